@@ -1,0 +1,110 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/edit/edit.h"
+#include "core/edit/edit_access.h"
+#include "core/error.h"
+
+namespace yewdrift {
+
+const Track& requireTrack(const Session& session, TrackId id) {
+  if (const Track* track = session.track(id)) return *track;
+  throw Error("There is no such track in this session.");
+}
+
+const Track& requireTrack(const Session& session, const std::string& name) {
+  if (const Track* track = session.trackNamed(name)) return *track;
+  throw Error("There is no track named \"" + name + "\" in this session.");
+}
+
+const Lane& requireLane(const Track& track, LaneNumber number) {
+  if (const Lane* lane = track.lane(number)) return *lane;
+  throw Error("The track \"" + track.name + "\" has no lane " + std::to_string(number.value) + ".");
+}
+
+Track& editTrack(Session& session, TrackId id) {
+  for (auto& track : session.tracks)
+    if (track->id == id) return track.edit();
+  throw Error("There is no such track in this session.");
+}
+
+Session addTrack(Session session, std::string name, std::vector<Microphone> microphones, bool backing) {
+  if (name.empty()) throw Error("A track needs a name.");
+  if (session.trackNamed(name)) throw Error("There already is a track named \"" + name + "\".");
+  if (microphones.empty()) throw Error("A track needs at least one microphone.");
+  Track track;
+  track.id = TrackId{++session.tracksMade};
+  track.name = std::move(name);
+  track.microphones = std::move(microphones);
+  track.backing = backing;
+  session.tracks.emplace_back(std::move(track));
+  return session;
+}
+
+Session widenToStereo(Session session, TrackId id) {
+  Track& track = editTrack(session, id);
+  if (track.channels() == 2) return session;
+  if (track.channels() != 1) throw Error("The track \"" + track.name + "\" is a mic set; it cannot be made stereo.");
+  track.microphones.front().channels = 2;
+  for (auto& lane : track.lanes)
+    for (Clip& clip : lane.edit().clips) clip.channels.push_back(clip.channels.front());
+  return session;
+}
+
+Session addPoolFile(Session session, PoolFile file) {
+  session.pool.edit().push_back(std::move(file));
+  return session;
+}
+
+Session addLane(Session session, TrackId id, std::vector<Clip> clips, std::string name) {
+  Track& track = editTrack(session, id);
+  Lane lane;
+  lane.number = LaneNumber{++track.lanesMade};
+  lane.name = name.empty() ? "Take " + std::to_string(lane.number.value) : std::move(name);
+  lane.clips = std::move(clips);
+  track.lanes.emplace_back(std::move(lane));
+  return session;
+}
+
+Session setTrackMix(Session session, TrackId id, Decibels gain, Pan pan) {
+  Track& track = editTrack(session, id);
+  track.gain = {std::clamp(gain.value, -120.0, 24.0)};
+  track.pan = {std::clamp(pan.value, -1.0, 1.0)};
+  return session;
+}
+
+Session setTrackSwitch(Session session, TrackId id, TrackSwitch which, bool on) {
+  Track& track = editTrack(session, id);
+  switch (which) {
+    case TrackSwitch::Arm:
+      if (on && track.backing) throw Error("\"" + track.name + "\" is a backing track; takes belong on another track.");
+      track.armed = on;
+      break;
+    case TrackSwitch::Mute:
+      track.muted = on;
+      break;
+    case TrackSwitch::Solo:
+      track.soloed = on;
+      break;
+  }
+  return session;
+}
+
+Session setLoop(Session session, std::optional<Span> loop) {
+  if (loop && loop->length() < shortestLoop)
+    throw Error("A loop needs at least " + std::to_string(shortestLoop.count) + " frames; this one has " +
+                std::to_string(std::max<std::int64_t>(loop->length().count, 0)) + ".");
+  if (loop && (loop->start.count < 0 || loop->end > maximumPosition)) throw Error("The loop lies outside the session.");
+  session.loop = loop;
+  return session;
+}
+
+Session setPunches(Session session, std::vector<Span> punches) {
+  std::sort(punches.begin(), punches.end(), [](Span a, Span b) { return a.start < b.start; });
+  for (std::size_t i = 0; i < punches.size(); ++i) {
+    if (punches[i].empty()) throw Error("A punch-out must lie after its punch-in.");
+    if (i > 0 && punches[i].start < punches[i - 1].end) throw Error("Two punch spans overlap; draw them apart or as one.");
+  }
+  session.punches = std::move(punches);
+  return session;
+}
+
+}  // namespace yewdrift

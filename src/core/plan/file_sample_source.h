@@ -1,0 +1,56 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <filesystem>
+#include <map>
+#include <optional>
+#include <tuple>
+#include <vector>
+
+#include "core/plan/playback_plan.h"
+#include "core/plan/sample_source.h"
+#include "core/store/audio_file.h"
+
+namespace yewdrift {
+
+/// Reads a session's pool files straight from disk, for offline rendering and measuring. Missing files are
+/// silent. One thread at a time.
+class FileSampleSource : public SampleSource {
+ public:
+  FileSampleSource(std::filesystem::path sessionPath, std::vector<PoolFile> files);
+  bool read(int file, int channel, Frames at, int count, float* out) noexcept override;
+
+ private:
+  static constexpr std::int64_t windowFrames = 4096;
+  struct OpenFile {
+    std::optional<AudioReader> reader;
+    bool tried = false;
+    Frames windowStart;
+    std::int64_t windowLength = 0;
+    std::vector<float> interleaved;
+  };
+  bool fillWindow(OpenFile& file, Frames at);
+
+  std::filesystem::path sessionPath_;
+  std::vector<PoolFile> files_;
+  std::vector<OpenFile> open_;
+};
+
+/// Measures correlations from the pool files and remembers them.
+class FileCorrelationMeter : public CorrelationMeter {
+ public:
+  explicit FileCorrelationMeter(std::filesystem::path sessionPath) : sessionPath_(std::move(sessionPath)) {}
+  /// The files that compile() will ask about; keeps what was measured before.
+  void setFiles(const std::vector<PoolFile>& files);
+  float correlation(const std::vector<ChannelSource>& a, Frames aOrigin, const std::vector<ChannelSource>& b, Frames bOrigin,
+                    Span over) override;
+
+ private:
+  using Key = std::tuple<std::string, int, Frames, std::string, int, Frames, Frames>;
+  std::filesystem::path sessionPath_;
+  std::vector<PoolFile> files_;
+  std::optional<FileSampleSource> source_;
+  std::map<Key, float> known_;
+};
+
+}  // namespace yewdrift

@@ -1,0 +1,93 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/plan/offline_render.h"
+
+#include "core/edit/edit.h"
+#include "core/error.h"
+#include "core/plan/file_sample_source.h"
+#include "core/plan/renderer.h"
+#include "core/store/audio_file.h"
+
+namespace yewdrift {
+namespace {
+
+constexpr int blockFrames = 4096;
+
+class BlockRenderer {
+ public:
+  BlockRenderer(const std::filesystem::path& sessionPath, const Session& session, std::optional<TrackId> track)
+      : meter_(sessionPath), source_(sessionPath, *session.pool), renderer_(blockFrames) {
+    meter_.setFiles(*session.pool);
+    if (track)
+      track_ = compileTrack(session, requireTrack(session, *track), meter_);
+    else
+      mix_ = Compiler(meter_).compile(session, {});
+    channels_.assign(static_cast<std::size_t>(channels()), std::vector<float>(blockFrames));
+    for (auto& channel : channels_) pointers_.push_back(channel.data());
+    interleaved_.resize(static_cast<std::size_t>(blockFrames) * channels_.size());
+  }
+
+  [[nodiscard]] int channels() const { return track_ ? track_->channels() : 2; }
+  [[nodiscard]] Span extent() const { return track_ ? extentOf(*track_) : extentOf(*mix_); }
+
+  const float* render(Frames at, int count) {
+    if (track_)
+      renderer_.renderTrack(*track_, at, count, source_, pointers_.data());
+    else
+      renderer_.renderMix(*mix_, at, count, source_, pointers_[0], pointers_[1], nullptr);
+    for (std::size_t channel = 0; channel < channels_.size(); ++channel)
+      for (std::size_t i = 0; i < static_cast<std::size_t>(count); ++i)
+        interleaved_[i * channels_.size() + channel] = channels_[channel][i];
+    return interleaved_.data();
+  }
+
+ private:
+  FileCorrelationMeter meter_;
+  FileSampleSource source_;
+  Renderer renderer_;
+  std::optional<TrackPlan> track_;
+  std::shared_ptr<const PlaybackPlan> mix_;
+  std::vector<std::vector<float>> channels_;
+  std::vector<float*> pointers_;
+  std::vector<float> interleaved_;
+};
+
+}  // namespace
+
+Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& session, const RenderRequest& request,
+                      const std::filesystem::path& out, const RenderProgress& progress) {
+  BlockRenderer renderer(sessionPath, session, request.track);
+  const Span span = request.span.value_or(renderer.extent());
+  if (span.empty()) throw Error("There is nothing to render: nothing has been recorded or added there yet.");
+  std::error_code ignored;
+  const bool replaces = std::filesystem::exists(out, ignored);
+  std::filesystem::path working = out;
+  if (replaces) working += ".new";
+  try {
+    AudioWriter writer(working, renderer.channels(), session.rate, request.format.value_or(session.format),
+                       request.timeStamped ? std::optional(span.start) : std::nullopt);
+    for (Frames at = span.start; at < span.end; at += Frames{blockFrames}) {
+      const int count = static_cast<int>(std::min<std::int64_t>(blockFrames, (span.end - at).count));
+      writer.write(renderer.render(at, count), count);
+      const double done = static_cast<double>((at - span.start).count) / static_cast<double>(span.length().count);
+      if (progress && !progress(done)) throw Error("Rendering was cancelled; nothing was changed.");
+    }
+    writer.close();
+    if (replaces) std::filesystem::rename(working, out);
+  } catch (...) {
+    std::filesystem::remove(working, ignored);
+    throw;
+  }
+  return {span, renderer.channels()};
+}
+
+Session flatten(const SessionFolder& folder, const Session& session, TrackId id, const RenderProgress& progress) {
+  const Track& track = requireTrack(session, id);
+  const std::string name = folder.newAudioName(track.name + "-flattened");
+  RenderRequest request;
+  request.track = id;
+  request.timeStamped = true;
+  const Rendered rendered = renderToFile(folder.path(), session, request, folder.pathInside(name), progress);
+  return takePlaceOfComposite(session, id, {name, rendered.channels, rendered.span.length()}, rendered.span.start);
+}
+
+}  // namespace yewdrift

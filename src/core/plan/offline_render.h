@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <atomic>
+#include <filesystem>
+#include <functional>
+#include <optional>
+
+#include "core/store/session_folder.h"
+
+namespace yewdrift {
+
+struct RenderRequest {
+  std::optional<TrackId> track;  // alone, before gain and pan; none: the stereo mix
+  std::optional<Span> span;      // none: from the first to the last frame with material
+  std::optional<SampleFormat> format;  // none: the session's
+  bool timeStamped = false;
+};
+
+/// Called now and then with the share done, 0..1; returning false cancels.
+using RenderProgress = std::function<bool(double)>;
+
+struct Rendered {
+  Span span;
+  int channels = 1;
+};
+
+/// Renders to a WAV file, block by block through the same renderer that plays. Throws Error, and leaves no file,
+/// where there is nothing to render, it cannot be written, or it was cancelled.
+Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& session, const RenderRequest& request,
+                      const std::filesystem::path& out, const RenderProgress& progress = {});
+
+/// Renders the track's composite to a new pool file and returns the session in which that takes its place.
+Session flatten(const SessionFolder& folder, const Session& session, TrackId track, const RenderProgress& progress = {});
+
+}  // namespace yewdrift

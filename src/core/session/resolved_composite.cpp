@@ -1,0 +1,203 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/session/resolved_composite.h"
+
+#include <cmath>
+#include <set>
+
+namespace yewdrift {
+namespace {
+
+/// [span) plays the newest of the lanes that have material there.
+struct Coverage {
+  Span span;
+  LaneNumber lane;
+};
+
+/// The newest lane along the whole track, by sweeping over the edges of all audible windows.
+std::vector<Coverage> newestLanes(const Track& track) {
+  struct Edge {
+    Frames at;
+    LaneNumber lane;
+    bool opens;
+  };
+  std::vector<Edge> edges;
+  for (const auto& lane : track.lanes)
+    for (const Clip& clip : lane->clips) {
+      edges.push_back({clip.window.start, lane->number, true});
+      edges.push_back({clip.window.end, lane->number, false});
+    }
+  std::sort(edges.begin(), edges.end(), [](const Edge& a, const Edge& b) { return a.at < b.at; });
+
+  std::vector<Coverage> coverage;
+  std::multiset<LaneNumber> open;
+  for (std::size_t i = 0; i < edges.size();) {
+    const Frames at = edges[i].at;
+    for (; i < edges.size() && edges[i].at == at; ++i) {
+      if (edges[i].opens)
+        open.insert(edges[i].lane);
+      else
+        open.erase(open.find(edges[i].lane));
+    }
+    if (open.empty() || i == edges.size()) continue;
+    const Span span{at, edges[i].at};
+    if (!coverage.empty() && coverage.back().span.end == at && coverage.back().lane == *open.rbegin())
+      coverage.back().span.end = span.end;
+    else
+      coverage.push_back({span, *open.rbegin()});
+  }
+  return coverage;
+}
+
+bool playTheSame(const Piece& a, const Piece& b) {
+  return a.lane == b.lane && a.overdubs == b.overdubs && a.slip == b.slip && a.gain == b.gain;
+}
+
+bool isGap(const Piece& piece) { return !piece.picked && !piece.lane; }
+
+void append(std::vector<Piece>& pieces, Piece piece) {
+  if (!pieces.empty() && pieces.back().span.end == piece.span.start && playTheSame(pieces.back(), piece) &&
+      isGap(pieces.back()) == isGap(piece)) {
+    pieces.back().span.end = piece.span.end;
+    pieces.back().picked = pieces.back().picked && piece.picked;
+    return;
+  }
+  if (!pieces.empty() && pieces.back().span.end < piece.span.start) {
+    Piece gap;
+    gap.span = {pieces.back().span.end, piece.span.start};
+    gap.picked = false;
+    pieces.push_back(std::move(gap));
+  }
+  pieces.push_back(std::move(piece));
+}
+
+void appendUnpicked(std::vector<Piece>& pieces, const std::vector<Coverage>& coverage, Span gap) {
+  auto it = std::upper_bound(coverage.begin(), coverage.end(), gap.start,
+                             [](Frames at, const Coverage& c) { return at < c.span.end; });
+  for (; it != coverage.end() && it->span.start < gap.end; ++it) {
+    Piece piece;
+    piece.span = it->span.intersect(gap);
+    piece.lane = it->lane;
+    piece.picked = false;
+    append(pieces, std::move(piece));
+  }
+}
+
+std::vector<Piece> resolvePieces(const Track& track) {
+  const std::vector<Coverage> coverage = newestLanes(track);
+  std::vector<Piece> pieces;
+  Frames from = -maximumPosition;
+  for (const Piece& pick : track.composite.picks) {
+    appendUnpicked(pieces, coverage, {from, pick.span.start});
+    append(pieces, pick);
+    from = pick.span.end;
+  }
+  appendUnpicked(pieces, coverage, {from, maximumPosition + Frames{1}});
+  return pieces;
+}
+
+/// How far the take of `piece` has material beyond the piece's edge. Silence, and a take that is itself silent
+/// at its edge, can fade for any length.
+Frames handleAfter(const Track& track, const Piece& piece, Frames wanted) {
+  const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr;
+  const Clip* clip = lane ? clipAt(*lane, piece.span.end - Frames{1} - piece.slip) : nullptr;
+  if (!clip) return wanted;
+  return std::clamp(clip->extent().end + piece.slip - piece.span.end, Frames{0}, wanted);
+}
+
+Frames handleBefore(const Track& track, const Piece& piece, Frames wanted) {
+  const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr;
+  const Clip* clip = lane ? clipAt(*lane, piece.span.start - piece.slip) : nullptr;
+  if (!clip) return wanted;
+  return std::clamp(piece.span.start - (clip->extent().start + piece.slip), Frames{0}, wanted);
+}
+
+/// Shares a piece that is too short for both of its joins between them, in proportion.
+void shareShortPiece(Frames length, Frames& after, Frames& before) {
+  const Frames wanted = after + before;
+  if (wanted <= length) return;
+  const auto share = static_cast<long double>(after.count) / static_cast<long double>(wanted.count);
+  after = Frames{static_cast<std::int64_t>(std::floor(static_cast<long double>(length.count) * share))};
+  before = length - after;
+}
+
+std::vector<Join> resolveJoins(const Track& track, const std::vector<Piece>& pieces, SampleRate rate) {
+  const auto& settings = track.composite.joins;
+  std::vector<Join> joins;
+  std::vector<std::size_t> leftPiece;
+  for (std::size_t i = 0; i + 1 < pieces.size(); ++i) {
+    if (isGap(pieces[i]) || isGap(pieces[i + 1])) continue;
+    const Frames at = pieces[i].span.end;
+    Join join{at, defaultJoin(rate), false};
+    const auto setting = std::lower_bound(settings.begin(), settings.end(), at,
+                                          [](const JoinSetting& s, Frames f) { return s.at < f; });
+    if (setting != settings.end() && setting->at == at) {
+      join.shape = setting->shape;
+      join.set = true;
+    }
+    join.shape.after = handleAfter(track, pieces[i], join.shape.after);
+    join.shape.before = handleBefore(track, pieces[i + 1], join.shape.before);
+    joins.push_back(join);
+    leftPiece.push_back(i);
+  }
+  for (std::size_t j = 0; j < joins.size(); ++j) {
+    const Piece& left = pieces[leftPiece[j]];
+    if (j > 0 && leftPiece[j - 1] + 1 == leftPiece[j])
+      shareShortPiece(left.span.length(), joins[j - 1].shape.after, joins[j].shape.before);
+    else
+      joins[j].shape.before = std::min(joins[j].shape.before, left.span.length());
+    const bool lastOfRun = j + 1 == joins.size() || leftPiece[j + 1] != leftPiece[j] + 1;
+    if (lastOfRun)
+      joins[j].shape.after = std::min(joins[j].shape.after, pieces[leftPiece[j] + 1].span.length());
+  }
+  return joins;
+}
+
+}  // namespace
+
+const Piece* ResolvedComposite::pieceAt(Frames at) const {
+  const auto it = std::upper_bound(pieces.begin(), pieces.end(), at,
+                                   [](Frames f, const Piece& piece) { return f < piece.span.end; });
+  return it != pieces.end() && it->span.contains(at) ? &*it : nullptr;
+}
+
+const Join* ResolvedComposite::nearestJoin(Frames at) const {
+  const Join* nearest = nullptr;
+  auto distance = [at](const Join& join) { return std::abs((join.at - at).count); };
+  for (const Join& join : joins)
+    if (!nearest || distance(join) < distance(*nearest)) nearest = &join;
+  return nearest;
+}
+
+const Join* ResolvedComposite::joinAt(Frames at) const {
+  const auto it =
+      std::lower_bound(joins.begin(), joins.end(), at, [](const Join& join, Frames f) { return join.at < f; });
+  return it != joins.end() && it->at == at ? &*it : nullptr;
+}
+
+JoinShape defaultJoin(SampleRate rate) {
+  const Frames length = framesFromSeconds(0.010, rate);
+  const Frames before{length.count / 2};
+  return {before, length - before, Curve::Matched};
+}
+
+ResolvedComposite resolve(const Track& track, SampleRate rate) {
+  ResolvedComposite result;
+  result.pieces = resolvePieces(track);
+  result.joins = resolveJoins(track, result.pieces, rate);
+  return result;
+}
+
+const Clip* clipAt(const Lane& lane, Frames at) {
+  const auto it = std::upper_bound(lane.clips.begin(), lane.clips.end(), at,
+                                   [](Frames f, const Clip& clip) { return f < clip.window.end; });
+  return it != lane.clips.end() && it->window.contains(at) ? &*it : nullptr;
+}
+
+const Lane* newestLaneAt(const Track& track, Frames at) {
+  const Lane* newest = nullptr;
+  for (const auto& lane : track.lanes)
+    if ((!newest || newest->number < lane->number) && clipAt(*lane, at)) newest = &*lane;
+  return newest;
+}
+
+}  // namespace yewdrift

@@ -1,0 +1,46 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <vector>
+
+#include "core/session/session.h"
+
+namespace yewdrift {
+
+/// A boundary between two pieces with the crossfade that will be played there.
+struct Join {
+  Frames at;
+  JoinShape shape;      // after shortening
+  bool set = false;     // a person set it
+  bool operator==(const Join&) const = default;
+};
+
+/// What the composite plays: every picked piece, and between them the newest lane with material. Pieces lie in
+/// order without overlap; those next to each other that play the same are one. A stretch inside the composite
+/// that nobody picked and where no lane has material is a piece without lane and with picked == false; the
+/// composite just ends there and starts again, so it has no join. joins[] holds the join of every other
+/// boundary, in order of time.
+struct ResolvedComposite {
+  std::vector<Piece> pieces;
+  std::vector<Join> joins;
+
+  [[nodiscard]] const Piece* pieceAt(Frames at) const;
+  /// The join nearest to `at`, or null where there is none.
+  [[nodiscard]] const Join* nearestJoin(Frames at) const;
+  [[nodiscard]] const Join* joinAt(Frames at) const;
+};
+
+/// 10 ms, matched, centred; where it is an odd number of frames the longer side is after the boundary.
+JoinShape defaultJoin(SampleRate rate);
+
+/// Pieces and joins of a track. A join is as it was set or by default, shortened to the material that the two
+/// takes have beyond the boundary, and so that two joins of one piece do not overlap.
+ResolvedComposite resolve(const Track& track, SampleRate rate);
+
+/// The clip of `lane` whose audible window holds `at`, or null.
+const Clip* clipAt(const Lane& lane, Frames at);
+
+/// The newest lane with material at `at`.
+const Lane* newestLaneAt(const Track& track, Frames at);
+
+}  // namespace yewdrift

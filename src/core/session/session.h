@@ -1,0 +1,174 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The session as a plain value. Nothing here knows files, threads or the interface; every edit is a pure
+// function from one Session to the next (core/edit).
+#pragma once
+
+#include <compare>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/session/level.h"
+#include "core/session/shared.h"
+#include "core/session/shared_sequence.h"
+#include "core/time/frames.h"
+#include "core/time/position_text.h"
+#include "core/time/tempo_map.h"
+
+namespace yewdrift {
+
+enum class SampleFormat { Pcm16, Pcm24, Float32 };
+
+/// A file of the session's pool: what is known of it without opening it. `path` is relative to the session's
+/// folder. Entries are only ever added.
+struct PoolFile {
+  std::string path;
+  int channels = 1;
+  Frames length;
+  bool operator==(const PoolFile&) const = default;
+};
+
+/// One channel of one pool file.
+struct ChannelSource {
+  int file = 0;  // index into Session::pool
+  int channel = 0;
+  bool operator==(const ChannelSource&) const = default;
+};
+
+/// Material in a lane. Source frame 0 belongs at session frame `origin`; `window` is what is audible, the rest
+/// of the extent are handles. One source for each channel of the track.
+struct Clip {
+  Frames origin;
+  Frames sourceLength;
+  Span window;  // session frames, within extent()
+  std::vector<ChannelSource> channels;
+
+  [[nodiscard]] Span extent() const { return {origin, origin + sourceLength}; }
+  bool operator==(const Clip&) const = default;
+};
+
+/// Lanes are numbered from 1 in the order in which they were made; a number is never used again.
+struct LaneNumber {
+  int value = 0;
+  constexpr auto operator<=>(const LaneNumber&) const = default;
+};
+
+struct Lane {
+  LaneNumber number;
+  std::string name;
+  std::vector<Clip> clips;  // in order of time, windows not overlapping
+  bool operator==(const Lane&) const = default;
+};
+
+/// A stretch of the composite that plays one lane, or silence where `lane` is empty.
+struct Piece {
+  Span span;
+  std::optional<LaneNumber> lane;
+  std::vector<LaneNumber> overdubs;  // heard together with `lane`
+  Frames slip;                       // plays the lane this much later
+  Decibels gain;
+  bool picked = true;  // false: nobody picked it, it is the newest lane with material
+
+  bool operator==(const Piece&) const = default;
+};
+
+enum class Curve { EqualGain, EqualPower, S, Matched };
+
+/// A crossfade over [at - before, at + after).
+struct JoinShape {
+  Frames before;
+  Frames after;
+  Curve curve = Curve::Matched;
+  bool operator==(const JoinShape&) const = default;
+};
+
+/// The crossfade a person set for the boundary at `at`.
+struct JoinSetting {
+  Frames at;
+  JoinShape shape;
+  bool operator==(const JoinSetting&) const = default;
+};
+
+/// What a person decided: picks, sorted and not overlapping, and joins, sorted. What plays where nothing was
+/// picked is derived (core/session/resolved_composite.h).
+struct Composite {
+  SharedSequence<Piece> picks;
+  SharedSequence<JoinSetting> joins;
+  bool operator==(const Composite&) const = default;
+};
+
+/// A microphone of a track: its own input, gain and pan. Lanes, composite and joins belong to the track, so
+/// microphones of a set cannot be edited apart.
+struct Microphone {
+  std::string name;
+  int input = 0;     // first device input, counted from 0
+  int channels = 1;  // 1 mono, 2 stereo
+  Decibels gain;
+  Pan pan;
+  bool operator==(const Microphone&) const = default;
+};
+
+/// MIDI tracks will hold notes in place of files; picks, pieces and history are the same.
+enum class TrackKind { Audio, Midi };
+
+struct TrackId {
+  int value = 0;
+  constexpr auto operator<=>(const TrackId&) const = default;
+};
+
+struct Track {
+  TrackId id;
+  std::string name;
+  TrackKind kind = TrackKind::Audio;
+  bool backing = false;  // plays its file; not meant for takes
+  std::vector<Microphone> microphones;
+  std::vector<Shared<Lane>> lanes;  // in the order shown
+  int lanesMade = 0;
+  Composite composite;
+  Decibels gain;
+  Pan pan;
+  bool armed = false;
+  bool muted = false;
+  bool soloed = false;
+
+  [[nodiscard]] int channels() const;
+  [[nodiscard]] const Lane* lane(LaneNumber number) const;
+  bool operator==(const Track&) const = default;
+};
+
+struct Marker {
+  Frames at;
+  std::string name;
+  bool operator==(const Marker&) const = default;
+};
+
+struct Session {
+  std::string name;
+  SampleRate rate;
+  SampleFormat format = SampleFormat::Pcm24;
+  TempoMap tempo;
+  Shared<std::vector<PoolFile>> pool;
+  std::vector<Shared<Track>> tracks;
+  int tracksMade = 0;
+  std::optional<Span> loop;
+  std::vector<Span> punches;
+  std::vector<Marker> markers;
+
+  [[nodiscard]] Ruler ruler() const { return {rate, tempo}; }
+  [[nodiscard]] const Track* track(TrackId id) const;
+  [[nodiscard]] const Track* trackNamed(const std::string& name) const;
+  bool operator==(const Session&) const = default;
+};
+
+/// Throws Error with a sentence where the value breaks an invariant: unsorted or overlapping picks, clips that
+/// name files not in the pool, windows outside their extent, positions beyond 2^53, an impossible rate.
+void checkInvariants(const Session& session);
+void checkRate(SampleRate rate);
+
+/// From the first to the last audible frame of any lane of the track; empty where there is none.
+Span materialOf(const Track& track);
+/// The same over all tracks.
+Span materialOf(const Session& session);
+
+}  // namespace yewdrift

@@ -1,0 +1,23 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+namespace yewdrift {
+
+/// Gains of the two sides of a crossfade.
+struct FadeGains {
+  float out = 1.0F;
+  float in = 0.0F;
+};
+
+/// Linear: out + in = 1.
+FadeGains equalGain(double x);
+/// A quarter of a sine: out² + in² = 1.
+FadeGains equalPower(double x);
+/// Half a cosine: out + in = 1, flat at both ends.
+FadeGains sCurve(double x);
+/// The equal-power pair scaled so that out² + in² + 2·rho·out·in = 1: the power-complementary condition of
+/// Fink, Holters, Zölzer, "Signal-matched power-complementary cross-fading", DAFx 2016. `rho` is the
+/// correlation of the two signals, clamped to 0..1: opposite signals are not boosted.
+FadeGains matchedFade(double x, double rho);
+
+}  // namespace yewdrift

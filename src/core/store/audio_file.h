@@ -1,0 +1,69 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <filesystem>
+#include <memory>
+#include <optional>
+#include <string>
+
+#include "core/session/session.h"
+
+namespace yewdrift {
+
+struct AudioFileInfo {
+  int channels = 1;
+  SampleRate rate;
+  Frames length;
+  bool wave = false;                   // a WAV, BWF or RF64 file
+  std::optional<SampleFormat> format;  // where it is one of ours
+};
+
+/// Reads any file the audio library knows. Opening throws Error with a sentence that says what is wrong:
+/// missing, empty, not audio. One thread at a time.
+class AudioReader {
+ public:
+  explicit AudioReader(const std::filesystem::path& path);
+  ~AudioReader();
+  AudioReader(AudioReader&&) noexcept;
+  AudioReader& operator=(AudioReader&&) noexcept;
+
+  [[nodiscard]] const AudioFileInfo& info() const { return info_; }
+  /// Reads `frames` interleaved frames from `at`; what the file does not have is silence. Returns how many
+  /// frames came from the file.
+  std::int64_t readAt(Frames at, std::int64_t frames, float* interleaved);
+
+ private:
+  struct Handle;
+  std::unique_ptr<Handle> handle_;
+  AudioFileInfo info_;
+};
+
+/// Writes WAV, as RF64 once it grows beyond what WAV can say (EBU Tech 3306). With a time stamp the file
+/// carries a broadcast chunk whose time reference is that frame (EBU Tech 3285).
+class AudioWriter {
+ public:
+  AudioWriter(const std::filesystem::path& path, int channels, SampleRate rate, SampleFormat format,
+              std::optional<Frames> timeStamp = std::nullopt);
+  ~AudioWriter();
+  AudioWriter(AudioWriter&&) noexcept;
+  AudioWriter& operator=(AudioWriter&&) noexcept;
+
+  /// Throws Error where the disk does not take it.
+  void write(const float* interleaved, std::int64_t frames);
+  /// Makes the header say what has been written so far, so that the file can be read after a crash.
+  void updateHeader();
+  /// Finishes the file and waits until the disk has it.
+  void close();
+  [[nodiscard]] Frames written() const { return written_; }
+
+ private:
+  struct Handle;
+  std::unique_ptr<Handle> handle_;
+  std::filesystem::path path_;
+  int channels_ = 1;
+  Frames written_;
+};
+
+AudioFileInfo probeAudioFile(const std::filesystem::path& path);
+
+}  // namespace yewdrift

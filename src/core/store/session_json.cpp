@@ -1,0 +1,234 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/store/session_json.h"
+
+#include <array>
+#include <cmath>
+#include <utility>
+
+#include "core/error.h"
+
+namespace yewdrift {
+namespace {
+
+using nlohmann::json;
+
+template <typename Enum, std::size_t N>
+using Names = std::array<std::pair<Enum, const char*>, N>;
+
+constexpr Names<Curve, 4> curves{{{Curve::EqualGain, "equal-gain"}, {Curve::EqualPower, "equal-power"}, {Curve::S, "s"}, {Curve::Matched, "matched"}}};
+constexpr Names<SampleFormat, 3> formats{{{SampleFormat::Pcm16, "pcm16"}, {SampleFormat::Pcm24, "pcm24"}, {SampleFormat::Float32, "float"}}};
+constexpr Names<PassResult, 3> results{{{PassResult::NewLane, "new-lane"}, {PassResult::Replace, "replace"}, {PassResult::Overdub, "overdub"}}};
+constexpr Names<TrackKind, 2> kinds{{{TrackKind::Audio, "audio"}, {TrackKind::Midi, "midi"}}};
+
+template <typename Table, typename Enum>
+const char* nameIn(const Table& table, Enum value) {
+  for (const auto& [candidate, name] : table)
+    if (candidate == value) return name;
+  return "";
+}
+
+template <typename Table>
+auto valueIn(const Table& table, const std::string& name, const char* what) {
+  for (const auto& [candidate, known] : table)
+    if (name == known) return candidate;
+  throw Error("\"" + name + "\" is not a " + what + ".");
+}
+
+std::int64_t integer(const json& value) {
+  if (value.is_number_integer()) return value.get<std::int64_t>();
+  throw Error("The session is damaged: a position is not a whole number.");
+}
+
+Frames frames(const json& value) {
+  const Frames at{integer(value)};
+  if (at > maximumPosition || at < -maximumPosition)
+    throw Error("The session is damaged: a position lies beyond the longest session there can be.");
+  return at;
+}
+
+double number(const json& value) {
+  const double result = value.get<double>();
+  if (!std::isfinite(result)) throw Error("The session is damaged: a number is not finite.");
+  return result;
+}
+
+json span(Span s) { return json::array({s.start.count, s.end.count}); }
+Span spanFrom(const json& value) { return {frames(value.at(0)), frames(value.at(1))}; }
+
+json clipJson(const Clip& clip) {
+  json channels = json::array();
+  for (const ChannelSource& source : clip.channels) channels.push_back(json::array({source.file, source.channel}));
+  return {{"origin", clip.origin.count}, {"length", clip.sourceLength.count}, {"window", span(clip.window)}, {"channels", channels}};
+}
+
+Clip clipFrom(const json& value) {
+  Clip clip{frames(value.at("origin")), frames(value.at("length")), spanFrom(value.at("window")), {}};
+  for (const json& source : value.at("channels")) clip.channels.push_back({source.at(0).get<int>(), source.at(1).get<int>()});
+  return clip;
+}
+
+json pieceJson(const Piece& piece) {
+  json value{{"span", span(piece.span)}, {"lane", piece.lane ? json(piece.lane->value) : json()}};
+  if (!piece.overdubs.empty()) {
+    value["overdubs"] = json::array();
+    for (const LaneNumber lane : piece.overdubs) value["overdubs"].push_back(lane.value);
+  }
+  if (piece.slip != Frames{}) value["slip"] = piece.slip.count;
+  if (piece.gain.value != 0.0) value["gain"] = piece.gain.value;
+  return value;
+}
+
+Piece pieceFrom(const json& value) {
+  Piece piece;
+  piece.span = spanFrom(value.at("span"));
+  if (!value.at("lane").is_null()) piece.lane = LaneNumber{value.at("lane").get<int>()};
+  if (value.contains("overdubs"))
+    for (const json& lane : value.at("overdubs")) piece.overdubs.push_back(LaneNumber{lane.get<int>()});
+  if (value.contains("slip")) piece.slip = frames(value.at("slip"));
+  if (value.contains("gain")) piece.gain = {number(value.at("gain"))};
+  return piece;
+}
+
+json compositeJson(const Composite& composite) {
+  json picks = json::array();
+  for (const Piece& piece : composite.picks) picks.push_back(pieceJson(piece));
+  json joins = json::array();
+  for (const JoinSetting& join : composite.joins)
+    joins.push_back({{"at", join.at.count}, {"before", join.shape.before.count}, {"after", join.shape.after.count}, {"curve", nameOf(join.shape.curve)}});
+  return {{"picks", picks}, {"joins", joins}};
+}
+
+Composite compositeFrom(const json& value) {
+  std::vector<Piece> picks;
+  for (const json& piece : value.at("picks")) picks.push_back(pieceFrom(piece));
+  std::vector<JoinSetting> joins;
+  for (const json& join : value.at("joins"))
+    joins.push_back({frames(join.at("at")), {frames(join.at("before")), frames(join.at("after")), curveNamed(join.at("curve").get<std::string>())}});
+  return {SharedSequence<Piece>(picks), SharedSequence<JoinSetting>(joins)};
+}
+
+json trackJson(const Track& track) {
+  json microphones = json::array();
+  for (const Microphone& m : track.microphones)
+    microphones.push_back({{"name", m.name}, {"input", m.input}, {"channels", m.channels}, {"gain", m.gain.value}, {"pan", m.pan.value}});
+  json lanes = json::array();
+  for (const auto& lane : track.lanes) {
+    json clips = json::array();
+    for (const Clip& clip : lane->clips) clips.push_back(clipJson(clip));
+    lanes.push_back({{"number", lane->number.value}, {"name", lane->name}, {"clips", clips}});
+  }
+  return {{"id", track.id.value}, {"name", track.name}, {"kind", nameOf(track.kind)}, {"backing", track.backing},
+          {"microphones", microphones}, {"lanes", lanes}, {"lanesMade", track.lanesMade},
+          {"composite", compositeJson(track.composite)}, {"gain", track.gain.value}, {"pan", track.pan.value},
+          {"armed", track.armed}, {"muted", track.muted}, {"soloed", track.soloed}};
+}
+
+Track trackFrom(const json& value) {
+  Track track;
+  track.id = TrackId{value.at("id").get<int>()};
+  track.name = value.at("name").get<std::string>();
+  track.kind = valueIn(kinds, value.at("kind").get<std::string>(), "kind of track");
+  track.backing = value.at("backing").get<bool>();
+  for (const json& m : value.at("microphones"))
+    track.microphones.push_back({m.at("name").get<std::string>(), m.at("input").get<int>(), m.at("channels").get<int>(), {number(m.at("gain"))}, {number(m.at("pan"))}});
+  for (const json& lane : value.at("lanes")) {
+    Lane made{LaneNumber{lane.at("number").get<int>()}, lane.at("name").get<std::string>(), {}};
+    for (const json& clip : lane.at("clips")) made.clips.push_back(clipFrom(clip));
+    track.lanes.emplace_back(std::move(made));
+  }
+  track.lanesMade = value.at("lanesMade").get<int>();
+  track.composite = compositeFrom(value.at("composite"));
+  track.gain = {number(value.at("gain"))};
+  track.pan = {number(value.at("pan"))};
+  track.armed = value.at("armed").get<bool>();
+  track.muted = value.at("muted").get<bool>();
+  track.soloed = value.at("soloed").get<bool>();
+  return track;
+}
+
+json spansJson(const std::vector<Span>& spans) {
+  json list = json::array();
+  for (const Span s : spans) list.push_back(span(s));
+  return list;
+}
+
+std::vector<Span> spansFrom(const json& value) {
+  std::vector<Span> spans;
+  for (const json& s : value) spans.push_back(spanFrom(s));
+  return spans;
+}
+
+}  // namespace
+
+const char* nameOf(Curve curve) { return nameIn(curves, curve); }
+Curve curveNamed(const std::string& name) { return valueIn(curves, name, "crossfade curve; there are equal-gain, equal-power, s and matched"); }
+const char* nameOf(SampleFormat format) { return nameIn(formats, format); }
+SampleFormat sampleFormatNamed(const std::string& name) { return valueIn(formats, name, "file format; there are pcm16, pcm24 and float"); }
+const char* nameOf(PassResult result) { return nameIn(results, result); }
+PassResult passResultNamed(const std::string& name) { return valueIn(results, name, "result of a pass; there are new-lane, replace and overdub"); }
+const char* nameOf(TrackKind kind) { return nameIn(kinds, kind); }
+
+json toJson(const Session& session) {
+  json tempo = json::array();
+  for (const TempoChange& change : session.tempo.changes())
+    tempo.push_back({{"bar", change.bar}, {"beatsPerMinute", change.beatsPerMinute}, {"meter", json::array({change.meter.beats, change.meter.unit})}});
+  json pool = json::array();
+  for (const PoolFile& file : *session.pool)
+    pool.push_back({{"path", file.path}, {"channels", file.channels}, {"length", file.length.count}});
+  json tracks = json::array();
+  for (const auto& track : session.tracks) tracks.push_back(trackJson(*track));
+  json markers = json::array();
+  for (const Marker& marker : session.markers) markers.push_back({{"at", marker.at.count}, {"name", marker.name}});
+  return {{"name", session.name}, {"rate", session.rate.hertz}, {"format", nameOf(session.format)}, {"tempo", tempo},
+          {"pool", pool}, {"tracks", tracks}, {"tracksMade", session.tracksMade},
+          {"loop", session.loop ? span(*session.loop) : json()}, {"punches", spansJson(session.punches)}, {"markers", markers}};
+}
+
+Session sessionFromJson(const json& document) {
+  try {
+    Session session;
+    session.name = document.at("name").get<std::string>();
+    session.rate = {document.at("rate").get<int>()};
+    session.format = sampleFormatNamed(document.at("format").get<std::string>());
+    std::vector<TempoChange> tempo;
+    for (const json& change : document.at("tempo"))
+      tempo.push_back({change.at("bar").get<int>(), number(change.at("beatsPerMinute")), {change.at("meter").at(0).get<int>(), change.at("meter").at(1).get<int>()}});
+    session.tempo = TempoMap(tempo);
+    for (const json& file : document.at("pool"))
+      session.pool.edit().push_back({file.at("path").get<std::string>(), file.at("channels").get<int>(), frames(file.at("length"))});
+    for (const json& track : document.at("tracks")) session.tracks.emplace_back(trackFrom(track));
+    session.tracksMade = document.at("tracksMade").get<int>();
+    if (!document.at("loop").is_null()) session.loop = spanFrom(document.at("loop"));
+    session.punches = spansFrom(document.at("punches"));
+    for (const json& marker : document.at("markers"))
+      session.markers.push_back({frames(marker.at("at")), marker.at("name").get<std::string>()});
+    checkInvariants(session);
+    return session;
+  } catch (const json::exception& e) {
+    throw Error(std::string("The session is damaged: a part of session.json is missing or of the wrong kind (") + e.what() + ").");
+  }
+}
+
+json toJson(const RecordSetup& setup) {
+  const RollTimeline& timeline = setup.timeline;
+  return {{"start", timeline.start.count}, {"loop", timeline.loop ? span(*timeline.loop) : json()}, {"passes", timeline.passes},
+          {"stopAt", timeline.stopAt ? json(timeline.stopAt->count) : json()}, {"postRoll", timeline.postRoll.count},
+          {"recordFrom", setup.recordFrom.count}, {"punches", spansJson(setup.punches)}, {"roundTrip", setup.roundTrip.count},
+          {"result", nameOf(setup.result)}};
+}
+
+RecordSetup recordSetupFromJson(const json& document) {
+  RecordSetup setup;
+  setup.timeline.start = frames(document.at("start"));
+  if (!document.at("loop").is_null()) setup.timeline.loop = spanFrom(document.at("loop"));
+  setup.timeline.passes = document.at("passes").get<int>();
+  if (!document.at("stopAt").is_null()) setup.timeline.stopAt = frames(document.at("stopAt"));
+  setup.timeline.postRoll = frames(document.at("postRoll"));
+  setup.recordFrom = frames(document.at("recordFrom"));
+  setup.punches = spansFrom(document.at("punches"));
+  setup.roundTrip = frames(document.at("roundTrip"));
+  setup.result = passResultNamed(document.at("result").get<std::string>());
+  return setup;
+}
+
+}  // namespace yewdrift

@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <optional>
+#include <vector>
+
+#include "core/time/frames.h"
+
+namespace yewdrift {
+
+/// Where the transport is, for every frame since it started to roll ("roll frame"). The audio callback, the
+/// cutting of passes and what the window says beforehand all ask this one description.
+struct RollTimeline {
+  Frames start;                  // session position of roll frame 0
+  std::optional<Span> loop;      // from its end the roll goes on at its start; start < loop->end
+  int passes = 0;                // with a loop: stop after that many times round; 0: until stopped
+  std::optional<Frames> stopAt;  // without a loop: the position to stop at; none: until stopped
+  Frames postRoll;               // goes on that long, past the loop's end too, before it stops
+
+  /// The stretch from a roll frame on in which position runs without a jump.
+  struct Run {
+    Frames position;
+    Frames length;
+    int round = 1;       // times round, counted from 1
+    bool jumped = false;  // the roll frame is the first after a start or a jump back
+  };
+  [[nodiscard]] Run runAt(Frames rollFrame) const;
+
+  /// After so many roll frames the transport stops by itself.
+  [[nodiscard]] std::optional<Frames> totalLength() const;
+
+  /// One time round: what it covers of the session, and the roll frame at which it begins.
+  struct Pass {
+    int round = 1;
+    Span session;
+    Frames rollStart;
+  };
+  /// The times round begun within the first `rolled` roll frames; the last one may be cut short. Post-roll
+  /// belongs to no pass.
+  [[nodiscard]] std::vector<Pass> passesWithin(Frames rolled) const;
+};
+
+}  // namespace yewdrift

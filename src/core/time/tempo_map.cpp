@@ -1,0 +1,82 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/time/tempo_map.h"
+
+#include <cmath>
+
+#include "core/error.h"
+
+namespace yewdrift {
+namespace {
+
+double secondsPerBeat(const TempoChange& change) { return 60.0 / change.beatsPerMinute; }
+double secondsPerBar(const TempoChange& change) { return change.meter.beats * secondsPerBeat(change); }
+
+bool isNoteValue(int unit) {
+  return unit == 1 || unit == 2 || unit == 4 || unit == 8 || unit == 16 || unit == 32;
+}
+
+}  // namespace
+
+TempoMap::TempoMap(std::vector<TempoChange> changes) : changes_(std::move(changes)) {
+  if (changes_.empty() || changes_.front().bar != 1) throw Error("A tempo map starts with a tempo at bar 1.");
+  for (std::size_t i = 0; i < changes_.size(); ++i) {
+    const TempoChange& change = changes_[i];
+    if (!(change.beatsPerMinute >= 10.0 && change.beatsPerMinute <= 1000.0))
+      throw Error("A tempo must lie between 10 and 1000 beats a minute.");
+    if (change.meter.beats < 1 || change.meter.beats > 64 || !isNoteValue(change.meter.unit))
+      throw Error("A meter has 1 to 64 beats of a whole, half, quarter, eighth, 16th or 32nd note.");
+    if (i > 0 && change.bar <= changes_[i - 1].bar) throw Error("Tempo changes must be in order of their bars.");
+  }
+}
+
+const TempoChange& TempoMap::changeAt(int bar) const {
+  const TempoChange* found = &changes_.front();
+  for (const TempoChange& change : changes_)
+    if (change.bar <= bar) found = &change;
+  return *found;
+}
+
+double TempoMap::secondsAt(MusicalPosition at) const {
+  double seconds = 0.0;
+  for (std::size_t i = 0; i < changes_.size(); ++i) {
+    const TempoChange& change = changes_[i];
+    const bool last = i + 1 == changes_.size() || changes_[i + 1].bar > at.bar;
+    const int bars = (last ? at.bar : changes_[i + 1].bar) - change.bar;
+    seconds += bars * secondsPerBar(change);
+    if (last) return seconds + (at.beat - 1.0) * secondsPerBeat(change);
+  }
+  return seconds;
+}
+
+Frames TempoMap::frameOf(MusicalPosition at, SampleRate rate) const {
+  return framesFromSeconds(secondsAt(at), rate);
+}
+
+MusicalPosition TempoMap::positionOf(Frames at, SampleRate rate) const {
+  const TempoChange* change = &changes_.front();
+  for (const TempoChange& candidate : changes_)
+    if (frameOf({candidate.bar, 1.0}, rate) <= at) change = &candidate;
+  const double since = secondsFromFrames(at, rate) - secondsAt({change->bar, 1.0});
+  const double beats = since / secondsPerBeat(*change);
+  // The frame of a beat line is rounded, so it may lie up to half a frame before the line itself.
+  const double whole = std::round(beats);
+  const double tolerance = 0.51 / rate.hertz / secondsPerBeat(*change);
+  const double snapped = std::abs(beats - whole) <= tolerance ? whole : beats;
+  const double barIndex = std::floor(snapped / change->meter.beats);
+  return {change->bar + static_cast<int>(barIndex), 1.0 + snapped - barIndex * change->meter.beats};
+}
+
+Frames TempoMap::barStart(Frames at, SampleRate rate, int offset) const {
+  return frameOf({positionOf(at, rate).bar + offset, 1.0}, rate);
+}
+
+Frames TempoMap::nearestBeat(Frames at, SampleRate rate) const {
+  const MusicalPosition position = positionOf(at, rate);
+  const Frames before = frameOf({position.bar, std::floor(position.beat)}, rate);
+  const bool lastBeat = std::floor(position.beat) >= changeAt(position.bar).meter.beats;
+  const Frames after = lastBeat ? frameOf({position.bar + 1, 1.0}, rate)
+                                : frameOf({position.bar, std::floor(position.beat) + 1.0}, rate);
+  return at - before < after - at ? before : after;
+}
+
+}  // namespace yewdrift
