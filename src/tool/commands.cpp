@@ -1,0 +1,355 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "tool/commands.h"
+
+#include <CLI/CLI.hpp>
+#include <iostream>
+
+#include "core/edit/edit.h"
+#include "core/error.h"
+#include "core/plan/offline_render.h"
+#include "core/store/audio_file.h"
+#include "core/store/import_audio.h"
+#include "core/store/session_json.h"
+#include "tool/record_command.h"
+#include "tool/report.h"
+
+namespace yewdrift::tool {
+namespace {
+
+using Access = SessionFolder::Access;
+namespace fs = std::filesystem;
+
+/// Everything any command can be given; CLI fills in what the command line names.
+struct Options {
+  std::string session;
+  std::string track;
+  std::vector<std::string> files;
+  std::optional<std::string> at;
+  std::optional<std::string> span;
+  std::optional<std::string> length;
+  std::optional<std::string> curve;
+  std::optional<std::string> move;
+  std::optional<std::string> out;
+  std::optional<std::string> format;
+  std::string lane;
+  std::string meter = "4/4";
+  int rate = 48000;
+  double tempo = 120.0;
+  bool backing = false;
+  bool json = false;
+  RecordOptions record;
+};
+
+std::int64_t wholeNumber(const std::string& text, const std::string& what) {
+  std::size_t used = 0;
+  try {
+    const long long value = std::stoll(text, &used);
+    if (used == text.size()) return value;
+  } catch (const std::exception&) {
+    used = 0;
+  }
+  throw Error("\"" + text + "\" is not " + what + ".");
+}
+
+LaneNumber laneNumber(const std::string& text) {
+  const std::int64_t value = wholeNumber(text, "a lane number");
+  if (value < 1 || value > 1'000'000'000) throw Error("Lanes are numbered from 1.");
+  return {static_cast<int>(value)};
+}
+
+Meter meterFrom(const std::string& text) {
+  const auto stroke = text.find('/');
+  if (stroke == std::string::npos) throw Error("\"" + text + "\" is not a meter; write 4/4 or 3/4.");
+  const auto beats = wholeNumber(text.substr(0, stroke), "a number of beats");
+  const auto unit = wholeNumber(text.substr(stroke + 1), "a note value");
+  if (beats < 1 || beats > 64 || unit < 1 || unit > 32) throw Error("\"" + text + "\" is not a meter; write 4/4 or 3/4.");
+  return {static_cast<int>(beats), static_cast<int>(unit)};
+}
+
+void makeNew(const Options& options) {
+  Session session;
+  session.name = fs::path(options.session).lexically_normal().filename().string();
+  if (session.name.empty()) session.name = fs::path(options.session).parent_path().filename().string();
+  session.rate = {options.rate};
+  checkRate(session.rate);
+  session.tempo = TempoMap({{1, options.tempo, meterFrom(options.meter)}});
+  session.format = sampleFormatNamed(options.format.value_or("pcm24"));
+  SessionFolder::create(options.session, session);
+  std::cout << "Made an empty session at " << options.rate << " Hz.\n";
+}
+
+std::vector<Microphone> microphonesFor(int channels) {
+  if (channels <= 2) return {{"Microphone", 0, channels, {}, {}}};
+  std::vector<Microphone> set;
+  for (int i = 0; i < channels; ++i) set.push_back({"Microphone " + std::to_string(i + 1), i, 1, {}, {}});
+  return set;
+}
+
+/// One channel of the file for each of the track's; a mono file plays on both sides of a stereo track.
+Session addFileAsLane(Session session, const Options& options, const PoolFile& file, Frames at, const std::string& laneName) {
+  if (!session.trackNamed(options.track)) session = addTrack(std::move(session), options.track, microphonesFor(file.channels), options.backing);
+  const TrackId id = session.trackNamed(options.track)->id;
+  if (file.channels == 2) session = widenToStereo(std::move(session), id);
+  const int channels = session.track(id)->channels();
+  if (file.channels != channels && file.channels != 1)
+    throw Error("\"" + options.track + "\" has " + std::to_string(channels) + " channels and the file has " + std::to_string(file.channels) + "; they do not go together.");
+  session = addPoolFile(std::move(session), file);
+  Clip clip;
+  clip.origin = at;
+  clip.sourceLength = file.length;
+  clip.window = clip.extent();
+  for (int channel = 0; channel < channels; ++channel)
+    clip.channels.push_back({static_cast<int>(session.pool->size()) - 1, std::min(channel, file.channels - 1)});
+  return addLane(std::move(session), id, {clip}, laneName);
+}
+
+void add(const Options& options) {
+  SessionFolder folder = SessionFolder::open(options.session, Access::Write);
+  Session session = folder.session();
+  const Frames at = options.at ? parsePosition(*options.at, session.ruler()) : Frames{};
+  std::vector<fs::path> imported;
+  try {
+    for (const std::string& path : options.files) {
+      const PoolFile file = importAudio(folder, session.rate, path);
+      imported.push_back(folder.audioPath(file));
+      session = addFileAsLane(std::move(session), options, file, at, fs::path(path).stem().string());
+    }
+    folder.commit(options.files.size() == 1 ? "Add a file" : "Add " + std::to_string(options.files.size()) + " files", std::move(session));
+  } catch (...) {
+    std::error_code ignored;
+    for (const fs::path& path : imported) fs::remove(path, ignored);
+    throw;
+  }
+  std::cout << "\"" << options.track << "\" now has " << folder.session().trackNamed(options.track)->lanes.size() << " lanes.\n";
+}
+
+/// Opens, changes the track by `edit`, saves.
+template <typename Edit>
+void change(const Options& options, const std::string& label, Edit edit) {
+  SessionFolder folder = SessionFolder::open(options.session, Access::Write);
+  const Track& track = requireTrack(folder.session(), options.track);
+  folder.commit(label, edit(folder.session(), track));
+}
+
+void window(const Options& options) {
+  change(options, "Pull a take's edges", [&](const Session& session, const Track& track) {
+    const LaneNumber lane = laneNumber(options.lane);
+    requireLane(track, lane);
+    return pullWindow(session, track.id, lane, parseSpan(*options.span, session.ruler()));
+  });
+}
+
+void pickLane(const Options& options) {
+  change(options, options.lane == "none" ? "Pick silence" : "Pick lane " + options.lane, [&](const Session& session, const Track& track) {
+    const auto lane = options.lane == "none" ? std::nullopt : std::optional(laneNumber(options.lane));
+    return pick(session, track.id, parseSpan(*options.span, session.ruler()), lane);
+  });
+}
+
+void join(const Options& options) {
+  change(options, "Set a join", [&](const Session& session, const Track& track) {
+    const ResolvedComposite composite = resolve(track, session.rate);
+    const Join* nearest = composite.nearestJoin(parsePosition(*options.at, session.ruler()));
+    if (!nearest) throw Error("The composite of \"" + track.name + "\" has no joins: it plays one take throughout.");
+    const Frames at = nearest->at;
+    Session next = session;
+    if (options.length || options.curve) {
+      // What was set counts, not what the material left of it.
+      JoinShape shape = defaultJoin(session.rate);
+      for (const JoinSetting& setting : track.composite.joins)
+        if (setting.at == at) shape = setting.shape;
+      if (options.length) {
+        const Frames length = parseDuration(*options.length, session.ruler(), at);
+        shape.before = {length.count / 2};
+        shape.after = length - shape.before;
+      }
+      if (options.curve) shape.curve = curveNamed(*options.curve);
+      next = setJoin(std::move(next), track.id, at, shape);
+    }
+    if (options.move) next = moveBoundary(std::move(next), track.id, at, parsePosition(*options.move, session.ruler()));
+    return next;
+  });
+}
+
+void joins(const Options& options) {
+  const SessionFolder folder = SessionFolder::open(options.session, Access::Read);
+  const Session& session = folder.session();
+  FileSampleSource source(folder.path(), *session.pool);
+  const auto measured = measureJoins(session, requireTrack(session, options.track), source);
+  if (options.json)
+    std::cout << joinsReport(measured).dump(1) << "\n";
+  else
+    std::cout << joinsText(measured, session.ruler());
+}
+
+void render(const Options& options) {
+  const SessionFolder folder = SessionFolder::open(options.session, Access::Read);
+  const Session& session = folder.session();
+  RenderRequest request;
+  if (!options.track.empty()) request.track = requireTrack(session, options.track).id;
+  if (options.span) request.span = parseSpan(*options.span, session.ruler());
+  if (options.format) request.format = sampleFormatNamed(*options.format);
+  request.timeStamped = true;
+  const Rendered rendered = renderToFile(folder.path(), session, request, *options.out);
+  std::cout << "Rendered " << rendered.span.length().count << " frames from " << rendered.span.start.count << "f.\n";
+}
+
+void flattenTrack(const Options& options) {
+  SessionFolder folder = SessionFolder::open(options.session, Access::Write);
+  const Track& track = requireTrack(folder.session(), options.track);
+  Session next = flatten(folder, folder.session(), track.id);
+  const PoolFile file = next.pool->back();
+  const fs::path made = folder.audioPath(file);
+  try {
+    if (options.out) fs::copy_file(made, *options.out, fs::copy_options::overwrite_existing);
+    folder.commit("Flatten " + options.track, std::move(next));
+  } catch (const fs::filesystem_error& e) {
+    std::error_code ignored;
+    fs::remove(made, ignored);
+    throw Error("\"" + *options.out + "\" cannot be written: " + e.code().message() + ".");
+  } catch (...) {
+    std::error_code ignored;
+    fs::remove(made, ignored);
+    throw;
+  }
+  std::cout << "Flattened to " << file.path << ", " << file.length.count << " frames.\n";
+}
+
+void undoOrRedo(const Options& options, bool undo) {
+  SessionFolder folder = SessionFolder::open(options.session, Access::Write);
+  const std::string label = undo ? folder.editHistory().undo() : folder.editHistory().redo();
+  folder.save();
+  std::cout << (undo ? "Undone: " : "Redone: ") << label << "\n";
+}
+
+void show(const Options& options) {
+  const SessionFolder folder = SessionFolder::open(options.session, Access::Read);
+  for (const std::string& notice : folder.notices()) std::cerr << "yewdrift-tool: " << notice << "\n";
+  std::cout << (options.json ? sessionReport(folder.session()).dump(1) + "\n" : sessionText(folder.session()));
+}
+
+void check(const Options& options) {
+  const SessionFolder folder = SessionFolder::open(options.session, Access::Write);
+  for (const std::string& notice : folder.notices()) std::cout << notice << "\n";
+  const std::size_t problems = folder.fileProblems().size();
+  if (problems > 0) throw Error(problems == 1 ? "One audio file is not as it should be." : std::to_string(problems) + " audio files are not as they should be.");
+  std::cout << "The session is whole: " << folder.session().pool->size() << " audio files, " << folder.session().tracks.size() << " tracks.\n";
+}
+
+void addRecordOptions(CLI::App& command, RecordOptions& record) {
+  command.add_option("--performance", record.performances, "What the performer plays, a file a pass; the last one again if there are fewer")->required()->expected(1, -1)->type_name("FILE");
+  command.add_option("--performance-at", record.performanceAt, "Where a performance's first frame belongs (default: the loop's start, or --from)")->type_name("POS");
+  command.add_option("--round-trip", record.roundTrip, "Frames by which the interface delays its input")->check(CLI::Range(0LL, 10'000'000LL))->type_name("FRAMES");
+  command.add_option("--block", record.block, "Frames a block")->check(CLI::Range(1, 8192))->type_name("FRAMES");
+  command.add_option("--from", record.from, "Where recording starts")->required()->type_name("POS");
+  command.add_option("--to", record.to, "Where it stops, without a loop")->type_name("POS");
+  command.add_option("--loop", record.loop, "Goes round this span, a pass each time")->type_name("SPAN");
+  command.add_option("--passes", record.passes, "Stops after N times round (default: one for each performance)")->check(CLI::Range(1, 100'000))->type_name("N");
+  command.add_option("--punch", record.punches, "Only this is heard of a pass; may be given several times")->type_name("SPAN");
+  command.add_option("--pre-roll", record.preRoll, "Starts that much earlier")->type_name("DUR");
+  command.add_option("--post-roll", record.postRoll, "Goes on that much longer")->type_name("DUR");
+  command.add_option("--result", record.result, "new-lane, replace or overdub")->check(CLI::IsMember({"new-lane", "replace", "overdub"}));
+  command.add_flag("--realtime", record.realtime, "Runs in real time instead of as fast as it can");
+}
+
+void recordPasses(Options& options) {
+  if (!options.record.loop && !options.record.to) throw CLI::RequiredError("--to (or --loop)");
+  options.record.session = options.session;
+  options.record.track = options.track;
+  std::cout << record(options.record) << "\n";
+}
+
+void describeCommands(CLI::App& app, Options& o) {
+  auto command = [&](const char* name, const char* help, auto action) {
+    CLI::App* made = app.add_subcommand(name, help);
+    made->add_option("session", o.session, "The session's folder")->required()->type_name("SESSION");
+    made->callback([&o, action] { action(o); });
+    return made;
+  };
+  auto track = [&](CLI::App* c) { return c->add_option("--track", o.track, "The track's name")->type_name("NAME"); };
+  auto span = [&](CLI::App* c) { return c->add_option("--span", o.span, "FROM..TO, half-open")->type_name("SPAN"); };
+  auto lane = [&](CLI::App* c, const char* help) { c->add_option("--lane", o.lane, help)->required()->type_name("N"); };
+  auto format = [&](CLI::App* c) { c->add_option("--format", o.format, "pcm16, pcm24 or float")->check(CLI::IsMember({"pcm16", "pcm24", "float"})); };
+  auto json = [&](CLI::App* c) { c->add_flag("--json", o.json, "As JSON"); };
+
+  CLI::App* c = command("new", "Makes an empty session; refuses a folder that has something in it", makeNew);
+  c->add_option("--rate", o.rate, "Frames a second, 44100 to 192000")->type_name("HZ");
+  c->add_option("--tempo", o.tempo, "Beats a minute")->type_name("BPM");
+  c->add_option("--meter", o.meter, "Beats and their note value")->type_name("N/M");
+  format(c);
+  c = command("add", "Each file becomes a lane of the track, in the order given", add);
+  track(c)->required();
+  c->add_option("--at", o.at, "Where the files start (default: at the session's start)")->type_name("POS");
+  c->add_flag("--backing", o.backing, "A plain track that plays the file");
+  c->add_option("files", o.files, "Audio files")->required()->type_name("FILE");
+  c = command("record", "Records from the simulated interface", recordPasses);
+  track(c)->required();
+  addRecordOptions(*c, o.record);
+  c = command("window", "Pulls the audible window of the clip nearest to the span out to it, or in", window);
+  track(c)->required();
+  lane(c, "The lane's number");
+  span(c)->required();
+  c = command("pick", "The composite plays that lane (or silence) there", pickLane);
+  track(c)->required();
+  lane(c, "The lane's number, or none for silence");
+  span(c)->required();
+  c = command("join", "Sets the join nearest to the position", join);
+  track(c)->required();
+  c->add_option("--at", o.at, "Near which the join is")->required()->type_name("POS");
+  c->add_option("--length", o.length, "Of the crossfade, centred on the boundary")->type_name("DUR");
+  c->add_option("--curve", o.curve, "equal-gain, equal-power, s or matched")->check(CLI::IsMember({"equal-gain", "equal-power", "s", "matched"}));
+  c->add_option("--move", o.move, "Moves the boundary there")->type_name("POS");
+  c = command("joins", "Lists the joins with their measures, riskiest first", joins);
+  track(c)->required();
+  json(c);
+  c = command("render", "What would be heard: the mix, or one track alone before gain and pan", render);
+  track(c);
+  span(c);
+  c->add_option("--out", o.out, "The file to write")->required()->type_name("FILE");
+  format(c);
+  c = command("flatten", "Renders the composite to a new pool file that takes its place", flattenTrack);
+  track(c)->required();
+  c->add_option("--out", o.out, "Also writes that file there")->type_name("FILE");
+  command("undo", "Takes back one step of the session's history", [](const Options& options) { undoOrRedo(options, true); });
+  command("redo", "Does again what was undone last", [](const Options& options) { undoOrRedo(options, false); });
+  json(command("show", "Tracks, lanes, pieces, joins, spans, markers and the pool", show));
+  command("check", "Verifies every reference and file; says what was recovered or is missing", check);
+}
+
+Exit complain(const std::string& sentence, Exit exit) {
+  std::string line = sentence;
+  std::replace(line.begin(), line.end(), '\n', ' ');
+  std::cerr << "yewdrift-tool: " << line << "\n";
+  return exit;
+}
+
+}  // namespace
+
+Exit run(const std::vector<std::string>& arguments) {
+  CLI::App app("Records, picks, joins and flattens takes without a display.\nPositions: 123456f (frames), 2.5s (seconds), 5|1 (bar|beat). Spans: FROM..TO, half-open. Lengths: 480f, 10ms, 0.5s, 2bars.", "yewdrift-tool");
+  app.require_subcommand(1);
+  app.set_help_all_flag("--help-all", "All commands with all their options");
+  Options options;
+  describeCommands(app, options);
+  std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
+  try {
+    app.parse(reversed);
+    return Exit::Done;
+  } catch (const CLI::CallForHelp&) {
+    std::cout << app.help();
+    return Exit::Done;
+  } catch (const CLI::CallForAllHelp&) {
+    std::cout << app.help("", CLI::AppFormatMode::All);
+    return Exit::Done;
+  } catch (const CLI::ParseError& e) {
+    return complain(std::string(e.what()) + " (see --help)", Exit::WrongUsage);
+  } catch (const Error& e) {
+    return complain(e.what(), Exit::CouldNot);
+  } catch (const std::bad_alloc&) {
+    return complain("There is not enough memory for that.", Exit::CouldNot);
+  } catch (const std::exception& e) {
+    return complain(std::string("That could not be done: ") + e.what(), Exit::CouldNot);
+  }
+}
+
+}  // namespace yewdrift::tool

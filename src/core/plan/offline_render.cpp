@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/plan/offline_render.h"
 
+#include <map>
+
 #include "core/edit/edit.h"
 #include "core/error.h"
 #include "core/plan/file_sample_source.h"
@@ -11,6 +13,21 @@ namespace yewdrift {
 namespace {
 
 constexpr int blockFrames = 4096;
+
+/// A render that leaves out what is missing would be a lie; the sentence names the file.
+void requireMaterial(const std::filesystem::path& sessionPath, const std::vector<PoolFile>& pool, const TrackPlan& plan, Span span) {
+  std::map<int, Frames> needed;
+  for (const Segment& segment : plan.segments)
+    for (const ChannelSource& source : segment.channels)
+      if (const Span part = segment.span.intersect(span); !part.empty())
+        needed[source.file] = std::max(needed[source.file], part.end - segment.origin);
+  for (const auto& [index, end] : needed) {
+    const PoolFile& file = pool[static_cast<std::size_t>(index)];
+    const AudioFileInfo info = probeAudioFile(sessionPath / file.path);
+    if (info.length < end || info.channels < file.channels)
+      throw Error("The audio file \"" + file.path + "\" is shorter than it was when it was recorded; nothing was rendered.");
+  }
+}
 
 class BlockRenderer {
  public:
@@ -28,6 +45,12 @@ class BlockRenderer {
 
   [[nodiscard]] int channels() const { return track_ ? track_->channels() : 2; }
   [[nodiscard]] Span extent() const { return track_ ? extentOf(*track_) : extentOf(*mix_); }
+
+  void requireFiles(const std::filesystem::path& sessionPath, const std::vector<PoolFile>& pool, Span span) const {
+    if (track_) return requireMaterial(sessionPath, pool, *track_, span);
+    for (const auto& track : mix_->tracks)
+      if (track->audible) requireMaterial(sessionPath, pool, *track, span);
+  }
 
   const float* render(Frames at, int count) {
     if (track_)
@@ -58,6 +81,7 @@ Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& s
   BlockRenderer renderer(sessionPath, session, request.track);
   const Span span = request.span.value_or(renderer.extent());
   if (span.empty()) throw Error("There is nothing to render: nothing has been recorded or added there yet.");
+  renderer.requireFiles(sessionPath, *session.pool, span);
   std::error_code ignored;
   const bool replaces = std::filesystem::exists(out, ignored);
   std::filesystem::path working = out;

@@ -40,8 +40,9 @@ std::vector<PeakPyramid> readCache(const fs::path& path, const CacheHeader& expe
   std::ifstream in(path, std::ios::binary);
   CacheHeader header;
   if (!in.read(reinterpret_cast<char*>(&header), sizeof header) || std::memcmp(&header, &expected, sizeof header) != 0) return {};
+  const auto perChannel = (fs::file_size(path) - sizeof header) / sizeof(Peak) / static_cast<std::size_t>(header.channels);
   const auto count = static_cast<std::size_t>((header.length + PeakPyramid::baseSpan - 1) / PeakPyramid::baseSpan);
-  if (fs::file_size(path) != sizeof header + count * sizeof(Peak) * static_cast<std::size_t>(header.channels)) return {};
+  if (count != perChannel) return {};
   std::vector<PeakPyramid> peaks;
   for (std::int64_t channel = 0; channel < header.channels; ++channel) {
     std::vector<Peak> base(count);
@@ -72,9 +73,10 @@ std::vector<PeakPyramid> measure(AudioReader& reader, const PoolFile& file, cons
   std::vector<PeakPyramid> peaks(static_cast<std::size_t>(file.channels));
   std::vector<float> block(static_cast<std::size_t>(blockFrames) * stride);
   std::vector<float> one(static_cast<std::size_t>(blockFrames));
-  for (Frames at; at < file.length; at += Frames{blockFrames}) {
+  const Frames length = std::min(file.length, reader.info().length);
+  for (Frames at; at < length; at += Frames{blockFrames}) {
     if (cancelled) return {};
-    const auto n = static_cast<std::size_t>(std::min(blockFrames, (file.length - at).count));
+    const auto n = static_cast<std::size_t>(std::min(blockFrames, (length - at).count));
     reader.readAt(at, static_cast<std::int64_t>(n), block.data());
     for (std::size_t channel = 0; channel < std::min(peaks.size(), stride); ++channel) {
       for (std::size_t i = 0; i < n; ++i) one[i] = block[i * stride + channel];
@@ -94,7 +96,8 @@ std::vector<PeakPyramid> loadPeaks(const fs::path& sessionPath, const PoolFile& 
     if (auto peaks = readCache(cached, header); !peaks.empty()) return peaks;
     AudioReader reader(audio);
     auto peaks = measure(reader, file, cancelled);
-    if (!peaks.empty()) writeCache(cached, header, peaks);
+    const bool whole = !peaks.empty() && peaks.front().length() == file.length.count;
+    if (whole) writeCache(cached, header, peaks);
     return peaks;
   } catch (const std::exception&) {
     return std::vector<PeakPyramid>(static_cast<std::size_t>(file.channels));

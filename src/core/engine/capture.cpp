@@ -1,0 +1,106 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/engine/capture.h"
+
+#include <algorithm>
+
+#include "core/error.h"
+
+namespace yewdrift {
+namespace {
+
+constexpr std::size_t blockFrames = 4096;
+
+std::size_t channelsOf(const std::vector<CaptureFile>& files) {
+  std::size_t count = 0;
+  for (const CaptureFile& file : files) count += file.inputs.size();
+  return count;
+}
+
+}  // namespace
+
+CaptureStream::CaptureStream(const std::vector<CaptureFile>& files, SampleRate rate, SampleFormat format, std::size_t bufferFrames)
+    : rate_(rate), ring_(bufferFrames * channelsOf(files)), interleaved_(blockFrames * channelsOf(files)), part_(blockFrames * channelsOf(files)), mono_(blockFrames) {
+  for (const CaptureFile& file : files) {
+    sinks_.push_back({AudioWriter(file.path, static_cast<int>(file.inputs.size()), rate, format), file.inputs, inputs_.size(), {}});
+    inputs_.insert(inputs_.end(), file.inputs.begin(), file.inputs.end());
+  }
+}
+
+void CaptureStream::push(const float* const* inputs, int inputCount, int offset, int frames) noexcept {
+  const std::size_t channels = inputs_.size();
+  const std::size_t room = ring_.writable() / std::max<std::size_t>(channels, 1);
+  const auto taken = std::min(static_cast<std::size_t>(frames), room);
+  for (std::size_t channel = 0; channel < channels; ++channel) {
+    const bool there = inputs_[channel] < inputCount;
+    const float* from = there ? inputs[inputs_[channel]] + offset : nullptr;
+    for (std::size_t i = 0; i < taken; ++i) ring_.slot(i * channels + channel) = there ? from[i] : 0.0F;
+  }
+  ring_.publish(taken * channels);
+  lost_.fetch_add(frames - static_cast<std::int64_t>(taken), std::memory_order_relaxed);
+}
+
+bool CaptureStream::drain() {
+  if (closed()) return true;
+  const bool complete = complete_.load(std::memory_order_acquire);
+  const std::size_t channels = inputs_.size();
+  while (ring_.readable() >= channels) {
+    const std::size_t frames = std::min(blockFrames, ring_.readable() / channels);
+    ring_.read(interleaved_.data(), frames * channels);
+    writeBlock(frames);
+  }
+  if (complete) close();
+  return closed();
+}
+
+void CaptureStream::writeBlock(std::size_t frames) {
+  const std::size_t channels = inputs_.size();
+  try {
+    for (Sink& sink : sinks_) {
+      const std::size_t width = sink.inputs.size();
+      for (std::size_t i = 0; i < frames; ++i)
+        std::copy_n(&interleaved_[i * channels + sink.firstChannel], width, &part_[i * width]);
+      if (!failure()) sink.writer.write(part_.data(), static_cast<std::int64_t>(frames));
+      for (std::size_t i = 0; i < frames; ++i) mono_[i] = part_[i * width];
+      const std::lock_guard guard(mutex_);
+      sink.peaks.append(std::span(mono_).first(frames));
+    }
+    if (failure()) return;
+    written_.fetch_add(static_cast<std::int64_t>(frames), std::memory_order_release);
+    sinceHeader_ += static_cast<std::int64_t>(frames);
+    // Five times a second the files on disk are made whole up to here; see the promise of at most 0.5 s.
+    if (sinceHeader_ * 5 >= rate_.hertz) {
+      sinceHeader_ = 0;
+      for (Sink& sink : sinks_) sink.writer.updateHeader();
+    }
+  } catch (const Error& e) {
+    fail(e.what());
+  }
+}
+
+void CaptureStream::close() {
+  for (Sink& sink : sinks_) {
+    try {
+      sink.writer.close();
+    } catch (const Error& e) {
+      fail(e.what());
+    }
+  }
+  closed_.store(true, std::memory_order_release);
+}
+
+void CaptureStream::fail(const std::string& sentence) {
+  const std::lock_guard guard(mutex_);
+  if (!failure_) failure_ = sentence;
+}
+
+std::optional<std::string> CaptureStream::failure() const {
+  const std::lock_guard guard(mutex_);
+  return failure_;
+}
+
+PeakPyramid CaptureStream::peaks(std::size_t file) const {
+  const std::lock_guard guard(mutex_);
+  return file < sinks_.size() ? sinks_[file].peaks : PeakPyramid();
+}
+
+}  // namespace yewdrift

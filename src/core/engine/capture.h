@@ -1,0 +1,76 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <atomic>
+#include <filesystem>
+#include <mutex>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/engine/sample_ring.h"
+#include "core/session/session.h"
+#include "core/signal/peaks.h"
+#include "core/store/audio_file.h"
+
+namespace yewdrift {
+
+/// One file of a roll: which device inputs go into it, and where it is.
+struct CaptureFile {
+  std::vector<int> inputs;
+  std::filesystem::path path;
+};
+
+/// What a roll records: everything from its first frame to its end plus the round trip, each microphone to a
+/// growing file. The audio thread pushes, the disk thread drains; whoever looks on reads peaks.
+class CaptureStream {
+ public:
+  /// Makes the files and room for `bufferFrames` between the two threads. Throws Error where a file cannot be made.
+  CaptureStream(const std::vector<CaptureFile>& files, SampleRate rate, SampleFormat format, std::size_t bufferFrames);
+
+  // -- audio thread
+  /// Takes `frames` frames of the inputs from `offset` on. Counts what there was no room for.
+  void push(const float* const* inputs, int inputCount, int offset, int frames) noexcept;
+  void markComplete() noexcept { complete_.store(true, std::memory_order_release); }
+
+  // -- disk thread
+  /// Writes what has arrived. True once the stream is complete and closed.
+  bool drain();
+
+  // -- any thread
+  [[nodiscard]] bool closed() const { return closed_.load(std::memory_order_acquire); }
+  [[nodiscard]] Frames written() const { return {written_.load(std::memory_order_acquire)}; }
+  [[nodiscard]] std::int64_t lostFrames() const { return lost_.load(); }
+  /// A sentence where the disk stopped taking the recording.
+  [[nodiscard]] std::optional<std::string> failure() const;
+  /// The peaks so far of one file's channels, joined.
+  [[nodiscard]] PeakPyramid peaks(std::size_t file) const;
+
+ private:
+  struct Sink {
+    AudioWriter writer;
+    std::vector<int> inputs;
+    std::size_t firstChannel = 0;
+    PeakPyramid peaks;  // guarded by mutex_
+  };
+  void writeBlock(std::size_t frames);
+  void close();
+  void fail(const std::string& sentence);
+
+  std::vector<Sink> sinks_;
+  std::vector<int> inputs_;  // of all sinks, in order
+  SampleRate rate_;
+  SampleRing ring_;
+  std::vector<float> interleaved_;
+  std::vector<float> part_;
+  std::vector<float> mono_;
+  std::int64_t sinceHeader_ = 0;
+  std::atomic<bool> complete_{false};
+  std::atomic<bool> closed_{false};
+  std::atomic<std::int64_t> written_{0};
+  std::atomic<std::int64_t> lost_{0};
+  mutable std::mutex mutex_;
+  std::optional<std::string> failure_;
+};
+
+}  // namespace yewdrift

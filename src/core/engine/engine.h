@@ -1,0 +1,183 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The transport and everything that runs in time. Three threads meet here:
+//   the control thread   calls the public functions below;
+//   the audio thread     calls prepare() and process(); it neither allocates, locks, waits nor touches files;
+//   the disk thread      reads ahead, writes behind, frees what the audio thread has let go of.
+// Plans and rolls go to the audio thread by pointer through a single-producer single-consumer queue and come
+// back the same way to be freed.
+#pragma once
+
+#include <array>
+#include <atomic>
+#include <filesystem>
+#include <map>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <thread>
+#include <vector>
+
+#include "core/device/audio_device.h"
+#include "core/edit/recorded_roll.h"
+#include "core/engine/capture.h"
+#include "core/engine/page_cache.h"
+#include "core/plan/playback_plan.h"
+#include "core/plan/renderer.h"
+
+namespace moodycamel {
+template <typename T, std::size_t MaxBlockSize>
+class ReaderWriterQueue;
+}
+
+namespace yewdrift {
+
+struct EngineState {
+  bool rolling = false;
+  bool recording = false;  // capture goes on, up to the round trip after the roll's end
+  Frames position;
+  Frames rollFrame;
+  int round = 1;
+  std::int64_t underruns = 0;  // blocks whose samples were not read in time
+  std::int64_t dropouts = 0;   // as the device reports them
+  double load = 0.0;           // of the last block: time spent over time there is
+};
+
+class Engine : public AudioCallback {
+ public:
+  enum class Service { Background, ByHand };
+  /// `ByHand`: nobody reads or writes until service() is called; for rendering faster than time.
+  Engine(SampleRate rate, int largestBlock, Service service = Service::Background);
+  ~Engine() override;
+
+  // -- control thread
+  /// What plays from now on; while rolling the change is faded in, without a click. `inHand`: its lanes are
+  /// kept at hand, so that switching between them is instant.
+  void setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan, const Track* inHand = nullptr);
+  void play(const RollTimeline& timeline);
+  /// Rolls and captures. One recording at a time.
+  void record(const RollTimeline& timeline, Frames roundTrip, std::shared_ptr<CaptureStream> capture);
+  void stop();
+  /// Where the transport stands; while rolling it goes on from there.
+  void locate(Frames position);
+  [[nodiscard]] EngineState state() const;
+  /// Loudest sample since the last call.
+  float takeInputPeak(int input);
+  float takeTrackPeak(int trackIndex);
+  float takeOutputPeak(int side);
+  /// One round of reading ahead and writing behind.
+  void service();
+  /// Waits, servicing by hand where need be, until the plan and start orders given so far are read ahead.
+  void settle();
+
+  // -- audio thread
+  std::span<const PlayedStretch> prepare(int frames) noexcept override;
+  void process(const AudioBlock& block) noexcept override;
+
+ private:
+  static constexpr std::size_t mostMeters = 128;
+  static constexpr int swapFrames = 512;
+  static constexpr int stopFadeFrames = 256;
+
+  struct PreparedPlan {
+    std::shared_ptr<const PlaybackPlan> plan;
+    CachedFiles files;
+    std::vector<Clip> alternatives;  // of all lanes of the track in hand
+    std::uint64_t ticket = 0;
+  };
+  struct Roll {
+    RollTimeline timeline;
+    Frames roundTrip;
+    std::shared_ptr<CaptureStream> capture;
+    std::uint64_t ticket = 0;
+  };
+  struct Order {
+    enum class Kind { Plan, Start, Stop } kind = Kind::Stop;
+    PreparedPlan* plan = nullptr;
+    Roll* roll = nullptr;
+  };
+  struct Returned {
+    PreparedPlan* plan = nullptr;
+    Roll* roll = nullptr;
+  };
+  struct Queues;
+
+  // control and disk
+  void readAhead();
+  void readAheadFor(const PreparedPlan& plan, Frames position, const std::optional<RollTimeline>& timeline);
+  void freeReturned();
+  void start(const RollTimeline& timeline, Frames roundTrip, std::shared_ptr<CaptureStream> capture);
+  void diskLoop();
+
+  // audio
+  void takeOrders() noexcept;
+  bool ready(std::uint64_t ticket) const noexcept { return readTicket_.load(std::memory_order_acquire) >= ticket; }
+  void adoptPlan() noexcept;
+  void adoptRoll() noexcept;
+  void giveBack(Returned item) noexcept;
+  void endRoll() noexcept;
+  void layOut(int frames) noexcept;
+  void render(const AudioBlock& block) noexcept;
+  void renderStretch(Frames position, int offset, int frames) noexcept;
+  void renderStopFade(int frames) noexcept;
+  void capture(const AudioBlock& block) noexcept;
+  void meterInputs(const AudioBlock& block) noexcept;
+  void writeOutputs(const AudioBlock& block) noexcept;
+
+  SampleRate rate_;
+  int largestBlock_;
+  Service mode_;
+  std::unique_ptr<Queues> queues_;
+
+  // shared by control and disk thread
+  mutable std::mutex mutex_;
+  std::map<std::string, std::shared_ptr<CachedFile>> cache_;
+  std::vector<std::shared_ptr<PreparedPlan>> plans_;  // alive
+  std::vector<std::shared_ptr<Roll>> rolls_;
+  std::uint64_t tickets_ = 0;
+  std::uint64_t turn_ = 0;
+  std::vector<std::unique_ptr<CachedFile::Page>> evicted_;
+  std::uint64_t evictedAt_ = 0;
+  std::optional<Frames> standAt_;
+
+  // shared with the audio thread
+  std::atomic<std::uint64_t> readTicket_{0};
+  std::atomic<std::uint64_t> audioEpoch_{0};  // odd while a block is being made
+  std::atomic<bool> rolling_{false};
+  std::atomic<bool> capturing_{false};
+  std::atomic<std::int64_t> position_{0};
+  std::atomic<std::int64_t> rollFrameNow_{0};
+  std::atomic<int> round_{1};
+  std::atomic<std::int64_t> underruns_{0};
+  std::atomic<std::int64_t> dropouts_{0};
+  std::atomic<float> load_{0.0F};
+  std::array<std::atomic<float>, mostMeters> inputPeaks_{};
+  std::array<std::atomic<float>, mostMeters> trackPeaks_{};
+  std::array<std::atomic<float>, 2> outputPeaks_{};
+
+  // audio thread only
+  Renderer renderer_;
+  PreparedPlan* plan_ = nullptr;
+  PreparedPlan* oldPlan_ = nullptr;   // being faded out
+  PreparedPlan* nextPlan_ = nullptr;  // waiting until it is read ahead
+  int swapDone_ = 0;
+  Roll* roll_ = nullptr;
+  Roll* nextRoll_ = nullptr;
+  Frames rollFrame_;
+  bool moving_ = false;            // roll_ plays; else it only captures its last frames
+  std::optional<Frames> rolled_;   // roll frames played, once it has ended
+  Frames captured_;
+  int stopFadeLeft_ = 0;
+  bool prepared_ = false;
+  std::array<PlayedStretch, 8192 / 64 + 4> stretches_{};
+  std::size_t stretchCount_ = 0;
+  std::vector<float> left_;
+  std::vector<float> right_;
+  std::vector<float> oldLeft_;
+  std::vector<float> oldRight_;
+  std::array<float, mostMeters> trackPeaksNow_{};
+  std::thread diskThread_;
+  std::atomic<bool> diskRunning_{false};
+};
+
+}  // namespace yewdrift

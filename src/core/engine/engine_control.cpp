@@ -1,0 +1,196 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The control and disk threads' half of the engine.
+#include <algorithm>
+#include <chrono>
+
+#include "core/engine/engine.h"
+#include "core/engine/engine_queues.h"
+#include "core/error.h"
+
+namespace yewdrift {
+namespace {
+
+constexpr double aheadSeconds = 2.0;
+constexpr double alternativeSeconds = 0.75;
+constexpr std::uint64_t turnsKept = 200;  // about two seconds of turns: going back a little needs no reading
+
+}  // namespace
+
+Engine::Engine(SampleRate rate, int largestBlock, Service service)
+    : rate_(rate), largestBlock_(std::max(largestBlock, swapFrames)), mode_(service), queues_(std::make_unique<Queues>()), renderer_(largestBlock_) {
+  for (auto* buffer : {&left_, &right_, &oldLeft_, &oldRight_}) buffer->assign(static_cast<std::size_t>(largestBlock_), 0.0F);
+  if (mode_ == Service::ByHand) return;
+  diskRunning_ = true;
+  diskThread_ = std::thread([this] { diskLoop(); });
+}
+
+Engine::~Engine() {
+  diskRunning_ = false;
+  if (diskThread_.joinable()) diskThread_.join();
+}
+
+void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan, const Track* inHand) {
+  const std::lock_guard guard(mutex_);
+  std::vector<std::shared_ptr<CachedFile>> files;
+  for (const PoolFile& file : plan->files) {
+    auto& cached = cache_[file.path];
+    if (!cached) cached = std::make_shared<CachedFile>(sessionPath / file.path, file);
+    files.push_back(cached);
+  }
+  auto prepared = std::make_shared<PreparedPlan>(PreparedPlan{std::move(plan), CachedFiles(std::move(files)), {}, ++tickets_});
+  if (inHand)
+    for (const auto& lane : inHand->lanes)
+      prepared->alternatives.insert(prepared->alternatives.end(), lane->clips.begin(), lane->clips.end());
+  plans_.push_back(prepared);
+  queues_->orders.enqueue({Order::Kind::Plan, prepared.get(), nullptr});
+}
+
+void Engine::start(const RollTimeline& timeline, Frames roundTrip, std::shared_ptr<CaptureStream> capture) {
+  const std::lock_guard guard(mutex_);
+  auto roll = std::make_shared<Roll>(Roll{timeline, roundTrip, std::move(capture), ++tickets_});
+  rolls_.push_back(roll);
+  queues_->orders.enqueue({Order::Kind::Start, nullptr, roll.get()});
+}
+
+void Engine::play(const RollTimeline& timeline) { start(timeline, {}, nullptr); }
+
+void Engine::record(const RollTimeline& timeline, Frames roundTrip, std::shared_ptr<CaptureStream> capture) {
+  if (state().recording) throw Error("A recording is under way already.");
+  start(timeline, roundTrip, std::move(capture));
+}
+
+void Engine::stop() { queues_->orders.enqueue({Order::Kind::Stop, nullptr, nullptr}); }
+
+void Engine::locate(Frames position) {
+  if (state().rolling) {
+    if (state().recording) return;  // a recording is never torn
+    play(RollTimeline{position, std::nullopt, 0, std::nullopt, {}});
+    return;
+  }
+  position_.store(position.count);
+}
+
+EngineState Engine::state() const {
+  EngineState state;
+  state.rolling = rolling_.load(std::memory_order_relaxed);
+  state.recording = capturing_.load(std::memory_order_acquire);
+  state.position = {position_.load(std::memory_order_relaxed)};
+  state.rollFrame = {rollFrameNow_.load(std::memory_order_relaxed)};
+  state.round = round_.load(std::memory_order_relaxed);
+  state.underruns = underruns_.load(std::memory_order_relaxed);
+  state.dropouts = dropouts_.load(std::memory_order_relaxed);
+  state.load = load_.load(std::memory_order_relaxed);
+  return state;
+}
+
+float Engine::takeInputPeak(int input) {
+  return input >= 0 && static_cast<std::size_t>(input) < mostMeters ? inputPeaks_[static_cast<std::size_t>(input)].exchange(0.0F) : 0.0F;
+}
+
+float Engine::takeTrackPeak(int track) {
+  return track >= 0 && static_cast<std::size_t>(track) < mostMeters ? trackPeaks_[static_cast<std::size_t>(track)].exchange(0.0F) : 0.0F;
+}
+
+float Engine::takeOutputPeak(int side) { return outputPeaks_[static_cast<std::size_t>(side & 1)].exchange(0.0F); }
+
+void Engine::diskLoop() {
+  while (diskRunning_) {
+    service();
+    std::this_thread::sleep_for(std::chrono::milliseconds(5));
+  }
+}
+
+void Engine::service() {
+  std::vector<std::shared_ptr<CaptureStream>> captures;
+  {
+    const std::lock_guard guard(mutex_);
+    freeReturned();
+    readAhead();
+    for (const auto& roll : rolls_)
+      if (roll->capture) captures.push_back(roll->capture);
+  }
+  for (const auto& capture : captures) capture->drain();
+}
+
+void Engine::settle() {
+  std::uint64_t wanted = 0;
+  {
+    const std::lock_guard guard(mutex_);
+    wanted = tickets_;
+  }
+  while (!ready(wanted)) {
+    if (mode_ == Service::ByHand)
+      service();
+    else
+      std::this_thread::sleep_for(std::chrono::milliseconds(1));
+  }
+}
+
+void Engine::freeReturned() {
+  Returned item;
+  while (queues_->returned.try_dequeue(item)) {
+    std::erase_if(plans_, [&](const auto& plan) { return plan.get() == item.plan; });
+    for (auto& roll : rolls_)
+      if (roll.get() == item.roll && roll->capture) {
+        // Its last frames are still on their way to the disk.
+        roll->capture->drain();
+      }
+    std::erase_if(rolls_, [&](const auto& roll) { return roll.get() == item.roll; });
+  }
+}
+
+void Engine::readAhead() {
+  ++turn_;
+  const std::uint64_t ticket = tickets_;
+  const Frames position{position_.load(std::memory_order_relaxed)};
+  for (const auto& plan : plans_) {
+    readAheadFor(*plan, position, std::nullopt);
+    for (const auto& roll : rolls_) {
+      readAheadFor(*plan, roll->timeline.start, roll->timeline);
+      readAheadFor(*plan, position, roll->timeline);
+    }
+  }
+  readTicket_.store(ticket, std::memory_order_release);
+
+  // Pages taken out may still be read by the block being made; they go one round later.
+  const std::uint64_t epoch = audioEpoch_.load();
+  if (epoch != evictedAt_ || epoch % 2 == 0) evicted_.clear();
+  if (evicted_.empty() && turn_ > turnsKept && turn_ % 20 == 0) {
+    for (auto& [name, file] : cache_) file->evictBefore(turn_ - turnsKept, evicted_);
+    evictedAt_ = audioEpoch_.load();
+    if (evictedAt_ % 2 == 0) evicted_.clear();
+    std::erase_if(cache_, [](const auto& entry) { return entry.second.use_count() == 1; });
+  }
+}
+
+void Engine::readAheadFor(const PreparedPlan& prepared, Frames position, const std::optional<RollTimeline>& timeline) {
+  const Frames ahead = framesFromSeconds(aheadSeconds, rate_);
+  const Frames alternativeAhead = framesFromSeconds(alternativeSeconds, rate_);
+  auto want = [&](Span span, Frames alternative) {
+    for (const auto& track : prepared.plan->tracks) {
+      const auto first = static_cast<std::size_t>(std::upper_bound(track->latestEnd.begin(), track->latestEnd.end(), span.start) - track->latestEnd.begin());
+      for (std::size_t i = first; i < track->segments.size() && track->segments[i].span.start < span.end; ++i) {
+        const Segment& segment = track->segments[i];
+        const Span part = segment.span.intersect(span);
+        if (part.empty()) continue;
+        for (const ChannelSource& source : segment.channels)
+          prepared.files.file(source.file).want(part.start - segment.origin, part.end - segment.origin, turn_);
+      }
+    }
+    for (const Clip& clip : prepared.alternatives) {
+      const Span part = clip.window.intersect({span.start, std::min(span.end, span.start + alternative)});
+      if (part.empty()) continue;
+      for (const ChannelSource& source : clip.channels) prepared.files.file(source.file).want(part.start - clip.origin, part.end - clip.origin, turn_);
+    }
+  };
+  Span next{position, position + ahead};
+  if (timeline && timeline->loop) {
+    const Span loop = *timeline->loop;
+    if (next.start < loop.end) next.end = std::min(next.end, loop.end + (timeline->passes > 0 ? ahead : Frames{}));
+    want({loop.start, std::min(loop.end, loop.start + ahead)}, alternativeAhead);
+  }
+  want(next, alternativeAhead);
+}
+
+}  // namespace yewdrift

@@ -1,0 +1,83 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/engine/page_cache.h"
+
+#include <algorithm>
+
+#include "core/error.h"
+
+namespace yewdrift {
+
+CachedFile::CachedFile(const std::filesystem::path& path, const PoolFile& file) : channels_(file.channels), length_(file.length) {
+  try {
+    reader_.emplace(path);
+    length_ = std::min(length_, reader_->info().length);
+  } catch (const Error&) {
+    length_ = {};  // a missing file is silent; opening the session has said so
+  }
+  pages_ = std::vector<std::atomic<Page*>>(static_cast<std::size_t>((length_.count + pageFrames - 1) / pageFrames));
+}
+
+bool CachedFile::read(int channel, Frames at, int count, float* out) const noexcept {
+  bool whole = true;
+  for (int done = 0; done < count;) {
+    const std::int64_t frame = at.count + done;
+    if (frame < 0 || frame >= length_.count) {
+      // Outside the file there is silence, up to its start or for good.
+      const auto n = frame < 0 ? static_cast<int>(std::min<std::int64_t>(count - done, -frame)) : count - done;
+      std::fill_n(out + done, n, 0.0F);
+      done += n;
+      continue;
+    }
+    const std::int64_t offset = frame % pageFrames;
+    const auto n = static_cast<int>(std::min<std::int64_t>(count - done, pageFrames - offset));
+    const Page* page = pages_[static_cast<std::size_t>(frame / pageFrames)].load();
+    if (page) {
+      std::copy_n(page->samples.data() + channel * pageFrames + offset, n, out + done);
+    } else {
+      std::fill_n(out + done, n, 0.0F);
+      whole = false;
+    }
+    done += n;
+  }
+  return whole;
+}
+
+void CachedFile::want(Frames from, Frames to, std::uint64_t turn) {
+  from = std::max(from, Frames{});
+  to = std::min(to, length_);
+  for (std::int64_t frame = from.count - from.count % pageFrames; frame < to.count; frame += pageFrames) {
+    const auto index = static_cast<std::size_t>(frame / pageFrames);
+    auto& page = owned_[index];
+    if (!page) {
+      page = load(index);
+      pages_[index].store(page.get());
+    }
+    page->wantedIn = turn;
+  }
+}
+
+std::unique_ptr<CachedFile::Page> CachedFile::load(std::size_t index) {
+  auto page = std::make_unique<Page>();
+  page->samples.assign(static_cast<std::size_t>(channels_ * pageFrames), 0.0F);
+  const auto stride = static_cast<std::size_t>(reader_->info().channels);
+  std::vector<float> interleaved(static_cast<std::size_t>(pageFrames) * stride);
+  reader_->readAt(Frames{static_cast<std::int64_t>(index) * pageFrames}, pageFrames, interleaved.data());
+  for (std::size_t channel = 0; channel < std::min(stride, static_cast<std::size_t>(channels_)); ++channel)
+    for (std::size_t i = 0; i < static_cast<std::size_t>(pageFrames); ++i)
+      page->samples[channel * static_cast<std::size_t>(pageFrames) + i] = interleaved[i * stride + channel];
+  return page;
+}
+
+void CachedFile::evictBefore(std::uint64_t turn, std::vector<std::unique_ptr<Page>>& evicted) {
+  for (auto it = owned_.begin(); it != owned_.end();) {
+    if (it->second->wantedIn >= turn) {
+      ++it;
+      continue;
+    }
+    pages_[it->first].store(nullptr);
+    evicted.push_back(std::move(it->second));
+    it = owned_.erase(it);
+  }
+}
+
+}  // namespace yewdrift

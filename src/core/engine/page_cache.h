@@ -1,0 +1,61 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <atomic>
+#include <filesystem>
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/plan/sample_source.h"
+#include "core/session/session.h"
+#include "core/store/audio_file.h"
+
+namespace yewdrift {
+
+/// One audio file in pages. The audio thread looks pages up; the disk thread fills and evicts them.
+class CachedFile {
+ public:
+  static constexpr std::int64_t pageFrames = 8192;
+
+  CachedFile(const std::filesystem::path& path, const PoolFile& file);
+
+  /// Audio thread. False where a page is not there; what is missing is silence.
+  bool read(int channel, Frames at, int count, float* out) const noexcept;
+
+  // -- disk thread
+  /// Loads the pages under [from, to) that are missing and marks them as wanted in `turn`.
+  void want(Frames from, Frames to, std::uint64_t turn);
+  struct Page {
+    std::vector<float> samples;  // channel after channel
+    std::uint64_t wantedIn = 0;
+  };
+  /// Takes out the pages not wanted since `turn`; they may be freed once the audio thread cannot see them.
+  void evictBefore(std::uint64_t turn, std::vector<std::unique_ptr<Page>>& evicted);
+
+ private:
+  std::unique_ptr<Page> load(std::size_t index);
+
+  int channels_;
+  Frames length_;
+  std::optional<AudioReader> reader_;
+  std::vector<std::atomic<Page*>> pages_;
+  std::map<std::size_t, std::unique_ptr<Page>> owned_;
+};
+
+/// The files of one plan, as the renderer asks for them by pool index.
+class CachedFiles : public SampleSource {
+ public:
+  explicit CachedFiles(std::vector<std::shared_ptr<CachedFile>> files) : files_(std::move(files)) {}
+  bool read(int file, int channel, Frames at, int count, float* out) noexcept override {
+    return files_[static_cast<std::size_t>(file)]->read(channel, at, count, out);
+  }
+  [[nodiscard]] CachedFile& file(int index) const { return *files_[static_cast<std::size_t>(index)]; }
+
+ private:
+  std::vector<std::shared_ptr<CachedFile>> files_;
+};
+
+}  // namespace yewdrift

@@ -1,0 +1,91 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/plan/join_close_up.h"
+
+#include <cmath>
+
+#include "core/error.h"
+#include "core/signal/correlation.h"
+
+namespace yewdrift {
+namespace {
+
+std::vector<float> sideSamples(const Track& track, const Piece& piece, Frames edge, Span span, SampleSource& source) {
+  std::vector<float> sum(static_cast<std::size_t>(span.length().count), 0.0F);
+  const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr;
+  const Clip* clip = lane ? clipAt(*lane, edge - piece.slip) : nullptr;
+  if (!clip) return sum;
+  const Span there = clip->extent().shifted(piece.slip).intersect(span);
+  if (there.empty()) return sum;
+  std::vector<float> channel(static_cast<std::size_t>(there.length().count));
+  for (const ChannelSource& from : clip->channels) {
+    source.read(from.file, from.channel, there.start - clip->origin - piece.slip, static_cast<int>(channel.size()), channel.data());
+    for (std::size_t i = 0; i < channel.size(); ++i) sum[static_cast<std::size_t>((there.start - span.start).count) + i] += channel[i];
+  }
+  return sum;
+}
+
+void fillGains(JoinCloseUp& view) {
+  const JoinShape& shape = view.join.shape;
+  const Frames start = view.join.at - shape.before;
+  const std::int64_t length = (shape.before + shape.after).count;
+  const auto table = makeFadeTable(shape.curve, {length});
+  const double rho = shape.curve == Curve::Matched ? std::clamp(view.measure.correlation, 0.0, 1.0) : 0.0;
+  for (Frames at = view.span.start; at < view.span.end; at += Frames{1}) {
+    const std::int64_t i = (at - start).count;
+    double in = i < 0 ? 0.0 : 1.0;
+    double out = 1.0 - in;
+    if (i >= 0 && i < length) {
+      in = (*table)[static_cast<std::size_t>(i)];
+      out = (*table)[static_cast<std::size_t>(length - 1 - i)];
+      const double scale = std::sqrt(1.0 + 2.0 * rho * in * out);
+      in /= scale;
+      out /= scale;
+    }
+    view.inGains.push_back(static_cast<float>(in));
+    view.outGains.push_back(static_cast<float>(out));
+  }
+}
+
+JoinCloseUp closeUpOf(const Session& session, const Track& track, const ResolvedComposite& composite, const Join& join, Frames around, SampleSource& source) {
+  JoinCloseUp view;
+  view.join = join;
+  view.span = {join.at - around, join.at + around};
+  const Piece& left = *composite.pieceAt(join.at - Frames{1});
+  const Piece& right = *composite.pieceAt(join.at);
+  view.outgoingLane = left.lane;
+  view.incomingLane = right.lane;
+  view.outgoing = sideSamples(track, left, join.at - Frames{1}, view.span, source);
+  view.incoming = sideSamples(track, right, join.at, view.span, source);
+  const Frames least = framesFromSeconds(0.005, session.rate);
+  const Span judged = Span{join.at - std::max(join.shape.before, least), join.at + std::max(join.shape.after, least)}.intersect(view.span);
+  const auto from = static_cast<std::size_t>((judged.start - view.span.start).count);
+  const auto count = static_cast<std::size_t>(judged.length().count);
+  view.measure = measureJoin(std::span(view.outgoing).subspan(from, count), std::span(view.incoming).subspan(from, count),
+                             static_cast<std::size_t>((join.at - judged.start).count));
+  return view;
+}
+
+}  // namespace
+
+JoinCloseUp closeUp(const Session& session, const Track& track, Frames at, Frames around, SampleSource& source) {
+  const ResolvedComposite composite = resolve(track, session.rate);
+  const Join* join = composite.joinAt(at);
+  if (!join) throw Error("There is no join at that place.");
+  JoinCloseUp view = closeUpOf(session, track, composite, *join, around, source);
+  fillGains(view);
+  return view;
+}
+
+std::vector<MeasuredJoin> measureJoins(const Session& session, const Track& track, SampleSource& source) {
+  const ResolvedComposite composite = resolve(track, session.rate);
+  std::vector<MeasuredJoin> measured;
+  for (const Join& join : composite.joins) {
+    const Frames longest = framesFromSeconds(1.0, session.rate);
+    const Frames around = std::min(std::max({join.shape.before, join.shape.after, framesFromSeconds(0.005, session.rate)}), longest);
+    measured.push_back({join, closeUpOf(session, track, composite, join, around, source).measure});
+  }
+  std::stable_sort(measured.begin(), measured.end(), [](const MeasuredJoin& a, const MeasuredJoin& b) { return a.measure.risk() > b.measure.risk(); });
+  return measured;
+}
+
+}  // namespace yewdrift

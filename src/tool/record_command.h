@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace yewdrift::tool {
+
+/// The options of `record`, as typed.
+struct RecordOptions {
+  std::string session;
+  std::string track;
+  std::vector<std::string> performances;
+  std::optional<std::string> performanceAt;
+  long long roundTrip = 0;
+  int block = 256;
+  std::string from;
+  std::optional<std::string> to;
+  std::optional<std::string> loop;
+  std::optional<int> passes;
+  std::vector<std::string> punches;
+  std::optional<std::string> preRoll;
+  std::optional<std::string> postRoll;
+  std::string result = "new-lane";
+  bool realtime = false;
+};
+
+/// Records from the simulated interface; returns the sentence that says what was recorded.
+std::string record(const RecordOptions& options);
+
+}  // namespace yewdrift::tool
