@@ -78,13 +78,6 @@ void makeNew(const Options& options) {
   std::cout << "Made an empty session at " << options.rate << " Hz.\n";
 }
 
-std::vector<Microphone> microphonesFor(int channels) {
-  if (channels <= 2) return {{"Microphone", 0, channels, {}, {}}};
-  std::vector<Microphone> set;
-  for (int i = 0; i < channels; ++i) set.push_back({"Microphone " + std::to_string(i + 1), i, 1, {}, {}});
-  return set;
-}
-
 /// One channel of the file for each of the track's; a mono file plays on both sides of a stereo track.
 Session addFileAsLane(Session session, const Options& options, const PoolFile& file, Frames at, const std::string& laneName) {
   if (!session.trackNamed(options.track)) session = addTrack(std::move(session), options.track, microphonesFor(file.channels), options.backing);

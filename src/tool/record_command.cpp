@@ -4,40 +4,17 @@
 #include <chrono>
 #include <thread>
 
+#include "core/device/performer_file.h"
 #include "core/device/simulated_device.h"
 #include "core/edit/edit.h"
 #include "core/engine/engine.h"
 #include "core/engine/recorder.h"
 #include "core/error.h"
 #include "core/plan/file_sample_source.h"
-#include "core/store/audio_file.h"
 #include "core/store/session_json.h"
 
 namespace yewdrift::tool {
 namespace {
-
-Performance readPerformance(const std::string& path, SampleRate rate) {
-  AudioReader reader(path);
-  if (reader.info().rate != rate)
-    throw Error("The performance \"" + path + "\" is at " + std::to_string(reader.info().rate.hertz) + " Hz and the session at " + std::to_string(rate.hertz) + " Hz.");
-  const auto channels = static_cast<std::size_t>(reader.info().channels);
-  const auto frames = static_cast<std::size_t>(reader.info().length.count);
-  std::vector<float> interleaved(channels * frames);
-  if (frames > 0) reader.readAt({}, static_cast<std::int64_t>(frames), interleaved.data());
-  Performance performance;
-  performance.channels.assign(channels, std::vector<float>(frames));
-  for (std::size_t i = 0; i < frames; ++i)
-    for (std::size_t channel = 0; channel < channels; ++channel) performance.channels[channel][i] = interleaved[i * channels + channel];
-  return performance;
-}
-
-/// One mono or stereo microphone, or a set of mono ones.
-std::vector<Microphone> microphonesFor(std::size_t channels) {
-  if (channels <= 2) return {{"Microphone", 0, static_cast<int>(channels), {}, {}}};
-  std::vector<Microphone> set;
-  for (std::size_t i = 0; i < channels; ++i) set.push_back({"Microphone " + std::to_string(i + 1), static_cast<int>(i), 1, {}, {}});
-  return set;
-}
 
 RecordSetup setupFrom(const RecordOptions& options, const Session& session) {
   const Ruler ruler = session.ruler();
@@ -90,7 +67,7 @@ std::string record(const RecordOptions& options) {
     performances.push_back(readPerformance(path, session.rate));
     channels = std::max(channels, performances.back().channels.size());
   }
-  if (!session.trackNamed(options.track)) session = addTrack(std::move(session), options.track, microphonesFor(channels));
+  if (!session.trackNamed(options.track)) session = addTrack(std::move(session), options.track, microphonesFor(static_cast<int>(channels)));
   const Track& track = requireTrack(session, options.track);
   int firstInput = track.microphones.front().input;
   int inputs = 1;

@@ -19,6 +19,8 @@ const Lane& requireLane(const Track& track, LaneNumber number);
 
 // -- tracks and lanes
 
+/// What a new track for that many channels records with: one mono or stereo microphone, or a set of mono ones.
+std::vector<Microphone> microphonesFor(int channels);
 /// Adds a track with a name of its own and returns its id through the session's last track.
 Session addTrack(Session session, std::string name, std::vector<Microphone> microphones, bool backing = false);
 /// Makes a mono track stereo; its mono material plays on both sides. Throws for mic sets.

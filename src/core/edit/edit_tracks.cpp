@@ -26,6 +26,13 @@ Track& editTrack(Session& session, TrackId id) {
   throw Error("There is no such track in this session.");
 }
 
+std::vector<Microphone> microphonesFor(int channels) {
+  if (channels <= 2) return {{"Microphone", 0, channels, {}, {}}};
+  std::vector<Microphone> set;
+  for (int i = 0; i < channels; ++i) set.push_back({"Microphone " + std::to_string(i + 1), i, 1, {}, {}});
+  return set;
+}
+
 Session addTrack(Session session, std::string name, std::vector<Microphone> microphones, bool backing) {
   if (name.empty()) throw Error("A track needs a name.");
   if (session.trackNamed(name)) throw Error("There already is a track named \"" + name + "\".");

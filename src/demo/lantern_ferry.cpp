@@ -1,0 +1,119 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "demo/lantern_ferry.h"
+
+#include "core/device/performer_file.h"
+#include "core/edit/edit.h"
+#include "core/store/audio_file.h"
+#include "core/store/session_folder.h"
+#include "demo/instruments.h"
+#include "demo/score.h"
+
+namespace yewdrift::demo {
+namespace {
+
+constexpr SampleRate rate{demoRate};
+
+Frames writeFile(const std::filesystem::path& path, const std::vector<Signal>& channels) {
+  AudioWriter writer(path, static_cast<int>(channels.size()), rate, SampleFormat::Pcm24);
+  std::vector<float> interleaved;
+  for (std::size_t i = 0; i < channels.front().size(); ++i)
+    for (const Signal& channel : channels) interleaved.push_back(channel[i]);
+  writer.write(interleaved.data(), static_cast<std::int64_t>(channels.front().size()));
+  writer.close();
+  return writer.written();
+}
+
+/// Adds a lane whose channels each come from a mono file, or from one file that holds them all.
+Session addTake(const SessionFolder& folder, Session session, const std::string& trackName, const std::vector<Signal>& channels,
+                Frames at, const std::string& laneName, bool oneFile) {
+  const TrackId track = session.trackNamed(trackName)->id;
+  Clip clip;
+  clip.origin = at;
+  for (std::size_t c = 0; c < channels.size(); c += oneFile ? channels.size() : 1) {
+    const auto part = oneFile ? channels : std::vector<Signal>{channels[c]};
+    const std::string name = folder.newAudioName(trackName + "-" + laneName);
+    const Frames length = writeFile(folder.pathInside(name), part);
+    session = addPoolFile(std::move(session), {name, static_cast<int>(part.size()), length});
+    for (std::size_t i = 0; i < part.size(); ++i) clip.channels.push_back({static_cast<int>(session.pool->size()) - 1, static_cast<int>(i)});
+    clip.sourceLength = length;
+  }
+  clip.window = clip.extent();
+  return addLane(std::move(session), track, {clip}, laneName);
+}
+
+Signal violaTake(const ViolaTake& take) {
+  const Stereo played = playInstrument(41, violaNotes(take), songSeconds, 0.25);
+  Signal signal(played.left.size());
+  for (std::size_t i = 0; i < signal.size(); ++i) signal[i] = 0.5F * (played.left[i] + played.right[i]);
+  normalise({&signal}, 0.62F);
+  addRoom(signal, 0.004F, take.seed);
+  for (const double knock : take.knocks) addKnock(signal, knock, take.seed);
+  return signal;
+}
+
+Signal narratorTake(int take) {
+  Signal signal(static_cast<std::size_t>(songSeconds * demoRate));
+  for (const SpokenLine& line : narration(take)) {
+    Signal spoken = speak(line.text, line.wordsPerMinute, line.pitch);
+    normalise({&spoken}, line.level);
+    addAt(signal, spoken, line.start);
+  }
+  addRoom(signal, 0.003F, static_cast<std::uint32_t>(900 + take));
+  return signal;
+}
+
+Session addTracks(Session session) {
+  session = addTrack(std::move(session), "River backing", {{"Mix", 0, 2, {-3.0}, {}}}, true);
+  session = addTrack(std::move(session), "Celesta guide", {{"Mix", 0, 2, {-9.0}, {}}}, true);
+  session = addTrack(std::move(session), "Lead viola", {{"Viola", 0, 1, {1.5}, {-0.1}}});
+  session = addTrack(std::move(session), "Frame drum", {{"Near", 1, 1, {-4.0}, {0.1}}, {"Room", 2, 1, {-6.0}, {-0.5}}, {"Under", 3, 1, {-6.0}, {0.3}}});
+  return addTrack(std::move(session), "Narrator", {{"Voice", 4, 1, {-2.0}, {}}});
+}
+
+void writePerformer(const std::filesystem::path& folder) {
+  std::filesystem::create_directories(folder / "performer");
+  std::vector<PerformerFilePart> parts(3);
+  auto add = [&](PerformerFilePart& part, const std::string& name, const std::vector<Signal>& channels) {
+    writeFile(folder / "performer" / name, channels);
+    part.files.push_back(name);
+  };
+  parts[0].firstInput = 0;
+  for (const ViolaTake& take : violaPerformances()) add(parts[0], "viola-" + std::to_string(take.seed) + ".wav", {violaTake(take)});
+  parts[1].firstInput = 1;
+  for (int take = 4; take <= 5; ++take) add(parts[1], "drum-" + std::to_string(take) + ".wav", playFrameDrum(drumStrokes(take), songSeconds, static_cast<std::uint32_t>(50 + take)));
+  parts[2].firstInput = 4;
+  for (int take = 5; take <= 6; ++take) add(parts[2], "narrator-" + std::to_string(take) + ".wav", {narratorTake(take)});
+  writePerformerFile(folder, parts);
+}
+
+}  // namespace
+
+void makeLanternFerry(const std::filesystem::path& path) {
+  Session session;
+  session.name = "The Lantern Ferry";
+  session.rate = rate;
+  session.tempo = TempoMap({{1, songTempo, {3, 4}}});
+  SessionFolder folder = SessionFolder::create(path, session);
+  session = addTracks(std::move(session));
+
+  const auto backing = playBacking();
+  session = addTake(folder, std::move(session), "River backing", {backing.left, backing.right}, {}, "Harp, bass and strings", true);
+  const auto celesta = playCelesta();
+  session = addTake(folder, std::move(session), "Celesta guide", {celesta.left, celesta.right}, {}, "Guide", true);
+  int number = 0;
+  for (const ViolaTake& take : violaTakes())
+    session = addTake(folder, std::move(session), "Lead viola", {violaTake(take)}, {}, "Take " + std::to_string(++number), true);
+  for (int take = 1; take <= 3; ++take)
+    session = addTake(folder, std::move(session), "Frame drum", playFrameDrum(drumStrokes(take), drumSeconds(take), static_cast<std::uint32_t>(take)), {}, "Take " + std::to_string(take), false);
+  for (int take = 1; take <= 4; ++take)
+    session = addTake(folder, std::move(session), "Narrator", {narratorTake(take)}, {}, "Take " + std::to_string(take), true);
+
+  const Ruler ruler = session.ruler();
+  session = setLoop(std::move(session), Span{parsePosition("9|1", ruler), parsePosition("13|1", ruler)});
+  session = setTrackSwitch(std::move(session), session.trackNamed("Lead viola")->id, TrackSwitch::Arm, true);
+  folder.editHistory().replacePresent(session);
+  folder.save();
+  writePerformer(path);
+}
+
+}  // namespace yewdrift::demo
