@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <complex>
 #include <filesystem>
 #include <memory>
 #include <numbers>
@@ -89,16 +90,18 @@ std::vector<Signal> playFrameDrum(const std::vector<Stroke>& strokes, double sec
   for (const Stroke& stroke : strokes) {
     const double base = (stroke.kind == 0 ? 92.0 : stroke.kind == 1 ? 128.0 : 170.0) * (1.0 + 0.004 * unit(random));
     const std::size_t start = frameAt(stroke.start);
-    const std::size_t ring = std::min(frameAt(1.6), length > start ? length - start : 0);
+    const std::size_t ring = std::min(frameAt(1.0), length > start ? length - start : 0);
     for (std::size_t mode = 0; mode < ratios.size(); ++mode) {
       const double frequency = base * ratios[mode];
       const double decay = (stroke.kind == 0 ? 4.5 : 9.0) * (1.0 + 0.55 * static_cast<double>(mode));
       const double weight = stroke.strength * (stroke.kind == 0 ? 1.0 / (1.0 + 1.2 * static_cast<double>(mode)) : 0.5 / (1.0 + std::abs(static_cast<double>(mode) - 3.0)));
       const double phase = unit(random) * 0.3;
-      for (std::size_t i = 0; i < ring; ++i) {
-        const double t = static_cast<double>(i) / demoRate;
-        const double attack = std::min(1.0, t * 900.0);
-        const auto sample = static_cast<float>(weight * attack * std::exp(-decay * t) * std::sin(2.0 * std::numbers::pi * frequency * t * (1.0 + 0.03 * std::exp(-30.0 * t)) + phase));
+      // A decaying rotation: the same as exp(-decay t)·sin(2 pi f t + phase), without a sine for every sample.
+      const std::complex<double> turn = std::polar(std::exp(-decay / demoRate), 2.0 * std::numbers::pi * frequency / demoRate);
+      std::complex<double> swing = std::polar(weight, phase);
+      for (std::size_t i = 0; i < ring; ++i, swing *= turn) {
+        const double attack = std::min(1.0, static_cast<double>(i) * 900.0 / demoRate);
+        const auto sample = static_cast<float>(attack * swing.imag());
         microphones[0][start + i] += sample * (mode > 1 ? 1.0F : 0.8F);
         microphones[2][start + i] += sample * (mode < 2 ? 1.1F : 0.15F);
         const std::size_t far = start + i + 430;  // some three metres away
@@ -125,9 +128,10 @@ std::vector<Signal> playFrameDrum(const std::vector<Stroke>& strokes, double sec
 }
 
 Signal speak(const std::string& text, int wordsPerMinute, int pitch) {
-  static thread_local std::vector<short>* collecting = nullptr;
+  // The library knows one voice a process and is never closed: opened a second time it waits for ever.
+  static const int rate = espeak_Initialize(AUDIO_OUTPUT_SYNCHRONOUS, 0, nullptr, 0);
+  static std::vector<short>* collecting = nullptr;
   std::vector<short> spoken;
-  const int rate = espeak_Initialize(AUDIO_OUTPUT_SYNCHRONOUS, 0, nullptr, 0);
   if (rate <= 0) throw Error("The narrator's voice is not installed; run scripts/setup.sh.");
   collecting = &spoken;
   espeak_SetSynthCallback([](short* samples, int count, espeak_EVENT*) {
@@ -138,8 +142,6 @@ Signal speak(const std::string& text, int wordsPerMinute, int pitch) {
   espeak_SetParameter(espeakRATE, wordsPerMinute, 0);
   espeak_SetParameter(espeakPITCH, pitch, 0);
   espeak_Synth(text.c_str(), text.size() + 1, 0, POS_CHARACTER, 0, espeakCHARS_UTF8, nullptr, nullptr);
-  espeak_Synchronize();
-  espeak_Terminate();
   // Band-limited speech: a windowed-sinc interpolation to 48 kHz loses nothing of it.
   const double step = static_cast<double>(rate) / demoRate;
   Signal out(static_cast<std::size_t>(static_cast<double>(spoken.size()) / step));
