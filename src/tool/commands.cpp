@@ -78,24 +78,6 @@ void makeNew(const Options& options) {
   std::cout << "Made an empty session at " << options.rate << " Hz.\n";
 }
 
-/// One channel of the file for each of the track's; a mono file plays on both sides of a stereo track.
-Session addFileAsLane(Session session, const Options& options, const PoolFile& file, Frames at, const std::string& laneName) {
-  if (!session.trackNamed(options.track)) session = addTrack(std::move(session), options.track, microphonesFor(file.channels), options.backing);
-  const TrackId id = session.trackNamed(options.track)->id;
-  if (file.channels == 2) session = widenToStereo(std::move(session), id);
-  const int channels = session.track(id)->channels();
-  if (file.channels != channels && file.channels != 1)
-    throw Error("\"" + options.track + "\" has " + std::to_string(channels) + " channels and the file has " + std::to_string(file.channels) + "; they do not go together.");
-  session = addPoolFile(std::move(session), file);
-  Clip clip;
-  clip.origin = at;
-  clip.sourceLength = file.length;
-  clip.window = clip.extent();
-  for (int channel = 0; channel < channels; ++channel)
-    clip.channels.push_back({static_cast<int>(session.pool->size()) - 1, std::min(channel, file.channels - 1)});
-  return addLane(std::move(session), id, {clip}, laneName);
-}
-
 void add(const Options& options) {
   SessionFolder folder = SessionFolder::open(options.session, Access::Write);
   Session session = folder.session();
@@ -105,7 +87,8 @@ void add(const Options& options) {
     for (const std::string& path : options.files) {
       const PoolFile file = importAudio(folder, session.rate, path);
       imported.push_back(folder.audioPath(file));
-      session = addFileAsLane(std::move(session), options, file, at, fs::path(path).stem().string());
+      if (!session.trackNamed(options.track)) session = addTrack(std::move(session), options.track, microphonesFor(file.channels), options.backing);
+      session = addFileAsLane(std::move(session), session.trackNamed(options.track)->id, file, at, fs::path(path).stem().string());
     }
     folder.commit(options.files.size() == 1 ? "Add a file" : "Add " + std::to_string(options.files.size()) + " files", std::move(session));
   } catch (...) {

@@ -29,6 +29,9 @@ Session widenToStereo(Session session, TrackId track);
 Session addPoolFile(Session session, PoolFile file);
 /// Adds a lane holding `clips`; an empty name becomes "Take N".
 Session addLane(Session session, TrackId track, std::vector<Clip> clips, std::string name = {});
+/// Adds a lane that plays the whole file from `at`: one channel of it for each of the track's. A mono file plays
+/// on both sides of a stereo track, a stereo file makes a mono track stereo. Throws where they do not go together.
+Session addFileAsLane(Session session, TrackId track, const PoolFile& file, Frames at, std::string name);
 Session setTrackMix(Session session, TrackId track, Decibels gain, Pan pan);
 enum class TrackSwitch { Arm, Mute, Solo };
 Session setTrackSwitch(Session session, TrackId track, TrackSwitch which, bool on);

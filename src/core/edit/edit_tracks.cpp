@@ -71,6 +71,22 @@ Session addLane(Session session, TrackId id, std::vector<Clip> clips, std::strin
   return session;
 }
 
+Session addFileAsLane(Session session, TrackId id, const PoolFile& file, Frames at, std::string name) {
+  const std::string trackName = requireTrack(session, id).name;
+  if (file.channels == 2 && requireTrack(session, id).channels() == 1) session = widenToStereo(std::move(session), id);
+  const int channels = requireTrack(session, id).channels();
+  if (file.channels != channels && file.channels != 1)
+    throw Error("\"" + trackName + "\" has " + std::to_string(channels) + " channels and the file has " + std::to_string(file.channels) + "; they do not go together.");
+  session = addPoolFile(std::move(session), file);
+  Clip clip;
+  clip.origin = at;
+  clip.sourceLength = file.length;
+  clip.window = clip.extent();
+  for (int channel = 0; channel < channels; ++channel)
+    clip.channels.push_back({static_cast<int>(session.pool->size()) - 1, std::min(channel, file.channels - 1)});
+  return addLane(std::move(session), id, {clip}, std::move(name));
+}
+
 Session setTrackMix(Session session, TrackId id, Decibels gain, Pan pan) {
   Track& track = editTrack(session, id);
   track.gain = {std::clamp(gain.value, -120.0, 24.0)};

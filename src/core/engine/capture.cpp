@@ -98,9 +98,13 @@ std::optional<std::string> CaptureStream::failure() const {
   return failure_;
 }
 
-PeakPyramid CaptureStream::peaks(std::size_t file) const {
+void CaptureStream::updatePeaks(std::size_t file, PeakPyramid& shown) const {
   const std::lock_guard guard(mutex_);
-  return file < sinks_.size() ? sinks_[file].peaks : PeakPyramid();
+  if (file >= sinks_.size() || sinks_[file].peaks.length() == shown.length()) return;
+  const auto& base = sinks_[file].peaks.levels().front();
+  // The last peak shown may have been of a stretch that was still filling.
+  const std::size_t from = shown.levels().front().empty() ? 0 : shown.levels().front().size() - 1;
+  shown.replaceBase(from, std::span(base).subspan(from), sinks_[file].peaks.length());
 }
 
 }  // namespace yewdrift

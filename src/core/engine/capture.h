@@ -43,8 +43,8 @@ class CaptureStream {
   [[nodiscard]] std::int64_t lostFrames() const { return lost_.load(); }
   /// A sentence where the disk stopped taking the recording.
   [[nodiscard]] std::optional<std::string> failure() const;
-  /// The peaks so far of one file's channels, joined.
-  [[nodiscard]] PeakPyramid peaks(std::size_t file) const;
+  /// Brings `shown` up to the peaks so far of one file's first channel; copies only what is new.
+  void updatePeaks(std::size_t file, PeakPyramid& shown) const;
 
  private:
   struct Sink {

@@ -85,6 +85,14 @@ Peak PeakPyramid::over(std::int64_t from, std::int64_t to) const {
   return combined(&peaks[first], last - first);
 }
 
+void PeakPyramid::replaceBase(std::size_t from, std::span<const Peak> peaks, std::int64_t length) {
+  auto& base = levels_.front();
+  base.resize(from);
+  base.insert(base.end(), peaks.begin(), peaks.end());
+  length_ = length;
+  refreshAbove(from > 0 ? from - 1 : 0);
+}
+
 PeakPyramid PeakPyramid::fromBase(std::vector<Peak> base, std::int64_t length) {
   PeakPyramid pyramid;
   pyramid.levels_.front() = std::move(base);

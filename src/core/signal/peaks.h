@@ -30,6 +30,9 @@ class PeakPyramid {
   /// stretches. Silence outside the signal.
   [[nodiscard]] Peak over(std::int64_t from, std::int64_t to) const;
 
+  /// Replaces the base peaks from index `from` on: how a view follows a signal that grows elsewhere.
+  void replaceBase(std::size_t from, std::span<const Peak> peaks, std::int64_t length);
+
   [[nodiscard]] const std::vector<std::vector<Peak>>& levels() const { return levels_; }
   /// A pyramid from level-0 peaks, as read from the cache.
   static PeakPyramid fromBase(std::vector<Peak> base, std::int64_t length);

@@ -1,0 +1,231 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// How takes and composite look. Everything but the playhead is drawn once into a layer, so that playing costs
+// no more than a line.
+#include "app/lanes_view.h"
+#include "app/painting.h"
+#include "app/theme.h"
+
+namespace yewdrift::app {
+
+void LanesView::paintEvent(QPaintEvent*) {
+  const double ratio = viewport()->devicePixelRatioF();
+  if (layer_.size() != viewport()->size() * ratio) layerStale_ = true;
+  if (layerStale_) renderLayer();
+  QPainter painter(viewport());
+  painter.drawPixmap(0, 0, layer_);
+  const double x = timeLeft() + scale_.x(studio_.transport().position);
+  if (x >= timeLeft() && x <= viewport()->width()) drawPlayhead(painter, x, 4, viewport()->height());
+}
+
+void LanesView::renderLayer() {
+  layerStale_ = false;
+  const double ratio = viewport()->devicePixelRatioF();
+  layer_ = QPixmap(viewport()->size() * ratio);
+  layer_.setDevicePixelRatio(ratio);
+  layer_.fill(theme().window);
+  QPainter painter(&layer_);
+  painter.setFont(font());
+  const Track* track = studio_.trackInHand();
+  if (!track) return drawEmpty(painter);
+
+  const QRect lanesArea(0, rulerHeight, viewport()->width(), compositeRect().top() - 6 - rulerHeight);
+  painter.setClipRect(lanesArea);
+  for (std::size_t i = 0; i < track->lanes.size(); ++i) {
+    const QRect row = laneRect(static_cast<int>(i));
+    if (row.intersects(lanesArea)) drawLane(painter, row, *track, *track->lanes[i]);
+  }
+  int row = static_cast<int>(track->lanes.size()) - 1;
+  int number = 0;
+  for (const GrowingPass& pass : studio_.growing()) {
+    if (pass.track != track->id) continue;
+    if (pass.number.value != number) ++row;
+    number = pass.number.value;
+    drawGrowing(painter, laneRect(row), pass);
+  }
+  if (row < 0) drawEmpty(painter);
+  painter.setClipping(false);
+
+  painter.fillRect(rulerRect(), theme().surface);
+  const QRectF rulerBox = QRectF(rulerRect()).adjusted(timeLeft(), 0, 0, 0);
+  if (studio_.session().loop) {
+    painter.save();
+    painter.setClipRect(rulerBox);
+    drawLoopSpan(painter, rulerBox, scale_, *studio_.session().loop, studio_.looping());
+    painter.restore();
+  }
+  drawRuler(painter, rulerBox, scale_, studio_.ruler());
+  painter.setPen(theme().faintText);
+  painter.drawText(QRect(10, 0, timeLeft() - 14, rulerHeight), Qt::AlignVCenter | Qt::AlignLeft,
+                   tr("%n take(s)", nullptr, static_cast<int>(track->lanes.size())));
+  drawComposite(painter, *track);
+}
+
+void LanesView::drawEmpty(QPainter& painter) {
+  const QRect area(timeLeft(), rulerHeight, viewport()->width() - timeLeft(), compositeRect().top() - rulerHeight);
+  painter.setPen(theme().faintText);
+  const bool track = studio_.trackInHand() != nullptr;
+  painter.drawText(area, Qt::AlignCenter | Qt::TextWordWrap,
+                   track ? tr("No takes yet.\nArm the track, press Ctrl+Space and play: every time round becomes a lane here.")
+                         : tr("This session has no tracks yet.\nAdd one with Track > New track, or import a file as backing."));
+}
+
+void LanesView::drawHead(QPainter& painter, const QRect& row, const QString& title, const QString& detail, int laneNumber, bool heard) {
+  QRect head(row.left() + 4, row.top() + 2, timeLeft() - 8, row.height() - 4);
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(heard ? theme().chosen : theme().surface);
+  painter.drawRoundedRect(head, 6, 6);
+  const QColor ink = heard ? theme().onChosen : theme().text;
+  int left = head.left() + 8;
+  if (laneNumber > 0) {
+    if (heard) {
+      painter.setBrush(theme().surface);
+      painter.drawEllipse(QRectF(left - 4, head.top() + 4, 26, 26));
+    }
+    drawTakeMark(painter, QRectF(left, head.top() + 8, 18, 18), laneNumber);
+    left += 26;
+  }
+  QFont bold = font();
+  bold.setWeight(QFont::DemiBold);
+  painter.setFont(bold);
+  painter.setPen(ink);
+  const QRect text(left, head.top() + 6, head.right() - left - 26, 20);
+  painter.drawText(text, Qt::AlignVCenter | Qt::AlignLeft, painter.fontMetrics().elidedText(title, Qt::ElideRight, text.width()));
+  if (heard) icon("hear", ink).paint(&painter, QRect(head.right() - 24, head.top() + 6, 20, 20));
+  if (head.height() >= 44 && !detail.isEmpty()) {
+    QFont small = font();
+    small.setPointSizeF(8.0);
+    painter.setFont(small);
+    painter.setPen(heard ? theme().onChosen : theme().faintText);
+    painter.drawText(QRect(left, text.bottom() + 1, head.right() - left - 6, 16), Qt::AlignVCenter | Qt::AlignLeft,
+                     painter.fontMetrics().elidedText(detail, Qt::ElideRight, head.right() - left - 6));
+  }
+  painter.restore();
+}
+
+void LanesView::drawClip(QPainter& painter, const QRectF& box, const Clip& clip, Frames slip, Span span, const QColor& colour, bool wholeSet) {
+  const std::size_t shown = wholeSet ? clip.channels.size() : 1;
+  for (std::size_t channel = 0; channel < shown; ++channel) {
+    const ChannelSource source = clip.channels[channel];
+    const auto* peaks = studio_.peaks().peaks((*studio_.session().pool)[static_cast<std::size_t>(source.file)]);
+    const QRectF part(box.left(), box.top() + box.height() * static_cast<double>(channel) / static_cast<double>(shown), box.width(), box.height() / static_cast<double>(shown));
+    if (!peaks || static_cast<std::size_t>(source.channel) >= peaks->size()) continue;
+    drawWave(painter, part, scale_, (*peaks)[static_cast<std::size_t>(source.channel)], clip.origin + slip, span, colour);
+  }
+}
+
+void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track, const Lane& lane) {
+  const bool heard = studio_.heardLane() == lane.number;
+  const QRectF box = timeBox(row);
+  painter.fillRect(box, theme().sunken);
+  drawBarLines(painter, box, scale_, studio_.ruler());
+  // Where the composite plays this take, its ground is tinted.
+  for (const Piece& piece : studio_.composite(track).pieces) {
+    const bool plays = piece.lane == lane.number || std::find(piece.overdubs.begin(), piece.overdubs.end(), lane.number) != piece.overdubs.end();
+    if (!plays) continue;
+    QColor ground = theme().chosen;
+    ground.setAlphaF(theme().dark ? 0.22F : 0.14F);
+    const double left = std::max(box.left(), box.left() + scale_.x(piece.span.start));
+    const double right = std::min(box.right(), box.left() + scale_.x(piece.span.end));
+    if (right > left) painter.fillRect(QRectF(left, box.top(), right - left, box.height()), ground);
+  }
+  Frames longest;
+  for (const Clip& clip : lane.clips) {
+    longest += clip.window.length();
+    QColor handle = takeColour(lane.number.value);
+    handle.setAlphaF(0.22F);
+    drawClip(painter, box, clip, {}, {clip.extent().start, clip.window.start}, handle, true);
+    drawClip(painter, box, clip, {}, {clip.window.end, clip.extent().end}, handle, true);
+    drawClip(painter, box, clip, {}, clip.window, takeColour(lane.number.value), true);
+  }
+  drawHead(painter, row, QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)), QString::fromStdString(clockText(longest, studio_.session().rate)), lane.number.value, heard);
+}
+
+void LanesView::drawGrowing(QPainter& painter, const QRect& row, const GrowingPass& pass) {
+  const QRectF box = timeBox(row);
+  painter.fillRect(box, theme().sunken);
+  drawBarLines(painter, box, scale_, studio_.ruler());
+  const bool last = &pass == &studio_.growing().back();
+  QColor ground = theme().recording;
+  ground.setAlphaF(0.10F);
+  if (last) painter.fillRect(QRectF(box.left() + scale_.x(pass.pass.window.start), box.top(), scale_.x(pass.pass.window.end) - scale_.x(pass.pass.window.start), box.height()), ground);
+  drawWave(painter, box, scale_, *pass.peaks, pass.pass.origin, pass.pass.window, last ? theme().recording : takeColour(pass.number.value));
+  drawHead(painter, row, tr("%1  Pass %2").arg(pass.number.value).arg(pass.pass.round), last ? tr("recording") : tr("kept"), pass.number.value, false);
+}
+
+void LanesView::drawComposite(QPainter& painter, const Track& track) {
+  const QRect row = compositeRect();
+  painter.fillRect(QRect(0, row.top() - 6, row.width(), 6), theme().window);
+  painter.fillRect(QRect(0, row.top() - 2, row.width(), 2), theme().line);
+  const ResolvedComposite& composite = studio_.composite(track);
+  const bool heard = !studio_.heardLane();
+  drawHead(painter, row, tr("Composite"), tr("%n join(s)", nullptr, static_cast<int>(composite.joins.size())), 0, heard);
+  const QRectF box = timeBox(row);
+  painter.save();
+  painter.setClipRect(box);
+  painter.fillRect(box, theme().sunken);
+  drawBarLines(painter, box, scale_, studio_.ruler());
+  for (const Piece& piece : composite.pieces)
+    if (piece.span.overlaps(visibleSpan())) drawPiece(painter, box, track, piece);
+  drawJoins(painter, box, composite);
+  if (studio_.selection()) {
+    const Span s = *studio_.selection();
+    QColor tint = theme().inHand;
+    tint.setAlphaF(0.20F);
+    const QRectF band(box.left() + scale_.x(s.start), box.top(), scale_.x(s.end) - scale_.x(s.start), box.height());
+    painter.fillRect(band, tint);
+    painter.setPen(QPen(theme().inHand, 1.5));
+    painter.drawRect(band.adjusted(0, 1, 0, -1));
+  }
+  painter.restore();
+}
+
+void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& track, const Piece& piece) {
+  if (!piece.lane && !piece.picked) return;
+  const double left = box.left() + scale_.x(piece.span.start);
+  const double right = box.left() + scale_.x(piece.span.end);
+  const QRectF body(left + 0.5, box.top(), right - left - 1, box.height());
+  const QRectF strip(body.left(), body.top(), body.width(), 20);
+  const QColor colour = piece.lane ? takeColour(piece.lane->value) : theme().faintText;
+  QColor ground = colour;
+  ground.setAlphaF(piece.picked ? 0.22F : 0.10F);
+  painter.fillRect(body, ground);
+  QColor stripGround = colour;
+  stripGround.setAlphaF(piece.picked ? 0.38F : 0.18F);
+  painter.fillRect(strip, stripGround);
+  if (const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr) {
+    for (const Clip& clip : lane->clips) {
+      const Span part = clip.window.shifted(piece.slip).intersect(piece.span);
+      if (!part.empty()) drawClip(painter, body.adjusted(-body.left() + box.left(), 20, 0, 0), clip, piece.slip, part, colour, false);
+    }
+  }
+  const double shownLeft = std::max(left, box.left());
+  const double room = std::min(right, box.right()) - shownLeft;
+  if (room < 16) return;
+  if (piece.lane) drawTakeMark(painter, QRectF(shownLeft + 4, strip.top() + 3, 14, 14), piece.lane->value);
+  QString label = piece.lane ? QString::number(piece.lane->value) : tr("silence");
+  for (const LaneNumber lane : piece.overdubs) label += " + " + QString::number(lane.value);
+  if (!piece.picked) label += tr("  newest");
+  painter.setPen(theme().text);
+  painter.drawText(QRectF(shownLeft + (piece.lane ? 22 : 6), strip.top(), room - 24, strip.height()), Qt::AlignVCenter | Qt::AlignLeft,
+                   painter.fontMetrics().elidedText(label, Qt::ElideRight, static_cast<int>(room - 24)));
+}
+
+void LanesView::drawJoins(QPainter& painter, const QRectF& box, const ResolvedComposite& composite) {
+  painter.setRenderHint(QPainter::Antialiasing);
+  for (const Join& join : composite.joins) {
+    const double x = box.left() + scale_.x(join.at);
+    if (x < box.left() - 8 || x > box.right() + 8) continue;
+    const bool inHand = studio_.joinInHand() == join.at;
+    painter.setPen(QPen(inHand ? theme().inHand : theme().text, inHand ? 2.4 : 1.2));
+    painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
+    // A bud on the boundary: hollow while the join is as made, filled once a person set it.
+    painter.setBrush(join.set || inHand ? (inHand ? theme().inHand : theme().text) : theme().sunken);
+    painter.drawEllipse(QPointF(x, box.bottom() - 9), 5, 5);
+  }
+  painter.setRenderHint(QPainter::Antialiasing, false);
+}
+
+}  // namespace yewdrift::app

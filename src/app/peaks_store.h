@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QObject>
+#include <QThreadPool>
+#include <atomic>
+#include <filesystem>
+#include <map>
+#include <memory>
+#include <vector>
+
+#include "core/session/session.h"
+#include "core/signal/peaks.h"
+
+namespace yewdrift::app {
+
+/// Peaks of pool files, read or measured in the background. Asking never waits: what is not there yet is
+/// fetched, and ready() follows. Interface thread.
+class PeaksStore : public QObject {
+  Q_OBJECT
+ public:
+  explicit PeaksStore(std::filesystem::path sessionPath, QObject* parent = nullptr);
+  ~PeaksStore() override;
+
+  /// One pyramid a channel, or null where they are still being fetched.
+  const std::vector<PeakPyramid>* peaks(const PoolFile& file);
+  [[nodiscard]] bool busy() const { return pending_ > 0; }
+
+ signals:
+  void ready();
+
+ private:
+  struct Entry {
+    std::vector<PeakPyramid> peaks;
+    bool there = false;
+  };
+  std::filesystem::path sessionPath_;
+  std::map<std::string, Entry> entries_;
+  std::shared_ptr<std::atomic<bool>> cancelled_ = std::make_shared<std::atomic<bool>>(false);
+  QThreadPool pool_;
+  int pending_ = 0;
+};
+
+}  // namespace yewdrift::app

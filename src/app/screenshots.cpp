@@ -1,0 +1,120 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Makes the pictures of docs/screenshots from the demo session, by using the window as a person would.
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QSettings>
+#include <cstdio>
+
+#include "app/main_window.h"
+#include "app/theme.h"
+#include "core/edit/edit.h"
+
+namespace {
+
+using namespace yewdrift;
+using namespace yewdrift::app;
+
+void wait(int milliseconds) {
+  QElapsedTimer timer;
+  timer.start();
+  while (timer.elapsed() < milliseconds) QApplication::processEvents(QEventLoop::AllEvents, 20);
+}
+
+void drag(QWidget* on, QPoint from, QPoint to) {
+  auto send = [on](QEvent::Type type, QPoint at, Qt::MouseButtons held) {
+    QMouseEvent event(type, QPointF(at), on->mapToGlobal(QPointF(at)), type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton, held, Qt::NoModifier);
+    QApplication::sendEvent(on, &event);
+  };
+  send(QEvent::MouseButtonPress, from, Qt::LeftButton);
+  for (int i = 1; i <= 8; ++i) send(QEvent::MouseMove, from + (to - from) * i / 8, Qt::LeftButton);
+  send(QEvent::MouseButtonRelease, to, Qt::NoButton);
+}
+
+class Photographer {
+ public:
+  Photographer(MainWindow& window, QString folder) : window_(window), folder_(std::move(folder)) {}
+  void shoot(const QString& name) {
+    wait(150);
+    const bool good = window_.grab().save(folder_ + "/" + name + ".png");
+    std::printf("%s %s\n", good ? "made" : "FAILED", qPrintable(name));
+  }
+
+ private:
+  MainWindow& window_;
+  QString folder_;
+};
+
+Frames bar(const Studio& studio, int number) { return studio.ruler().tempo.frameOf({number, 1.0}, studio.session().rate); }
+
+void pickByDragging(MainWindow& window, int lane, int fromBar, int toBar) {
+  LanesView& lanes = window.lanes();
+  const QRect row = lanes.laneRect(lane - 1);
+  drag(lanes.viewport(), {lanes.xOf(bar(window.studio(), fromBar)), row.center().y()}, {lanes.xOf(bar(window.studio(), toBar)), row.center().y()});
+}
+
+void shootDemo(MainWindow& window, Photographer& photos) {
+  Studio& studio = window.studio();
+  photos.shoot("first-look");
+  studio.toggleRecord();
+  wait(9000);
+  photos.shoot("recording");
+  studio.stop();
+  wait(700);
+  photos.shoot("after-recording");
+  studio.undo();
+  window.lanes().showSpan({bar(studio, 4), bar(studio, 22)});
+  wait(100);
+  pickByDragging(window, 2, 5, 9);
+  pickByDragging(window, 4, 9, 13);
+  pickByDragging(window, 1, 13, 16);
+  pickByDragging(window, 5, 19, 25);
+  studio.hear(LaneNumber{5});
+  wait(200);
+  photos.shoot("picking");
+  studio.hear(std::nullopt);
+  studio.takeJoinInHand(studio.composite(*studio.trackInHand()).joins.at(1).at);
+  wait(200);
+  photos.shoot("join");
+  applyTheme(ThemeChoice::Dark);
+  studio.select(std::nullopt);
+  photos.shoot("dark");
+  applyTheme(ThemeChoice::Light);
+  studio.takeJoinInHand(std::nullopt);
+  for (const auto& track : studio.session().tracks)
+    if (track->microphones.size() > 1) studio.setTrackInHand(track->id);
+  window.lanes().showSpan({{}, bar(studio, 26)});
+  photos.shoot("mic-set");
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  QApplication app(argc, argv);
+  QApplication::setApplicationName("yewdrift-screenshots");
+  QApplication::setStyle("Fusion");
+  if (argc < 3) {
+    std::fputs("usage: yewdrift-screenshots SESSION FOLDER [empty]\n", stderr);
+    return 2;
+  }
+  loadFonts();
+  applyTheme(ThemeChoice::Light);
+  try {
+    auto studio = std::make_unique<Studio>(argv[1]);
+    studio->openDevice("Simulated", {});
+    MainWindow window(std::move(studio));
+    window.show();
+    wait(1500);
+    Photographer photos(window, argv[2]);
+    if (argc > 3)
+      photos.shoot(argv[3]);
+    else
+      shootDemo(window, photos);
+  } catch (const std::exception& e) {
+    std::fprintf(stderr, "%s\n", e.what());
+    return 1;
+  }
+  return 0;
+}

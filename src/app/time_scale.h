@@ -1,0 +1,26 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/time/frames.h"
+
+namespace yewdrift::app {
+
+/// Between frames and pixels of a view.
+struct TimeScale {
+  Frames origin;                 // at x = 0
+  double framesPerPixel = 1000;  // > 0
+
+  [[nodiscard]] double x(Frames at) const { return static_cast<double>((at - origin).count) / framesPerPixel; }
+  [[nodiscard]] Frames at(double pixel) const { return origin + Frames{std::llround(pixel * framesPerPixel)}; }
+  /// Zoomed by `factor`, with what is under `pixel` staying there.
+  [[nodiscard]] TimeScale zoomed(double factor, double pixel) const {
+    const double fpp = std::clamp(framesPerPixel * factor, 2.0, 4.0e6);
+    return {origin + Frames{std::llround(pixel * (framesPerPixel - fpp))}, fpp};
+  }
+  bool operator==(const TimeScale&) const = default;
+};
+
+}  // namespace yewdrift::app
