@@ -21,7 +21,7 @@ class JoinPicture : public QWidget {
   void zoom(double factor);
   [[nodiscard]] const std::optional<JoinCloseUp>& shown() const { return shown_; }
   [[nodiscard]] int xOf(Frames at) const;
-  [[nodiscard]] QSize minimumSizeHint() const override { return {300, 120}; }
+  [[nodiscard]] QSize minimumSizeHint() const override { return {300, 96}; }
 
  protected:
   void paintEvent(QPaintEvent* event) override;

@@ -42,7 +42,7 @@ int LanesView::rowCount() const {
 }
 
 QRect LanesView::compositeRect() const {
-  const int height = std::clamp(viewport()->height() / 4, 64, 104);
+  const int height = std::clamp(viewport()->height() / 4, 64, 100);
   return {0, viewport()->height() - height, viewport()->width(), height};
 }
 
@@ -50,7 +50,7 @@ QRect LanesView::rulerRect() const { return {0, 0, viewport()->width(), rulerHei
 
 int LanesView::rowHeight() const {
   const int room = compositeRect().top() - 6 - rulerHeight;
-  return std::clamp(room / std::max(rowCount(), 1), 46, 120);
+  return std::clamp(room / std::max(rowCount(), 1), 36, 120);
 }
 
 QRect LanesView::laneRect(int index) const {

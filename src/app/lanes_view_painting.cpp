@@ -57,7 +57,7 @@ void LanesView::renderLayer() {
   drawRuler(painter, rulerBox, scale_, studio_.ruler());
   painter.setPen(theme().faintText);
   painter.drawText(QRect(10, 0, timeLeft() - 14, rulerHeight), Qt::AlignVCenter | Qt::AlignLeft,
-                   tr("%n take(s)", nullptr, static_cast<int>(track->lanes.size())));
+                   counted(static_cast<int>(track->lanes.size()), tr("take"), tr("takes")));
   drawComposite(painter, *track);
 }
 
@@ -82,9 +82,9 @@ void LanesView::drawHead(QPainter& painter, const QRect& row, const QString& tit
   if (laneNumber > 0) {
     if (heard) {
       painter.setBrush(theme().surface);
-      painter.drawEllipse(QRectF(left - 4, head.top() + 4, 26, 26));
+      painter.drawEllipse(QRectF(left - 4, head.top() + 3, 26, 26));
     }
-    drawTakeMark(painter, QRectF(left, head.top() + 8, 18, 18), laneNumber);
+    drawTakeMark(painter, QRectF(left, head.top() + 7, 18, 18), laneNumber);
     left += 26;
   }
   QFont bold = font();
@@ -161,7 +161,7 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
   painter.fillRect(QRect(0, row.top() - 2, row.width(), 2), theme().line);
   const ResolvedComposite& composite = studio_.composite(track);
   const bool heard = !studio_.heardLane();
-  drawHead(painter, row, tr("Composite"), tr("%n join(s)", nullptr, static_cast<int>(composite.joins.size())), 0, heard);
+  drawHead(painter, row, tr("Composite"), counted(static_cast<int>(composite.joins.size()), tr("join"), tr("joins")), 0, heard);
   const QRectF box = timeBox(row);
   painter.save();
   painter.setClipRect(box);

@@ -106,7 +106,7 @@ void MainWindow::makeLayout() {
   split->addWidget(middle);
   split->addWidget(benchFrame);
   split->setStretchFactor(0, 1);
-  split->setSizes({430, 175});
+  split->setSizes({470, 138});
   column->addWidget(split, 1);
 
   messageFrame_ = new QFrame;
@@ -168,7 +168,7 @@ void MainWindow::refreshActions() {
   bench_->setCurrentIndex(studio.joinInHand() && !recording ? 1 : 0);
 }
 
-void MainWindow::retheme(ThemeChoice choice) {
+void MainWindow::setTheme(ThemeChoice choice) {
   QSettings().setValue("theme", choice == ThemeChoice::Light ? "light" : choice == ThemeChoice::Dark ? "dark" : "system");
   applyTheme(choice);
   for (const auto& [act, name] : {std::pair{transport_.start, "start"}, {transport_.record, "record"}, {transport_.loop, "loop"}, {transport_.undo, "undo"}, {transport_.redo, "redo"}, {do_.hearJoin, "hear"}})

@@ -34,6 +34,7 @@ class MainWindow : public QMainWindow {
   /// Every key and what it does, as the overview lists them.
   [[nodiscard]] QList<QAction*> keyedActions() const { return actions_; }
   void showKeys();
+  void setTheme(ThemeChoice choice);
 
  signals:
   /// The user wants another session in this window's place.
@@ -48,7 +49,6 @@ class MainWindow : public QMainWindow {
   void makeMenus();
   void makeLayout();
   void refreshActions();
-  void retheme(ThemeChoice choice);
   void pickHeard(bool silence);
   void stepJoin(int direction);
   void stepBar(int direction);

@@ -102,14 +102,14 @@ void MainWindow::makeMenus() {
   view->addSeparator();
   auto* themes = new QActionGroup(this);
   for (const auto& [text, choice] : {std::pair{tr("As the system"), ThemeChoice::System}, {tr("Light"), ThemeChoice::Light}, {tr("Dark"), ThemeChoice::Dark}}) {
-    QAction* each = view->addAction(text, this, [this, choice = choice] { retheme(choice); });
+    QAction* each = view->addAction(text, this, [this, choice = choice] { setTheme(choice); });
     each->setCheckable(true);
     each->setChecked(savedThemeChoice() == choice);
     themes->addAction(each);
   }
   view->addAction(action(tr("Next theme"), QKeySequence(Qt::CTRL | Qt::Key_T), tr("Light, dark, the system's"), [this] {
     const ThemeChoice now = savedThemeChoice();
-    retheme(now == ThemeChoice::System ? ThemeChoice::Light : now == ThemeChoice::Light ? ThemeChoice::Dark : ThemeChoice::System);
+    setTheme(now == ThemeChoice::System ? ThemeChoice::Light : now == ThemeChoice::Light ? ThemeChoice::Dark : ThemeChoice::System);
   }));
   view->addSeparator();
   view->addAction(action(tr("Full screen"), Qt::Key_F11, tr("Full screen, on or off"), [this] { setWindowState(windowState() ^ Qt::WindowFullScreen); }));

@@ -78,10 +78,10 @@ void shootDemo(MainWindow& window, Photographer& photos) {
   studio.takeJoinInHand(studio.composite(*studio.trackInHand()).joins.at(1).at);
   wait(200);
   photos.shoot("join");
-  applyTheme(ThemeChoice::Dark);
+  window.setTheme(ThemeChoice::Dark);
   studio.select(std::nullopt);
   photos.shoot("dark");
-  applyTheme(ThemeChoice::Light);
+  window.setTheme(ThemeChoice::Light);
   studio.takeJoinInHand(std::nullopt);
   for (const auto& track : studio.session().tracks)
     if (track->microphones.size() > 1) studio.setTrackInHand(track->id);

@@ -25,7 +25,7 @@ void SongStrip::setShown(Span span) {
 
 QSize SongStrip::sizeHint() const {
   const int rows = std::clamp(static_cast<int>(studio_.session().tracks.size()), 1, 6);
-  return {800, rulerHeight + rows * 15 + 6};
+  return {800, rulerHeight + rows * 16 + 6};
 }
 
 TimeScale SongStrip::scale() const {

@@ -41,6 +41,9 @@ QString styleSheet(const Theme& t) {
     QToolButton:disabled, QPushButton:disabled { color: %faint; }
     QToolButton#arm:checked, QToolButton#record:checked { background: %recording; color: %onRecording; border-color: %recording; }
     QComboBox { background: %surface; border: 1px solid %line; border-radius: 6px; padding: 3px 8px; }
+    QComboBox::drop-down { border: none; width: 22px; }
+    QComboBox::down-arrow { image: url(:/icons/down.svg); width: 14px; height: 14px; }
+    QToolButton[small="true"] { padding: 2px 7px; border-radius: 5px; }
     QComboBox QAbstractItemView { background: %surface; selection-background-color: %inHand; selection-color: %onInHand; }
     QScrollBar { background: %window; border: none; }
     QScrollBar:vertical { width: 12px; }
@@ -185,6 +188,8 @@ QIcon icon(const QString& name, const QColor& colour) {
   result.addPixmap(pixmapIn(faint), QIcon::Disabled, QIcon::Off);
   return result;
 }
+
+QString counted(int count, const QString& one, const QString& many) { return QString("%1 %2").arg(count).arg(count == 1 ? one : many); }
 
 void loadFonts() {
   for (const char* file : {"OpenSans-Regular.ttf", "OpenSans-Semibold.ttf", "OpenSans-Bold.ttf"})

@@ -42,6 +42,8 @@ void drawTakeMark(QPainter& painter, const QRectF& box, int laneNumber);
 
 /// One of resources/icons in the theme's text colour (or `colour`).
 QIcon icon(const QString& name, const QColor& colour = {});
+/// "1 take", "3 takes".
+QString counted(int count, const QString& one, const QString& many);
 /// Makes the embedded typeface known; once, before any window.
 void loadFonts();
 

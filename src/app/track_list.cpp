@@ -11,8 +11,8 @@ namespace yewdrift::app {
 
 TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent) : QFrame(parent), studio_(studio), track_(track) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(12, 6, 8, 6);
-  column->setSpacing(3);
+  column->setContentsMargins(12, 4, 8, 5);
+  column->setSpacing(2);
   name_ = new QLabel;
   QFont bold = font();
   bold.setWeight(QFont::DemiBold);
@@ -20,7 +20,7 @@ TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent) : QFrame(pare
   detail_ = new QLabel;
   detail_->setObjectName("faint");
   QFont small = font();
-  small.setPointSizeF(8.5);
+  small.setPointSizeF(8.0);
   detail_->setFont(small);
   auto* switches = new QHBoxLayout;
   switches->setSpacing(4);
@@ -40,8 +40,12 @@ TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent) : QFrame(pare
   auto* levels = new QHBoxLayout;
   levels->addWidget(meter_, 1);
   levels->addWidget(gain_);
-  column->addWidget(name_);
-  column->addWidget(detail_);
+  auto* title = new QHBoxLayout;
+  title->setSpacing(4);
+  title->addWidget(name_);
+  title->addStretch(1);
+  title->addWidget(detail_);
+  column->addLayout(title);
   column->addLayout(switches);
   column->addLayout(levels);
 
@@ -73,6 +77,7 @@ QToolButton* TrackRow::switchButton(const QString& text, const QString& tip) {
   QFont small = font();
   small.setPointSizeF(8.5);
   button->setFont(small);
+  button->setProperty("small", true);
   return button;
 }
 
@@ -82,8 +87,8 @@ void TrackRow::refresh() {
   const QString name = QString::fromStdString(track->name);
   name_->setText(name);
   QStringList details;
-  details << (track->backing ? tr("backing") : tr("%n take(s)", nullptr, static_cast<int>(track->lanes.size())));
-  if (track->microphones.size() > 1) details << tr("%n microphones", nullptr, static_cast<int>(track->microphones.size()));
+  details << (track->backing ? tr("backing") : counted(static_cast<int>(track->lanes.size()), tr("take"), tr("takes")));
+  if (track->microphones.size() > 1) details << counted(static_cast<int>(track->microphones.size()), tr("microphone"), tr("mics"));
   if (studio_.recording() && track->armed) details << tr("hushed");
   detail_->setText(details.join(", "));
   for (const auto& [button, what] : {std::pair{arm_, tr("Arm %1")}, {mute_, tr("Mute %1")}, {solo_, tr("Solo %1")}}) button->setAccessibleName(what.arg(name));

@@ -125,7 +125,7 @@ void TransportBar::refresh() {
   barBeat_->setText(QString("%1|%2").arg(position.bar).arg(static_cast<int>(position.beat)));
   clock_->setText(QString::fromStdString(clockText(transport.position, ruler.rate)));
   QString device = studio_.deviceName().isEmpty() ? tr("No audio device") : studio_.deviceName();
-  if (transport.dropouts > 0) device += tr("  %n dropout(s)", nullptr, static_cast<int>(transport.dropouts));
+  if (transport.dropouts > 0) device += "  " + counted(static_cast<int>(transport.dropouts), tr("dropout"), tr("dropouts"));
   device_->setText(device);
   left_->feed(studio_.engine().takeOutputPeak(0));
   right_->feed(studio_.engine().takeOutputPeak(1));

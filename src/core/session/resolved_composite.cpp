@@ -71,6 +71,7 @@ void append(std::vector<Piece>& pieces, Piece piece) {
 }
 
 void appendUnpicked(std::vector<Piece>& pieces, const std::vector<Coverage>& coverage, Span gap) {
+  if (gap.empty()) return;
   auto it = std::upper_bound(coverage.begin(), coverage.end(), gap.start,
                              [](Frames at, const Coverage& c) { return at < c.span.end; });
   for (; it != coverage.end() && it->span.start < gap.end; ++it) {
