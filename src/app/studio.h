@@ -95,6 +95,8 @@ class Studio : public QObject {
   [[nodiscard]] QString deviceName() const { return deviceName_; }
   /// Opens a driver's device; "Simulated" is the simulated interface.
   void openDevice(const QString& driver, const QString& device);
+  /// As if the simulated interface were pulled out.
+  void unplugForTest();
   Engine& engine() { return *engine_; }
   float takeInputPeak(const Track& track);
 

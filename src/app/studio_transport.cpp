@@ -186,6 +186,10 @@ float Studio::takeInputPeak(const Track& track) {
   return peak;
 }
 
+void Studio::unplugForTest() {
+  if (auto* simulated = dynamic_cast<SimulatedDevice*>(device_.get())) simulated->unplug();
+}
+
 void Studio::closeDevice() {
   if (device_) device_->stop();
   device_.reset();

@@ -33,7 +33,7 @@ Recorder::Recorder(SessionFolder& folder, const Session& session, RecordSetup se
     }
     captures_.push_back(std::move(capture));
   }
-  folder.beginRecordingNote(setup_, captures_);
+  folder.beginRecordingNote(session, setup_, captures_);
   stream_ = std::make_shared<CaptureStream>(files, session.rate, session.format, static_cast<std::size_t>(framesFromSeconds(bufferSeconds, session.rate).count));
 }
 

@@ -9,6 +9,7 @@
 #include <cstdio>
 #include <fstream>
 
+#include "core/edit/edit.h"
 #include "core/error.h"
 #include "core/store/atomic_file.h"
 #include "core/store/audio_file.h"
@@ -233,12 +234,13 @@ std::vector<std::string> SessionFolder::fileProblems() const {
   return problems;
 }
 
-void SessionFolder::beginRecordingNote(const RecordSetup& setup, const std::vector<Capture>& captures) {
+void SessionFolder::beginRecordingNote(const Session& session, const RecordSetup& setup, const std::vector<Capture>& captures) {
   json list = json::array();
   for (const Capture& capture : captures) {
     json files = json::array();
     for (const PoolFile& file : capture.files) files.push_back({{"path", file.path}, {"channels", file.channels}});
-    list.push_back({{"track", capture.track.value}, {"files", files}});
+    const Track* track = session.track(capture.track);
+    list.push_back({{"track", capture.track.value}, {"name", track ? track->name : ""}, {"files", files}});
   }
   writeWhole(path_ / "recording.json", json{{"setup", toJson(setup)}, {"captures", list}}.dump(1));
 }
@@ -255,6 +257,7 @@ void SessionFolder::recoverRecording() {
     const json note = parsed(readWhole(path_ / "recording.json", largestDocument), "recording.json");
     const RecordSetup setup = recordSetupFromJson(note.at("setup"));
     std::vector<Capture> captures;
+    Session next = session();
     Frames longest;
     for (const json& entry : note.at("captures")) {
       Capture capture{TrackId{entry.at("track").get<int>()}, {}};
@@ -264,9 +267,17 @@ void SessionFolder::recoverRecording() {
         capture.files.push_back({relative, info.channels, info.length});
         longest = std::max(longest, info.length);
       }
+      const auto name = entry.at("name").get<std::string>();
+      if (!next.track(capture.track)) {
+        // The track was made for this recording and had not been saved yet.
+        std::vector<Microphone> microphones;
+        for (const PoolFile& file : capture.files) microphones.push_back({"Microphone", static_cast<int>(microphones.size()), std::min(file.channels, 2), {}, {}});
+        next = addTrack(std::move(next), name, microphones);
+        capture.track = next.tracks.back()->id;
+      }
       captures.push_back(std::move(capture));
     }
-    commit("Recover recording", addRecording(session(), setup, captures));
+    commit("Recover recording", addRecording(std::move(next), setup, captures));
     notices_.push_back("A recording that was cut off was recovered: " + clockText(longest, session().rate) + " of it are in new lanes.");
     endRecordingNote();
   } catch (const std::exception& e) {

@@ -50,7 +50,8 @@ class SessionFolder {
   [[nodiscard]] std::vector<std::string> fileProblems() const;
 
   // -- a recording in progress, so that a crash loses nothing
-  void beginRecordingNote(const RecordSetup& setup, const std::vector<Capture>& captures);
+  /// `session` describes the tracks that are recorded to; they may be newer than what is on disk.
+  void beginRecordingNote(const Session& session, const RecordSetup& setup, const std::vector<Capture>& captures);
   void endRecordingNote();
 
  private:

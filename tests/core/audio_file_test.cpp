@@ -1,0 +1,76 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/store/audio_file.h"
+
+#include <catch2/catch.hpp>
+#include <cstring>
+
+#include "core/error.h"
+#include "core/store/atomic_file.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+TEST_CASE("Samples on a format's grid come back bit for bit, at every rate") {
+  const TemporaryFolder temporary;
+  for (const int rate : {44100, 48000, 88200, 96000, 192000}) {
+    const Samples signal = noise(5000, 1, 0.999F);
+    writeWave(temporary / "a.wav", {signal}, rate, SampleFormat::Pcm24);
+    CHECK(readWave(temporary / "a.wav").front() == signal);
+    CHECK(probeAudioFile(temporary / "a.wav").rate.hertz == rate);
+  }
+  const Samples loud{1.5F, -1.5F, 1.0F, -1.0F};
+  writeWave(temporary / "float.wav", {loud}, 48000, SampleFormat::Float32);
+  CHECK(readWave(temporary / "float.wav").front() == loud);
+  writeWave(temporary / "clipped.wav", {loud}, 48000, SampleFormat::Pcm16);
+  CHECK(readWave(temporary / "clipped.wav").front() == Samples{32767.0F / 32768, -1.0F, 32767.0F / 32768, -1.0F});
+}
+
+TEST_CASE("A time-stamped file carries a broadcast chunk as EBU Tech 3285 lays it out") {
+  const TemporaryFolder temporary;
+  {
+    AudioWriter writer(temporary / "a.wav", 1, {48000}, SampleFormat::Pcm24, Frames{5'000'000'000});
+    const Samples one(100, 0.25F);
+    writer.write(one.data(), 100);
+    writer.close();
+  }
+  // EBU Tech 3285: description 256 bytes, originator 32, reference 32, date 10, time 8, then the time
+  // reference as two 32-bit words, low first.
+  const std::string bytes = readWhole(temporary / "a.wav", 1 << 20);
+  const auto chunk = bytes.find("bext");
+  REQUIRE(chunk != std::string::npos);
+  const char* body = bytes.data() + chunk + 8;
+  std::uint32_t low = 0;
+  std::uint32_t high = 0;
+  std::memcpy(&low, body + 256 + 32 + 32 + 10 + 8, 4);
+  std::memcpy(&high, body + 256 + 32 + 32 + 10 + 8 + 4, 4);
+  CHECK((static_cast<std::uint64_t>(high) << 32U | low) == 5'000'000'000ULL);
+  // And ffprobe reads it.
+  const auto probe = shell("ffprobe -v error -show_entries format_tags=time_reference -of csv=p=0 " + (temporary / "a.wav").string());
+  CHECK(probe.out == "5000000000\n");
+}
+
+TEST_CASE("A growing file can be read up to its last header update") {
+  const TemporaryFolder temporary;
+  AudioWriter writer(temporary / "a.wav", 1, {48000}, SampleFormat::Pcm24);
+  const Samples signal = noise(20000, 1);
+  writer.write(signal.data(), 20000);
+  writer.updateHeader();
+  const Samples so_far = readWave(temporary / "a.wav").front();
+  CHECK(so_far == signal);
+  CHECK(shell("soxi -s " + (temporary / "a.wav").string() + " || ffprobe -v error -show_entries stream=duration_ts -of csv=p=0 " + (temporary / "a.wav").string()).out.find("20000") != std::string::npos);
+}
+
+TEST_CASE("Reading outside a file gives silence") {
+  const TemporaryFolder temporary;
+  const Samples signal = noise(100, 1);
+  writeWave(temporary / "a.wav", {signal});
+  AudioReader reader(temporary / "a.wav");
+  Samples out(200, 9.0F);
+  CHECK(reader.readAt({-50}, 200, out.data()) == 100);
+  CHECK(out[49] == 0.0F);
+  CHECK(out[50] == signal[0]);
+  CHECK(out[149] == signal[99]);
+  CHECK(out[150] == 0.0F);
+  CHECK(reader.readAt({1'000'000}, 200, out.data()) == 0);
+}

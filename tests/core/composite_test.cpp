@@ -1,0 +1,147 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What the composite plays, on sessions without files: the model needs none.
+#include <catch2/catch.hpp>
+
+#include "core/edit/edit.h"
+#include "core/error.h"
+#include "core/session/resolved_composite.h"
+
+using namespace yewdrift;
+
+namespace {
+
+constexpr TrackId viola{1};
+
+Session withTrack() { return addTrack(Session{}, "Viola", microphonesFor(1)); }
+
+/// A lane that is audible over `window`, with `handle` frames more on both sides.
+Session withLane(Session session, Span window, std::int64_t handle = 0) {
+  const Frames length = window.length() + Frames{2 * handle};
+  session = addPoolFile(std::move(session), {"audio/x.wav", 1, length});
+  const Clip clip{window.start - Frames{handle}, length, window, {{static_cast<int>(session.pool->size()) - 1, 0}}};
+  return addLane(std::move(session), viola, {clip});
+}
+
+ResolvedComposite compositeOf(const Session& session) { return resolve(*session.track(viola), session.rate); }
+
+std::string plays(const Session& session) {
+  std::string text;
+  for (const Piece& piece : compositeOf(session).pieces) {
+    text += std::to_string(piece.span.start.count) + "-" + std::to_string(piece.span.end.count) + ":" + (piece.lane ? std::to_string(piece.lane->value) : piece.picked ? "silence" : "nothing");
+    for (const LaneNumber lane : piece.overdubs) text += "+" + std::to_string(lane.value);
+    text += " ";
+  }
+  return text;
+}
+
+}  // namespace
+
+TEST_CASE("Where nothing was picked the newest lane with material plays") {
+  Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{200}, {600}});
+  CHECK(plays(s) == "0-200:1 200-600:2 600-1000:1 ");
+  s = withLane(s, {{500}, {1200}});
+  CHECK(plays(s) == "0-200:1 200-500:2 500-1200:3 ");
+}
+
+TEST_CASE("A pick stays when a new pass comes") {
+  Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{0}, {1000}});
+  s = pick(s, viola, {{300}, {500}}, LaneNumber{1});
+  s = withLane(s, {{0}, {1000}});
+  CHECK(plays(s) == "0-300:3 300-500:1 500-1000:3 ");
+  s = pick(s, viola, {{400}, {450}}, std::nullopt);
+  CHECK(plays(s) == "0-300:3 300-400:1 400-450:silence 450-500:1 500-1000:3 ");
+}
+
+TEST_CASE("Picks of the same lane side by side are one piece") {
+  Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{0}, {1000}});
+  s = pick(pick(s, viola, {{100}, {200}}, LaneNumber{1}), viola, {{200}, {300}}, LaneNumber{1});
+  CHECK(s.track(viola)->composite.picks.size() == 1);
+  CHECK(plays(s) == "0-100:2 100-300:1 300-1000:2 ");
+}
+
+TEST_CASE("Where no lane has material the composite ends and starts again, without a join") {
+  const Session s = withLane(withLane(withTrack(), {{0}, {100}}, 50), {{300}, {400}}, 50);
+  CHECK(plays(s) == "0-100:1 100-300:nothing 300-400:2 ");
+  CHECK(compositeOf(s).joins.empty());
+}
+
+TEST_CASE("A join is 10 ms, matched, centred, and shorter where a take has no material") {
+  Session s = withLane(withLane(withTrack(), {{0}, {48000}}), {{0}, {48000}});
+  s = pick(s, viola, {{10000}, {20000}}, LaneNumber{1});
+  auto joins = compositeOf(s).joins;
+  REQUIRE(joins.size() == 2);
+  CHECK(joins[0] == Join{{10000}, {{240}, {240}, Curve::Matched}, false});
+
+  // Lane 3 begins at 30000 with a handle of 100 frames, lane 2 goes on for long.
+  s = withLane(s, {{30000}, {40000}}, 100);
+  joins = compositeOf(s).joins;
+  CHECK(joins[2] == Join{{30000}, {{100}, {240}, Curve::Matched}, false});
+  CHECK(joins[3] == Join{{40000}, {{240}, {100}, Curve::Matched}, false});
+}
+
+TEST_CASE("At 44.1 kHz the odd frame of 10 ms is after the boundary") {
+  CHECK(defaultJoin({44100}) == JoinShape{{220}, {221}, Curve::Matched});
+}
+
+TEST_CASE("Two joins of a short piece share it") {
+  Session s = withLane(withLane(withTrack(), {{0}, {48000}}), {{0}, {48000}});
+  s = pick(s, viola, {{10000}, {10300}}, LaneNumber{1});
+  const auto joins = compositeOf(s).joins;
+  REQUIRE(joins.size() == 2);
+  CHECK(joins[0].shape.after + joins[1].shape.before == Frames{300});
+  CHECK(joins[0].shape.before == Frames{240});
+}
+
+TEST_CASE("A join that was set stays with its boundary when that is moved, and goes with it") {
+  Session s = withLane(withLane(withTrack(), {{0}, {48000}}), {{0}, {48000}});
+  s = pick(s, viola, {{10000}, {20000}}, LaneNumber{1});
+  s = setJoin(s, viola, {20000}, {{1000}, {500}, Curve::EqualPower});
+  s = moveBoundary(s, viola, {20000}, {25000});
+  CHECK(plays(s) == "0-10000:2 10000-25000:1 25000-48000:2 ");
+  CHECK(compositeOf(s).joins[1] == Join{{25000}, {{1000}, {500}, Curve::EqualPower}, true});
+  s = pick(s, viola, {{5000}, {30000}}, LaneNumber{2});
+  CHECK(compositeOf(s).joins.empty());
+  CHECK(s.track(viola)->composite.joins.empty());
+}
+
+TEST_CASE("A boundary goes no further than the taking piece has material, and pulls its window out") {
+  Session s = withLane(withLane(withTrack(), {{0}, {10000}}), {{2000}, {4000}}, 300);
+  REQUIRE(plays(s) == "0-2000:1 2000-4000:2 4000-10000:1 ");
+  s = moveBoundary(s, viola, {4000}, {9000});
+  CHECK(plays(s) == "0-2000:1 2000-4300:2 4300-10000:1 ");
+  CHECK(s.track(viola)->lane({2})->clips[0].window == Span{{2000}, {4300}});
+  s = moveBoundary(s, viola, {2000}, {100});
+  CHECK(plays(s) == "0-1700:1 1700-4300:2 4300-10000:1 ");
+  CHECK(reachableBoundary(s, viola, {4300}, {0}) == Frames{1701});
+  CHECK_THROWS_AS(moveBoundary(s, viola, {5}, {10}), Error);
+}
+
+TEST_CASE("A window goes out to its handles and no further") {
+  Session s = withLane(withTrack(), {{1000}, {2000}}, 500);
+  CHECK(pullWindow(s, viola, {1}, {{0}, {9000}}).track(viola)->lane({1})->clips[0].window == Span{{500}, {2500}});
+  CHECK(pullWindow(s, viola, {1}, {{1200}, {1300}}).track(viola)->lane({1})->clips[0].window == Span{{1200}, {1300}});
+  CHECK_THROWS_AS(pullWindow(s, viola, {1}, {{5000}, {9000}}), Error);
+  CHECK_THROWS_AS(pullWindow(s, viola, {7}, {{0}, {10}}), Error);
+}
+
+TEST_CASE("An overdub is heard together with what played before it") {
+  Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{200}, {400}});
+  s = overdub(s, viola, {{200}, {400}}, {2});
+  CHECK(plays(s) == "0-200:1 200-400:1+2 400-1000:1 ");
+  // And where nothing played, it plays alone.
+  s = withLane(s, {{900}, {1500}});
+  CHECK(plays(overdub(s, viola, {{900}, {1500}}, {3})) == "0-200:1 200-400:1+2 400-900:1 900-1000:1+3 1000-1500:3 ");
+}
+
+TEST_CASE("Impossible edits are refused with a sentence and change nothing") {
+  const Session s = withLane(withTrack(), {{0}, {1000}});
+  CHECK_THROWS_AS(pick(s, viola, {{0}, {10}}, LaneNumber{9}), Error);
+  CHECK_THROWS_AS(pick(s, viola, {{10}, {10}}, LaneNumber{1}), Error);
+  CHECK_THROWS_AS(pick(s, TrackId{9}, {{0}, {10}}, LaneNumber{1}), Error);
+  CHECK_THROWS_AS(setLoop(s, Span{{10}, {10}}), Error);
+  CHECK_THROWS_AS(setPunches(s, {{{0}, {100}}, {{50}, {200}}}), Error);
+  CHECK_THROWS_AS(addTrack(s, "Viola", microphonesFor(1)), Error);
+  CHECK_THROWS_AS(setJoin(s, viola, {500}, {}), Error);
+  CHECK(s.track(viola)->composite.picks.empty());
+}

@@ -1,0 +1,120 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Random edits against a model that is too simple to be wrong: an array that says, for every frame, which lane
+// plays it.
+#include <catch2/catch.hpp>
+#include <random>
+
+#include "core/edit/edit.h"
+#include "core/edit/history.h"
+#include "core/session/resolved_composite.h"
+#include "core/store/session_json.h"
+
+using namespace yewdrift;
+
+namespace {
+
+constexpr TrackId viola{1};
+constexpr int length = 2000;
+constexpr int nobody = 0;
+constexpr int silence = -1;
+
+struct Model {
+  std::vector<int> picked = std::vector<int>(length, nobody);  // lane, silence, or nobody picked
+  std::vector<Span> lanes;
+
+  [[nodiscard]] int playing(int frame) const {
+    if (picked[static_cast<std::size_t>(frame)] != nobody) return picked[static_cast<std::size_t>(frame)];
+    for (std::size_t lane = lanes.size(); lane > 0; --lane)
+      if (lanes[lane - 1].contains({frame})) return static_cast<int>(lane);
+    return nobody;
+  }
+};
+
+int playing(const ResolvedComposite& composite, int frame) {
+  const Piece* piece = composite.pieceAt({frame});
+  if (!piece) return nobody;
+  return piece->lane ? piece->lane->value : piece->picked ? silence : nobody;
+}
+
+void requireSound(const ResolvedComposite& composite) {
+  for (std::size_t i = 0; i < composite.pieces.size(); ++i) {
+    REQUIRE_FALSE(composite.pieces[i].span.empty());
+    if (i > 0) REQUIRE(composite.pieces[i].span.start == composite.pieces[i - 1].span.end);
+  }
+  Frames reached = -maximumPosition;
+  for (const Join& join : composite.joins) {
+    REQUIRE(join.shape.before.count >= 0);
+    REQUIRE(join.shape.after.count >= 0);
+    REQUIRE(join.at - join.shape.before >= reached);  // crossfades do not overlap
+    reached = join.at + join.shape.after;
+  }
+}
+
+}  // namespace
+
+TEST_CASE("Any sequence of takes and picks plays what the simple model says; undo gives back each value") {
+  std::mt19937 random(11);
+  auto number = [&random](int low, int high) { return std::uniform_int_distribution(low, high)(random); };
+  for (int trial = 0; trial < 60; ++trial) {
+    Model model;
+    History history(addTrack(Session{}, "Viola", microphonesFor(1)));
+    std::vector<Session> values{history.now()};
+    for (int step = 0; step < 60; ++step) {
+      const int from = number(0, length - 2);
+      const Span span{{from}, {number(from + 1, length)}};
+      Session next = history.now();
+      if (model.lanes.empty() || number(0, 5) == 0) {
+        next = addPoolFile(next, {"audio/x.wav", 1, span.length()});
+        next = addLane(next, viola, {{span.start, span.length(), span, {{static_cast<int>(next.pool->size()) - 1, 0}}}});
+        model.lanes.push_back(span);
+      } else {
+        const int lane = number(0, static_cast<int>(model.lanes.size()));
+        next = pick(next, viola, span, lane == 0 ? std::nullopt : std::optional(LaneNumber{lane}));
+        std::fill(model.picked.begin() + span.start.count, model.picked.begin() + span.end.count, lane == 0 ? silence : lane);
+      }
+      history.commit("step", next);
+      if (!(values.back() == next)) values.push_back(next);
+      const ResolvedComposite composite = resolve(*next.track(viola), next.rate);
+      requireSound(composite);
+      for (int frame = 0; frame < length; frame += 3) REQUIRE(playing(composite, frame) == model.playing(frame));
+    }
+    checkInvariants(history.now());
+    REQUIRE(sessionFromJson(toJson(history.now())) == history.now());
+    for (std::size_t i = values.size(); i-- > 1;) {
+      REQUIRE(history.now() == values[i]);
+      history.undo();
+    }
+    CHECK(history.now() == values.front());
+    while (history.redoLabel()) history.redo();
+    CHECK(history.now() == values.back());
+  }
+}
+
+TEST_CASE("Moving boundaries at random keeps the composite whole and moves nothing else") {
+  std::mt19937 random(12);
+  auto number = [&random](int low, int high) { return std::uniform_int_distribution(low, high)(random); };
+  Session session = addTrack(Session{}, "Viola", microphonesFor(1));
+  for (int lane = 0; lane < 4; ++lane) {
+    session = addPoolFile(session, {"audio/x.wav", 1, {length + 200}});
+    session = addLane(session, viola, {{{-100}, {length + 200}, {{number(0, 500)}, {number(1500, length)}}, {{lane, 0}}}});
+  }
+  for (int i = 0; i < 12; ++i) {
+    const int from = number(0, length - 50);
+    session = pick(session, viola, {{from}, {from + 50}}, LaneNumber{number(1, 4)});
+  }
+  for (int step = 0; step < 400; ++step) {
+    const ResolvedComposite before = resolve(*session.track(viola), session.rate);
+    const Join& join = before.joins[static_cast<std::size_t>(number(0, static_cast<int>(before.joins.size()) - 1))];
+    const Frames to{join.at.count + number(-120, 120)};
+    const Frames reached = reachableBoundary(session, viola, join.at, to);
+    session = moveBoundary(session, viola, join.at, to);
+    const ResolvedComposite after = resolve(*session.track(viola), session.rate);
+    requireSound(after);
+    const Span moved{std::min(join.at, reached), std::max(join.at, reached)};
+    for (int frame = 0; frame < length; ++frame)
+      if (!moved.contains({frame})) REQUIRE(playing(after, frame) == playing(before, frame));
+    REQUIRE(after.joinAt(reached) != nullptr);
+    checkInvariants(session);
+  }
+}

@@ -1,0 +1,70 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/signal/join_measure.h"
+
+#include <catch2/catch.hpp>
+
+#include "core/edit/edit.h"
+#include "core/plan/join_close_up.h"
+#include "core/signal/correlation.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+TEST_CASE("A join's numbers are what was put in") {
+  const Samples a = sine(4800, 440.0, 48000.0, 0.5F);
+  Samples half = a;
+  for (float& sample : half) sample *= 0.5F;
+  JoinMeasure measure = measureJoin(a, half, 2400);
+  CHECK(measure.levelDifference == Approx(-6.02).margin(0.01));  // half the amplitude, common practice
+  CHECK(measure.correlation == Approx(1.0).margin(1e-6));
+  CHECK(measure.step == Approx(std::abs(a[2400] - half[2400])).margin(1e-6));
+  Samples opposite = a;
+  for (float& sample : opposite) sample = -sample;
+  CHECK(measureJoin(a, opposite, 0).correlation == Approx(-1.0).margin(1e-6));
+  CHECK(std::abs(measureJoin(noise(48000, 1), noise(48000, 2), 0).correlation) < 0.02);
+  CHECK(measureJoin(Samples(100, 0.0F), Samples(100, 0.0F), 50).risk() == 0.0);
+}
+
+TEST_CASE("Risky joins come first") {
+  const TemporaryFolder temporary;
+  Samples quietThenLoud = noise(96000, 1, 0.5F);
+  for (std::size_t i = 0; i < 48000; ++i) quietThenLoud[i] *= 0.0005F;
+  Samples other = noise(96000, 2, 0.5F);
+  for (std::size_t i = 0; i < 48000; ++i) other[i] *= 0.0005F;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {quietThenLoud, other});
+  const Session session = pick(folder.session(), folder.session().tracks.front()->id, {{20000}, {70000}}, LaneNumber{1});
+  FileSampleSource source(folder.path(), *session.pool);
+  const auto joins = measureJoins(session, *session.tracks.front(), source);
+  REQUIRE(joins.size() == 2);
+  CHECK(joins[0].join.at == Frames{70000});
+  CHECK(joins[0].measure.risk() > joins[1].measure.risk());
+}
+
+TEST_CASE("The close-up shows both takes with their handles, and the curves that are played") {
+  const TemporaryFolder temporary;
+  const std::vector<Samples> lanes{noise(20000, 1), noise(20000, 2)};
+  const SessionFolder folder = sessionWithLanes(temporary / "s", lanes);
+  const TrackId id = folder.session().tracks.front()->id;
+  Session session = pick(folder.session(), id, {{0}, {10000}}, LaneNumber{1});
+  session = setJoin(session, id, {10000}, {{100}, {100}, Curve::EqualGain});
+  FileSampleSource source(folder.path(), *session.pool);
+  const JoinCloseUp view = closeUp(session, *session.track(id), {10000}, {500}, source);
+  CHECK(view.outgoingLane == LaneNumber{1});
+  CHECK(view.incomingLane == LaneNumber{2});
+  for (std::size_t i = 0; i < 1000; ++i) {
+    REQUIRE(view.outgoing[i] == lanes[0][9500 + i]);
+    REQUIRE(view.incoming[i] == lanes[1][9500 + i]);
+    REQUIRE(view.inGains[i] + view.outGains[i] == Approx(1.0).margin(1e-6));
+  }
+  const Samples out = renderTrack(folder, session, "Viola").front();
+  for (std::size_t i = 0; i < 1000; ++i)
+    REQUIRE(out[9500 + i] == Approx(view.outgoing[i] * view.outGains[i] + view.incoming[i] * view.inGains[i]).margin(1e-6));
+}
+
+TEST_CASE("A signal is found in another by correlation") {
+  const Samples signal = noise(5000, 1);
+  const Alignment found = findIn(signal, std::span(signal).subspan(1234, 800));
+  CHECK(found.lag == 1234);
+  CHECK(found.correlation == Approx(1.0).margin(1e-6));
+}

@@ -1,0 +1,223 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/plan/renderer.h"
+
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <random>
+
+#include "core/edit/edit.h"
+#include "core/error.h"
+#include "core/plan/file_sample_source.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+double level(const Samples& samples, std::size_t from, std::size_t to) {
+  double sum = 0.0;
+  for (std::size_t i = from; i < to; ++i) sum += static_cast<double>(samples[i]) * samples[i];
+  return 10.0 * std::log10(sum / static_cast<double>(to - from));
+}
+
+TrackId only(const Session& session) { return session.tracks.front()->id; }
+
+}  // namespace
+
+TEST_CASE("A composite of whole untouched lanes is bit for bit what is in the file") {
+  for (const SampleFormat format : {SampleFormat::Pcm16, SampleFormat::Pcm24, SampleFormat::Float32}) {
+    const TemporaryFolder temporary;
+    Samples signal = noise(30000, 1);
+    if (format == SampleFormat::Pcm16)
+      for (float& sample : signal) sample = std::trunc(sample * 32768.0F) / 32768.0F;
+    const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(20000, 9), signal}, format);
+    CHECK(renderTrack(folder, folder.session(), "Viola").front() == signal);
+    RenderRequest request;
+    request.track = only(folder.session());
+    renderToFile(folder.path(), folder.session(), request, temporary / "out.wav");
+    CHECK(readWave(temporary / "out.wav").front() == signal);
+    CHECK(probeAudioFile(temporary / "out.wav").format == format);
+  }
+}
+
+TEST_CASE("Between joins a composite is its lanes, bit for bit; inside it is the two, faded") {
+  const TemporaryFolder temporary;
+  const std::vector<Samples> lanes{noise(48000, 1), noise(48000, 2), noise(48000, 3)};
+  const SessionFolder folder = sessionWithLanes(temporary / "s", lanes);
+  Session session = pick(folder.session(), only(folder.session()), {{10000}, {20000}}, LaneNumber{1});
+  session = pick(session, only(session), {{30000}, {31000}}, LaneNumber{2});
+  session = setJoin(session, only(session), {20000}, {{500}, {700}, Curve::EqualPower});
+  const Samples out = renderTrack(folder, session, "Viola").front();
+  const ResolvedComposite composite = resolve(*session.tracks.front(), session.rate);
+  for (std::int64_t i = 0; i < 48000; ++i) {
+    bool inJoin = false;
+    for (const Join& join : composite.joins) inJoin = inJoin || Span{join.at - join.shape.before, join.at + join.shape.after}.contains({i});
+    if (!inJoin) REQUIRE(out[static_cast<std::size_t>(i)] == lanes[static_cast<std::size_t>(composite.pieceAt({i})->lane->value - 1)][static_cast<std::size_t>(i)]);
+  }
+  for (std::int64_t i = 0; i < 1200; ++i) {
+    const double x = (static_cast<double>(i) + 0.5) / 1200.0 * M_PI / 2;
+    const auto at = static_cast<std::size_t>(19500 + i);
+    REQUIRE(out[at] == Approx(lanes[0][at] * std::cos(x) + lanes[2][at] * std::sin(x)).margin(2e-6));
+  }
+}
+
+TEST_CASE("What is rendered does not depend on where blocks begin") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(20000, 1), noise(20000, 2), noise(15000, 3)});
+  std::mt19937 random(4);
+  Session session = folder.session();
+  for (int i = 0; i < 40; ++i) {
+    const std::int64_t from = std::uniform_int_distribution(0, 19000)(random);
+    session = pick(session, only(session), {{from}, {from + std::uniform_int_distribution(1, 900)(random)}}, LaneNumber{1 + i % 3});
+  }
+  FileCorrelationMeter meter(folder.path());
+  meter.setFiles(*session.pool);
+  const TrackPlan plan = compileTrack(session, *session.tracks.front(), meter);
+  auto render = [&](auto nextBlock) {
+    Renderer renderer(4096);
+    FileSampleSource source(folder.path(), *session.pool);
+    Samples out(20000);
+    for (std::int64_t at = 0; at < 20000;) {
+      const int n = static_cast<int>(std::min<std::int64_t>(nextBlock(), 20000 - at));
+      float* target = out.data() + at;
+      renderer.renderTrack(plan, {at}, n, source, &target);
+      at += n;
+    }
+    return out;
+  };
+  const Samples whole = render([] { return 4096; });
+  CHECK(render([] { return 64; }) == whole);
+  CHECK(render([] { return 1; }) == whole);
+  CHECK(render([&random] { return std::uniform_int_distribution(1, 3000)(random); }) == whole);
+}
+
+TEST_CASE("Level holds through a matched join within 0.5 dB, whatever the two takes have in common") {
+  for (const double rho : {0.0, 0.25, 0.5, 0.75, 0.95, 1.0}) {
+    const TemporaryFolder temporary;
+    const Samples a = noise(200000, 1);
+    const Samples other = noise(200000, 2);
+    Samples b(a.size());
+    for (std::size_t i = 0; i < a.size(); ++i) b[i] = static_cast<float>(rho) * a[i] + static_cast<float>(std::sqrt(1.0 - rho * rho)) * other[i];
+    const SessionFolder folder = sessionWithLanes(temporary / "s", {a, b});
+    Session session = pick(folder.session(), only(folder.session()), {{0}, {100000}}, LaneNumber{1});
+    session = setJoin(session, only(session), {100000}, {{40000}, {40000}, Curve::Matched});
+    const Samples out = renderTrack(folder, session, "Viola").front();
+    for (std::size_t at = 60000; at < 140000; at += 8000) {
+      INFO("correlation " << rho << " at " << at);
+      CHECK(std::abs(level(out, at, at + 8000) - level(a, at, at + 8000)) < 0.5);
+    }
+  }
+}
+
+TEST_CASE("Crossfades read beyond a clip's edge into its handles") {
+  const TemporaryFolder temporary;
+  const std::vector<Samples> lanes{noise(20000, 1), noise(20000, 2)};
+  const SessionFolder folder = sessionWithLanes(temporary / "s", lanes);
+  const TrackId id = only(folder.session());
+  // Lane 2 is heard from 8000 to 12000 only; its handles are on both sides.
+  Session session = pullWindow(folder.session(), id, {2}, {{8000}, {12000}});
+  const Samples out = renderTrack(folder, session, "Viola").front();
+  CHECK(out[7900] != lanes[0][7900]);
+  CHECK(out[7700] == lanes[0][7700]);
+  CHECK(out[12100] != lanes[0][12100]);
+  CHECK(out[9000] == lanes[1][9000]);
+}
+
+TEST_CASE("A slipped piece plays its lane later, exactly") {
+  const TemporaryFolder temporary;
+  const std::vector<Samples> lanes{noise(20000, 1), noise(20000, 2)};
+  const SessionFolder folder = sessionWithLanes(temporary / "s", lanes);
+  Session session = folder.session();
+  Piece piece;
+  piece.span = {{5000}, {15000}};
+  piece.lane = LaneNumber{1};
+  piece.slip = Frames{123};
+  session.tracks.front().edit().composite.picks = SharedSequence<Piece>({piece});
+  const Samples out = renderTrack(folder, session, "Viola").front();
+  for (std::size_t i = 5300; i < 14700; ++i) REQUIRE(out[i] == lanes[0][i - 123]);
+}
+
+TEST_CASE("Every microphone of a set is cut at the same frame with the same gains") {
+  const TemporaryFolder temporary;
+  Session session;
+  SessionFolder folder = SessionFolder::create(temporary / "s", session);
+  session = addTrack(session, "Drum", microphonesFor(3));
+  const TrackId id = only(session);
+  std::vector<std::vector<Samples>> takes;
+  for (unsigned take = 0; take < 2; ++take) {
+    takes.push_back({noise(20000, take * 3 + 1), noise(20000, take * 3 + 2), noise(20000, take * 3 + 3)});
+    const std::string name = folder.newAudioName("drum");
+    writeWave(folder.pathInside(name), takes.back(), 48000, SampleFormat::Float32);
+    session = addFileAsLane(session, id, {name, 3, {20000}}, {}, "");
+  }
+  session = pick(session, id, {{5000}, {9000}}, LaneNumber{1});
+  session = setJoin(session, id, {9000}, {{100}, {100}, Curve::EqualGain});
+  const auto out = renderTrack(folder, session, "Drum");
+  REQUIRE(out.size() == 3);
+  for (std::size_t m = 0; m < 3; ++m) {
+    CHECK(out[m][4000] == takes[1][m][4000]);
+    CHECK(out[m][7000] == takes[0][m][7000]);
+    CHECK(out[m][9000] == Approx(takes[0][m][9000] * 0.4975 + takes[1][m][9000] * 0.5025).margin(1e-6));
+  }
+}
+
+TEST_CASE("The mix applies gain, pan, mute and solo") {
+  const TemporaryFolder temporary;
+  const Samples signal = noise(5000, 1);
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {signal});
+  Session session = addTrack(folder.session(), "Other", microphonesFor(1));
+  auto mixOf = [&](const Session& s) {
+    RenderRequest request;
+    request.format = SampleFormat::Float32;
+    renderToFile(folder.path(), s, request, temporary / "mix.wav");
+    return readWave(temporary / "mix.wav");
+  };
+  const TrackId id = only(session);
+  auto mix = mixOf(session);
+  REQUIRE(mix.size() == 2);
+  // Equal-power pan law, common practice: -3 dB a side in the middle.
+  CHECK(mix[0][100] == Approx(signal[100] * std::sqrt(0.5)).margin(1e-6));
+  mix = mixOf(setTrackMix(session, id, {-6.0}, {-1.0}));
+  CHECK(mix[0][100] == Approx(signal[100] * 0.501187).margin(1e-6));
+  CHECK(std::abs(mix[1][100]) < 1e-6);
+  CHECK(mixOf(setTrackSwitch(session, id, TrackSwitch::Mute, true))[0] == Samples(5000, 0.0F));
+  CHECK(mixOf(setTrackSwitch(session, session.tracks[1]->id, TrackSwitch::Solo, true))[0] == Samples(5000, 0.0F));
+}
+
+TEST_CASE("A flattened composite nulls against the live one and can be undone") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1), noise(48000, 2)});
+  const TrackId id = only(folder.session());
+  folder.commit("Pick", pick(folder.session(), id, {{10000}, {20000}}, LaneNumber{1}));
+  const Samples live = renderTrack(folder, folder.session(), "Viola").front();
+  const Session before = folder.session();
+  folder.commit("Flatten", flatten(folder, folder.session(), id));
+  CHECK(folder.session().tracks.front()->lanes.size() == 3);
+  CHECK(renderTrack(folder, folder.session(), "Viola").front() == live);
+  CHECK(resolve(*folder.session().tracks.front(), folder.session().rate).joins.empty());
+  folder.editHistory().undo();
+  CHECK(folder.session() == before);
+}
+
+TEST_CASE("A render that would leave something out is refused and leaves no file") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
+  const fs::path audio = folder.audioPath(folder.session().pool->front());
+  fs::resize_file(audio, fs::file_size(audio) / 2);
+  RenderRequest request;
+  CHECK_THROWS_AS(renderToFile(folder.path(), folder.session(), request, temporary / "out.wav"), Error);
+  CHECK_FALSE(fs::exists(temporary / "out.wav"));
+  fs::remove(audio);
+  CHECK_THROWS_AS(renderToFile(folder.path(), folder.session(), request, temporary / "out.wav"), Error);
+  CHECK_THROWS_AS(renderToFile(folder.path(), Session{}, request, temporary / "out.wav"), Error);
+}
+
+TEST_CASE("A cancelled render leaves nothing behind, and what was there stays") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
+  writeWave(temporary / "out.wav", {noise(10, 3)});
+  CHECK_THROWS_AS(renderToFile(folder.path(), folder.session(), {}, temporary / "out.wav", [](double done) { return done < 0.5; }), Error);
+  CHECK(readWave(temporary / "out.wav").front() == noise(10, 3));
+  CHECK_FALSE(fs::exists(temporary / "out.wav.new"));
+}

@@ -1,0 +1,243 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <catch2/catch.hpp>
+#include <fstream>
+#include <random>
+
+#include "core/edit/edit.h"
+#include "core/error.h"
+#include "core/store/atomic_file.h"
+#include "core/store/import_audio.h"
+#include "core/store/json_delta.h"
+#include "core/store/session_json.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using nlohmann::json;
+using Access = SessionFolder::Access;
+
+namespace {
+
+json document(const fs::path& session) { return json::parse(readWhole(session / "session.json", 1 << 24)); }
+void putDocument(const fs::path& session, const json& content) { writeWhole(session / "session.json", content.dump()); }
+
+std::string whyNot(const fs::path& session) {
+  try {
+    SessionFolder::open(session, Access::Read);
+    return {};
+  } catch (const Error& e) {
+    return e.what();
+  }
+}
+
+void makeSession(const fs::path& path) { sessionWithLanes(path, {noise(4000, 1), noise(4000, 2)}); }
+
+}  // namespace
+
+TEST_CASE("A session comes back as it was saved") {
+  const TemporaryFolder temporary;
+  Session kept;
+  {
+    SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1), noise(48000, 2)});
+    Session s = folder.session();
+    const TrackId id = s.tracks.front()->id;
+    s = pick(s, id, {{1000}, {20000}}, LaneNumber{1});
+    s = setJoin(s, id, {20000}, {{77}, {99}, Curve::S});
+    s = setLoop(s, Span{{4000}, {8000}});
+    s = setPunches(s, {{{5000}, {6000}}});
+    s = setTrackSwitch(s, id, TrackSwitch::Arm, true);
+    s.markers.push_back({{123}, "Lantern"});
+    s.tempo = TempoMap({{1, 96, {3, 4}}, {9, 80.5, {6, 8}}});
+    folder.commit("Everything", s);
+    kept = s;
+  }
+  const SessionFolder folder = SessionFolder::open(temporary / "s", Access::Read);
+  CHECK(folder.session() == kept);
+  CHECK(folder.notices().empty());
+}
+
+TEST_CASE("What is not a session is refused with a sentence that says why") {
+  const TemporaryFolder temporary;
+  CHECK_THAT(whyNot(temporary / "nowhere"), Catch::Contains("not a session folder"));
+  CHECK_THAT(whyNot(temporary.path()), Catch::Contains("no session.json"));
+  makeSession(temporary / "s");
+  const json good = document(temporary / "s");
+
+  std::ofstream(temporary / "s/session.json") << "{ broken";
+  CHECK_THAT(whyNot(temporary / "s"), Catch::Contains("not valid JSON"));
+  std::ofstream(temporary / "s/session.json") << "[]";
+  CHECK_THAT(whyNot(temporary / "s"), Catch::Contains("not a Yewdrift session"));
+
+  auto refuses = [&](auto change, const std::string& expected) {
+    json changed = good;
+    change(changed);
+    putDocument(temporary / "s", changed);
+    CHECK_THAT(whyNot(temporary / "s"), Catch::Contains(expected));
+  };
+  refuses([](json& d) { d["version"] = 2; }, "newer Yewdrift");
+  refuses([](json& d) { d.erase("version"); }, "version");
+  refuses([](json& d) { d["session"]["rate"] = 0; }, "not at 0");
+  refuses([](json& d) { d["session"]["rate"] = "fast"; }, "damaged");
+  refuses([](json& d) { d["session"]["tracks"][0]["lanes"][0]["clips"][0]["origin"] = 9007199254740993LL; }, "beyond the longest session");
+  refuses([](json& d) { d["session"]["tracks"][0]["lanes"][0]["clips"][0]["window"][1] = 1e300; }, "not a whole number");
+  refuses([](json& d) { d["session"]["tracks"][0]["lanes"][0]["clips"][0]["channels"][0][0] = 99; }, "not in the pool");
+  refuses([](json& d) { d["session"]["loop"] = {100, 100}; }, "empty or backwards");
+  refuses([](json& d) { d["session"]["pool"][0]["path"] = "../../etc/passwd"; }, "outside its own folder");
+  refuses([](json& d) { d["session"]["pool"][0]["path"] = "/etc/passwd"; }, "outside its own folder");
+  fs::create_directory_symlink("/etc", temporary / "s/audio/link");
+  refuses([](json& d) { d["session"]["pool"][0]["path"] = "audio/link/passwd"; }, "outside its own folder");
+  putDocument(temporary / "s", good);
+  CHECK(whyNot(temporary / "s").empty());
+}
+
+TEST_CASE("Missing, empty, shortened and foreign audio is said; the session opens all the same") {
+  const TemporaryFolder temporary;
+  makeSession(temporary / "s");
+  const SessionFolder folder = SessionFolder::open(temporary / "s", Access::Read);
+  const fs::path audio = folder.audioPath(folder.session().pool->front());
+  auto notices = [&] {
+    std::string all;
+    for (const std::string& notice : SessionFolder::open(temporary / "s", Access::Read).notices()) all += notice + "\n";
+    return all;
+  };
+  fs::resize_file(audio, fs::file_size(audio) / 2);
+  CHECK_THAT(notices(), Catch::Contains("shorter than it was"));
+  fs::resize_file(audio, 0);
+  CHECK_THAT(notices(), Catch::Contains("is empty"));
+  std::ofstream(audio) << "this is a text file";
+  CHECK_THAT(notices(), Catch::Contains("not an audio file"));
+  fs::remove(audio);
+  CHECK_THAT(notices(), Catch::Contains("is missing"));
+}
+
+TEST_CASE("Any damage to session.json is a sentence or a whole session, never a crash") {
+  const TemporaryFolder temporary;
+  makeSession(temporary / "s");
+  const std::string good = readWhole(temporary / "s/session.json", 1 << 24);
+  std::mt19937 random(8);
+  int opened = 0;
+  for (int trial = 0; trial < 1500; ++trial) {
+    std::string text = good;
+    for (int i = 0; i < 1 + trial % 4; ++i) {
+      const std::size_t at = random() % text.size();
+      switch (random() % 4) {
+        case 0:
+          text[at] = static_cast<char>(random() % 256);
+          break;
+        case 1:
+          text.erase(at, random() % 20);
+          break;
+        case 2:
+          text.insert(at, std::to_string(static_cast<std::int64_t>(random()) * random()));
+          break;
+        default:
+          text.insert(at, text.substr(random() % text.size(), random() % 60));
+      }
+    }
+    std::ofstream(temporary / "s/session.json", std::ios::trunc) << text;
+    if (whyNot(temporary / "s").empty()) ++opened;
+  }
+  CHECK(opened < 1500);
+}
+
+TEST_CASE("A session that is open for writing is not opened for writing again") {
+  const TemporaryFolder temporary;
+  makeSession(temporary / "s");
+  const auto first = std::make_unique<SessionFolder>(SessionFolder::open(temporary / "s", Access::Write));
+  CHECK_THROWS_WITH(SessionFolder::open(temporary / "s", Access::Write), Catch::Contains("open in another"));
+  CHECK_NOTHROW(SessionFolder::open(temporary / "s", Access::Read));
+}
+
+TEST_CASE("Where the disk does not take it, the present and the file stay as they were") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(4000, 1), noise(4000, 2)});
+  const Session before = folder.session();
+  const std::string onDisk = readWhole(folder.path() / "session.json", 1 << 24);
+  // A folder in the temporary file's place makes writing fail for any user, root included.
+  fs::create_directory(folder.path() / "session.json.new");
+  CHECK_THROWS_AS(folder.commit("Pick", pick(before, before.tracks.front()->id, {{10}, {100}}, LaneNumber{1})), Error);
+  CHECK(folder.session() == before);
+  CHECK(readWhole(folder.path() / "session.json", 1 << 24) == onDisk);
+  fs::remove(folder.path() / "session.json.new");
+  CHECK_NOTHROW(folder.commit("Pick", pick(before, before.tracks.front()->id, {{10}, {100}}, LaneNumber{1})));
+  CHECK_THROWS_AS(SessionFolder::create("/proc/yewdrift", Session{}), Error);
+  CHECK_THROWS_AS(SessionFolder::create(temporary / "s", Session{}), Error);
+}
+
+TEST_CASE("New audio never takes the name of a file that is there") {
+  const TemporaryFolder temporary;
+  makeSession(temporary / "s");
+  const SessionFolder folder = SessionFolder::open(temporary / "s", Access::Read);
+  CHECK(folder.newAudioName("lane") == "audio/lane-003.wav");
+  CHECK(folder.newAudioName("../../evil name") == "audio/------evil-name-001.wav");
+  CHECK(folder.newAudioName("") == "audio/audio-001.wav");
+}
+
+TEST_CASE("A file at another rate is resampled as sox does it") {
+  // sox 14.4.2 `rate -v`, very high quality, against ours: a tone well inside the band, away from the edges.
+  const TemporaryFolder temporary;
+  SessionFolder folder = SessionFolder::create(temporary / "s", Session{});
+  writeWave(temporary / "tone.wav", {sine(44100, 997.0, 44100.0)}, 44100, SampleFormat::Float32);
+  const PoolFile file = importAudio(folder, {48000}, temporary / "tone.wav");
+  CHECK(std::abs(file.length.count - 48000) <= 1);
+  const Samples ours = readWave(folder.audioPath(file)).front();
+  REQUIRE(shell("sox " + (temporary / "tone.wav").string() + " -e floating-point -b 32 " + (temporary / "ref.wav").string() + " rate -v 48000").status == 0);
+  const Samples reference = readWave(temporary / "ref.wav").front();
+  for (std::size_t i = 2000; i < 46000; ++i) REQUIRE(ours[i] == Approx(reference[i]).margin(1e-4));
+}
+
+TEST_CASE("Compressed, stereo and foreign formats are imported; what is not audio leaves nothing behind") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = SessionFolder::create(temporary / "s", Session{});
+  writeWave(temporary / "a.wav", {noise(48000, 1), noise(48000, 2)});
+  const std::string a = (temporary / "a.wav").string();
+  for (const char* type : {"flac", "aiff", "ogg", "mp3"}) {
+    const fs::path converted = temporary / (std::string("b.") + type);
+    REQUIRE(shell("ffmpeg -y -loglevel error -i " + a + " " + converted.string()).status == 0);
+    const PoolFile file = importAudio(folder, {48000}, converted);
+    INFO(type);
+    CHECK(file.channels == 2);
+    CHECK(std::abs(file.length.count - 48000) < 4000);  // mp3 and ogg pad
+  }
+  const PoolFile copied = importAudio(folder, {48000}, temporary / "a.wav");
+  CHECK(readWhole(folder.audioPath(copied), 1 << 24) == readWhole(temporary / "a.wav", 1 << 24));
+
+  const auto count = [&] { return std::distance(fs::directory_iterator(folder.path() / "audio"), fs::directory_iterator()); };
+  const auto before = count();
+  std::ofstream(temporary / "text.wav") << "once upon a time";
+  std::ofstream(temporary / "zero.wav");
+  writeWave(temporary / "silent.wav", {Samples()});
+  for (const char* bad : {"text.wav", "zero.wav", "silent.wav", "nowhere.wav", "."}) CHECK_THROWS_AS(importAudio(folder, {48000}, temporary / bad), Error);
+  CHECK(count() == before);
+}
+
+TEST_CASE("A delta turns one document into the other, whatever they are") {
+  std::mt19937 random(2);
+  std::function<json(int)> make = [&](int depth) -> json {
+    switch (random() % (depth > 0 ? 5 : 3)) {
+      case 0:
+        return static_cast<int>(random() % 4);
+      case 1:
+        return nullptr;
+      case 2:
+        return std::string(1 + random() % 2, 'a');
+      case 3: {
+        json list = json::array();
+        for (unsigned i = 0; i < random() % 6; ++i) list.push_back(make(depth - 1));
+        return list;
+      }
+      default: {
+        json object = json::object();
+        for (unsigned i = 0; i < random() % 5; ++i) object[std::string(1, static_cast<char>('k' + random() % 4))] = make(depth - 1);
+        return object;
+      }
+    }
+  };
+  for (int trial = 0; trial < 3000; ++trial) {
+    const json a = make(3);
+    const json b = make(3);
+    REQUIRE(applyJsonDelta(a, jsonDelta(a, b)) == b);
+    REQUIRE(jsonDelta(a, a).is_null());
+  }
+  CHECK_THROWS_AS(applyJsonDelta(json::array(), {{"at", 5}, {"drop", 1}, {"put", json::array()}}), Error);
+}

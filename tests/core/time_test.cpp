@@ -1,0 +1,103 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <catch2/catch.hpp>
+#include <random>
+
+#include "core/error.h"
+#include "core/time/position_text.h"
+#include "core/time/roll_timeline.h"
+
+using namespace yewdrift;
+
+namespace {
+Ruler rulerOf(double bpm, Meter meter, int rate = 48000) { return {{rate}, TempoMap({{1, bpm, meter}})}; }
+}  // namespace
+
+TEST_CASE("At 100 bpm in 3/4 a bar lasts 1.8 s") {
+  // Common practice: 3 beats of 0.6 s; 86,400 frames at 48 kHz.
+  const Ruler ruler = rulerOf(100, {3, 4});
+  CHECK(ruler.tempo.frameOf({2, 1.0}, ruler.rate) == Frames{86400});
+  CHECK(parseDuration("1bar", ruler, {}) == Frames{86400});
+  CHECK(parsePosition("3|1", ruler) == Frames{172800});
+  CHECK(parsePosition("1|2", ruler) == Frames{28800});
+}
+
+TEST_CASE("A tempo change takes effect at its bar and not before") {
+  // 120 bpm 4/4: bars of 2 s; from bar 3 on 60 bpm 3/4: bars of 3 s (common practice).
+  const Ruler ruler{{48000}, TempoMap({{1, 120, {4, 4}}, {3, 60, {3, 4}}})};
+  CHECK(parsePosition("3|1", ruler) == Frames{4 * 48000});
+  CHECK(parsePosition("4|1", ruler) == Frames{7 * 48000});
+  CHECK(ruler.tempo.positionOf(Frames{5 * 48000}, ruler.rate) == MusicalPosition{3, 2.0});
+  CHECK(parseDuration("1bar", ruler, {}) == Frames{2 * 48000});
+  CHECK(parseDuration("2bars", ruler, Frames{5 * 48000}) == Frames{6 * 48000});
+}
+
+TEST_CASE("Every bar and beat is found again from its frame, at any tempo and rate") {
+  std::mt19937 random(3);
+  for (int trial = 0; trial < 200; ++trial) {
+    const int beats = std::uniform_int_distribution(1, 12)(random);
+    const int rate = std::uniform_int_distribution(44100, 192000)(random);
+    const int changeBar = std::uniform_int_distribution(2, 60)(random);
+    const TempoMap map({{1, std::uniform_real_distribution(20.0, 400.0)(random), {beats, 4}}, {changeBar, std::uniform_real_distribution(20.0, 400.0)(random), {5, 8}}});
+    for (int bar = 1; bar < 120; bar += 7)
+      for (int beat = 1; beat <= map.changeAt(bar).meter.beats; ++beat) {
+        const MusicalPosition at{bar, static_cast<double>(beat)};
+        const MusicalPosition found = map.positionOf(map.frameOf(at, {rate}), {rate});
+        REQUIRE(found == at);
+      }
+  }
+}
+
+TEST_CASE("Positions are read as headless.md writes them, and nothing else is") {
+  const Ruler ruler = rulerOf(120, {4, 4});
+  CHECK(parsePosition("123456f", ruler) == Frames{123456});
+  CHECK(parsePosition("2.5s", ruler) == Frames{120000});
+  CHECK(parsePosition("5|1", ruler) == Frames{4 * 96000});
+  CHECK(parsePosition("1|1.5", ruler) == Frames{12000});
+  CHECK(parsePosition("9007199254740992f", ruler) == maximumPosition);
+  for (const char* bad : {"", "f", "s", "-5f", "-1s", "1.5f", "12", "abc", "1e400s", "nans", "infs", "5|", "|1", "0|1", "1|0", "1|5", "1|-1", "5 f", "9007199254740993f", "99999999999999999999999f", "1e99s", "999999999|1"})
+    CHECK_THROWS_AS(parsePosition(bad, ruler), Error);
+  CHECK(parseSpan("1|1..3|1", ruler) == Span{{}, {192000}});
+  for (const char* bad : {"5f", "5f..5f", "9f..5f", "..", "1f..", "..5f", "1f...5f"}) CHECK_THROWS_AS(parseSpan(bad, ruler), Error);
+  CHECK(parseDuration("10ms", ruler, {}) == Frames{480});
+}
+
+TEST_CASE("Positions are shown in tabular text that reads back") {
+  const Ruler ruler = rulerOf(96, {3, 4});
+  CHECK(barBeatText(Frames{0}, ruler) == "1|1");
+  CHECK(barBeatText(parsePosition("12|3", ruler), ruler) == "12|3");
+  CHECK(barBeatText(parsePosition("2|1.5", ruler), ruler) == "2|1.50");
+  CHECK(clockText(Frames{48000 * 62 + 16560}, {48000}) == "1:02.345");
+}
+
+TEST_CASE("Impossible tempos and meters are refused") {
+  CHECK_THROWS_AS(TempoMap({{1, 0, {4, 4}}}), Error);
+  CHECK_THROWS_AS(TempoMap({{1, 120, {0, 4}}}), Error);
+  CHECK_THROWS_AS(TempoMap({{1, 120, {4, 3}}}), Error);
+  CHECK_THROWS_AS(TempoMap({{2, 120, {4, 4}}}), Error);
+  CHECK_THROWS_AS(TempoMap({{1, 120, {4, 4}}, {1, 100, {4, 4}}}), Error);
+}
+
+TEST_CASE("A roll goes where its description says, frame by frame") {
+  // The plain way to go round a loop, one frame at a time, against the arithmetic.
+  for (const auto& [start, loopStart, loopEnd, passes, postRoll] : {std::tuple{0, 100, 164, 3, 10}, {130, 100, 164, 1, 0}, {0, 0, 77, 4, 90}, {50, 10, 74, 0, 0}}) {
+    const RollTimeline timeline{{start}, Span{{loopStart}, {loopEnd}}, passes, std::nullopt, {postRoll}};
+    std::int64_t position = start;
+    int round = 1;
+    const std::int64_t total = timeline.totalLength() ? timeline.totalLength()->count : 1000;
+    for (std::int64_t frame = 0; frame < total; ++frame) {
+      const auto run = timeline.runAt({frame});
+      REQUIRE(run.position.count == position);
+      REQUIRE(run.round == round);
+      REQUIRE(run.length.count > 0);
+      ++position;
+      if (position == loopEnd && (passes == 0 || round < passes)) {
+        position = loopStart;
+        ++round;
+      }
+    }
+    if (passes > 0) {
+      CHECK(timeline.runAt({total}).length.count == 0);
+      CHECK(static_cast<int>(timeline.passesWithin({total}).size()) == passes);
+    }
+  }
+}

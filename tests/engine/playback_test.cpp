@@ -1,0 +1,135 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <catch2/catch.hpp>
+#include <cmath>
+
+#include "bench_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+Samples mixLeft(const SessionFolder& folder, const Session& session, Span span) {
+  const TemporaryFolder temporary;
+  RenderRequest request;
+  request.span = span;
+  request.format = SampleFormat::Float32;
+  renderToFile(folder.path(), session, request, temporary / "mix.wav");
+  return readWave(temporary / "mix.wav").front();
+}
+
+float greatestStep(const Samples& samples) {
+  float greatest = 0.0F;
+  for (std::size_t i = 1; i < samples.size(); ++i) greatest = std::max(greatest, std::abs(samples[i] - samples[i - 1]));
+  return greatest;
+}
+
+}  // namespace
+
+TEST_CASE("What the audio callback plays nulls against the offline render, bit for bit") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(120000, 1), noise(120000, 2), noise(90000, 3)});
+  const TrackId id = folder.session().tracks.front()->id;
+  Session session = folder.session();
+  for (int i = 0; i < 60; ++i) session = pick(session, id, {{i * 1900}, {i * 1900 + 1000}}, LaneNumber{1 + i % 2});
+  folder.commit("Pick", session);
+  const Samples offline = mixLeft(folder, session, {{0}, {120000}});
+  for (const int block : {32, 100, 441, 1024, 4096}) {
+    Rig rig(folder, block);
+    rig.engine.play({{}, std::nullopt, 0, std::nullopt, {}});
+    rig.engine.settle();
+    const Samples live = rig.play(120000);
+    INFO("block " << block);
+    CHECK(std::equal(offline.begin(), offline.end(), live.begin()));
+    CHECK(rig.engine.state().underruns == 0);
+  }
+}
+
+TEST_CASE("A loop goes round to the frame, for blocks that do not divide it") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(30000, 1)});
+  const Samples once = mixLeft(folder, folder.session(), {{2000}, {9001}});
+  for (const int block : {64, 100, 4096, 8192}) {
+    Rig rig(folder, block);
+    rig.engine.play({{2000}, Span{{2000}, {9001}}, 0, std::nullopt, {}});
+    rig.engine.settle();
+    const Samples live = rig.play(40000);
+    for (std::size_t i = 0; i < 40000; ++i) REQUIRE(live[i] == once[i % 7001]);
+  }
+}
+
+TEST_CASE("Switching the lane that is heard while it plays makes no click and is heard within a block") {
+  const TemporaryFolder temporary;
+  // Two tones of the same pitch in opposite phase: a hard switch would jump by a whole amplitude.
+  const Samples a = sine(200000, 220.0, 48000.0, 0.5F);
+  const Samples b = sine(200000, 220.0, 48000.0, 0.5F, M_PI);
+  SessionFolder folder = sessionWithLanes(temporary / "s", {a, b});
+  const TrackId id = folder.session().tracks.front()->id;
+  const float natural = greatestStep(a) * static_cast<float>(std::sqrt(0.5));
+  Rig rig(folder, 64);
+  rig.engine.play({{}, std::nullopt, 0, std::nullopt, {}});
+  rig.engine.settle();
+  Samples heard = rig.play(9600);
+  CHECK(heard[5000] == Approx(b[5000] * std::sqrt(0.5)).margin(1e-5));
+  for (int lane = 1; lane <= 2; ++lane) {
+    rig.setPlan(folder.session(), {Listening{id, {lane}}, {}});
+    const Samples next = rig.play(9600);
+    CHECK(std::abs(next[900] - (lane == 1 ? a : b)[heard.size() + 900] * std::sqrt(0.5)) < 1e-5);
+    heard.insert(heard.end(), next.begin(), next.end());
+  }
+  CHECK(greatestStep(heard) < natural * 1.25F);
+  CHECK(rig.engine.state().underruns == 0);
+}
+
+TEST_CASE("A pick while it plays changes what plays, and stopping fades out") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {Samples(200000, 0.5F), Samples(200000, -0.5F)});
+  const TrackId id = folder.session().tracks.front()->id;
+  Rig rig(folder, 128);
+  rig.engine.play({{}, std::nullopt, 0, std::nullopt, {}});
+  rig.engine.settle();
+  Samples heard = rig.play(4096);
+  rig.setPlan(pick(folder.session(), id, {{0}, {200000}}, LaneNumber{1}));
+  const Samples after = rig.play(4096);
+  CHECK(after.back() > 0.3F);
+  heard.insert(heard.end(), after.begin(), after.end());
+  rig.engine.stop();
+  const Samples stopped = rig.play(1024);
+  CHECK(stopped.back() == 0.0F);
+  heard.insert(heard.end(), stopped.begin(), stopped.end());
+  CHECK(greatestStep(heard) < 0.01F);
+  CHECK_FALSE(rig.engine.state().rolling);
+}
+
+TEST_CASE("Going somewhere else while it plays goes on from there") {
+  const TemporaryFolder temporary;
+  const Samples signal = noise(400000, 4);
+  SessionFolder folder = sessionWithLanes(temporary / "s", {signal});
+  Rig rig(folder, 256);
+  rig.engine.locate({5000});
+  CHECK(rig.engine.state().position == Frames{5000});
+  rig.engine.play({{5000}, std::nullopt, 0, std::nullopt, {}});
+  rig.engine.settle();
+  rig.play(1024);
+  rig.engine.locate({300000});
+  rig.engine.settle();
+  const Samples out = rig.play(512);
+  CHECK(out[100] == Approx(signal[300100] * std::sqrt(0.5)).margin(1e-6));
+  CHECK(rig.engine.state().rolling);
+}
+
+TEST_CASE("Dropouts are counted and meters show the loudest sample") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {Samples(100000, 0.5F)});
+  SimulatedInterface interface;
+  interface.dropoutEveryBlocks = 4;
+  interface.parts = {{0, {}, {{{Samples(50000, 0.25F)}}}, false, {}}};
+  Rig rig(folder, 128, interface);
+  rig.engine.play({{}, std::nullopt, 0, std::nullopt, {}});
+  rig.engine.settle();
+  rig.play(128 * 16);
+  CHECK(rig.engine.state().dropouts == 4);
+  CHECK(rig.engine.takeOutputPeak(0) == Approx(0.5 * std::sqrt(0.5)));
+  CHECK(rig.engine.takeOutputPeak(0) == 0.0F);
+  CHECK(rig.engine.takeInputPeak(0) == Approx(0.25));
+}

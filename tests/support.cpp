@@ -1,0 +1,116 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "support.h"
+
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <cstdlib>
+#include <fstream>
+#include <numbers>
+#include <random>
+#include <sstream>
+
+#include "core/edit/edit.h"
+
+namespace yewdrift::test {
+
+TemporaryFolder::TemporaryFolder() {
+  std::string pattern = (fs::temp_directory_path() / "yewdrift-test-XXXXXX").string();
+  path_ = ::mkdtemp(pattern.data());
+}
+
+TemporaryFolder::~TemporaryFolder() {
+  std::error_code ignored;
+  fs::remove_all(path_, ignored);
+}
+
+Samples noise(std::size_t frames, unsigned seed, float level) {
+  std::mt19937 random(seed);
+  std::uniform_int_distribution<int> step(-8388607, 8388607);
+  Samples samples(frames);
+  for (float& sample : samples) sample = std::trunc(static_cast<float>(step(random)) * level) / 8388608.0F;
+  return samples;
+}
+
+Samples sine(std::size_t frames, double hertz, double rate, float level, double phase) {
+  Samples samples(frames);
+  for (std::size_t i = 0; i < frames; ++i)
+    samples[i] = level * static_cast<float>(std::sin(2.0 * std::numbers::pi * hertz * static_cast<double>(i) / rate + phase));
+  return samples;
+}
+
+void writeWave(const fs::path& path, const std::vector<Samples>& channels, int rate, SampleFormat format) {
+  AudioWriter writer(path, static_cast<int>(channels.size()), {rate}, format);
+  Samples interleaved;
+  for (std::size_t i = 0; i < channels.front().size(); ++i)
+    for (const Samples& channel : channels) interleaved.push_back(channel[i]);
+  writer.write(interleaved.data(), static_cast<std::int64_t>(channels.front().size()));
+  writer.close();
+}
+
+std::vector<Samples> readWave(const fs::path& path) {
+  AudioReader reader(path);
+  const auto channels = static_cast<std::size_t>(reader.info().channels);
+  const auto frames = static_cast<std::size_t>(reader.info().length.count);
+  Samples interleaved(channels * frames);
+  if (frames > 0) reader.readAt({}, static_cast<std::int64_t>(frames), interleaved.data());
+  std::vector<Samples> result(channels, Samples(frames));
+  for (std::size_t i = 0; i < frames; ++i)
+    for (std::size_t c = 0; c < channels; ++c) result[c][i] = interleaved[i * channels + c];
+  return result;
+}
+
+SessionFolder sessionWithLanes(const fs::path& path, const std::vector<Samples>& lanes, SampleFormat format, int rate) {
+  Session session;
+  session.name = "Test";
+  session.rate = {rate};
+  session.format = format;
+  SessionFolder folder = SessionFolder::create(path, session);
+  session = addTrack(session, "Viola", microphonesFor(1));
+  for (const Samples& lane : lanes) {
+    const std::string name = folder.newAudioName("lane");
+    writeWave(folder.pathInside(name), {lane}, rate, SampleFormat::Float32);
+    session = addFileAsLane(session, session.tracks.back()->id, {name, 1, Frames{static_cast<std::int64_t>(lane.size())}}, {}, "");
+  }
+  folder.commit("Set up", session);
+  return folder;
+}
+
+std::vector<Samples> renderTrack(const SessionFolder& folder, const Session& session, const std::string& track, std::optional<Span> span) {
+  const TemporaryFolder temporary;
+  RenderRequest request;
+  request.track = session.trackNamed(track)->id;
+  request.span = span;
+  request.format = SampleFormat::Float32;
+  renderToFile(folder.path(), session, request, temporary / "out.wav");
+  return readWave(temporary / "out.wav");
+}
+
+ToolResult shell(const std::string& line) {
+  const TemporaryFolder temporary;
+  std::string command = line;
+  for (auto at = command.find("%T"); at != std::string::npos; at = command.find("%T")) command.replace(at, 2, YEWDRIFT_TOOL);
+  const fs::path out = temporary / "out";
+  const fs::path err = temporary / "err";
+  const int status = std::system(("( " + command + " ) >" + out.string() + " 2>" + err.string()).c_str());
+  auto content = [](const fs::path& path) {
+    std::ifstream in(path);
+    std::ostringstream text;
+    text << in.rdbuf();
+    return text.str();
+  };
+  return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status), content(out), content(err)};
+}
+
+std::string tool(const std::string& arguments) {
+  const ToolResult result = shell("%T " + arguments);
+  INFO("yewdrift-tool " << arguments << "\n" << result.err);
+  REQUIRE(result.status == 0);
+  return result.out;
+}
+
+nlohmann::json show(const fs::path& session) { return nlohmann::json::parse(tool("show " + session.string() + " --json")); }
+
+}  // namespace yewdrift::test

@@ -1,0 +1,58 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <filesystem>
+#include <nlohmann/json.hpp>
+#include <string>
+#include <vector>
+
+#include "core/edit/recorded_roll.h"
+#include "core/plan/offline_render.h"
+#include "core/store/audio_file.h"
+#include "core/store/session_folder.h"
+
+namespace yewdrift::test {
+
+namespace fs = std::filesystem;
+using Samples = std::vector<float>;
+
+/// A folder of its own that goes with the test.
+class TemporaryFolder {
+ public:
+  TemporaryFolder();
+  ~TemporaryFolder();
+  TemporaryFolder(const TemporaryFolder&) = delete;
+  TemporaryFolder& operator=(const TemporaryFolder&) = delete;
+  [[nodiscard]] fs::path operator/(const std::string& name) const { return path_ / name; }
+  [[nodiscard]] const fs::path& path() const { return path_; }
+
+ private:
+  fs::path path_;
+};
+
+/// Noise on the 24-bit grid, so that files of 24 bits hold it exactly.
+Samples noise(std::size_t frames, unsigned seed, float level = 0.5F);
+Samples sine(std::size_t frames, double hertz, double rate, float level = 0.5F, double phase = 0.0);
+
+void writeWave(const fs::path& path, const std::vector<Samples>& channels, int rate = 48000, SampleFormat format = SampleFormat::Pcm24);
+/// All channels of a file.
+std::vector<Samples> readWave(const fs::path& path);
+
+/// A session with one mono track "Viola" whose lanes play the given signals from frame 0.
+SessionFolder sessionWithLanes(const fs::path& path, const std::vector<Samples>& lanes, SampleFormat format = SampleFormat::Float32, int rate = 48000);
+
+/// The track alone, as flattening would render it.
+std::vector<Samples> renderTrack(const SessionFolder& folder, const Session& session, const std::string& track, std::optional<Span> span = std::nullopt);
+
+struct ToolResult {
+  int status = 0;
+  std::string out;
+  std::string err;
+};
+/// Runs a shell command line; %T is the headless companion.
+ToolResult shell(const std::string& line);
+/// Runs the companion; fails the test unless it exits with 0. Returns its standard output.
+std::string tool(const std::string& arguments);
+nlohmann::json show(const fs::path& session);
+
+}  // namespace yewdrift::test

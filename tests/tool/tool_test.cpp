@@ -1,0 +1,184 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The promises of the headless companion, through its command line.
+#include <catch2/catch.hpp>
+
+#include "core/store/atomic_file.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using nlohmann::json;
+
+namespace {
+
+json trackOf(const fs::path& session, const std::string& name = "Viola") {
+  for (const json& track : show(session)["tracks"])
+    if (track["name"] == name) return track;
+  FAIL("no track " << name);
+  return {};
+}
+
+struct Files {
+  explicit Files(std::size_t frames = 96000) : performances{noise(frames, 1), noise(frames, 2), noise(frames, 3)} {
+    for (std::size_t i = 0; i < performances.size(); ++i) writeWave(folder / ("p" + std::to_string(i + 1) + ".wav"), {performances[i]});
+    s = folder / "session";
+  }
+  [[nodiscard]] std::string p(int n) const { return (folder / ("p" + std::to_string(n) + ".wav")).string(); }
+  [[nodiscard]] std::string operator()(const std::string& command, const std::string& rest = {}) const { return command + " " + s.string() + " " + rest; }
+  TemporaryFolder folder;
+  std::vector<Samples> performances;
+  fs::path s;
+};
+
+}  // namespace
+
+TEST_CASE("tool: passes recorded in a loop become lanes that play what was played") {
+  const Files f;
+  tool(f("new", "--rate 48000 --tempo 120 --meter 4/4 --format pcm24"));
+  tool(f("record", "--track Viola --performance " + f.p(1) + " " + f.p(2) + " " + f.p(3) + " --from 0f --loop '1|1..2|1' --passes 3 --round-trip 1234 --block 100"));
+  const json track = trackOf(f.s);
+  REQUIRE(track["lanes"].size() == 3);
+  CHECK(track["kind"] == "audio");
+  for (const json& lane : track["lanes"]) {
+    CHECK(lane["clips"][0]["windowStart"] == 0);
+    CHECK(lane["clips"][0]["windowEnd"] == 96000);
+    CHECK(lane["clips"][0]["start"].get<int>() <= 0);
+  }
+  CHECK(track["pieces"] == json::array({{{"start", 0}, {"end", 96000}, {"lane", 3}, {"slip", 0}, {"gain", 0.0}, {"picked", false}, {"overdubs", json::array()}}}));
+  tool(f("render", "--track Viola --out " + (f.folder / "out.wav").string()));
+  CHECK(readWave(f.folder / "out.wav").front() == f.performances[2]);
+}
+
+TEST_CASE("tool: --realtime records the same as at full speed") {
+  const Files f(12000);
+  tool(f("new"));
+  tool(f("record", "--track Viola --performance " + f.p(1) + " " + f.p(2) + " --from 0f --loop 0f..12000f --passes 2 --round-trip 500 --block 128 --realtime"));
+  tool(f("render", "--track Viola --out " + (f.folder / "out.wav").string()));
+  CHECK(readWave(f.folder / "out.wav").front() == f.performances[1]);
+}
+
+TEST_CASE("tool: pick, join, move, undo and redo") {
+  const Files f;
+  tool(f("new"));
+  tool(f("add", "--track Viola " + f.p(1) + " " + f.p(2)));
+  tool(f("pick", "--track Viola --span 0.5s..1s --lane 1"));
+  json track = trackOf(f.s);
+  CHECK(track["pieces"].size() == 3);
+  CHECK(track["joins"][0] == json({{"at", 24000}, {"before", 240}, {"after", 240}, {"curve", "matched"}, {"set", false}}));
+  tool(f("join", "--track Viola --at 0.4s --length 20ms --curve equal-power --move 0.6s"));
+  track = trackOf(f.s);
+  CHECK(track["joins"][0] == json({{"at", 28800}, {"before", 480}, {"after", 480}, {"curve", "equal-power"}, {"set", true}}));
+  tool(f("pick", "--track Viola --span 1s..1.5s --lane none"));
+  CHECK(trackOf(f.s)["pieces"][2]["lane"].is_null());
+  CHECK(tool(f("undo")) == "Undone: Pick silence\n");
+  CHECK(trackOf(f.s) == track);
+  tool(f("redo"));
+  tool(f("undo"));
+  tool(f("undo"));
+  CHECK(trackOf(f.s)["joins"][0]["at"] == 24000);
+  tool(f("undo"));
+  tool(f("undo"));
+  CHECK(shell("%T " + f("undo")).status == 1);
+  CHECK(show(f.s)["tracks"].empty());
+  for (int i = 0; i < 4; ++i) tool(f("redo"));
+  CHECK(trackOf(f.s)["pieces"].size() == 4);
+}
+
+TEST_CASE("tool: flatten and render --track give the same samples, and flatten takes the composite's place") {
+  const Files f;
+  tool(f("new", "--format float"));
+  tool(f("add", "--track Viola --at 1s " + f.p(1) + " " + f.p(2)));
+  tool(f("pick", "--track Viola --span 1.5s..2s --lane 1"));
+  tool(f("render", "--track Viola --out " + (f.folder / "live.wav").string()));
+  tool(f("flatten", "--track Viola --out " + (f.folder / "flat.wav").string()));
+  CHECK(readWave(f.folder / "live.wav") == readWave(f.folder / "flat.wav"));
+  const auto stamp = shell("ffprobe -v error -show_entries format_tags=time_reference -of csv=p=0 " + (f.folder / "flat.wav").string());
+  CHECK(stamp.out == "48000\n");
+  const json track = trackOf(f.s);
+  CHECK(track["lanes"].size() == 3);
+  CHECK(track["pieces"].size() == 1);
+  CHECK(track["pieces"][0]["lane"] == 3);
+  tool(f("render", "--track Viola --out " + (f.folder / "after.wav").string()));
+  CHECK(readWave(f.folder / "after.wav") == readWave(f.folder / "live.wav"));
+}
+
+TEST_CASE("tool: a window goes out to the handles that continuous capture left") {
+  const Files f;
+  tool(f("new"));
+  tool(f("record", "--track Viola --performance " + f.p(1) + " --performance-at 0f --from 0.5s --to 1s --pre-roll 0.25s --post-roll 0.25s --round-trip 300 --punch 0.6s..0.8s"));
+  CHECK(trackOf(f.s)["lanes"][0]["clips"][0]["windowStart"] == 28800);
+  CHECK(trackOf(f.s)["lanes"][0]["clips"][0]["windowEnd"] == 38400);
+  tool(f("window", "--track Viola --lane 1 --span 0.25s..1.25s"));
+  tool(f("render", "--track Viola --out " + (f.folder / "out.wav").string()));
+  CHECK(readWave(f.folder / "out.wav").front() == Samples(f.performances[0].begin() + 12000, f.performances[0].begin() + 60000));
+}
+
+TEST_CASE("tool: results replace and overdub, and two punches make one lane with two clips") {
+  const Files f;
+  tool(f("new", "--format float"));
+  tool(f("add", "--track Viola " + f.p(1)));
+  tool(f("pick", "--track Viola --span 0s..2s --lane 1"));
+  tool(f("record", "--track Viola --performance " + f.p(2) + " --from 0f --to 2s --result overdub --punch 0.2s..0.4s --punch 1s..1.2s"));
+  const json track = trackOf(f.s);
+  CHECK(track["lanes"][1]["clips"].size() == 2);
+  CHECK(track["pieces"][1]["overdubs"] == json::array({2}));
+  tool(f("record", "--track Viola --performance " + f.p(3) + " --from 0f --to 2s --result replace --punch 0.5s..0.6s"));
+  tool(f("render", "--track Viola --out " + (f.folder / "out.wav").string()));
+  const Samples out = readWave(f.folder / "out.wav").front();
+  CHECK(out[14400] == Approx(f.performances[0][14400] + f.performances[1][14400]).margin(1e-6));
+  CHECK(out[26400] == f.performances[2][26400]);
+  CHECK(out[40000] == f.performances[0][40000]);
+}
+
+TEST_CASE("tool: joins lists the riskiest first and says their measures") {
+  const Files f;
+  tool(f("new"));
+  tool(f("add", "--track Viola " + f.p(1) + " " + f.p(2)));
+  tool(f("pick", "--track Viola --span 0.5s..1s --lane 1"));
+  const json joins = json::parse(tool(f("joins", "--track Viola --json")));
+  REQUIRE(joins.size() == 2);
+  CHECK(joins[0]["risk"].get<double>() >= joins[1]["risk"].get<double>());
+  for (const char* key : {"at", "before", "after", "curve", "step", "levelDifference", "correlation"}) CHECK(joins[0].contains(key));
+  CHECK_THAT(tool(f("joins", "--track Viola")), Catch::Contains("matched"));
+}
+
+TEST_CASE("tool: backing, a stereo file, another rate and the mix") {
+  const Files f;
+  tool(f("new", "--rate 96000"));
+  tool(f("add", "--track Backing --backing " + f.p(1)));
+  writeWave(f.folder / "stereo.wav", {noise(9600, 7), noise(9600, 8)}, 96000);
+  tool(f("add", "--track Pair --at 1s " + (f.folder / "stereo.wav").string()));
+  const json session = show(f.s);
+  CHECK(session["rate"] == 96000);
+  CHECK(session["tracks"][0]["backing"] == true);
+  CHECK(std::abs(session["tracks"][0]["lanes"][0]["clips"][0]["end"].get<int>() - 192000) <= 2);
+  CHECK(session["tracks"][1]["channels"] == 2);
+  tool(f("render", "--track Pair --out " + (f.folder / "pair.wav").string()));
+  CHECK(readWave(f.folder / "pair.wav") == readWave(f.folder / "stereo.wav"));
+  tool(f("render", "--span 0s..0.5s --format pcm16 --out " + (f.folder / "mix.wav").string()));
+  CHECK(readWave(f.folder / "mix.wav").size() == 2);
+  CHECK(readWave(f.folder / "mix.wav")[0].size() == 48000);
+}
+
+TEST_CASE("tool: check says that a session is whole, and what is missing where it is not") {
+  const Files f;
+  tool(f("new"));
+  tool(f("add", "--track Viola " + f.p(1)));
+  CHECK_THAT(tool(f("check")), Catch::Contains("whole"));
+  fs::remove(f.s / "audio/p1-001.wav");
+  const auto result = shell("%T " + f("check"));
+  CHECK(result.status == 1);
+  CHECK_THAT(result.out, Catch::Contains("p1-001.wav"));
+  CHECK(shell("%T " + f("show")).status == 0);
+}
+
+TEST_CASE("tool: help lists every command, and the manual page too") {
+  const std::string help = tool("--help");
+  const std::string manual = readWhole(YEWDRIFT_MANUAL, 1 << 20);
+  for (const char* command : {"new", "add", "record", "window", "pick", "join", "joins", "render", "flatten", "undo", "redo", "show", "check"}) {
+    CHECK_THAT(help, Catch::Contains(command));
+    CHECK_THAT(manual, Catch::Contains(std::string(".B ") + command + "\n"));
+    tool(std::string(command) + " --help");
+  }
+}

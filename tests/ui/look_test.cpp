@@ -1,0 +1,108 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QElapsedTimer>
+#include <QImage>
+#include <QToolButton>
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <set>
+
+#include "app/theme.h"
+#include "window_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::app;
+using namespace yewdrift::test;
+
+namespace {
+
+/// Relative luminance and contrast ratio after WCAG 2.2.
+double luminance(const QColor& colour) {
+  auto linear = [](double c) { return c <= 0.04045 ? c / 12.92 : std::pow((c + 0.055) / 1.055, 2.4); };
+  return 0.2126 * linear(colour.redF()) + 0.7152 * linear(colour.greenF()) + 0.0722 * linear(colour.blueF());
+}
+double contrast(const QColor& a, const QColor& b) {
+  const double high = std::max(luminance(a), luminance(b));
+  const double low = std::min(luminance(a), luminance(b));
+  return (high + 0.05) / (low + 0.05);
+}
+
+}  // namespace
+
+TEST_CASE("Text has a contrast of at least 4.5 to 1 in both themes") {
+  for (const Theme& t : {lightTheme(), darkTheme()}) {
+    for (const QColor& ground : {t.window, t.surface, t.sunken}) {
+      CHECK(contrast(t.text, ground) >= 4.5);
+      CHECK(contrast(t.faintText, ground) >= 4.5);
+    }
+    CHECK(contrast(t.onInHand, t.inHand) >= 4.5);
+    CHECK(contrast(t.onChosen, t.chosen) >= 4.5);
+    CHECK(contrast(t.onRecording, t.recording) >= 4.5);
+  }
+}
+
+TEST_CASE("Takes differ in colour and mark: no two of the first eight share both") {
+  std::set<QRgb> colours;
+  for (int lane = 1; lane <= 8; ++lane) colours.insert(takeColour(lane).rgb());
+  CHECK(colours.size() == 8);
+  std::set<QByteArray> pictures;
+  for (int lane = 1; lane <= 16; ++lane) {
+    QImage image(24, 24, QImage::Format_ARGB32);
+    image.fill(Qt::transparent);
+    QPainter painter(&image);
+    drawTakeMark(painter, {0, 0, 24, 24}, lane);
+    painter.end();
+    pictures.insert(QByteArray(reinterpret_cast<const char*>(image.constBits()), image.sizeInBytes()));
+  }
+  CHECK(pictures.size() == 16);
+}
+
+TEST_CASE("No key does two things, and every button has a name to be read aloud") {
+  const TemporaryFolder temporary;
+  WindowRig rig(makeWindowSession(temporary), false);
+  std::set<QString> keys;
+  for (const QAction* action : rig.window->keyedActions()) {
+    CHECK_FALSE(action->text().isEmpty());
+    for (const QKeySequence& key : action->shortcuts()) {
+      INFO(key.toString().toStdString());
+      CHECK(keys.insert(key.toString()).second);
+    }
+  }
+  for (const auto* button : rig.window->findChildren<QToolButton*>()) {
+    if (!button->isVisible()) continue;
+    CHECK_FALSE((button->accessibleName() + button->text()).isEmpty());
+    CHECK_FALSE(button->toolTip().isEmpty());
+  }
+}
+
+TEST_CASE("All fits at 1024x700, at 1280x800 and empty") {
+  const TemporaryFolder temporary;
+  WindowRig rig(makeWindowSession(temporary), false);
+  for (const QSize size : {QSize(1024, 700), QSize(1280, 800), QSize(2560, 1440)}) {
+    rig.window->resize(size);
+    QTest::qWait(20);
+    CHECK(rig.window->size() == size);
+    for (const auto* child : rig.window->centralWidget()->findChildren<QToolButton*>())
+      if (child->isVisible() && child->parentWidget()->objectName() == "panel") CHECK(rig.window->rect().contains(QRect(child->mapTo(rig.window.get(), QPoint()), child->size())));
+  }
+  SessionFolder::create(temporary / "empty", Session{});
+  WindowRig empty(temporary / "empty", false);
+  CHECK_FALSE(empty.window->grab().isNull());
+  empty.key(Qt::Key_Space, Qt::ControlModifier);
+  CHECK_FALSE(empty.studio().recording());
+  for (const Qt::Key key : {Qt::Key_F, Qt::Key_E, Qt::Key_J, Qt::Key_K, Qt::Key_C, Qt::Key_1, Qt::Key_L, Qt::Key_PageDown, Qt::Key_Home, Qt::Key_Right}) empty.key(key);
+}
+
+TEST_CASE("Both themes paint, and waves come from the peaks") {
+  const TemporaryFolder temporary;
+  WindowRig rig(makeWindowSession(temporary), false);
+  REQUIRE(rig.waitFor([&] { return !rig.studio().peaks().busy(); }));
+  for (const ThemeChoice choice : {ThemeChoice::Dark, ThemeChoice::Light}) {
+    rig.window->setTheme(choice);
+    QTest::qWait(30);
+    const QImage image = rig.lanes().viewport()->grab().toImage();
+    const QPoint inside = rig.inLane(0, {240000});
+    bool wave = false;
+    for (int dx = 0; dx < 8 && !wave; ++dx) wave = QColor(image.pixel(inside + QPoint(dx, 0))) == takeColour(1);
+    CHECK(wave);
+  }
+}
