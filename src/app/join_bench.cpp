@@ -21,13 +21,14 @@ JoinPicture::JoinPicture(Studio& studio, QWidget* parent) : QWidget(parent), stu
 }
 
 void JoinPicture::refresh() {
-  shown_ = studio_.joinCloseUp(around_);
+  // While a line is dragged the picture stands still, so that the hand and the line do not run apart.
+  shown_ = studio_.joinCloseUp(around_, heldCentre());
   if (shown_) {
     // A crossfade longer than what is shown is brought into sight.
     const Frames longer = std::max(shown_->join.shape.before, shown_->join.shape.after);
     if (longer > around_ && drag_ == Drag::None) {
       around_ = longer * 2;
-      shown_ = studio_.joinCloseUp(around_);
+      shown_ = studio_.joinCloseUp(around_, heldCentre());
     }
   }
   update();
@@ -39,11 +40,11 @@ void JoinPicture::zoom(double factor) {
 }
 
 int JoinPicture::xOf(Frames at) const {
-  return static_cast<int>(std::lround(width() * (0.5 + static_cast<double>((at - shown_->join.at).count) / (2.0 * static_cast<double>(around_.count)))));
+  return static_cast<int>(std::lround(width() * static_cast<double>((at - shown_->span.start).count) / static_cast<double>(shown_->span.length().count)));
 }
 
 Frames JoinPicture::atX(double x) const {
-  return shown_->join.at + Frames{std::llround((x / width() - 0.5) * 2.0 * static_cast<double>(around_.count))};
+  return shown_->span.start + Frames{std::llround(x / width() * static_cast<double>(shown_->span.length().count))};
 }
 
 void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples, const std::optional<LaneNumber>& lane, bool incoming) {
@@ -164,13 +165,9 @@ void JoinPicture::mouseMoveEvent(QMouseEvent* event) {
   const Track* track = studio_.trackInHand();
   if (!track || !shown_) return;
   const TrackId id = track->id;
-  // The picture stays centred on where the drag began, so that the hand and the line do not run apart.
   const Frames centre = dragFrom_;
-  const Frames at = centre + Frames{std::llround((event->position().x() / width() - 0.5) * 2.0 * static_cast<double>(around_.count))};
-  if (drag_ == Drag::Boundary) {
-    studio_.preview([id, centre, at](const Session& s) { return moveBoundary(s, id, centre, at); });
-    return;
-  }
+  const Frames at = atX(event->position().x());
+  if (drag_ == Drag::Boundary) return studio_.previewBoundary(centre, at);
   const Drag side = drag_;
   studio_.preview([id, centre, at, side](const Session& s) {
     const ResolvedComposite composite = resolve(*s.track(id), s.rate);
@@ -182,15 +179,12 @@ void JoinPicture::mouseMoveEvent(QMouseEvent* event) {
   });
 }
 
-void JoinPicture::mouseReleaseEvent(QMouseEvent* event) {
+void JoinPicture::mouseReleaseEvent(QMouseEvent*) {
   if (drag_ == Drag::None) return;
   const bool boundary = drag_ == Drag::Boundary;
-  const Frames wanted = dragFrom_ + Frames{std::llround((event->position().x() / width() - 0.5) * 2.0 * static_cast<double>(around_.count))};
   drag_ = Drag::None;
   studio_.finishPreview(boundary ? tr("Move a boundary") : tr("Set a crossfade"));
-  const Track* track = studio_.trackInHand();
-  const Join* join = track ? studio_.composite(*track).nearestJoin(boundary ? wanted : dragFrom_) : nullptr;
-  if (join) studio_.takeJoinInHand(join->at);
+  refresh();
 }
 
 void JoinPicture::wheelEvent(QWheelEvent* event) { zoom(std::pow(1.0015, -event->angleDelta().y())); }

@@ -237,7 +237,7 @@ void LanesView::continueDrag(QMouseEvent* event) {
       break;
     }
     case Drag::Boundary:
-      studio_.preview([id, from = pressed_.boundary, to = dragNow_](const Session& s) { return moveBoundary(s, id, from, to); });
+      studio_.previewBoundary(pressed_.boundary, dragNow_);
       break;
     case Drag::Select:
       studio_.select(span.empty() ? std::nullopt : std::optional(span));
@@ -281,13 +281,9 @@ void LanesView::endDrag() {
       studio_.finishPreview(tr("Pick lane %1").arg(number));
       break;
     }
-    case Drag::Boundary: {
-      const Frames wanted = dragNow_;
+    case Drag::Boundary:
       studio_.finishPreview(tr("Move a boundary"));
-      if (const Track* track = studio_.trackInHand())
-        if (const Join* join = studio_.composite(*track).nearestJoin(wanted)) studio_.takeJoinInHand(join->at);
       break;
-    }
     case Drag::LoopStart:
     case Drag::LoopEnd:
     case Drag::LoopBody:

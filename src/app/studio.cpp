@@ -70,6 +70,16 @@ void Studio::preview(const Edit& edit) {
   emit sessionChanged();
 }
 
+void Studio::previewBoundary(Frames from, Frames to) {
+  const TrackId id = inHand_;
+  try {
+    joinInHand_ = reachableBoundary(beforePreview_ ? *beforePreview_ : session(), id, from, to);
+  } catch (const Error&) {
+    return;
+  }
+  preview([=](const Session& s) { return moveBoundary(s, id, from, to); });
+}
+
 void Studio::finishPreview(const QString& label) {
   if (!beforePreview_) return;
   Session next = session();
@@ -82,6 +92,7 @@ void Studio::cancelPreview() {
   if (!beforePreview_) return;
   history_.replacePresent(*beforePreview_);
   beforePreview_.reset();
+  keepInHandValid();
   emit sessionChanged();
 }
 
@@ -144,15 +155,16 @@ const ResolvedComposite& Studio::composite(const Track& track) {
   return entry.composite;
 }
 
-std::optional<JoinCloseUp> Studio::joinCloseUp(Frames around) {
+std::optional<JoinCloseUp> Studio::joinCloseUp(Frames around, std::optional<Frames> centre) {
   const Track* track = trackInHand();
   if (!track || !joinInHand_) return std::nullopt;
   if (!closeUpSource_ || closeUpFiles_ != *session().pool) {
     closeUpFiles_ = *session().pool;
     closeUpSource_.emplace(path_, closeUpFiles_);
   }
+  const Frames middle = centre.value_or(*joinInHand_);
   try {
-    return closeUp(session(), *track, *joinInHand_, around, *closeUpSource_);
+    return closeUp(session(), *track, *joinInHand_, {middle - around, middle + around}, *closeUpSource_);
   } catch (const Error&) {
     return std::nullopt;
   }

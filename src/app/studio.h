@@ -48,6 +48,8 @@ class Studio : public QObject {
   bool apply(const QString& label, const Edit& edit);
   /// For a drag: shows the result without a step in the history until finishPreview().
   void preview(const Edit& edit);
+  /// The same for a boundary of the track in hand; its join stays in hand while it moves.
+  void previewBoundary(Frames from, Frames to);
   void finishPreview(const QString& label);
   void cancelPreview();
   void undo();
@@ -62,7 +64,8 @@ class Studio : public QObject {
   [[nodiscard]] std::optional<Frames> joinInHand() const { return joinInHand_; }
   void takeJoinInHand(std::optional<Frames> at);
   [[nodiscard]] const ResolvedComposite& composite(const Track& track);
-  std::optional<JoinCloseUp> joinCloseUp(Frames around);
+  /// The join in hand over `around` frames on either side of `centre` (of the join itself where there is none).
+  std::optional<JoinCloseUp> joinCloseUp(Frames around, std::optional<Frames> centre);
 
   // -- hearing
   [[nodiscard]] std::optional<LaneNumber> heardLane() const { return heard_; }

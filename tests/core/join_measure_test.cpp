@@ -49,7 +49,7 @@ TEST_CASE("The close-up shows both takes with their handles, and the curves that
   Session session = pick(folder.session(), id, {{0}, {10000}}, LaneNumber{1});
   session = setJoin(session, id, {10000}, {{100}, {100}, Curve::EqualGain});
   FileSampleSource source(folder.path(), *session.pool);
-  const JoinCloseUp view = closeUp(session, *session.track(id), {10000}, {500}, source);
+  const JoinCloseUp view = closeUp(session, *session.track(id), {10000}, {{9500}, {10500}}, source);
   CHECK(view.outgoingLane == LaneNumber{1});
   CHECK(view.incomingLane == LaneNumber{2});
   for (std::size_t i = 0; i < 1000; ++i) {

@@ -97,7 +97,8 @@ TEST_CASE("Missing, empty, shortened and foreign audio is said; the session open
   const fs::path audio = folder.audioPath(folder.session().pool->front());
   auto notices = [&] {
     std::string all;
-    for (const std::string& notice : SessionFolder::open(temporary / "s", Access::Read).notices()) all += notice + "\n";
+    const SessionFolder opened = SessionFolder::open(temporary / "s", Access::Read);
+    for (const std::string& notice : opened.notices()) all += notice + "\n";
     return all;
   };
   fs::resize_file(audio, fs::file_size(audio) / 2);

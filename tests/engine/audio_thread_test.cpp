@@ -28,6 +28,8 @@ struct Armed {
 #if !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__)
 #define YEWDRIFT_TRAPS 1
 
+// GCC does not see that the pair below belongs together.
+#pragma GCC diagnostic ignored "-Wmismatched-new-delete"
 void* operator new(std::size_t size) {
   if (armed) ++allocations;
   if (void* memory = std::malloc(size ? size : 1)) return memory;

@@ -79,7 +79,7 @@ TEST_CASE("tool: damaged sessions are refused by every command that opens one") 
   tool("new " + s);
   for (const auto& [content, words] : {std::pair{"{", "not valid JSON"}, {"{\"format\":\"yewdrift-session\",\"version\":99,\"session\":{}}", "newer"}, {"{\"format\":\"yewdrift-session\",\"version\":1,\"session\":{}}", "damaged"}}) {
     std::ofstream(folder / "s/session.json", std::ios::trunc) << content;
-    for (const std::string command : {"show " + s, "check " + s, "undo " + s, "render " + s + " --out " + (folder / "x.wav").string()}) refuses(command, 1, words);
+    for (const std::string& command : {"show " + s, "check " + s, "undo " + s, "render " + s + " --out " + (folder / "x.wav").string()}) refuses(command, 1, words);
     CHECK(readWhole(folder / "s/session.json", 1 << 20) == content);
   }
 }

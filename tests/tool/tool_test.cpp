@@ -13,7 +13,8 @@ using nlohmann::json;
 namespace {
 
 json trackOf(const fs::path& session, const std::string& name = "Viola") {
-  for (const json& track : show(session)["tracks"])
+  const json shown = show(session);
+  for (const json& track : shown["tracks"])
     if (track["name"] == name) return track;
   FAIL("no track " << name);
   return {};

@@ -46,10 +46,10 @@ void fillGains(JoinCloseUp& view) {
   }
 }
 
-JoinCloseUp closeUpOf(const Session& session, const Track& track, const ResolvedComposite& composite, const Join& join, Frames around, SampleSource& source) {
+JoinCloseUp closeUpOf(const Session& session, const Track& track, const ResolvedComposite& composite, const Join& join, Span span, SampleSource& source) {
   JoinCloseUp view;
   view.join = join;
-  view.span = {join.at - around, join.at + around};
+  view.span = span;
   const Piece& left = *composite.pieceAt(join.at - Frames{1});
   const Piece& right = *composite.pieceAt(join.at);
   view.outgoingLane = left.lane;
@@ -58,6 +58,7 @@ JoinCloseUp closeUpOf(const Session& session, const Track& track, const Resolved
   view.incoming = sideSamples(track, right, join.at, view.span, source);
   const Frames least = framesFromSeconds(0.005, session.rate);
   const Span judged = Span{join.at - std::max(join.shape.before, least), join.at + std::max(join.shape.after, least)}.intersect(view.span);
+  if (judged.empty()) return view;  // the join lies out of sight
   const auto from = static_cast<std::size_t>((judged.start - view.span.start).count);
   const auto count = static_cast<std::size_t>(judged.length().count);
   view.measure = measureJoin(std::span(view.outgoing).subspan(from, count), std::span(view.incoming).subspan(from, count),
@@ -67,11 +68,11 @@ JoinCloseUp closeUpOf(const Session& session, const Track& track, const Resolved
 
 }  // namespace
 
-JoinCloseUp closeUp(const Session& session, const Track& track, Frames at, Frames around, SampleSource& source) {
+JoinCloseUp closeUp(const Session& session, const Track& track, Frames at, Span span, SampleSource& source) {
   const ResolvedComposite composite = resolve(track, session.rate);
   const Join* join = composite.joinAt(at);
   if (!join) throw Error("There is no join at that place.");
-  JoinCloseUp view = closeUpOf(session, track, composite, *join, around, source);
+  JoinCloseUp view = closeUpOf(session, track, composite, *join, span, source);
   fillGains(view);
   return view;
 }
@@ -82,7 +83,7 @@ std::vector<MeasuredJoin> measureJoins(const Session& session, const Track& trac
   for (const Join& join : composite.joins) {
     const Frames longest = framesFromSeconds(1.0, session.rate);
     const Frames around = std::min(std::max({join.shape.before, join.shape.after, framesFromSeconds(0.005, session.rate)}), longest);
-    measured.push_back({join, closeUpOf(session, track, composite, join, around, source).measure});
+    measured.push_back({join, closeUpOf(session, track, composite, join, {join.at - around, join.at + around}, source).measure});
   }
   std::stable_sort(measured.begin(), measured.end(), [](const MeasuredJoin& a, const MeasuredJoin& b) { return a.measure.risk() > b.measure.risk(); });
   return measured;

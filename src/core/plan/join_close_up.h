@@ -24,8 +24,8 @@ struct JoinCloseUp {
   JoinMeasure measure;  // over the crossfade, at least 10 ms
 };
 
-/// `around` frames on either side of the join at `at`. Throws Error where there is none.
-JoinCloseUp closeUp(const Session& session, const Track& track, Frames at, Frames around, SampleSource& source);
+/// The join at `at`, seen over `span`. Throws Error where there is none.
+JoinCloseUp closeUp(const Session& session, const Track& track, Frames at, Span span, SampleSource& source);
 
 /// The measures of every join, riskiest first.
 struct MeasuredJoin {

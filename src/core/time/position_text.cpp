@@ -36,9 +36,10 @@ Frames checked(double frames, std::string_view text) {
 std::optional<Frames> framesOrSeconds(std::string_view text, const Ruler& ruler) {
   const std::string_view whole = text;
   if (takeSuffix(text, "f")) {
-    // Read as a double, which is exact up to 2^53: longer numbers then fail the range and not the reading.
     if (text.find_first_not_of("0123456789") != std::string_view::npos) return std::nullopt;
-    return checked(numberIn<double>(text).value_or(1e300), whole);
+    const auto count = numberIn<std::int64_t>(text);  // empty where it does not even fit an integer
+    if (!count || Frames{*count} > maximumPosition) checked(1e300, whole);
+    return Frames{*count};
   }
   if (takeSuffix(text, "ms")) {
     if (const auto value = numberIn<double>(text)) return checked(*value / 1000.0 * ruler.rate.hertz, whole);

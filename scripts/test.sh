@@ -1,0 +1,10 @@
+#!/usr/bin/env bash
+# SPDX-License-Identifier: GPL-3.0-or-later
+# Installs what is missing, builds, and runs all tests. Nothing is skipped silently.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+scripts/setup.sh
+cmake --preset release
+cmake --build --preset release
+# Sound and window tests keep their own time, so they run side by side and not on one heap.
+QT_QPA_PLATFORM=offscreen ctest --test-dir build/release --output-on-failure -j2
