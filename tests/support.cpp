@@ -37,7 +37,9 @@ Samples noise(std::size_t frames, unsigned seed, float level) {
 Samples sine(std::size_t frames, double hertz, double rate, float level, double phase) {
   Samples samples(frames);
   for (std::size_t i = 0; i < frames; ++i)
-    samples[i] = level * static_cast<float>(std::sin(2.0 * std::numbers::pi * hertz * static_cast<double>(i) / rate + phase));
+    samples[i] =
+        level *
+        static_cast<float>(std::sin(2.0 * std::numbers::pi * hertz * static_cast<double>(i) / rate + phase));
   return samples;
 }
 
@@ -62,7 +64,8 @@ std::vector<Samples> readWave(const fs::path& path) {
   return result;
 }
 
-SessionFolder sessionWithLanes(const fs::path& path, const std::vector<Samples>& lanes, SampleFormat format, int rate) {
+SessionFolder sessionWithLanes(const fs::path& path, const std::vector<Samples>& lanes, SampleFormat format,
+                               int rate) {
   Session session;
   session.name = "Test";
   session.rate = {rate};
@@ -72,13 +75,15 @@ SessionFolder sessionWithLanes(const fs::path& path, const std::vector<Samples>&
   for (const Samples& lane : lanes) {
     const std::string name = folder.newAudioName("lane");
     writeWave(folder.pathInside(name), {lane}, rate, SampleFormat::Float32);
-    session = addFileAsLane(session, session.tracks.back()->id, {name, 1, Frames{static_cast<std::int64_t>(lane.size())}}, {}, "");
+    session = addFileAsLane(session, session.tracks.back()->id,
+                            {name, 1, Frames{static_cast<std::int64_t>(lane.size())}}, {}, "");
   }
   folder.commit("Set up", session);
   return folder;
 }
 
-std::vector<Samples> renderTrack(const SessionFolder& folder, const Session& session, const std::string& track, std::optional<Span> span) {
+std::vector<Samples> renderTrack(const SessionFolder& folder, const Session& session,
+                                 const std::string& track, std::optional<Span> span) {
   const TemporaryFolder temporary;
   RenderRequest request;
   request.track = session.trackNamed(track)->id;
@@ -91,7 +96,8 @@ std::vector<Samples> renderTrack(const SessionFolder& folder, const Session& ses
 ToolResult shell(const std::string& line) {
   const TemporaryFolder temporary;
   std::string command = line;
-  for (auto at = command.find("%T"); at != std::string::npos; at = command.find("%T")) command.replace(at, 2, YEWDRIFT_TOOL);
+  for (auto at = command.find("%T"); at != std::string::npos; at = command.find("%T"))
+    command.replace(at, 2, YEWDRIFT_TOOL);
   const fs::path out = temporary / "out";
   const fs::path err = temporary / "err";
   const int status = std::system(("( " + command + " ) >" + out.string() + " 2>" + err.string()).c_str());
@@ -111,6 +117,8 @@ std::string tool(const std::string& arguments) {
   return result.out;
 }
 
-nlohmann::json show(const fs::path& session) { return nlohmann::json::parse(tool("show " + session.string() + " --json")); }
+nlohmann::json show(const fs::path& session) {
+  return nlohmann::json::parse(tool("show " + session.string() + " --json"));
+}
 
 }  // namespace yewdrift::test

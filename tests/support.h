@@ -34,15 +34,18 @@ class TemporaryFolder {
 Samples noise(std::size_t frames, unsigned seed, float level = 0.5F);
 Samples sine(std::size_t frames, double hertz, double rate, float level = 0.5F, double phase = 0.0);
 
-void writeWave(const fs::path& path, const std::vector<Samples>& channels, int rate = 48000, SampleFormat format = SampleFormat::Pcm24);
+void writeWave(const fs::path& path, const std::vector<Samples>& channels, int rate = 48000,
+               SampleFormat format = SampleFormat::Pcm24);
 /// All channels of a file.
 std::vector<Samples> readWave(const fs::path& path);
 
 /// A session with one mono track "Viola" whose lanes play the given signals from frame 0.
-SessionFolder sessionWithLanes(const fs::path& path, const std::vector<Samples>& lanes, SampleFormat format = SampleFormat::Float32, int rate = 48000);
+SessionFolder sessionWithLanes(const fs::path& path, const std::vector<Samples>& lanes,
+                               SampleFormat format = SampleFormat::Float32, int rate = 48000);
 
 /// The track alone, as flattening would render it.
-std::vector<Samples> renderTrack(const SessionFolder& folder, const Session& session, const std::string& track, std::optional<Span> span = std::nullopt);
+std::vector<Samples> renderTrack(const SessionFolder& folder, const Session& session,
+                                 const std::string& track, std::optional<Span> span = std::nullopt);
 
 struct ToolResult {
   int status = 0;

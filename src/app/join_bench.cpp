@@ -17,7 +17,9 @@ JoinPicture::JoinPicture(Studio& studio, QWidget* parent) : QWidget(parent), stu
   setAccessibleName(tr("The join, enlarged"));
   setMouseTracking(true);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
-  setToolTip(tr("Both takes over each other. Drag the middle line to move the boundary, the outer lines to lengthen or shorten either side; wheel to zoom."));
+  setToolTip(
+      tr("Both takes over each other. Drag the middle line to move the boundary, the outer lines to lengthen "
+         "or shorten either side; wheel to zoom."));
 }
 
 void JoinPicture::refresh() {
@@ -35,19 +37,23 @@ void JoinPicture::refresh() {
 }
 
 void JoinPicture::zoom(double factor) {
-  around_ = Frames{std::clamp<std::int64_t>(std::llround(static_cast<double>(around_.count) * factor), 24, 480000)};
+  around_ =
+      Frames{std::clamp<std::int64_t>(std::llround(static_cast<double>(around_.count) * factor), 24, 480000)};
   refresh();
 }
 
 int JoinPicture::xOf(Frames at) const {
-  return static_cast<int>(std::lround(width() * static_cast<double>((at - shown_->span.start).count) / static_cast<double>(shown_->span.length().count)));
+  return static_cast<int>(std::lround(width() * static_cast<double>((at - shown_->span.start).count) /
+                                      static_cast<double>(shown_->span.length().count)));
 }
 
 Frames JoinPicture::atX(double x) const {
-  return shown_->span.start + Frames{std::llround(x / width() * static_cast<double>(shown_->span.length().count))};
+  return shown_->span.start +
+         Frames{std::llround(x / width() * static_cast<double>(shown_->span.length().count))};
 }
 
-void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples, const std::optional<LaneNumber>& lane, bool incoming) {
+void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples,
+                           const std::optional<LaneNumber>& lane, bool incoming) {
   if (samples.empty()) return;
   float peak = 0.02F;
   for (const auto* side : {&shown_->outgoing, &shown_->incoming})
@@ -57,12 +63,14 @@ void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples,
   const double step = static_cast<double>(width()) / static_cast<double>(samples.size());
   QPolygonF line;
   if (step >= 0.5) {
-    for (std::size_t i = 0; i < samples.size(); ++i) line << QPointF((static_cast<double>(i) + 0.5) * step, middle - samples[i] * scale);
+    for (std::size_t i = 0; i < samples.size(); ++i)
+      line << QPointF((static_cast<double>(i) + 0.5) * step, middle - samples[i] * scale);
   } else {
     for (int x = 0; x < width(); ++x) {
       const auto from = static_cast<std::size_t>(x / step);
       const auto to = std::min(samples.size(), static_cast<std::size_t>((x + 1) / step) + 1);
-      const auto [low, high] = std::minmax_element(samples.begin() + static_cast<std::ptrdiff_t>(from), samples.begin() + static_cast<std::ptrdiff_t>(to));
+      const auto [low, high] = std::minmax_element(samples.begin() + static_cast<std::ptrdiff_t>(from),
+                                                   samples.begin() + static_cast<std::ptrdiff_t>(to));
       line << QPointF(x, middle - *high * scale) << QPointF(x, middle - *low * scale);
     }
   }
@@ -81,7 +89,8 @@ void JoinPicture::drawCurves(QPainter& painter) {
     const auto& lane = incoming ? shown_->incomingLane : shown_->outgoingLane;
     QPolygonF line;
     for (int x = 0; x <= width(); x += 2) {
-      const auto i = std::min(count - 1, static_cast<std::size_t>(static_cast<double>(x) / width() * static_cast<double>(count)));
+      const auto i = std::min(
+          count - 1, static_cast<std::size_t>(static_cast<double>(x) / width() * static_cast<double>(count)));
       line << QPointF(x, bottom - (bottom - top) * static_cast<double>(gains[i]));
     }
     QPainterPath area;
@@ -103,8 +112,10 @@ void JoinPicture::drawGrips(QPainter& painter) {
     painter.drawLine(QPointF(x, 0), QPointF(x, height()));
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme().inHand);
-    if (boundary) painter.drawEllipse(QPointF(x, height() - 9.0), 6, 6);
-    else painter.drawRoundedRect(QRectF(x - 3, height() / 2.0 - 12, 6, 24), 3, 3);
+    if (boundary)
+      painter.drawEllipse(QPointF(x, height() - 9.0), 6, 6);
+    else
+      painter.drawRoundedRect(QRectF(x - 3, height() / 2.0 - 12, 6, 24), 3, 3);
   };
   grip(join.at - join.shape.before, false);
   grip(join.at + join.shape.after, false);
@@ -127,7 +138,9 @@ void JoinPicture::paintEvent(QPaintEvent*) {
   drawTake(painter, shown_->incoming, shown_->incomingLane, true);
   drawGrips(painter);
   auto name = [&](const std::optional<LaneNumber>& lane, bool incoming) {
-    const QString text = lane ? (incoming ? tr("lane %1 comes in").arg(lane->value) : tr("lane %1 goes out").arg(lane->value)) : tr("silence");
+    const QString text =
+        lane ? (incoming ? tr("lane %1 comes in").arg(lane->value) : tr("lane %1 goes out").arg(lane->value))
+             : tr("silence");
     const double w = painter.fontMetrics().horizontalAdvance(text) + 34;
     const QRectF box(incoming ? width() - w - 8 : 8, 6, w, 22);
     painter.setPen(Qt::NoPen);
@@ -174,7 +187,8 @@ void JoinPicture::mouseMoveEvent(QMouseEvent* event) {
     const Join* join = composite.joinAt(centre);
     if (!join) return s;
     JoinShape shape = join->shape;
-    (side == Drag::Before ? shape.before : shape.after) = std::max(Frames{}, side == Drag::Before ? centre - at : at - centre);
+    (side == Drag::Before ? shape.before : shape.after) =
+        std::max(Frames{}, side == Drag::Before ? centre - at : at - centre);
     return setJoin(s, id, centre, shape);
   });
 }
@@ -187,7 +201,9 @@ void JoinPicture::mouseReleaseEvent(QMouseEvent*) {
   refresh();
 }
 
-void JoinPicture::wheelEvent(QWheelEvent* event) { zoom(std::pow(1.0015, -event->angleDelta().y())); }
+void JoinPicture::wheelEvent(QWheelEvent* event) {
+  zoom(std::pow(1.0015, -event->angleDelta().y()));
+}
 
 JoinBench::JoinBench(Studio& studio, QAction* hear, QWidget* parent) : QWidget(parent), studio_(studio) {
   auto* row = new QHBoxLayout(this);
@@ -205,8 +221,13 @@ JoinBench::JoinBench(Studio& studio, QAction* hear, QWidget* parent) : QWidget(p
   numbers_->setTextFormat(Qt::RichText);
   curve_ = new QComboBox;
   curve_->setAccessibleName(tr("Curve of the crossfade"));
-  curve_->setToolTip(tr("How the two takes are faded: matched keeps the level whatever they have in common; equal gain and S suit takes that are alike, equal power takes that are not."));
-  for (const auto& [text, value] : {std::pair{tr("Matched"), Curve::Matched}, {tr("Equal power"), Curve::EqualPower}, {tr("Equal gain"), Curve::EqualGain}, {tr("S"), Curve::S}})
+  curve_->setToolTip(
+      tr("How the two takes are faded: matched keeps the level whatever they have in common; equal gain and "
+         "S suit takes that are alike, equal power takes that are not."));
+  for (const auto& [text, value] : {std::pair{tr("Matched"), Curve::Matched},
+                                    {tr("Equal power"), Curve::EqualPower},
+                                    {tr("Equal gain"), Curve::EqualGain},
+                                    {tr("S"), Curve::S}})
     curve_->addItem(text, static_cast<int>(value));
   auto* buttons = new QHBoxLayout;
   auto* hearButton = new QToolButton;
@@ -247,8 +268,14 @@ void JoinBench::refresh() {
   const Ruler ruler = studio_.ruler();
   title_->setText(tr("Join at %1").arg(QString::fromStdString(barBeatText(view.join.at, ruler))));
   auto ms = [&](Frames f) { return QString::number(secondsFromFrames(f, ruler.rate) * 1000.0, 'f', 1); };
-  auto line = [](const QString& what, const QString& value) { return QString("<tr><td style='padding-right:10px'>%1</td><td align='right'><b>%2</b></td></tr>").arg(what, value); };
-  numbers_->setText("<table>" + line(tr("Crossfade"), tr("%1 + %2 ms%3").arg(ms(view.join.shape.before), ms(view.join.shape.after), view.join.set ? QString() : tr(", as made"))) +
+  auto line = [](const QString& what, const QString& value) {
+    return QString("<tr><td style='padding-right:10px'>%1</td><td align='right'><b>%2</b></td></tr>")
+        .arg(what, value);
+  };
+  numbers_->setText("<table>" +
+                    line(tr("Crossfade"), tr("%1 + %2 ms%3")
+                                              .arg(ms(view.join.shape.before), ms(view.join.shape.after),
+                                                   view.join.set ? QString() : tr(", as made"))) +
                     line(tr("Step at the cut"), QString::number(view.measure.step, 'f', 3)) +
                     line(tr("Level difference"), tr("%1 dB").arg(view.measure.levelDifference, 0, 'f', 1)) +
                     line(tr("Likeness"), QString::number(view.measure.correlation, 'f', 2)) + "</table>");

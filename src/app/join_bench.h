@@ -33,9 +33,12 @@ class JoinPicture : public QWidget {
  private:
   enum class Drag { None, Boundary, Before, After };
   [[nodiscard]] Frames atX(double x) const;
-  [[nodiscard]] std::optional<Frames> heldCentre() const { return drag_ == Drag::None ? std::nullopt : std::optional(dragFrom_); }
+  [[nodiscard]] std::optional<Frames> heldCentre() const {
+    return drag_ == Drag::None ? std::nullopt : std::optional(dragFrom_);
+  }
   [[nodiscard]] Drag gripAt(QPoint at) const;
-  void drawTake(QPainter& painter, const std::vector<float>& samples, const std::optional<LaneNumber>& lane, bool incoming);
+  void drawTake(QPainter& painter, const std::vector<float>& samples, const std::optional<LaneNumber>& lane,
+                bool incoming);
   void drawCurves(QPainter& painter);
   void drawGrips(QPainter& painter);
 

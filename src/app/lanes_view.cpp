@@ -46,7 +46,9 @@ QRect LanesView::compositeRect() const {
   return {0, viewport()->height() - height, viewport()->width(), height};
 }
 
-QRect LanesView::rulerRect() const { return {0, 0, viewport()->width(), rulerHeight}; }
+QRect LanesView::rulerRect() const {
+  return {0, 0, viewport()->width(), rulerHeight};
+}
 
 int LanesView::rowHeight() const {
   const int room = compositeRect().top() - 6 - rulerHeight;
@@ -54,17 +56,23 @@ int LanesView::rowHeight() const {
 }
 
 QRect LanesView::laneRect(int index) const {
-  return {0, rulerHeight + index * rowHeight() - verticalScrollBar()->value(), viewport()->width(), rowHeight()};
+  return {0, rulerHeight + index * rowHeight() - verticalScrollBar()->value(), viewport()->width(),
+          rowHeight()};
 }
 
-QRectF LanesView::timeBox(const QRect& row) const { return QRectF(row).adjusted(timeLeft(), 2, 0, -2); }
+QRectF LanesView::timeBox(const QRect& row) const {
+  return QRectF(row).adjusted(timeLeft(), 2, 0, -2);
+}
 
-Span LanesView::visibleSpan() const { return {scale_.at(0), scale_.at(std::max(1, viewport()->width() - timeLeft()))}; }
+Span LanesView::visibleSpan() const {
+  return {scale_.at(0), scale_.at(std::max(1, viewport()->width() - timeLeft()))};
+}
 
 void LanesView::showSpan(Span span) {
   const double width = std::max(100, viewport()->width() - timeLeft());
   const double margin = static_cast<double>(span.length().count) * 0.03;
-  scale_.framesPerPixel = std::clamp((static_cast<double>(span.length().count) + 2 * margin) / width, 2.0, 4.0e6);
+  scale_.framesPerPixel =
+      std::clamp((static_cast<double>(span.length().count) + 2 * margin) / width, 2.0, 4.0e6);
   scale_.origin = span.start - Frames{static_cast<std::int64_t>(margin)};
   updateScrollBars();
   contentChanged();
@@ -89,7 +97,9 @@ void LanesView::zoom(double factor) {
 void LanesView::updateScrollBars() {
   const QSignalBlocker quietly(horizontalScrollBar());
   const Span all = materialOf(studio_.session());
-  const auto unit = [this](Frames f) { return static_cast<int>(static_cast<double>(f.count) / scale_.framesPerPixel); };
+  const auto unit = [this](Frames f) {
+    return static_cast<int>(static_cast<double>(f.count) / scale_.framesPerPixel);
+  };
   const int page = std::max(1, viewport()->width() - timeLeft());
   horizontalScrollBar()->setPageStep(page);
   horizontalScrollBar()->setSingleStep(40);
@@ -184,8 +194,9 @@ void LanesView::mouseMoveEvent(QMouseEvent* event) {
   if (drag_ != Drag::None && drag_ != Drag::Pressed) return continueDrag(event);
   const Hit here = hit(at);
   const auto& loop = studio_.session().loop;
-  const bool atLoopEdge = here.part == Part::Ruler && loop &&
-                          (std::abs(xOf(loop->start) - at.x()) <= 5 || std::abs(xOf(loop->end) - at.x()) <= 5);
+  const bool atLoopEdge =
+      here.part == Part::Ruler && loop &&
+      (std::abs(xOf(loop->start) - at.x()) <= 5 || std::abs(xOf(loop->end) - at.x()) <= 5);
   viewport()->setCursor(here.part == Part::Boundary || atLoopEdge ? Qt::SplitHCursor
                         : here.part == Part::Lane                 ? Qt::IBeamCursor
                                                                   : Qt::ArrowCursor);
@@ -233,7 +244,8 @@ void LanesView::continueDrag(QMouseEvent* event) {
   switch (drag_) {
     case Drag::Pick: {
       const LaneNumber lane = track->lanes[static_cast<std::size_t>(pressed_.lane)]->number;
-      studio_.preview([id, span, lane](const Session& s) { return span.empty() ? s : pick(s, id, span, lane); });
+      studio_.preview(
+          [id, span, lane](const Session& s) { return span.empty() ? s : pick(s, id, span, lane); });
       break;
     }
     case Drag::Boundary:

@@ -67,13 +67,15 @@ class LanesView : public QAbstractScrollArea {
   void updateScrollBars();
   void autoScroll(Frames playhead);
   void renderLayer();
-  void drawHead(QPainter& painter, const QRect& row, const QString& title, const QString& detail, int laneNumber, bool heard);
+  void drawHead(QPainter& painter, const QRect& row, const QString& title, const QString& detail,
+                int laneNumber, bool heard);
   void drawLane(QPainter& painter, const QRect& row, const Track& track, const Lane& lane);
   void drawGrowing(QPainter& painter, const QRect& row, const GrowingPass& pass);
   void drawComposite(QPainter& painter, const Track& track);
   void drawPiece(QPainter& painter, const QRectF& box, const Track& track, const Piece& piece);
   void drawJoins(QPainter& painter, const QRectF& box, const ResolvedComposite& composite);
-  void drawClip(QPainter& painter, const QRectF& box, const Clip& clip, Frames slip, Span span, const QColor& colour, bool wholeSet);
+  void drawClip(QPainter& painter, const QRectF& box, const Clip& clip, Frames slip, Span span,
+                const QColor& colour, bool wholeSet);
   void drawEmpty(QPainter& painter);
 
   Studio& studio_;

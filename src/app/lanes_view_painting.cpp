@@ -62,15 +62,19 @@ void LanesView::renderLayer() {
 }
 
 void LanesView::drawEmpty(QPainter& painter) {
-  const QRect area(timeLeft(), rulerHeight, viewport()->width() - timeLeft(), compositeRect().top() - rulerHeight);
+  const QRect area(timeLeft(), rulerHeight, viewport()->width() - timeLeft(),
+                   compositeRect().top() - rulerHeight);
   painter.setPen(theme().faintText);
   const bool track = studio_.trackInHand() != nullptr;
   painter.drawText(area, Qt::AlignCenter | Qt::TextWordWrap,
-                   track ? tr("No takes yet.\nArm the track, press Ctrl+Space and play: every time round becomes a lane here.")
-                         : tr("This session has no tracks yet.\nAdd one with Track > New track, or import a file as backing."));
+                   track ? tr("No takes yet.\nArm the track, press Ctrl+Space and play: every time round "
+                              "becomes a lane here.")
+                         : tr("This session has no tracks yet.\nAdd one with Track > New track, or import a "
+                              "file as backing."));
 }
 
-void LanesView::drawHead(QPainter& painter, const QRect& row, const QString& title, const QString& detail, int laneNumber, bool heard) {
+void LanesView::drawHead(QPainter& painter, const QRect& row, const QString& title, const QString& detail,
+                         int laneNumber, bool heard) {
   QRect head(row.left() + 4, row.top() + 2, timeLeft() - 8, row.height() - 4);
   painter.save();
   painter.setRenderHint(QPainter::Antialiasing);
@@ -92,27 +96,34 @@ void LanesView::drawHead(QPainter& painter, const QRect& row, const QString& tit
   painter.setFont(bold);
   painter.setPen(ink);
   const QRect text(left, head.top() + 6, head.right() - left - 26, 20);
-  painter.drawText(text, Qt::AlignVCenter | Qt::AlignLeft, painter.fontMetrics().elidedText(title, Qt::ElideRight, text.width()));
+  painter.drawText(text, Qt::AlignVCenter | Qt::AlignLeft,
+                   painter.fontMetrics().elidedText(title, Qt::ElideRight, text.width()));
   if (heard) icon("hear", ink).paint(&painter, QRect(head.right() - 24, head.top() + 6, 20, 20));
   if (head.height() >= 44 && !detail.isEmpty()) {
     QFont small = font();
     small.setPointSizeF(8.0);
     painter.setFont(small);
     painter.setPen(heard ? theme().onChosen : theme().faintText);
-    painter.drawText(QRect(left, text.bottom() + 1, head.right() - left - 6, 16), Qt::AlignVCenter | Qt::AlignLeft,
+    painter.drawText(QRect(left, text.bottom() + 1, head.right() - left - 6, 16),
+                     Qt::AlignVCenter | Qt::AlignLeft,
                      painter.fontMetrics().elidedText(detail, Qt::ElideRight, head.right() - left - 6));
   }
   painter.restore();
 }
 
-void LanesView::drawClip(QPainter& painter, const QRectF& box, const Clip& clip, Frames slip, Span span, const QColor& colour, bool wholeSet) {
+void LanesView::drawClip(QPainter& painter, const QRectF& box, const Clip& clip, Frames slip, Span span,
+                         const QColor& colour, bool wholeSet) {
   const std::size_t shown = wholeSet ? clip.channels.size() : 1;
   for (std::size_t channel = 0; channel < shown; ++channel) {
     const ChannelSource source = clip.channels[channel];
-    const auto* peaks = studio_.peaks().peaks((*studio_.session().pool)[static_cast<std::size_t>(source.file)]);
-    const QRectF part(box.left(), box.top() + box.height() * static_cast<double>(channel) / static_cast<double>(shown), box.width(), box.height() / static_cast<double>(shown));
+    const auto* peaks =
+        studio_.peaks().peaks((*studio_.session().pool)[static_cast<std::size_t>(source.file)]);
+    const QRectF part(box.left(),
+                      box.top() + box.height() * static_cast<double>(channel) / static_cast<double>(shown),
+                      box.width(), box.height() / static_cast<double>(shown));
     if (!peaks || static_cast<std::size_t>(source.channel) >= peaks->size()) continue;
-    drawWave(painter, part, scale_, (*peaks)[static_cast<std::size_t>(source.channel)], clip.origin + slip, span, colour);
+    drawWave(painter, part, scale_, (*peaks)[static_cast<std::size_t>(source.channel)], clip.origin + slip,
+             span, colour);
   }
 }
 
@@ -123,7 +134,8 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
   drawBarLines(painter, box, scale_, studio_.ruler());
   // Where the composite plays this take, its ground is tinted.
   for (const Piece& piece : studio_.composite(track).pieces) {
-    const bool plays = piece.lane == lane.number || std::find(piece.overdubs.begin(), piece.overdubs.end(), lane.number) != piece.overdubs.end();
+    const bool plays = piece.lane == lane.number || std::find(piece.overdubs.begin(), piece.overdubs.end(),
+                                                              lane.number) != piece.overdubs.end();
     if (!plays) continue;
     QColor ground = theme().chosen;
     ground.setAlphaF(theme().dark ? 0.22F : 0.14F);
@@ -140,7 +152,8 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
     drawClip(painter, box, clip, {}, {clip.window.end, clip.extent().end}, handle, true);
     drawClip(painter, box, clip, {}, clip.window, takeColour(lane.number.value), true);
   }
-  drawHead(painter, row, QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)), QString::fromStdString(clockText(longest, studio_.session().rate)), lane.number.value, heard);
+  drawHead(painter, row, QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)),
+           QString::fromStdString(clockText(longest, studio_.session().rate)), lane.number.value, heard);
 }
 
 void LanesView::drawGrowing(QPainter& painter, const QRect& row, const GrowingPass& pass) {
@@ -150,9 +163,14 @@ void LanesView::drawGrowing(QPainter& painter, const QRect& row, const GrowingPa
   const bool last = &pass == &studio_.growing().back();
   QColor ground = theme().recording;
   ground.setAlphaF(0.10F);
-  if (last) painter.fillRect(QRectF(box.left() + scale_.x(pass.pass.window.start), box.top(), scale_.x(pass.pass.window.end) - scale_.x(pass.pass.window.start), box.height()), ground);
-  drawWave(painter, box, scale_, *pass.peaks, pass.pass.origin, pass.pass.window, last ? theme().recording : takeColour(pass.number.value));
-  drawHead(painter, row, tr("%1  Pass %2").arg(pass.number.value).arg(pass.pass.round), last ? tr("recording") : tr("kept"), pass.number.value, false);
+  if (last)
+    painter.fillRect(QRectF(box.left() + scale_.x(pass.pass.window.start), box.top(),
+                            scale_.x(pass.pass.window.end) - scale_.x(pass.pass.window.start), box.height()),
+                     ground);
+  drawWave(painter, box, scale_, *pass.peaks, pass.pass.origin, pass.pass.window,
+           last ? theme().recording : takeColour(pass.number.value));
+  drawHead(painter, row, tr("%1  Pass %2").arg(pass.number.value).arg(pass.pass.round),
+           last ? tr("recording") : tr("kept"), pass.number.value, false);
 }
 
 void LanesView::drawComposite(QPainter& painter, const Track& track) {
@@ -161,7 +179,8 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
   painter.fillRect(QRect(0, row.top() - 2, row.width(), 2), theme().line);
   const ResolvedComposite& composite = studio_.composite(track);
   const bool heard = !studio_.heardLane();
-  drawHead(painter, row, tr("Composite"), counted(static_cast<int>(composite.joins.size()), tr("join"), tr("joins")), 0, heard);
+  drawHead(painter, row, tr("Composite"),
+           counted(static_cast<int>(composite.joins.size()), tr("join"), tr("joins")), 0, heard);
   const QRectF box = timeBox(row);
   painter.save();
   painter.setClipRect(box);
@@ -174,7 +193,8 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
     const Span s = *studio_.selection();
     QColor tint = theme().inHand;
     tint.setAlphaF(0.20F);
-    const QRectF band(box.left() + scale_.x(s.start), box.top(), scale_.x(s.end) - scale_.x(s.start), box.height());
+    const QRectF band(box.left() + scale_.x(s.start), box.top(), scale_.x(s.end) - scale_.x(s.start),
+                      box.height());
     painter.fillRect(band, tint);
     painter.setPen(QPen(theme().inHand, 1.5));
     painter.drawRect(band.adjusted(0, 1, 0, -1));
@@ -198,7 +218,9 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
   if (const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr) {
     for (const Clip& clip : lane->clips) {
       const Span part = clip.window.shifted(piece.slip).intersect(piece.span);
-      if (!part.empty()) drawClip(painter, body.adjusted(-body.left() + box.left(), 20, 0, 0), clip, piece.slip, part, colour, false);
+      if (!part.empty())
+        drawClip(painter, body.adjusted(-body.left() + box.left(), 20, 0, 0), clip, piece.slip, part, colour,
+                 false);
     }
   }
   const double shownLeft = std::max(left, box.left());
@@ -209,7 +231,8 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
   for (const LaneNumber lane : piece.overdubs) label += " + " + QString::number(lane.value);
   if (!piece.picked) label += tr("  newest");
   painter.setPen(theme().text);
-  painter.drawText(QRectF(shownLeft + (piece.lane ? 22 : 6), strip.top(), room - 24, strip.height()), Qt::AlignVCenter | Qt::AlignLeft,
+  painter.drawText(QRectF(shownLeft + (piece.lane ? 22 : 6), strip.top(), room - 24, strip.height()),
+                   Qt::AlignVCenter | Qt::AlignLeft,
                    painter.fontMetrics().elidedText(label, Qt::ElideRight, static_cast<int>(room - 24)));
 }
 

@@ -10,7 +10,9 @@ namespace yewdrift::app {
 
 LevelMeter::LevelMeter(const QString& name, QWidget* parent) : QWidget(parent) {
   setAccessibleName(name);
-  setToolTip(tr("%1: from -60 dB to full scale, with the highest level of the last two seconds. The lamp at the end lights when it went over; click to clear it.").arg(name));
+  setToolTip(tr("%1: from -60 dB to full scale, with the highest level of the last two seconds. The lamp at "
+                "the end lights when it went over; click to clear it.")
+                 .arg(name));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
 }
 

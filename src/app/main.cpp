@@ -50,14 +50,17 @@ int main(int argc, char** argv) {
   QApplication::setOrganizationName("yewdrift");
   QApplication::setStyle("Fusion");
   QCommandLineParser arguments;
-  arguments.setApplicationDescription(QObject::tr("Records takes, compares them and joins the best into one."));
+  arguments.setApplicationDescription(
+      QObject::tr("Records takes, compares them and joins the best into one."));
   arguments.addHelpOption();
   arguments.addPositionalArgument("session", QObject::tr("A session's folder; without one, a dialog asks."));
   arguments.process(app);
   yewdrift::app::loadFonts();
   yewdrift::app::applyTheme(yewdrift::app::savedThemeChoice());
   QString folder = arguments.positionalArguments().value(0);
-  if (folder.isEmpty()) folder = QFileDialog::getExistingDirectory(nullptr, QObject::tr("Open a session, or choose an empty folder for a new one"));
+  if (folder.isEmpty())
+    folder = QFileDialog::getExistingDirectory(
+        nullptr, QObject::tr("Open a session, or choose an empty folder for a new one"));
   if (folder.isEmpty()) return 0;
   try {
     const QDir chosen(folder);

@@ -39,7 +39,9 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   refreshActions();
   QStringList notices;
   for (const std::string& notice : studio_->openingNotices()) notices << QString::fromStdString(notice);
-  if (!notices.isEmpty()) say(notices.size() > 3 ? tr("%1 And %2 more like it.").arg(notices.first()).arg(notices.size() - 1) : notices.join(" "));
+  if (!notices.isEmpty())
+    say(notices.size() > 3 ? tr("%1 And %2 more like it.").arg(notices.first()).arg(notices.size() - 1)
+                           : notices.join(" "));
   QTimer::singleShot(0, this, [this] {
     Span all = materialOf(studio_->session());
     if (all.empty()) all = {{}, framesFromSeconds(30.0, studio_->session().rate)};
@@ -61,7 +63,9 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     return;
   }
   if (!studio_->flushToDisk()) {
-    say(tr("The last change could not be saved, so the window stays open: make room on the disk or give write permission, then change anything to try again."));
+    say(
+        tr("The last change could not be saved, so the window stays open: make room on the disk or give "
+           "write permission, then change anything to try again."));
     // A second close is meant.
     if (!property("closeAnyway").toBool()) {
       setProperty("closeAnyway", true);
@@ -134,7 +138,9 @@ void MainWindow::say(const QString& sentence) {
   messageFrame_->setVisible(!sentence.isEmpty());
 }
 
-QString MainWindow::message() const { return messageFrame_->isHidden() ? QString() : messageLabel_->text(); }
+QString MainWindow::message() const {
+  return messageFrame_->isHidden() ? QString() : messageLabel_->text();
+}
 
 void MainWindow::refreshActions() {
   const Studio& studio = *studio_;
@@ -169,9 +175,16 @@ void MainWindow::refreshActions() {
 }
 
 void MainWindow::setTheme(ThemeChoice choice) {
-  QSettings().setValue("theme", choice == ThemeChoice::Light ? "light" : choice == ThemeChoice::Dark ? "dark" : "system");
+  QSettings().setValue("theme", choice == ThemeChoice::Light  ? "light"
+                                : choice == ThemeChoice::Dark ? "dark"
+                                                              : "system");
   applyTheme(choice);
-  for (const auto& [act, name] : {std::pair{transport_.start, "start"}, {transport_.record, "record"}, {transport_.loop, "loop"}, {transport_.undo, "undo"}, {transport_.redo, "redo"}, {do_.hearJoin, "hear"}})
+  for (const auto& [act, name] : {std::pair{transport_.start, "start"},
+                                  {transport_.record, "record"},
+                                  {transport_.loop, "loop"},
+                                  {transport_.undo, "undo"},
+                                  {transport_.redo, "redo"},
+                                  {do_.hearJoin, "hear"}})
     act->setIcon(icon(name));
   refreshActions();
   emit studio_->inHandChanged();
@@ -201,7 +214,9 @@ void MainWindow::showKeys() {
   }
   connect(search, &QLineEdit::textChanged, table, [table](const QString& text) {
     for (int row = 0; row < table->rowCount(); ++row)
-      table->setRowHidden(row, !(table->item(row, 0)->text() + table->item(row, 1)->text()).contains(text, Qt::CaseInsensitive));
+      table->setRowHidden(
+          row,
+          !(table->item(row, 0)->text() + table->item(row, 1)->text()).contains(text, Qt::CaseInsensitive));
   });
   column->addWidget(search);
   column->addWidget(table);

@@ -44,7 +44,8 @@ class MainWindow : public QMainWindow {
   void closeEvent(QCloseEvent* event) override;
 
  private:
-  QAction* action(const QString& text, const QKeySequence& key, const QString& tip, std::function<void()> run);
+  QAction* action(const QString& text, const QKeySequence& key, const QString& tip,
+                  std::function<void()> run);
   void makeActions();
   void makeMenus();
   void makeLayout();

@@ -13,7 +13,8 @@
 
 namespace yewdrift::app {
 
-QAction* MainWindow::action(const QString& text, const QKeySequence& key, const QString& tip, std::function<void()> run) {
+QAction* MainWindow::action(const QString& text, const QKeySequence& key, const QString& tip,
+                            std::function<void()> run) {
   auto* made = new QAction(text, this);
   made->setShortcut(key);
   made->setToolTip(key.isEmpty() ? tip : QString("%1 (%2)").arg(tip, key.toString(QKeySequence::NativeText)));
@@ -25,44 +26,72 @@ QAction* MainWindow::action(const QString& text, const QKeySequence& key, const 
 
 void MainWindow::makeActions() {
   Studio* s = studio_.get();
-  transport_.start = action(tr("Back to the start"), Qt::Key_Home, tr("Playhead back to the start"), [s] { s->locate({}); });
+  transport_.start =
+      action(tr("Back to the start"), Qt::Key_Home, tr("Playhead back to the start"), [s] { s->locate({}); });
   transport_.play = action(tr("Play"), Qt::Key_Space, tr("Play or stop"), [s] { s->togglePlay(); });
-  transport_.record = action(tr("Record"), QKeySequence(Qt::CTRL | Qt::Key_Space), tr("Record to the armed tracks, or stop recording"), [s] { s->toggleRecord(); });
+  transport_.record = action(tr("Record"), QKeySequence(Qt::CTRL | Qt::Key_Space),
+                             tr("Record to the armed tracks, or stop recording"), [s] { s->toggleRecord(); });
   transport_.record->setCheckable(true);
-  transport_.loop = action(tr("Loop"), Qt::Key_L, tr("Go round the loop span, on or off"), [this] { studio_->setLooping(!studio_->looping()); });
+  transport_.loop = action(tr("Loop"), Qt::Key_L, tr("Go round the loop span, on or off"),
+                           [this] { studio_->setLooping(!studio_->looping()); });
   transport_.loop->setCheckable(true);
   transport_.undo = action(tr("Undo"), QKeySequence::Undo, tr("Undo"), [s] { s->undo(); });
-  transport_.redo = action(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), tr("Redo"), [s] { s->redo(); });
-  for (const auto& [act, name] : {std::pair{transport_.start, "start"}, {transport_.play, "play"}, {transport_.record, "record"}, {transport_.loop, "loop"}, {transport_.undo, "undo"}, {transport_.redo, "redo"}})
+  transport_.redo =
+      action(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), tr("Redo"), [s] { s->redo(); });
+  for (const auto& [act, name] : {std::pair{transport_.start, "start"},
+                                  {transport_.play, "play"},
+                                  {transport_.record, "record"},
+                                  {transport_.loop, "loop"},
+                                  {transport_.undo, "undo"},
+                                  {transport_.redo, "redo"}})
     act->setIcon(icon(name));
 
-  do_.hearAbove = action(tr("Hear the take above"), Qt::Key_E, tr("Hear the take above"), [s] { s->hearNeighbour(-1); });
+  do_.hearAbove =
+      action(tr("Hear the take above"), Qt::Key_E, tr("Hear the take above"), [s] { s->hearNeighbour(-1); });
   do_.hearAbove->setShortcuts({Qt::Key_E, Qt::Key_Up});
-  do_.hearBelow = action(tr("Hear the take below"), Qt::Key_D, tr("Hear the take below"), [s] { s->hearNeighbour(1); });
+  do_.hearBelow =
+      action(tr("Hear the take below"), Qt::Key_D, tr("Hear the take below"), [s] { s->hearNeighbour(1); });
   do_.hearBelow->setShortcuts({Qt::Key_D, Qt::Key_Down});
-  do_.hearComposite = action(tr("Hear the composite"), Qt::Key_C, tr("Hear the composite"), [s] { s->hear(std::nullopt); });
-  do_.pick = action(tr("Pick the take that is heard"), Qt::Key_F, tr("The composite plays the heard take over the selection, else over the loop"), [this] { pickHeard(false); });
-  do_.pickSilence = action(tr("Pick silence"), QKeySequence(Qt::SHIFT | Qt::Key_F), tr("The composite is silent over the selection, else over the loop"), [this] { pickHeard(true); });
+  do_.hearComposite =
+      action(tr("Hear the composite"), Qt::Key_C, tr("Hear the composite"), [s] { s->hear(std::nullopt); });
+  do_.pick = action(tr("Pick the take that is heard"), Qt::Key_F,
+                    tr("The composite plays the heard take over the selection, else over the loop"),
+                    [this] { pickHeard(false); });
+  do_.pickSilence = action(tr("Pick silence"), QKeySequence(Qt::SHIFT | Qt::Key_F),
+                           tr("The composite is silent over the selection, else over the loop"),
+                           [this] { pickHeard(true); });
   for (int lane = 1; lane <= 9; ++lane)
-    action(tr("Hear lane %1").arg(lane), QKeySequence(Qt::Key_0 + lane), tr("Hear lane %1").arg(lane), [s, lane] { s->hear(LaneNumber{lane}); });
-  do_.nextJoin = action(tr("Next join"), Qt::Key_J, tr("Put the next join on the bench"), [this] { stepJoin(1); });
-  do_.previousJoin = action(tr("Previous join"), QKeySequence(Qt::SHIFT | Qt::Key_J), tr("Put the previous join on the bench"), [this] { stepJoin(-1); });
-  do_.hearJoin = action(tr("Hear the join"), Qt::Key_K, tr("Loop a second around the join; again to stop"), [s] { s->toggleHearJoin(); });
+    action(tr("Hear lane %1").arg(lane), QKeySequence(Qt::Key_0 + lane), tr("Hear lane %1").arg(lane),
+           [s, lane] { s->hear(LaneNumber{lane}); });
+  do_.nextJoin =
+      action(tr("Next join"), Qt::Key_J, tr("Put the next join on the bench"), [this] { stepJoin(1); });
+  do_.previousJoin = action(tr("Previous join"), QKeySequence(Qt::SHIFT | Qt::Key_J),
+                            tr("Put the previous join on the bench"), [this] { stepJoin(-1); });
+  do_.hearJoin = action(tr("Hear the join"), Qt::Key_K, tr("Loop a second around the join; again to stop"),
+                        [s] { s->toggleHearJoin(); });
   do_.hearJoin->setIcon(icon("hear"));
   action(tr("A bar back"), Qt::Key_Left, tr("Playhead a bar back"), [this] { stepBar(-1); });
   action(tr("A bar on"), Qt::Key_Right, tr("Playhead a bar on"), [this] { stepBar(1); });
-  action(tr("Previous track"), Qt::Key_PageUp, tr("Take the previous track in hand"), [this] { stepTrack(-1); });
+  action(tr("Previous track"), Qt::Key_PageUp, tr("Take the previous track in hand"),
+         [this] { stepTrack(-1); });
   action(tr("Next track"), Qt::Key_PageDown, tr("Take the next track in hand"), [this] { stepTrack(1); });
   do_.arm = action(tr("Arm the track in hand"), Qt::Key_M, tr("Arm the track in hand, or disarm it"), [this] {
     const Track* track = studio_->trackInHand();
     if (!track) return;
-    studio_->apply(tr("Arm a track"), [id = track->id, on = !track->armed](const Session& session) { return setTrackSwitch(session, id, TrackSwitch::Arm, on); });
+    studio_->apply(tr("Arm a track"), [id = track->id, on = !track->armed](const Session& session) {
+      return setTrackSwitch(session, id, TrackSwitch::Arm, on);
+    });
   });
-  do_.flatten = action(tr("Flatten the composite"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_F), tr("Render the composite to one new file that takes its place"), [s] { s->flattenInHand(); });
-  do_.newTrack = action(tr("New track…"), QKeySequence(Qt::CTRL | Qt::Key_N), tr("Add a track to record to"), [this] { newTrack(); });
-  do_.importFiles = action(tr("Import files as takes…"), QKeySequence(Qt::CTRL | Qt::Key_I), tr("Each file becomes a lane of the track in hand"), [this] { importFiles(); });
+  do_.flatten =
+      action(tr("Flatten the composite"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_F),
+             tr("Render the composite to one new file that takes its place"), [s] { s->flattenInHand(); });
+  do_.newTrack = action(tr("New track…"), QKeySequence(Qt::CTRL | Qt::Key_N), tr("Add a track to record to"),
+                        [this] { newTrack(); });
+  do_.importFiles = action(tr("Import files as takes…"), QKeySequence(Qt::CTRL | Qt::Key_I),
+                           tr("Each file becomes a lane of the track in hand"), [this] { importFiles(); });
   do_.newSession = action(tr("New session…"), {}, tr("Make an empty session in a folder of its own"), [this] {
-    const QString folder = QFileDialog::getSaveFileName(this, tr("Folder of the new session"), {}, {}, nullptr, QFileDialog::ShowDirsOnly);
+    const QString folder = QFileDialog::getSaveFileName(this, tr("Folder of the new session"), {}, {},
+                                                        nullptr, QFileDialog::ShowDirsOnly);
     if (!folder.isEmpty()) emit sessionAsked(folder, true);
   });
   do_.openSession = action(tr("Open a session…"), QKeySequence::Open, tr("Open a session folder"), [this] {
@@ -75,7 +104,8 @@ void MainWindow::makeMenus() {
   QMenu* session = menuBar()->addMenu(tr("&Session"));
   session->addActions({do_.newSession, do_.openSession});
   session->addSeparator();
-  session->addAction(action(tr("Close"), QKeySequence::Quit, tr("Close; everything is on disk already"), [this] { close(); }));
+  session->addAction(action(tr("Close"), QKeySequence::Quit, tr("Close; everything is on disk already"),
+                            [this] { close(); }));
   QMenu* edit = menuBar()->addMenu(tr("&Edit"));
   edit->addActions({transport_.undo, transport_.redo});
   edit->addSeparator();
@@ -94,25 +124,33 @@ void MainWindow::makeMenus() {
   connect(device, &QMenu::aboutToShow, this, [this, device] { fillDeviceMenu(device); });
   QMenu* view = menuBar()->addMenu(tr("&View"));
   view->addAction(action(tr("Zoom in"), QKeySequence::ZoomIn, tr("Zoom in"), [this] { lanes_->zoom(0.66); }));
-  view->addAction(action(tr("Zoom out"), QKeySequence::ZoomOut, tr("Zoom out"), [this] { lanes_->zoom(1.5); }));
-  view->addAction(action(tr("Whole song"), QKeySequence(Qt::CTRL | Qt::Key_0), tr("Show the whole song"), [this] {
-    const Span all = materialOf(studio_->session());
-    if (!all.empty()) lanes_->showSpan(all);
-  }));
+  view->addAction(
+      action(tr("Zoom out"), QKeySequence::ZoomOut, tr("Zoom out"), [this] { lanes_->zoom(1.5); }));
+  view->addAction(
+      action(tr("Whole song"), QKeySequence(Qt::CTRL | Qt::Key_0), tr("Show the whole song"), [this] {
+        const Span all = materialOf(studio_->session());
+        if (!all.empty()) lanes_->showSpan(all);
+      }));
   view->addSeparator();
   auto* themes = new QActionGroup(this);
-  for (const auto& [text, choice] : {std::pair{tr("As the system"), ThemeChoice::System}, {tr("Light"), ThemeChoice::Light}, {tr("Dark"), ThemeChoice::Dark}}) {
+  for (const auto& [text, choice] : {std::pair{tr("As the system"), ThemeChoice::System},
+                                     {tr("Light"), ThemeChoice::Light},
+                                     {tr("Dark"), ThemeChoice::Dark}}) {
     QAction* each = view->addAction(text, this, [this, choice = choice] { setTheme(choice); });
     each->setCheckable(true);
     each->setChecked(savedThemeChoice() == choice);
     themes->addAction(each);
   }
-  view->addAction(action(tr("Next theme"), QKeySequence(Qt::CTRL | Qt::Key_T), tr("Light, dark, the system's"), [this] {
-    const ThemeChoice now = savedThemeChoice();
-    setTheme(now == ThemeChoice::System ? ThemeChoice::Light : now == ThemeChoice::Light ? ThemeChoice::Dark : ThemeChoice::System);
-  }));
+  view->addAction(
+      action(tr("Next theme"), QKeySequence(Qt::CTRL | Qt::Key_T), tr("Light, dark, the system's"), [this] {
+        const ThemeChoice now = savedThemeChoice();
+        setTheme(now == ThemeChoice::System  ? ThemeChoice::Light
+                 : now == ThemeChoice::Light ? ThemeChoice::Dark
+                                             : ThemeChoice::System);
+      }));
   view->addSeparator();
-  view->addAction(action(tr("Full screen"), Qt::Key_F11, tr("Full screen, on or off"), [this] { setWindowState(windowState() ^ Qt::WindowFullScreen); }));
+  view->addAction(action(tr("Full screen"), Qt::Key_F11, tr("Full screen, on or off"),
+                         [this] { setWindowState(windowState() ^ Qt::WindowFullScreen); }));
   QMenu* help = menuBar()->addMenu(tr("&Help"));
   help->addAction(action(tr("All keys"), Qt::Key_F1, tr("Every key, searchable"), [this] { showKeys(); }));
 }
@@ -125,7 +163,10 @@ void MainWindow::fillDeviceMenu(QMenu* menu) {
     QMenu* sub = menu->addMenu(QString::fromStdString(driver));
     sub->setEnabled(!devices.empty());
     for (const DeviceDescription& device : devices) {
-      QAction* each = sub->addAction(QString::fromStdString(device.name), this, [this, driver, name = device.name] { studio_->openDevice(QString::fromStdString(driver), QString::fromStdString(name)); });
+      QAction* each =
+          sub->addAction(QString::fromStdString(device.name), this, [this, driver, name = device.name] {
+            studio_->openDevice(QString::fromStdString(driver), QString::fromStdString(name));
+          });
       each->setEnabled(device.outputs > 0);
     }
   }
@@ -138,7 +179,8 @@ void MainWindow::pickHeard(bool silence) {
   const auto lane = silence ? std::nullopt : studio_->heardLane();
   if (!silence && !lane) return say(tr("Hear a take first (E and D step through them); then F picks it."));
   const TrackId id = track->id;
-  studio_->apply(lane ? tr("Pick lane %1").arg(lane->value) : tr("Pick silence"), [=](const Session& s) { return pick(s, id, *span, lane); });
+  studio_->apply(lane ? tr("Pick lane %1").arg(lane->value) : tr("Pick silence"),
+                 [=](const Session& s) { return pick(s, id, *span, lane); });
 }
 
 void MainWindow::stepJoin(int direction) {
@@ -159,7 +201,8 @@ void MainWindow::stepJoin(int direction) {
       if (join.at < from) next = &join;
   }
   studio_->takeJoinInHand(next->at);
-  if (!lanes_->visibleSpan().contains(next->at)) lanes_->scrollTo(next->at - Frames{lanes_->visibleSpan().length().count / 2});
+  if (!lanes_->visibleSpan().contains(next->at))
+    lanes_->scrollTo(next->at - Frames{lanes_->visibleSpan().length().count / 2});
 }
 
 void MainWindow::stepBar(int direction) {
@@ -177,21 +220,29 @@ void MainWindow::stepTrack(int direction) {
   for (std::size_t i = 0; i < tracks.size(); ++i)
     if (&*tracks[i] == now) {
       const int next = static_cast<int>(i) + direction;
-      if (next >= 0 && next < static_cast<int>(tracks.size())) studio_->setTrackInHand(tracks[static_cast<std::size_t>(next)]->id);
+      if (next >= 0 && next < static_cast<int>(tracks.size()))
+        studio_->setTrackInHand(tracks[static_cast<std::size_t>(next)]->id);
       return;
     }
 }
 
 void MainWindow::newTrack() {
   bool good = false;
-  const QString name = QInputDialog::getText(this, tr("New track"), tr("Name of the track, for example the instrument:"), QLineEdit::Normal, {}, &good).trimmed();
+  const QString name =
+      QInputDialog::getText(this, tr("New track"), tr("Name of the track, for example the instrument:"),
+                            QLineEdit::Normal, {}, &good)
+          .trimmed();
   if (!good || name.isEmpty()) return;
-  const bool made = studio_->apply(tr("Add the track %1").arg(name), [&](const Session& s) { return addTrack(s, name.toStdString(), microphonesFor(1)); });
+  const bool made = studio_->apply(tr("Add the track %1").arg(name), [&](const Session& s) {
+    return addTrack(s, name.toStdString(), microphonesFor(1));
+  });
   if (made) studio_->setTrackInHand(studio_->session().tracks.back()->id);
 }
 
 void MainWindow::importFiles() {
-  const QStringList files = QFileDialog::getOpenFileNames(this, tr("Files to import as takes"), {}, tr("Audio (*.wav *.flac *.aif *.aiff *.ogg *.mp3 *.w64 *.rf64 *.caf);;All files (*)"));
+  const QStringList files = QFileDialog::getOpenFileNames(
+      this, tr("Files to import as takes"), {},
+      tr("Audio (*.wav *.flac *.aif *.aiff *.ogg *.mp3 *.w64 *.rf64 *.caf);;All files (*)"));
   if (files.isEmpty()) return;
   studio_->importTakes(files);
 }

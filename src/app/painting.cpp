@@ -12,7 +12,8 @@ namespace {
 template <typename Draw>
 void eachBar(const QRectF& box, const TimeScale& scale, const Ruler& ruler, double room, Draw draw) {
   const int first = std::max(1, ruler.tempo.positionOf(std::max(Frames{}, scale.at(0)), ruler.rate).bar);
-  const Frames one = ruler.tempo.frameOf({first + 1, 1.0}, ruler.rate) - ruler.tempo.frameOf({first, 1.0}, ruler.rate);
+  const Frames one =
+      ruler.tempo.frameOf({first + 1, 1.0}, ruler.rate) - ruler.tempo.frameOf({first, 1.0}, ruler.rate);
   int step = 1;
   while (static_cast<double>(one.count) * step / scale.framesPerPixel < room) step *= 2;
   for (int bar = first - (first - 1) % step;; bar += step) {
@@ -24,7 +25,8 @@ void eachBar(const QRectF& box, const TimeScale& scale, const Ruler& ruler, doub
 
 }  // namespace
 
-void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, const PeakPyramid& peaks, Frames origin, Span span, const QColor& colour) {
+void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, const PeakPyramid& peaks,
+              Frames origin, Span span, const QColor& colour) {
   const double from = std::max(0.0, std::floor(scale.x(span.start)));
   const double to = std::min(box.width(), std::ceil(scale.x(span.end)));
   if (to <= from) return;
@@ -69,7 +71,8 @@ void drawRuler(QPainter& painter, const QRectF& box, const TimeScale& scale, con
     painter.setPen(theme().line);
     painter.drawLine(QPointF(box.left() + x, box.bottom() - 7), QPointF(box.left() + x, box.bottom()));
     painter.setPen(theme().faintText);
-    painter.drawText(QRectF(box.left() + x + 3, box.top(), 60, box.height() - 2), Qt::AlignBottom | Qt::AlignLeft, QString::number(bar));
+    painter.drawText(QRectF(box.left() + x + 3, box.top(), 60, box.height() - 2),
+                     Qt::AlignBottom | Qt::AlignLeft, QString::number(bar));
   });
   painter.restore();
 }
@@ -98,7 +101,8 @@ void drawLoopSpan(QPainter& painter, const QRectF& box, const TimeScale& scale, 
   painter.drawRoundedRect(band, 5, 5);
   painter.setBrush(theme().inHand);
   painter.setPen(Qt::NoPen);
-  for (const double x : {left, right}) painter.drawRoundedRect(QRectF(x - 2.5, box.top() + 1, 5, box.height() - 2), 2.5, 2.5);
+  for (const double x : {left, right})
+    painter.drawRoundedRect(QRectF(x - 2.5, box.top() + 1, 5, box.height() - 2), 2.5, 2.5);
   painter.restore();
 }
 

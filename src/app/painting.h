@@ -9,9 +9,10 @@
 
 namespace yewdrift::app {
 
-/// Draws peaks of a signal whose sample 0 lies at session frame `origin`, for the frames in `span`, into `box`,
-/// whose left edge is x = 0 of `scale`. Reads the pyramid only, once a pixel.
-void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, const PeakPyramid& peaks, Frames origin, Span span, const QColor& colour);
+/// Draws peaks of a signal whose sample 0 lies at session frame `origin`, for the frames in `span`, into
+/// `box`, whose left edge is x = 0 of `scale`. Reads the pyramid only, once a pixel.
+void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, const PeakPyramid& peaks,
+              Frames origin, Span span, const QColor& colour);
 
 /// Bar lines and numbers, or seconds where bars would crowd.
 void drawRuler(QPainter& painter, const QRectF& box, const TimeScale& scale, const Ruler& ruler);

@@ -7,7 +7,8 @@
 
 namespace yewdrift::app {
 
-PeaksStore::PeaksStore(std::filesystem::path sessionPath, QObject* parent) : QObject(parent), sessionPath_(std::move(sessionPath)) {
+PeaksStore::PeaksStore(std::filesystem::path sessionPath, QObject* parent)
+    : QObject(parent), sessionPath_(std::move(sessionPath)) {
   pool_.setMaxThreadCount(1);
 }
 

@@ -28,21 +28,36 @@ RecordBench::RecordBench(Studio& studio, QWidget* parent) : QWidget(parent), stu
   column->addWidget(advice_);
   column->addStretch(1);
   column->addWidget(disk_);
-  for (auto signal : {&Studio::sessionChanged, &Studio::inHandChanged, &Studio::transportChanged, &Studio::moved}) connect(&studio, signal, this, &RecordBench::refresh);
+  for (auto signal :
+       {&Studio::sessionChanged, &Studio::inHandChanged, &Studio::transportChanged, &Studio::moved})
+    connect(&studio, signal, this, &RecordBench::refresh);
   refresh();
 }
 
 QString RecordBench::advice() const {
   const Track* track = studio_.trackInHand();
   if (!track) return tr("Add a track with <b>Track &gt; New track</b>.");
-  if (studio_.recording()) return tr("<b>Ctrl+Space</b> or <b>Space</b> stops. Every time round is kept as a lane of its own.");
-  if (track->backing) return tr("This is a backing track. Take one in hand that is played: click its name, or <b>Page Down</b>.");
-  if (track->lanes.empty()) return tr("<b>Ctrl+Space</b> records. Nothing is ever recorded over: each pass becomes a lane.");
-  if (track->lanes.size() < 2) return tr("<b>Space</b> plays. Record another pass to have something to compare.");
+  if (studio_.recording())
+    return tr("<b>Ctrl+Space</b> or <b>Space</b> stops. Every time round is kept as a lane of its own.");
+  if (track->backing)
+    return tr(
+        "This is a backing track. Take one in hand that is played: click its name, or <b>Page Down</b>.");
+  if (track->lanes.empty())
+    return tr("<b>Ctrl+Space</b> records. Nothing is ever recorded over: each pass becomes a lane.");
+  if (track->lanes.size() < 2)
+    return tr("<b>Space</b> plays. Record another pass to have something to compare.");
   const bool joins = !studio_.composite(*track).joins.empty();
-  if (!studio_.heardLane() && !joins) return tr("Record a pass with <b>Ctrl+Space</b>, or hear what is there: <b>Space</b> plays, <b>E</b> and <b>D</b> step through the takes while it plays.");
-  if (!joins) return tr("Drag over a lane to pick that stretch for the composite, or press <b>F</b> to pick the take you hear over the loop.");
-  return tr("<b>J</b> puts the next join under the magnifier, <b>K</b> loops around it. <b>Ctrl+Shift+F</b> flattens when you are content.");
+  if (!studio_.heardLane() && !joins)
+    return tr(
+        "Record a pass with <b>Ctrl+Space</b>, or hear what is there: <b>Space</b> plays, <b>E</b> and "
+        "<b>D</b> step through the takes while it plays.");
+  if (!joins)
+    return tr(
+        "Drag over a lane to pick that stretch for the composite, or press <b>F</b> to pick the take you "
+        "hear over the loop.");
+  return tr(
+      "<b>J</b> puts the next join under the magnifier, <b>K</b> loops around it. <b>Ctrl+Shift+F</b> "
+      "flattens when you are content.");
 }
 
 void RecordBench::refresh() {
@@ -54,10 +69,15 @@ void RecordBench::refresh() {
   if (error) return;
   double bytesASecond = 0.0;
   for (const TrackId id : studio_.armedTracks())
-    bytesASecond += studio_.session().track(id)->channels() * studio_.session().rate.hertz * (studio_.session().format == SampleFormat::Pcm16 ? 2.0 : studio_.session().format == SampleFormat::Pcm24 ? 3.0 : 4.0);
+    bytesASecond += studio_.session().track(id)->channels() * studio_.session().rate.hertz *
+                    (studio_.session().format == SampleFormat::Pcm16   ? 2.0
+                     : studio_.session().format == SampleFormat::Pcm24 ? 3.0
+                                                                       : 4.0);
   if (bytesASecond == 0.0) return disk_->clear();
   const double hours = static_cast<double>(space.available) / bytesASecond / 3600.0;
-  disk_->setText(hours >= 2.0 ? tr("Room on the disk for %1 hours of this").arg(static_cast<int>(hours)) : tr("Room on the disk for %1 minutes of this").arg(static_cast<int>(hours * 60)));
+  disk_->setText(hours >= 2.0
+                     ? tr("Room on the disk for %1 hours of this").arg(static_cast<int>(hours))
+                     : tr("Room on the disk for %1 minutes of this").arg(static_cast<int>(hours * 60)));
 }
 
 }  // namespace yewdrift::app

@@ -8,7 +8,8 @@
 
 namespace yewdrift::app {
 
-/// What pressing record would do, in a sentence; while recording, how it goes; under it the next thing to try.
+/// What pressing record would do, in a sentence; while recording, how it goes; under it the next thing to
+/// try.
 class RecordBench : public QWidget {
   Q_OBJECT
  public:

@@ -12,8 +12,8 @@
 
 namespace yewdrift::app {
 
-/// Saves the history on a thread of its own, always the newest value, so that work is on disk as it is done and
-/// no edit waits for the disk. The destructor saves what is left.
+/// Saves the history on a thread of its own, always the newest value, so that work is on disk as it is done
+/// and no edit waits for the disk. The destructor saves what is left.
 class Saver {
  public:
   /// `failed` is called on the saver's thread with a sentence.

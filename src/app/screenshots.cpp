@@ -25,7 +25,8 @@ void wait(int milliseconds) {
 
 void drag(QWidget* on, QPoint from, QPoint to) {
   auto send = [on](QEvent::Type type, QPoint at, Qt::MouseButtons held) {
-    QMouseEvent event(type, QPointF(at), on->mapToGlobal(QPointF(at)), type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton, held, Qt::NoModifier);
+    QMouseEvent event(type, QPointF(at), on->mapToGlobal(QPointF(at)),
+                      type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton, held, Qt::NoModifier);
     QApplication::sendEvent(on, &event);
   };
   send(QEvent::MouseButtonPress, from, Qt::LeftButton);
@@ -47,12 +48,15 @@ class Photographer {
   QString folder_;
 };
 
-Frames bar(const Studio& studio, int number) { return studio.ruler().tempo.frameOf({number, 1.0}, studio.session().rate); }
+Frames bar(const Studio& studio, int number) {
+  return studio.ruler().tempo.frameOf({number, 1.0}, studio.session().rate);
+}
 
 void pickByDragging(MainWindow& window, int lane, int fromBar, int toBar) {
   LanesView& lanes = window.lanes();
   const QRect row = lanes.laneRect(lane - 1);
-  drag(lanes.viewport(), {lanes.xOf(bar(window.studio(), fromBar)), row.center().y()}, {lanes.xOf(bar(window.studio(), toBar)), row.center().y()});
+  drag(lanes.viewport(), {lanes.xOf(bar(window.studio(), fromBar)), row.center().y()},
+       {lanes.xOf(bar(window.studio(), toBar)), row.center().y()});
 }
 
 void shootDemo(MainWindow& window, Photographer& photos) {

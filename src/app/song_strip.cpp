@@ -11,9 +11,12 @@ namespace yewdrift::app {
 
 SongStrip::SongStrip(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio) {
   setAccessibleName(tr("The song"));
-  setToolTip(tr("The whole song. Ruler: click to move the playhead, drag to draw or move the loop (Alt suspends snapping). Rows: click to take a track in hand, drag to scroll the takes."));
+  setToolTip(
+      tr("The whole song. Ruler: click to move the playhead, drag to draw or move the loop (Alt suspends "
+         "snapping). Rows: click to take a track in hand, drag to scroll the takes."));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  for (auto signal : {&Studio::sessionChanged, &Studio::inHandChanged, &Studio::transportChanged}) connect(&studio, signal, this, &SongStrip::stale);
+  for (auto signal : {&Studio::sessionChanged, &Studio::inHandChanged, &Studio::transportChanged})
+    connect(&studio, signal, this, &SongStrip::stale);
   connect(&studio.peaks(), &PeaksStore::ready, this, &SongStrip::stale);
   connect(&studio, &Studio::moved, this, qOverload<>(&QWidget::update));
 }
@@ -37,7 +40,8 @@ TimeScale SongStrip::scale() const {
 QRectF SongStrip::rowBox(std::size_t track) const {
   const double count = std::max<double>(1.0, static_cast<double>(studio_.session().tracks.size()));
   const double height = (this->height() - rulerHeight - 4) / count;
-  return {static_cast<double>(headWidth), rulerHeight + 2 + height * static_cast<double>(track), width() - 2.0 * headWidth, height};
+  return {static_cast<double>(headWidth), rulerHeight + 2 + height * static_cast<double>(track),
+          width() - 2.0 * headWidth, height};
 }
 
 void SongStrip::stale() {
@@ -64,9 +68,11 @@ void SongStrip::renderLayer() {
       for (const Clip& clip : lane->clips) {
         const Span part = clip.window.shifted(piece.slip).intersect(piece.span);
         const ChannelSource source = clip.channels.front();
-        const auto* peaks = studio_.peaks().peaks((*studio_.session().pool)[static_cast<std::size_t>(source.file)]);
+        const auto* peaks =
+            studio_.peaks().peaks((*studio_.session().pool)[static_cast<std::size_t>(source.file)]);
         if (part.empty() || !peaks || static_cast<std::size_t>(source.channel) >= peaks->size()) continue;
-        drawWave(painter, box, scale, (*peaks)[static_cast<std::size_t>(source.channel)], clip.origin + piece.slip, part, inHand ? takeColour(piece.lane->value) : theme().faintText);
+        drawWave(painter, box, scale, (*peaks)[static_cast<std::size_t>(source.channel)],
+                 clip.origin + piece.slip, part, inHand ? takeColour(piece.lane->value) : theme().faintText);
       }
     }
     if (inHand) painter.fillRect(QRectF(2, box.top(), 5, box.height()), theme().inHand);
@@ -87,7 +93,10 @@ void SongStrip::paintEvent(QPaintEvent*) {
   veil.setAlphaF(0.08F);
   painter.setBrush(veil);
   const double left = std::max(0.0, scale.x(shown_.start));
-  painter.drawRoundedRect(QRectF(headWidth + left, rulerHeight + 1, std::min(scale.x(shown_.end), width() - 2.0 * headWidth) - left, height() - rulerHeight - 2), 4, 4);
+  painter.drawRoundedRect(
+      QRectF(headWidth + left, rulerHeight + 1,
+             std::min(scale.x(shown_.end), width() - 2.0 * headWidth) - left, height() - rulerHeight - 2),
+      4, 4);
   drawPlayhead(painter, headWidth + scale.x(studio_.transport().position), 4, height());
 }
 
@@ -104,17 +113,24 @@ void SongStrip::mouseMoveEvent(QMouseEvent* event) {
   if (drag_ == Drag::Pressed) {
     if ((event->position().toPoint() - pressedAt_).manhattanLength() <= 4) return;
     auto near = [&](Frames at) { return std::abs(headWidth + scale().x(at) - pressedAt_.x()) <= 5; };
-    if (pressedAt_.y() > rulerHeight || studio_.recording()) drag_ = Drag::View;
-    else if (loop && near(loop->start)) drag_ = Drag::LoopStart;
-    else if (loop && near(loop->end)) drag_ = Drag::LoopEnd;
-    else drag_ = loop && loop->contains(pressedFrame_) ? Drag::LoopBody : Drag::LoopDraw;
+    if (pressedAt_.y() > rulerHeight || studio_.recording())
+      drag_ = Drag::View;
+    else if (loop && near(loop->start))
+      drag_ = Drag::LoopStart;
+    else if (loop && near(loop->end))
+      drag_ = Drag::LoopEnd;
+    else
+      drag_ = loop && loop->contains(pressedFrame_) ? Drag::LoopBody : Drag::LoopDraw;
     if (loop) loopBefore_ = *loop;
   }
-  dragTo(std::max(Frames{}, scale().at(event->position().x() - headWidth)), event->modifiers() & Qt::AltModifier);
+  dragTo(std::max(Frames{}, scale().at(event->position().x() - headWidth)),
+         event->modifiers() & Qt::AltModifier);
 }
 
 void SongStrip::dragTo(Frames now, bool free) {
-  auto snap = [&](Frames at) { return free ? at : studio_.ruler().tempo.nearestBeat(at, studio_.session().rate); };
+  auto snap = [&](Frames at) {
+    return free ? at : studio_.ruler().tempo.nearestBeat(at, studio_.session().rate);
+  };
   auto loopTo = [this](Span to) { studio_.preview([to](const Session& s) { return setLoop(s, to); }); };
   switch (drag_) {
     case Drag::View:

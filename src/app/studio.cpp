@@ -9,13 +9,22 @@
 namespace yewdrift::app {
 
 Studio::Studio(const std::filesystem::path& sessionPath, DeviceMode mode, QObject* parent)
-    : QObject(parent), path_(std::filesystem::absolute(sessionPath)), mode_(mode),
-      folder_(std::make_unique<SessionFolder>(SessionFolder::open(sessionPath, SessionFolder::Access::Write))),
-      history_(folder_->history()), notices_(folder_->notices()), peaks_(path_), meter_(path_), compiler_(meter_) {
+    : QObject(parent),
+      path_(std::filesystem::absolute(sessionPath)),
+      mode_(mode),
+      folder_(
+          std::make_unique<SessionFolder>(SessionFolder::open(sessionPath, SessionFolder::Access::Write))),
+      history_(folder_->history()),
+      notices_(folder_->notices()),
+      peaks_(path_),
+      meter_(path_),
+      compiler_(meter_) {
   saver_ = std::make_unique<Saver>(*folder_, [this](const std::string& sentence) {
     QMetaObject::invokeMethod(this, [this, sentence] { emit said(QString::fromStdString(sentence)); });
   });
-  engine_ = std::make_unique<Engine>(session().rate, 8192, mode == DeviceMode::Normal ? Engine::Service::Background : Engine::Service::ByHand);
+  engine_ = std::make_unique<Engine>(
+      session().rate, 8192,
+      mode == DeviceMode::Normal ? Engine::Service::Background : Engine::Service::ByHand);
   for (const auto& track : session().tracks)
     if (!inHand_.value || (track->armed && !session().track(inHand_)->armed)) inHand_ = track->id;
   refreshPlan();
@@ -215,13 +224,17 @@ void Studio::importTakes(const QStringList& files) {
       } catch (const std::exception& e) {
         problems << QString::fromUtf8(e.what());
       }
-      QMetaObject::invokeMethod(this, [this, share = static_cast<double>(imported->size()) / static_cast<double>(files.size() + 1)] { emit progressed(tr("Importing"), share); });
+      QMetaObject::invokeMethod(this, [this, share = static_cast<double>(imported->size()) /
+                                                     static_cast<double>(files.size() + 1)] {
+        emit progressed(tr("Importing"), share);
+      });
     }
     QMetaObject::invokeMethod(this, [this, imported, problems, id, at] {
       emit progressed(tr("Importing"), 1.0);
       if (!imported->empty())
         apply(tr("Import files"), [&](Session session) {
-          for (const auto& [name, file] : *imported) session = addFileAsLane(std::move(session), id, file, at, name);
+          for (const auto& [name, file] : *imported)
+            session = addFileAsLane(std::move(session), id, file, at, name);
           return session;
         });
       if (!problems.isEmpty()) emit said(problems.join(" "));
@@ -239,17 +252,21 @@ void Studio::flattenInHand() {
   // The folder is only asked for names and paths here; saving stays with the saver.
   work_.start([this, before, id, name] {
     auto tell = [this, name](double share) {
-      QMetaObject::invokeMethod(this, [this, name, share] { emit progressed(tr("Flattening %1").arg(name), share); });
+      QMetaObject::invokeMethod(
+          this, [this, name, share] { emit progressed(tr("Flattening %1").arg(name), share); });
       return true;
     };
     try {
       auto next = std::make_shared<Session>(flatten(*folder_, before, id, tell));
       QMetaObject::invokeMethod(this, [this, before, next, name] {
         emit progressed(tr("Flattening %1").arg(name), 1.0);
-        if (!(session() == before)) return emit said(tr("The session was changed while it was flattened; flatten again."));
+        if (!(session() == before))
+          return emit said(tr("The session was changed while it was flattened; flatten again."));
         hear(std::nullopt);
         if (apply(tr("Flatten %1").arg(name), [next](const Session&) { return *next; }))
-          emit said(tr("%1 is flattened to one file that plays in the composite's place. Its takes are kept; Undo goes back to them.").arg(name));
+          emit said(tr("%1 is flattened to one file that plays in the composite's place. Its takes are kept; "
+                       "Undo goes back to them.")
+                        .arg(name));
       });
     } catch (const std::exception& e) {
       const QString sentence = QString::fromUtf8(e.what());

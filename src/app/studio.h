@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// What the views look at and act on: the session with its history, what is heard, the transport, recording. The
-// only object of the interface that knows the engine.
+// What the views look at and act on: the session with its history, what is heard, the transport, recording.
+// The only object of the interface that knows the engine.
 #pragma once
 
 #include <QObject>
@@ -33,7 +33,8 @@ class Studio : public QObject {
  public:
   enum class DeviceMode { Normal, None };
   /// Opens the session; throws Error. With `None` nothing sounds and tests drive the engine.
-  explicit Studio(const std::filesystem::path& sessionPath, DeviceMode mode = DeviceMode::Normal, QObject* parent = nullptr);
+  explicit Studio(const std::filesystem::path& sessionPath, DeviceMode mode = DeviceMode::Normal,
+                  QObject* parent = nullptr);
   ~Studio() override;
 
   // -- the session
@@ -64,7 +65,8 @@ class Studio : public QObject {
   [[nodiscard]] std::optional<Frames> joinInHand() const { return joinInHand_; }
   void takeJoinInHand(std::optional<Frames> at);
   [[nodiscard]] const ResolvedComposite& composite(const Track& track);
-  /// The join in hand over `around` frames on either side of `centre` (of the join itself where there is none).
+  /// The join in hand over `around` frames on either side of `centre` (of the join itself where there is
+  /// none).
   std::optional<JoinCloseUp> joinCloseUp(Frames around, std::optional<Frames> centre);
 
   // -- hearing

@@ -94,7 +94,8 @@ RecordSetup Studio::recordSetup() const {
 QString Studio::recordingSentence() const {
   std::vector<std::string> names;
   for (const TrackId id : armedTracks()) names.push_back(session().track(id)->name);
-  return QString::fromStdString(describeRecording(recorder_ ? recorder_->setup() : recordSetup(), names, ruler()));
+  return QString::fromStdString(
+      describeRecording(recorder_ ? recorder_->setup() : recordSetup(), names, ruler()));
 }
 
 void Studio::toggleRecord() {
@@ -104,7 +105,9 @@ void Studio::toggleRecord() {
 
 void Studio::startRecording() {
   joinLoop_.reset();
-  if (mode_ == DeviceMode::Normal && (!device_ || !device_->alive())) return emit said(tr("No audio device is open, so nothing could be recorded; choose one in the Device menu."));
+  if (mode_ == DeviceMode::Normal && (!device_ || !device_->alive()))
+    return emit said(
+        tr("No audio device is open, so nothing could be recorded; choose one in the Device menu."));
   try {
     recorder_ = std::make_unique<Recorder>(*folder_, session(), recordSetup(), armedTracks());
     recordingLost_ = false;
@@ -131,7 +134,9 @@ void Studio::finishRecording() {
   }
   if (const auto failure = done->stream()->failure()) emit said(QString::fromStdString(*failure));
   if (done->stream()->lostFrames() > 0)
-    emit said(tr("The disk could not keep up: %1 frames are missing from this recording. What came before them is in place.").arg(done->stream()->lostFrames()));
+    emit said(tr("The disk could not keep up: %1 frames are missing from this recording. What came before "
+                 "them is in place.")
+                  .arg(done->stream()->lostFrames()));
   emit transportChanged();
 }
 
@@ -165,7 +170,8 @@ void Studio::tick() {
         recordingLost_ = true;
         engine_->stop();
         if (device_ && !device_->alive()) {
-          emit said(tr("The audio device is gone. Recording has stopped; everything up to that moment is kept."));
+          emit said(
+              tr("The audio device is gone. Recording has stopped; everything up to that moment is kept."));
           recorder_->stream()->markComplete();
         }
       }
@@ -182,7 +188,8 @@ void Studio::tick() {
 float Studio::takeInputPeak(const Track& track) {
   float peak = 0.0F;
   for (const Microphone& microphone : track.microphones)
-    for (int i = 0; i < microphone.channels; ++i) peak = std::max(peak, engine_->takeInputPeak(microphone.input + i));
+    for (int i = 0; i < microphone.channels; ++i)
+      peak = std::max(peak, engine_->takeInputPeak(microphone.input + i));
   return peak;
 }
 
@@ -205,14 +212,16 @@ void Studio::openDevice(const QString& driver, const QString& name) {
   settings.device = name.toStdString();
   settings.rate = session().rate;
   for (const auto& track : session().tracks)
-    for (const Microphone& microphone : track->microphones) settings.inputs = std::max(settings.inputs, microphone.input + microphone.channels);
+    for (const Microphone& microphone : track->microphones)
+      settings.inputs = std::max(settings.inputs, microphone.input + microphone.channels);
   try {
     if (driver == "Simulated") {
       SimulatedInterface interface;
       interface.settings = settings;
       interface.roundTrip = Frames{640};
       interface.parts = readPerformerFile(path_, session().rate);
-      deviceName_ = interface.parts.empty() ? tr("Simulated interface, nobody playing") : tr("Simulated interface with a performer");
+      deviceName_ = interface.parts.empty() ? tr("Simulated interface, nobody playing")
+                                            : tr("Simulated interface with a performer");
       device_ = std::make_unique<SimulatedDevice>(std::move(interface), *engine_);
     } else {
       device_ = openSystemDevice(settings, *engine_);

@@ -20,7 +20,9 @@ Theme& current() {
   return value;
 }
 
-bool systemIsDark() { return QApplication::style()->standardPalette().color(QPalette::Window).lightness() < 110; }
+bool systemIsDark() {
+  return QApplication::style()->standardPalette().color(QPalette::Window).lightness() < 110;
+}
 
 QString styleSheet(const Theme& t) {
   QString sheet = QStringLiteral(R"(
@@ -62,9 +64,18 @@ QString styleSheet(const Theme& t) {
     QHeaderView::section { background: %window; border: none; padding: 4px; }
     QSplitter::handle { background: %window; }
   )");
-  const std::array<std::pair<const char*, QColor>, 12> names{{{"%onInHand", t.onInHand}, {"%onChosen", t.onChosen}, {"%onRecording", t.onRecording},
-      {"%window", t.window}, {"%surface", t.surface}, {"%sunken", t.sunken}, {"%line", t.line}, {"%text", t.text}, {"%faint", t.faintText},
-      {"%inHand", t.inHand}, {"%chosen", t.chosen}, {"%recording", t.recording}}};
+  const std::array<std::pair<const char*, QColor>, 12> names{{{"%onInHand", t.onInHand},
+                                                              {"%onChosen", t.onChosen},
+                                                              {"%onRecording", t.onRecording},
+                                                              {"%window", t.window},
+                                                              {"%surface", t.surface},
+                                                              {"%sunken", t.sunken},
+                                                              {"%line", t.line},
+                                                              {"%text", t.text},
+                                                              {"%faint", t.faintText},
+                                                              {"%inHand", t.inHand},
+                                                              {"%chosen", t.chosen},
+                                                              {"%recording", t.recording}}};
   for (const auto& [name, colour] : names) sheet.replace(QLatin1String(name), colour.name());
   return sheet;
 }
@@ -115,16 +126,40 @@ QPainterPath leaf(int shape) {
 }  // namespace
 
 Theme lightTheme() {
-  return {false, QColor("#efe6d4"), QColor("#faf5e9"), QColor("#fffdf6"), QColor("#cdbd9f"), QColor("#3a281c"), QColor("#6f5a48"),
-          QColor("#b4530f"), QColor("#fffaf0"), QColor("#2f6b46"), QColor("#f6fff7"), QColor("#b3152d"), QColor("#fff5f5")};
+  return {false,
+          QColor("#efe6d4"),
+          QColor("#faf5e9"),
+          QColor("#fffdf6"),
+          QColor("#cdbd9f"),
+          QColor("#3a281c"),
+          QColor("#6f5a48"),
+          QColor("#b4530f"),
+          QColor("#fffaf0"),
+          QColor("#2f6b46"),
+          QColor("#f6fff7"),
+          QColor("#b3152d"),
+          QColor("#fff5f5")};
 }
 
 Theme darkTheme() {
-  return {true, QColor("#1d1511"), QColor("#2a1f19"), QColor("#15100d"), QColor("#51402f"), QColor("#f1e4cd"), QColor("#b9a48a"),
-          QColor("#f0924a"), QColor("#241305"), QColor("#7fc79a"), QColor("#08210f"), QColor("#f2596b"), QColor("#2b0207")};
+  return {true,
+          QColor("#1d1511"),
+          QColor("#2a1f19"),
+          QColor("#15100d"),
+          QColor("#51402f"),
+          QColor("#f1e4cd"),
+          QColor("#b9a48a"),
+          QColor("#f0924a"),
+          QColor("#241305"),
+          QColor("#7fc79a"),
+          QColor("#08210f"),
+          QColor("#f2596b"),
+          QColor("#2b0207")};
 }
 
-const Theme& theme() { return current(); }
+const Theme& theme() {
+  return current();
+}
 
 ThemeChoice savedThemeChoice() {
   const QString saved = QSettings().value("theme", "system").toString();
@@ -139,7 +174,8 @@ void applyTheme(ThemeChoice choice) {
   palette.setColor(QPalette::Window, t.window);
   palette.setColor(QPalette::Base, t.surface);
   palette.setColor(QPalette::Button, t.surface);
-  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) palette.setColor(role, t.text);
+  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText})
+    palette.setColor(role, t.text);
   palette.setColor(QPalette::Highlight, t.inHand);
   palette.setColor(QPalette::HighlightedText, t.onInHand);
   palette.setColor(QPalette::ToolTipBase, t.surface);
@@ -149,10 +185,12 @@ void applyTheme(ThemeChoice choice) {
 
 QColor takeColour(int laneNumber) {
   // Spaced in lightness as well as in hue, so that they stay apart for readers with colour-blindness.
-  static const std::array<QColor, 8> light{QColor("#1f5f8b"), QColor("#c8772c"), QColor("#7a4a86"), QColor("#6b8f2a"),
-                                           QColor("#0f7f7a"), QColor("#a8485f"), QColor("#8a6d1f"), QColor("#4a5a9c")};
-  static const std::array<QColor, 8> dark{QColor("#7db7e0"), QColor("#f0b476"), QColor("#cf9fdc"), QColor("#bfdb7c"),
-                                          QColor("#6fd1c9"), QColor("#f0a0b2"), QColor("#e0c36a"), QColor("#a9b6f2")};
+  static const std::array<QColor, 8> light{QColor("#1f5f8b"), QColor("#c8772c"), QColor("#7a4a86"),
+                                           QColor("#6b8f2a"), QColor("#0f7f7a"), QColor("#a8485f"),
+                                           QColor("#8a6d1f"), QColor("#4a5a9c")};
+  static const std::array<QColor, 8> dark{QColor("#7db7e0"), QColor("#f0b476"), QColor("#cf9fdc"),
+                                          QColor("#bfdb7c"), QColor("#6fd1c9"), QColor("#f0a0b2"),
+                                          QColor("#e0c36a"), QColor("#a9b6f2")};
   const auto index = static_cast<std::size_t>((std::max(laneNumber, 1) - 1) % 8);
   return theme().dark ? dark[index] : light[index];
 }
@@ -189,7 +227,9 @@ QIcon icon(const QString& name, const QColor& colour) {
   return result;
 }
 
-QString counted(int count, const QString& one, const QString& many) { return QString("%1 %2").arg(count).arg(count == 1 ? one : many); }
+QString counted(int count, const QString& one, const QString& many) {
+  return QString("%1 %2").arg(count).arg(count == 1 ? one : many);
+}
 
 void loadFonts() {
   for (const char* file : {"OpenSans-Regular.ttf", "OpenSans-Semibold.ttf", "OpenSans-Bold.ttf"})

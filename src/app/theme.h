@@ -11,17 +11,17 @@ namespace yewdrift::app {
 /// The colours of one theme. Contrast of text on its surfaces is at least 4.5:1 (WCAG 2.2); a test checks it.
 struct Theme {
   bool dark = false;
-  QColor window;      // behind everything
-  QColor surface;     // panels
-  QColor sunken;      // where material lies
+  QColor window;   // behind everything
+  QColor surface;  // panels
+  QColor sunken;   // where material lies
   QColor line;
   QColor text;
   QColor faintText;
-  QColor inHand;      // heartwood orange
-  QColor onInHand;    // text on it
-  QColor chosen;      // needle green
+  QColor inHand;    // heartwood orange
+  QColor onInHand;  // text on it
+  QColor chosen;    // needle green
   QColor onChosen;
-  QColor recording;   // aril red
+  QColor recording;  // aril red
   QColor onRecording;
 };
 

@@ -13,8 +13,12 @@ struct TimeScale {
   Frames origin;                 // at x = 0
   double framesPerPixel = 1000;  // > 0
 
-  [[nodiscard]] double x(Frames at) const { return static_cast<double>((at - origin).count) / framesPerPixel; }
-  [[nodiscard]] Frames at(double pixel) const { return origin + Frames{std::llround(pixel * framesPerPixel)}; }
+  [[nodiscard]] double x(Frames at) const {
+    return static_cast<double>((at - origin).count) / framesPerPixel;
+  }
+  [[nodiscard]] Frames at(double pixel) const {
+    return origin + Frames{std::llround(pixel * framesPerPixel)};
+  }
   /// Zoomed by `factor`, with what is under `pixel` staying there.
   [[nodiscard]] TimeScale zoomed(double factor, double pixel) const {
     const double fpp = std::clamp(framesPerPixel * factor, 2.0, 4.0e6);

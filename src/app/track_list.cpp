@@ -9,7 +9,8 @@
 
 namespace yewdrift::app {
 
-TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent) : QFrame(parent), studio_(studio), track_(track) {
+TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent)
+    : QFrame(parent), studio_(studio), track_(track) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 4, 8, 5);
   column->setSpacing(2);
@@ -51,7 +52,8 @@ TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent) : QFrame(pare
 
   auto connectSwitch = [this](QToolButton* button, TrackSwitch which, const QString& label) {
     connect(button, &QToolButton::clicked, this, [this, which, label](bool on) {
-      studio_.apply(label, [this, which, on](const Session& s) { return setTrackSwitch(s, track_, which, on); });
+      studio_.apply(label,
+                    [this, which, on](const Session& s) { return setTrackSwitch(s, track_, which, on); });
       refresh();
     });
   };
@@ -59,11 +61,15 @@ TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent) : QFrame(pare
   connectSwitch(mute_, TrackSwitch::Mute, tr("Mute a track"));
   connectSwitch(solo_, TrackSwitch::Solo, tr("Solo a track"));
   auto mix = [this](int tenths) {
-    return [this, tenths](const Session& s) { return setTrackMix(s, track_, {tenths / 10.0}, s.track(track_)->pan); };
+    return [this, tenths](const Session& s) {
+      return setTrackMix(s, track_, {tenths / 10.0}, s.track(track_)->pan);
+    };
   };
   connect(gain_, &QSlider::valueChanged, this, [this, mix](int tenths) {
-    if (gain_->isSliderDown()) studio_.preview(mix(tenths));
-    else studio_.apply(tr("Set a gain"), mix(tenths));
+    if (gain_->isSliderDown())
+      studio_.preview(mix(tenths));
+    else
+      studio_.apply(tr("Set a gain"), mix(tenths));
   });
   connect(gain_, &QSlider::sliderReleased, this, [this] { studio_.finishPreview(tr("Set a gain")); });
   refresh();
@@ -87,11 +93,15 @@ void TrackRow::refresh() {
   const QString name = QString::fromStdString(track->name);
   name_->setText(name);
   QStringList details;
-  details << (track->backing ? tr("backing") : counted(static_cast<int>(track->lanes.size()), tr("take"), tr("takes")));
-  if (track->microphones.size() > 1) details << counted(static_cast<int>(track->microphones.size()), tr("microphone"), tr("mics"));
+  details << (track->backing ? tr("backing")
+                             : counted(static_cast<int>(track->lanes.size()), tr("take"), tr("takes")));
+  if (track->microphones.size() > 1)
+    details << counted(static_cast<int>(track->microphones.size()), tr("microphone"), tr("mics"));
   if (studio_.recording() && track->armed) details << tr("hushed");
   detail_->setText(details.join(", "));
-  for (const auto& [button, what] : {std::pair{arm_, tr("Arm %1")}, {mute_, tr("Mute %1")}, {solo_, tr("Solo %1")}}) button->setAccessibleName(what.arg(name));
+  for (const auto& [button, what] :
+       {std::pair{arm_, tr("Arm %1")}, {mute_, tr("Mute %1")}, {solo_, tr("Solo %1")}})
+    button->setAccessibleName(what.arg(name));
   gain_->setAccessibleName(tr("Gain of %1").arg(name));
   arm_->setVisible(!track->backing);
   arm_->setChecked(track->armed);
@@ -113,7 +123,9 @@ void TrackRow::feed(int trackIndex) {
   meter_->feed(track->armed ? studio_.takeInputPeak(*track) : played);
 }
 
-void TrackRow::mousePressEvent(QMouseEvent*) { studio_.setTrackInHand(track_); }
+void TrackRow::mousePressEvent(QMouseEvent*) {
+  studio_.setTrackInHand(track_);
+}
 
 void TrackRow::paintEvent(QPaintEvent*) {
   QPainter painter(this);
@@ -146,7 +158,9 @@ TrackList::TrackList(Studio& studio, QWidget* parent) : QScrollArea(parent), stu
 
 void TrackList::rebuild() {
   const auto& tracks = studio_.session().tracks;
-  const bool same = std::equal(rows_.begin(), rows_.end(), tracks.begin(), tracks.end(), [](const TrackRow* row, const auto& track) { return row->track() == track->id; });
+  const bool same =
+      std::equal(rows_.begin(), rows_.end(), tracks.begin(), tracks.end(),
+                 [](const TrackRow* row, const auto& track) { return row->track() == track->id; });
   if (!same) {
     for (TrackRow* row : rows_) row->deleteLater();
     rows_.clear();

@@ -45,7 +45,9 @@ void RecordState::paintEvent(QPaintEvent*) {
   painter.setFont(large);
   painter.setPen(ink);
   const bool pass = recording && !studio_.growing().empty();
-  painter.drawText(QRectF(54, box.top() + (pass ? 2 : 0), box.width() - 58, pass ? box.height() * 0.62 : box.height()), Qt::AlignVCenter | Qt::AlignLeft, word());
+  painter.drawText(
+      QRectF(54, box.top() + (pass ? 2 : 0), box.width() - 58, pass ? box.height() * 0.62 : box.height()),
+      Qt::AlignVCenter | Qt::AlignLeft, word());
   if (!pass) return;
   QFont small = font();
   small.setPointSizeF(10.5);
@@ -55,7 +57,8 @@ void RecordState::paintEvent(QPaintEvent*) {
                    tr("pass %1, into lane %2").arg(last.pass.round).arg(last.number.value));
 }
 
-TransportBar::TransportBar(Studio& studio, const TransportActions& actions, QWidget* parent) : QFrame(parent), studio_(studio) {
+TransportBar::TransportBar(Studio& studio, const TransportActions& actions, QWidget* parent)
+    : QFrame(parent), studio_(studio) {
   setObjectName("panel");
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(8, 6, 12, 6);
@@ -125,7 +128,8 @@ void TransportBar::refresh() {
   barBeat_->setText(QString("%1|%2").arg(position.bar).arg(static_cast<int>(position.beat)));
   clock_->setText(QString::fromStdString(clockText(transport.position, ruler.rate)));
   QString device = studio_.deviceName().isEmpty() ? tr("No audio device") : studio_.deviceName();
-  if (transport.dropouts > 0) device += "  " + counted(static_cast<int>(transport.dropouts), tr("dropout"), tr("dropouts"));
+  if (transport.dropouts > 0)
+    device += "  " + counted(static_cast<int>(transport.dropouts), tr("dropout"), tr("dropouts"));
   device_->setText(device);
   left_->feed(studio_.engine().takeOutputPeak(0));
   right_->feed(studio_.engine().takeOutputPeak(1));

@@ -44,7 +44,9 @@ std::vector<Event> eventsOf(const std::vector<Note>& notes) {
   return events;
 }
 
-std::size_t frameAt(double seconds) { return static_cast<std::size_t>(std::llround(std::max(seconds, 0.0) * demoRate)); }
+std::size_t frameAt(double seconds) {
+  return static_cast<std::size_t>(std::llround(std::max(seconds, 0.0) * demoRate));
+}
 
 }  // namespace
 
@@ -56,7 +58,8 @@ Stereo playInstrument(int program, const std::vector<Note>& notes, double second
   fluid_settings_setint(settings.get(), "synth.reverb.active", reverb > 0.0 ? 1 : 0);
   fluid_settings_setnum(settings.get(), "synth.reverb.level", reverb);
   const std::unique_ptr<fluid_synth_t, FluidDeleter> synth(new_fluid_synth(settings.get()));
-  if (!synth || fluid_synth_sfload(synth.get(), soundFont().c_str(), 1) < 0) throw Error("The sound font for the demo cannot be read.");
+  if (!synth || fluid_synth_sfload(synth.get(), soundFont().c_str(), 1) < 0)
+    throw Error("The sound font for the demo cannot be read.");
   fluid_synth_program_change(synth.get(), 0, program);
   fluid_synth_pitch_wheel_sens(synth.get(), 0, 2);
 
@@ -65,7 +68,8 @@ Stereo playInstrument(int program, const std::vector<Note>& notes, double second
   auto renderTo = [&](std::size_t end) {
     end = std::min(end, out.left.size());
     if (end <= done) return;
-    fluid_synth_write_float(synth.get(), static_cast<int>(end - done), out.left.data() + done, 0, 1, out.right.data() + done, 0, 1);
+    fluid_synth_write_float(synth.get(), static_cast<int>(end - done), out.left.data() + done, 0, 1,
+                            out.right.data() + done, 0, 1);
     done = end;
   };
   for (const Event& event : eventsOf(notes)) {
@@ -88,16 +92,23 @@ std::vector<Signal> playFrameDrum(const std::vector<Stroke>& strokes, double sec
   const std::size_t length = frameAt(seconds);
   std::vector<Signal> microphones(3, Signal(length));
   for (const Stroke& stroke : strokes) {
-    const double base = (stroke.kind == 0 ? 92.0 : stroke.kind == 1 ? 128.0 : 170.0) * (1.0 + 0.004 * unit(random));
+    const double base = (stroke.kind == 0   ? 92.0
+                         : stroke.kind == 1 ? 128.0
+                                            : 170.0) *
+                        (1.0 + 0.004 * unit(random));
     const std::size_t start = frameAt(stroke.start);
     const std::size_t ring = std::min(frameAt(1.0), length > start ? length - start : 0);
     for (std::size_t mode = 0; mode < ratios.size(); ++mode) {
       const double frequency = base * ratios[mode];
       const double decay = (stroke.kind == 0 ? 4.5 : 9.0) * (1.0 + 0.55 * static_cast<double>(mode));
-      const double weight = stroke.strength * (stroke.kind == 0 ? 1.0 / (1.0 + 1.2 * static_cast<double>(mode)) : 0.5 / (1.0 + std::abs(static_cast<double>(mode) - 3.0)));
+      const double weight =
+          stroke.strength * (stroke.kind == 0 ? 1.0 / (1.0 + 1.2 * static_cast<double>(mode))
+                                              : 0.5 / (1.0 + std::abs(static_cast<double>(mode) - 3.0)));
       const double phase = unit(random) * 0.3;
-      // A decaying rotation: the same as exp(-decay t)·sin(2 pi f t + phase), without a sine for every sample.
-      const std::complex<double> turn = std::polar(std::exp(-decay / demoRate), 2.0 * std::numbers::pi * frequency / demoRate);
+      // A decaying rotation: the same as exp(-decay t)·sin(2 pi f t + phase), without a sine for every
+      // sample.
+      const std::complex<double> turn =
+          std::polar(std::exp(-decay / demoRate), 2.0 * std::numbers::pi * frequency / demoRate);
       std::complex<double> swing = std::polar(weight, phase);
       for (std::size_t i = 0; i < ring; ++i, swing *= turn) {
         const double attack = std::min(1.0, static_cast<double>(i) * 900.0 / demoRate);
@@ -112,7 +123,8 @@ std::vector<Signal> playFrameDrum(const std::vector<Stroke>& strokes, double sec
     const std::size_t slap = std::min<std::size_t>(frameAt(0.02), ring);
     for (std::size_t i = 0; i < slap; ++i) {
       const double t = static_cast<double>(i) / demoRate;
-      const auto noise = static_cast<float>(unit(random) * stroke.strength * (stroke.kind == 0 ? 0.12 : 0.35) * std::exp(-260.0 * t));
+      const auto noise = static_cast<float>(unit(random) * stroke.strength *
+                                            (stroke.kind == 0 ? 0.12 : 0.35) * std::exp(-260.0 * t));
       microphones[0][start + i] += noise;
       if (start + i + 430 < length) microphones[1][start + i + 430] += noise * 0.3F;
     }
@@ -120,7 +132,8 @@ std::vector<Signal> playFrameDrum(const std::vector<Stroke>& strokes, double sec
   // Early reflections of a small hall at the room microphone.
   Signal& room = microphones[1];
   const Signal dry = room;
-  for (const auto& [delay, gain] : {std::pair{0.031, 0.34F}, {0.047, 0.27F}, {0.071, 0.21F}, {0.103, 0.15F}, {0.149, 0.1F}})
+  for (const auto& [delay, gain] :
+       {std::pair{0.031, 0.34F}, {0.047, 0.27F}, {0.071, 0.21F}, {0.103, 0.15F}, {0.149, 0.1F}})
     addAt(room, dry, delay, gain);
   room.resize(length);
   normalise({&microphones[0], &microphones[1], &microphones[2]}, 0.7F);
@@ -164,7 +177,8 @@ Signal speak(const std::string& text, int wordsPerMinute, int pitch) {
 
 void addAt(Signal& signal, const Signal& what, double seconds, float gain) {
   const std::size_t start = frameAt(seconds);
-  for (std::size_t i = 0; i < what.size() && start + i < signal.size(); ++i) signal[start + i] += what[i] * gain;
+  for (std::size_t i = 0; i < what.size() && start + i < signal.size(); ++i)
+    signal[start + i] += what[i] * gain;
 }
 
 void normalise(std::vector<Signal*> signals, float peak) {
@@ -193,7 +207,8 @@ void addKnock(Signal& signal, double seconds, std::uint32_t seed) {
   for (std::size_t i = 0; i < knock.size(); ++i) {
     const auto t = static_cast<float>(i) / demoRate;
     low += 0.15F * (unit(random) - low);
-    knock[i] = (low * 1.6F + 0.5F * std::sin(2.0F * std::numbers::pi_v<float> * 170.0F * t)) * std::exp(-24.0F * t);
+    knock[i] =
+        (low * 1.6F + 0.5F * std::sin(2.0F * std::numbers::pi_v<float> * 170.0F * t)) * std::exp(-24.0F * t);
   }
   addAt(signal, knock, seconds, 0.5F);
 }

@@ -24,8 +24,8 @@ Frames writeFile(const std::filesystem::path& path, const std::vector<Signal>& c
 }
 
 /// Adds a lane whose channels each come from a mono file, or from one file that holds them all.
-Session addTake(const SessionFolder& folder, Session session, const std::string& trackName, const std::vector<Signal>& channels,
-                Frames at, const std::string& laneName, bool oneFile) {
+Session addTake(const SessionFolder& folder, Session session, const std::string& trackName,
+                const std::vector<Signal>& channels, Frames at, const std::string& laneName, bool oneFile) {
   const TrackId track = session.trackNamed(trackName)->id;
   Clip clip;
   clip.origin = at;
@@ -34,7 +34,8 @@ Session addTake(const SessionFolder& folder, Session session, const std::string&
     const std::string name = folder.newAudioName(trackName + "-" + laneName);
     const Frames length = writeFile(folder.pathInside(name), part);
     session = addPoolFile(std::move(session), {name, static_cast<int>(part.size()), length});
-    for (std::size_t i = 0; i < part.size(); ++i) clip.channels.push_back({static_cast<int>(session.pool->size()) - 1, static_cast<int>(i)});
+    for (std::size_t i = 0; i < part.size(); ++i)
+      clip.channels.push_back({static_cast<int>(session.pool->size()) - 1, static_cast<int>(i)});
     clip.sourceLength = length;
   }
   clip.window = clip.extent();
@@ -66,7 +67,9 @@ Session addTracks(Session session) {
   session = addTrack(std::move(session), "River backing", {{"Mix", 0, 2, {-3.0}, {}}}, true);
   session = addTrack(std::move(session), "Celesta guide", {{"Mix", 0, 2, {-9.0}, {}}}, true);
   session = addTrack(std::move(session), "Lead viola", {{"Viola", 0, 1, {1.5}, {-0.1}}});
-  session = addTrack(std::move(session), "Frame drum", {{"Near", 1, 1, {-4.0}, {0.1}}, {"Room", 2, 1, {-6.0}, {-0.5}}, {"Under", 3, 1, {-6.0}, {0.3}}});
+  session = addTrack(
+      std::move(session), "Frame drum",
+      {{"Near", 1, 1, {-4.0}, {0.1}}, {"Room", 2, 1, {-6.0}, {-0.5}}, {"Under", 3, 1, {-6.0}, {0.3}}});
   return addTrack(std::move(session), "Narrator", {{"Voice", 4, 1, {-2.0}, {}}});
 }
 
@@ -78,11 +81,15 @@ void writePerformer(const std::filesystem::path& folder) {
     part.files.push_back(name);
   };
   parts[0].firstInput = 0;
-  for (const ViolaTake& take : violaPerformances()) add(parts[0], "viola-" + std::to_string(take.seed) + ".wav", {violaTake(take)});
+  for (const ViolaTake& take : violaPerformances())
+    add(parts[0], "viola-" + std::to_string(take.seed) + ".wav", {violaTake(take)});
   parts[1].firstInput = 1;
-  for (int take = 4; take <= 5; ++take) add(parts[1], "drum-" + std::to_string(take) + ".wav", playFrameDrum(drumStrokes(take), songSeconds, static_cast<std::uint32_t>(50 + take)));
+  for (int take = 4; take <= 5; ++take)
+    add(parts[1], "drum-" + std::to_string(take) + ".wav",
+        playFrameDrum(drumStrokes(take), songSeconds, static_cast<std::uint32_t>(50 + take)));
   parts[2].firstInput = 4;
-  for (int take = 5; take <= 6; ++take) add(parts[2], "narrator-" + std::to_string(take) + ".wav", {narratorTake(take)});
+  for (int take = 5; take <= 6; ++take)
+    add(parts[2], "narrator-" + std::to_string(take) + ".wav", {narratorTake(take)});
   writePerformerFile(folder, parts);
 }
 
@@ -97,16 +104,22 @@ void makeLanternFerry(const std::filesystem::path& path) {
   session = addTracks(std::move(session));
 
   const auto backing = playBacking();
-  session = addTake(folder, std::move(session), "River backing", {backing.left, backing.right}, {}, "Harp, bass and strings", true);
+  session = addTake(folder, std::move(session), "River backing", {backing.left, backing.right}, {},
+                    "Harp, bass and strings", true);
   const auto celesta = playCelesta();
-  session = addTake(folder, std::move(session), "Celesta guide", {celesta.left, celesta.right}, {}, "Guide", true);
+  session =
+      addTake(folder, std::move(session), "Celesta guide", {celesta.left, celesta.right}, {}, "Guide", true);
   int number = 0;
   for (const ViolaTake& take : violaTakes())
-    session = addTake(folder, std::move(session), "Lead viola", {violaTake(take)}, {}, "Take " + std::to_string(++number), true);
+    session = addTake(folder, std::move(session), "Lead viola", {violaTake(take)}, {},
+                      "Take " + std::to_string(++number), true);
   for (int take = 1; take <= 3; ++take)
-    session = addTake(folder, std::move(session), "Frame drum", playFrameDrum(drumStrokes(take), drumSeconds(take), static_cast<std::uint32_t>(take)), {}, "Take " + std::to_string(take), false);
+    session = addTake(folder, std::move(session), "Frame drum",
+                      playFrameDrum(drumStrokes(take), drumSeconds(take), static_cast<std::uint32_t>(take)),
+                      {}, "Take " + std::to_string(take), false);
   for (int take = 1; take <= 4; ++take)
-    session = addTake(folder, std::move(session), "Narrator", {narratorTake(take)}, {}, "Take " + std::to_string(take), true);
+    session = addTake(folder, std::move(session), "Narrator", {narratorTake(take)}, {},
+                      "Take " + std::to_string(take), true);
 
   const Ruler ruler = session.ruler();
   session = setLoop(std::move(session), Span{parsePosition("9|1", ruler), parsePosition("13|1", ruler)});

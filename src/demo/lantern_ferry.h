@@ -5,9 +5,9 @@
 
 namespace yewdrift::demo {
 
-/// Makes the session "The Lantern Ferry", a scene of a shadow-puppet play by a river: backing, a lead viola with
-/// six takes, a frame drum at three microphones, a narrator with four takes, and players who are ready to
-/// record. The same every time. Throws Error where the folder has something in it.
+/// Makes the session "The Lantern Ferry", a scene of a shadow-puppet play by a river: backing, a lead viola
+/// with six takes, a frame drum at three microphones, a narrator with four takes, and players who are ready
+/// to record. The same every time. Throws Error where the folder has something in it.
 void makeLanternFerry(const std::filesystem::path& folder);
 
 }  // namespace yewdrift::demo

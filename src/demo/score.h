@@ -16,11 +16,11 @@ inline constexpr double songSeconds = songBars * 3 * beatSeconds + 2.0;
 /// How one run through the viola's melody went: what was off, by the number of the note.
 struct ViolaTake {
   std::uint32_t seed = 1;
-  double looseness = 0.012;               // seconds, how far notes stray in time
-  double lateEntry = 0.0;                 // seconds, the first note of bar 9
-  std::vector<std::pair<int, int>> wrong;     // note, semitones off
-  std::vector<std::pair<int, double>> flat;   // note, cents
-  std::vector<double> knocks;             // seconds
+  double looseness = 0.012;                  // seconds, how far notes stray in time
+  double lateEntry = 0.0;                    // seconds, the first note of bar 9
+  std::vector<std::pair<int, int>> wrong;    // note, semitones off
+  std::vector<std::pair<int, double>> flat;  // note, cents
+  std::vector<double> knocks;                // seconds
   bool goodEnding = false;
   int velocity = 88;
 };

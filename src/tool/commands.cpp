@@ -62,7 +62,8 @@ Meter meterFrom(const std::string& text) {
   if (stroke == std::string::npos) throw Error("\"" + text + "\" is not a meter; write 4/4 or 3/4.");
   const auto beats = wholeNumber(text.substr(0, stroke), "a number of beats");
   const auto unit = wholeNumber(text.substr(stroke + 1), "a note value");
-  if (beats < 1 || beats > 64 || unit < 1 || unit > 32) throw Error("\"" + text + "\" is not a meter; write 4/4 or 3/4.");
+  if (beats < 1 || beats > 64 || unit < 1 || unit > 32)
+    throw Error("\"" + text + "\" is not a meter; write 4/4 or 3/4.");
   return {static_cast<int>(beats), static_cast<int>(unit)};
 }
 
@@ -87,16 +88,21 @@ void add(const Options& options) {
     for (const std::string& path : options.files) {
       const PoolFile file = importAudio(folder, session.rate, path);
       imported.push_back(folder.audioPath(file));
-      if (!session.trackNamed(options.track)) session = addTrack(std::move(session), options.track, microphonesFor(file.channels), options.backing);
-      session = addFileAsLane(std::move(session), session.trackNamed(options.track)->id, file, at, fs::path(path).stem().string());
+      if (!session.trackNamed(options.track))
+        session = addTrack(std::move(session), options.track, microphonesFor(file.channels), options.backing);
+      session = addFileAsLane(std::move(session), session.trackNamed(options.track)->id, file, at,
+                              fs::path(path).stem().string());
     }
-    folder.commit(options.files.size() == 1 ? "Add a file" : "Add " + std::to_string(options.files.size()) + " files", std::move(session));
+    folder.commit(
+        options.files.size() == 1 ? "Add a file" : "Add " + std::to_string(options.files.size()) + " files",
+        std::move(session));
   } catch (...) {
     std::error_code ignored;
     for (const fs::path& path : imported) fs::remove(path, ignored);
     throw;
   }
-  std::cout << "\"" << options.track << "\" now has " << folder.session().trackNamed(options.track)->lanes.size() << " lanes.\n";
+  std::cout << "\"" << options.track << "\" now has "
+            << folder.session().trackNamed(options.track)->lanes.size() << " lanes.\n";
 }
 
 /// Opens, changes the track by `edit`, saves.
@@ -116,17 +122,19 @@ void window(const Options& options) {
 }
 
 void pickLane(const Options& options) {
-  change(options, options.lane == "none" ? "Pick silence" : "Pick lane " + options.lane, [&](const Session& session, const Track& track) {
-    const auto lane = options.lane == "none" ? std::nullopt : std::optional(laneNumber(options.lane));
-    return pick(session, track.id, parseSpan(*options.span, session.ruler()), lane);
-  });
+  change(options, options.lane == "none" ? "Pick silence" : "Pick lane " + options.lane,
+         [&](const Session& session, const Track& track) {
+           const auto lane = options.lane == "none" ? std::nullopt : std::optional(laneNumber(options.lane));
+           return pick(session, track.id, parseSpan(*options.span, session.ruler()), lane);
+         });
 }
 
 void join(const Options& options) {
   change(options, "Set a join", [&](const Session& session, const Track& track) {
     const ResolvedComposite composite = resolve(track, session.rate);
     const Join* nearest = composite.nearestJoin(parsePosition(*options.at, session.ruler()));
-    if (!nearest) throw Error("The composite of \"" + track.name + "\" has no joins: it plays one take throughout.");
+    if (!nearest)
+      throw Error("The composite of \"" + track.name + "\" has no joins: it plays one take throughout.");
     const Frames at = nearest->at;
     Session next = session;
     if (options.length || options.curve) {
@@ -142,7 +150,8 @@ void join(const Options& options) {
       if (options.curve) shape.curve = curveNamed(*options.curve);
       next = setJoin(std::move(next), track.id, at, shape);
     }
-    if (options.move) next = moveBoundary(std::move(next), track.id, at, parsePosition(*options.move, session.ruler()));
+    if (options.move)
+      next = moveBoundary(std::move(next), track.id, at, parsePosition(*options.move, session.ruler()));
     return next;
   });
 }
@@ -167,7 +176,8 @@ void render(const Options& options) {
   if (options.format) request.format = sampleFormatNamed(*options.format);
   request.timeStamped = true;
   const Rendered rendered = renderToFile(folder.path(), session, request, *options.out);
-  std::cout << "Rendered " << rendered.span.length().count << " frames from " << rendered.span.start.count << "f.\n";
+  std::cout << "Rendered " << rendered.span.length().count << " frames from " << rendered.span.start.count
+            << "f.\n";
 }
 
 void flattenTrack(const Options& options) {
@@ -201,30 +211,51 @@ void undoOrRedo(const Options& options, bool undo) {
 void show(const Options& options) {
   const SessionFolder folder = SessionFolder::open(options.session, Access::Read);
   for (const std::string& notice : folder.notices()) std::cerr << "yewdrift-tool: " << notice << "\n";
-  std::cout << (options.json ? sessionReport(folder.session()).dump(1) + "\n" : sessionText(folder.session()));
+  std::cout << (options.json ? sessionReport(folder.session()).dump(1) + "\n"
+                             : sessionText(folder.session()));
 }
 
 void check(const Options& options) {
   const SessionFolder folder = SessionFolder::open(options.session, Access::Write);
   for (const std::string& notice : folder.notices()) std::cout << notice << "\n";
   const std::size_t problems = folder.fileProblems().size();
-  if (problems > 0) throw Error(problems == 1 ? "One audio file is not as it should be." : std::to_string(problems) + " audio files are not as they should be.");
-  std::cout << "The session is whole: " << folder.session().pool->size() << " audio files, " << folder.session().tracks.size() << " tracks.\n";
+  if (problems > 0)
+    throw Error(problems == 1 ? "One audio file is not as it should be."
+                              : std::to_string(problems) + " audio files are not as they should be.");
+  std::cout << "The session is whole: " << folder.session().pool->size() << " audio files, "
+            << folder.session().tracks.size() << " tracks.\n";
 }
 
 void addRecordOptions(CLI::App& command, RecordOptions& record) {
-  command.add_option("--performance", record.performances, "What the performer plays, a file a pass; the last one again if there are fewer")->required()->expected(1, -1)->type_name("FILE");
-  command.add_option("--performance-at", record.performanceAt, "Where a performance's first frame belongs (default: the loop's start, or --from)")->type_name("POS");
-  command.add_option("--round-trip", record.roundTrip, "Frames by which the interface delays its input")->check(CLI::Range(0LL, 10'000'000LL))->type_name("FRAMES");
-  command.add_option("--block", record.block, "Frames a block")->check(CLI::Range(1, 8192))->type_name("FRAMES");
+  command
+      .add_option("--performance", record.performances,
+                  "What the performer plays, a file a pass; the last one again if there are fewer")
+      ->required()
+      ->expected(1, -1)
+      ->type_name("FILE");
+  command
+      .add_option("--performance-at", record.performanceAt,
+                  "Where a performance's first frame belongs (default: the loop's start, or --from)")
+      ->type_name("POS");
+  command.add_option("--round-trip", record.roundTrip, "Frames by which the interface delays its input")
+      ->check(CLI::Range(0LL, 10'000'000LL))
+      ->type_name("FRAMES");
+  command.add_option("--block", record.block, "Frames a block")
+      ->check(CLI::Range(1, 8192))
+      ->type_name("FRAMES");
   command.add_option("--from", record.from, "Where recording starts")->required()->type_name("POS");
   command.add_option("--to", record.to, "Where it stops, without a loop")->type_name("POS");
   command.add_option("--loop", record.loop, "Goes round this span, a pass each time")->type_name("SPAN");
-  command.add_option("--passes", record.passes, "Stops after N times round (default: one for each performance)")->check(CLI::Range(1, 100'000))->type_name("N");
-  command.add_option("--punch", record.punches, "Only this is heard of a pass; may be given several times")->type_name("SPAN");
+  command
+      .add_option("--passes", record.passes, "Stops after N times round (default: one for each performance)")
+      ->check(CLI::Range(1, 100'000))
+      ->type_name("N");
+  command.add_option("--punch", record.punches, "Only this is heard of a pass; may be given several times")
+      ->type_name("SPAN");
   command.add_option("--pre-roll", record.preRoll, "Starts that much earlier")->type_name("DUR");
   command.add_option("--post-roll", record.postRoll, "Goes on that much longer")->type_name("DUR");
-  command.add_option("--result", record.result, "new-lane, replace or overdub")->check(CLI::IsMember({"new-lane", "replace", "overdub"}));
+  command.add_option("--result", record.result, "new-lane, replace or overdub")
+      ->check(CLI::IsMember({"new-lane", "replace", "overdub"}));
   command.add_flag("--realtime", record.realtime, "Runs in real time instead of as fast as it can");
 }
 
@@ -242,10 +273,19 @@ void describeCommands(CLI::App& app, Options& o) {
     made->callback([&o, action] { action(o); });
     return made;
   };
-  auto track = [&](CLI::App* c) { return c->add_option("--track", o.track, "The track's name")->type_name("NAME"); };
-  auto span = [&](CLI::App* c) { return c->add_option("--span", o.span, "FROM..TO, half-open")->type_name("SPAN"); };
-  auto lane = [&](CLI::App* c, const char* help) { c->add_option("--lane", o.lane, help)->required()->type_name("N"); };
-  auto format = [&](CLI::App* c) { c->add_option("--format", o.format, "pcm16, pcm24 or float")->check(CLI::IsMember({"pcm16", "pcm24", "float"})); };
+  auto track = [&](CLI::App* c) {
+    return c->add_option("--track", o.track, "The track's name")->type_name("NAME");
+  };
+  auto span = [&](CLI::App* c) {
+    return c->add_option("--span", o.span, "FROM..TO, half-open")->type_name("SPAN");
+  };
+  auto lane = [&](CLI::App* c, const char* help) {
+    c->add_option("--lane", o.lane, help)->required()->type_name("N");
+  };
+  auto format = [&](CLI::App* c) {
+    c->add_option("--format", o.format, "pcm16, pcm24 or float")
+        ->check(CLI::IsMember({"pcm16", "pcm24", "float"}));
+  };
   auto json = [&](CLI::App* c) { c->add_flag("--json", o.json, "As JSON"); };
 
   CLI::App* c = command("new", "Makes an empty session; refuses a folder that has something in it", makeNew);
@@ -273,7 +313,8 @@ void describeCommands(CLI::App& app, Options& o) {
   track(c)->required();
   c->add_option("--at", o.at, "Near which the join is")->required()->type_name("POS");
   c->add_option("--length", o.length, "Of the crossfade, centred on the boundary")->type_name("DUR");
-  c->add_option("--curve", o.curve, "equal-gain, equal-power, s or matched")->check(CLI::IsMember({"equal-gain", "equal-power", "s", "matched"}));
+  c->add_option("--curve", o.curve, "equal-gain, equal-power, s or matched")
+      ->check(CLI::IsMember({"equal-gain", "equal-power", "s", "matched"}));
   c->add_option("--move", o.move, "Moves the boundary there")->type_name("POS");
   c = command("joins", "Lists the joins with their measures, riskiest first", joins);
   track(c)->required();
@@ -286,8 +327,10 @@ void describeCommands(CLI::App& app, Options& o) {
   c = command("flatten", "Renders the composite to a new pool file that takes its place", flattenTrack);
   track(c)->required();
   c->add_option("--out", o.out, "Also writes that file there")->type_name("FILE");
-  command("undo", "Takes back one step of the session's history", [](const Options& options) { undoOrRedo(options, true); });
-  command("redo", "Does again what was undone last", [](const Options& options) { undoOrRedo(options, false); });
+  command("undo", "Takes back one step of the session's history",
+          [](const Options& options) { undoOrRedo(options, true); });
+  command("redo", "Does again what was undone last",
+          [](const Options& options) { undoOrRedo(options, false); });
   json(command("show", "Tracks, lanes, pieces, joins, spans, markers and the pool", show));
   command("check", "Verifies every reference and file; says what was recovered or is missing", check);
 }
@@ -302,7 +345,10 @@ Exit complain(const std::string& sentence, Exit exit) {
 }  // namespace
 
 Exit run(const std::vector<std::string>& arguments) {
-  CLI::App app("Records, picks, joins and flattens takes without a display.\nPositions: 123456f (frames), 2.5s (seconds), 5|1 (bar|beat). Spans: FROM..TO, half-open. Lengths: 480f, 10ms, 0.5s, 2bars.", "yewdrift-tool");
+  CLI::App app(
+      "Records, picks, joins and flattens takes without a display.\nPositions: 123456f (frames), 2.5s "
+      "(seconds), 5|1 (bar|beat). Spans: FROM..TO, half-open. Lengths: 480f, 10ms, 0.5s, 2bars.",
+      "yewdrift-tool");
   app.require_subcommand(1);
   app.set_help_all_flag("--help-all", "All commands with all their options");
   Options options;

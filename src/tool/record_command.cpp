@@ -20,7 +20,8 @@ RecordSetup setupFrom(const RecordOptions& options, const Session& session) {
   const Ruler ruler = session.ruler();
   RecordSetup setup;
   setup.recordFrom = parsePosition(options.from, ruler);
-  const Frames preRoll = options.preRoll ? parseDuration(*options.preRoll, ruler, setup.recordFrom) : Frames{};
+  const Frames preRoll =
+      options.preRoll ? parseDuration(*options.preRoll, ruler, setup.recordFrom) : Frames{};
   setup.timeline.start = std::max(Frames{}, setup.recordFrom - preRoll);
   if (options.loop) {
     setup.timeline.loop = parseSpan(*options.loop, ruler);
@@ -67,7 +68,8 @@ std::string record(const RecordOptions& options) {
     performances.push_back(readPerformance(path, session.rate));
     channels = std::max(channels, performances.back().channels.size());
   }
-  if (!session.trackNamed(options.track)) session = addTrack(std::move(session), options.track, microphonesFor(static_cast<int>(channels)));
+  if (!session.trackNamed(options.track))
+    session = addTrack(std::move(session), options.track, microphonesFor(static_cast<int>(channels)));
   const Track& track = requireTrack(session, options.track);
   int firstInput = track.microphones.front().input;
   int inputs = 1;
@@ -82,9 +84,12 @@ std::string record(const RecordOptions& options) {
   interface.settings.inputs = inputs;
   interface.roundTrip = setup.roundTrip;
   const Frames natural = setup.timeline.loop ? setup.timeline.loop->start : setup.recordFrom;
-  interface.parts.push_back({firstInput, options.performanceAt ? parsePosition(*options.performanceAt, session.ruler()) : natural, std::move(performances), false, std::nullopt});
+  interface.parts.push_back(
+      {firstInput, options.performanceAt ? parsePosition(*options.performanceAt, session.ruler()) : natural,
+       std::move(performances), false, std::nullopt});
 
-  Engine engine(session.rate, options.block, options.realtime ? Engine::Service::Background : Engine::Service::ByHand);
+  Engine engine(session.rate, options.block,
+                options.realtime ? Engine::Service::Background : Engine::Service::ByHand);
   SimulatedDevice device(std::move(interface), engine);
   FileCorrelationMeter meter(folder.path());
   meter.setFiles(*session.pool);
@@ -94,13 +99,15 @@ std::string record(const RecordOptions& options) {
   engine.record(setup.timeline, setup.roundTrip, recorder.stream());
   roll(engine, device, *recorder.stream(), options.realtime);
   if (recorder.stream()->lostFrames() > 0)
-    throw Error("The disk could not keep up: " + std::to_string(recorder.stream()->lostFrames()) + " frames were lost. What was recorded is brought in when the session is opened next.");
+    throw Error("The disk could not keep up: " + std::to_string(recorder.stream()->lostFrames()) +
+                " frames were lost. What was recorded is brought in when the session is opened next.");
   const Frames captured = recorder.stream()->written();
   folder.commit(recordingLabel(setup, captured), recorder.finished(session));
   recorder.forgetNote();
   if (const auto failure = recorder.stream()->failure()) throw Error(*failure);
   const std::size_t lanes = folder.session().trackNamed(options.track)->lanes.size();
-  return recordingLabel(setup, captured) + ": \"" + options.track + "\" now has " + std::to_string(lanes) + (lanes == 1 ? " lane." : " lanes.");
+  return recordingLabel(setup, captured) + ": \"" + options.track + "\" now has " + std::to_string(lanes) +
+         (lanes == 1 ? " lane." : " lanes.");
 }
 
 }  // namespace yewdrift::tool

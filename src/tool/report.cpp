@@ -13,13 +13,17 @@ namespace {
 
 using nlohmann::json;
 
-json spanReport(Span span) { return {{"start", span.start.count}, {"end", span.end.count}}; }
+json spanReport(Span span) {
+  return {{"start", span.start.count}, {"end", span.end.count}};
+}
 
 json laneReport(const Lane& lane) {
   json clips = json::array();
   for (const Clip& clip : lane.clips)
-    clips.push_back({{"windowStart", clip.window.start.count}, {"windowEnd", clip.window.end.count},
-                     {"start", clip.extent().start.count}, {"end", clip.extent().end.count}});
+    clips.push_back({{"windowStart", clip.window.start.count},
+                     {"windowEnd", clip.window.end.count},
+                     {"start", clip.extent().start.count},
+                     {"end", clip.extent().end.count}});
   return {{"number", lane.number.value}, {"name", lane.name}, {"clips", clips}};
 }
 
@@ -35,16 +39,25 @@ json pieceReport(const Piece& piece) {
 }
 
 json joinReport(const Join& join) {
-  return {{"at", join.at.count}, {"before", join.shape.before.count}, {"after", join.shape.after.count}, {"curve", nameOf(join.shape.curve)}, {"set", join.set}};
+  return {{"at", join.at.count},
+          {"before", join.shape.before.count},
+          {"after", join.shape.after.count},
+          {"curve", nameOf(join.shape.curve)},
+          {"set", join.set}};
 }
 
 json trackReport(const Track& track, SampleRate rate) {
   const ResolvedComposite composite = resolve(track, rate);
-  json report{{"name", track.name}, {"kind", nameOf(track.kind)}, {"backing", track.backing}, {"channels", track.channels()},
-              {"gain", track.gain.value}, {"pan", track.pan.value}, {"armed", track.armed}, {"muted", track.muted}, {"soloed", track.soloed}};
+  json report{{"name", track.name},           {"kind", nameOf(track.kind)}, {"backing", track.backing},
+              {"channels", track.channels()}, {"gain", track.gain.value},   {"pan", track.pan.value},
+              {"armed", track.armed},         {"muted", track.muted},       {"soloed", track.soloed}};
   for (const char* list : {"microphones", "lanes", "pieces", "joins"}) report[list] = json::array();
   for (const Microphone& m : track.microphones)
-    report["microphones"].push_back({{"name", m.name}, {"input", m.input}, {"channels", m.channels}, {"gain", m.gain.value}, {"pan", m.pan.value}});
+    report["microphones"].push_back({{"name", m.name},
+                                     {"input", m.input},
+                                     {"channels", m.channels},
+                                     {"gain", m.gain.value},
+                                     {"pan", m.pan.value}});
   for (const auto& lane : track.lanes) report["lanes"].push_back(laneReport(*lane));
   for (const Piece& piece : composite.pieces) report["pieces"].push_back(pieceReport(piece));
   for (const Join& join : composite.joins) report["joins"].push_back(joinReport(join));
@@ -52,24 +65,29 @@ json trackReport(const Track& track, SampleRate rate) {
 }
 
 void describe(std::ostringstream& out, const Track& track, const Ruler& ruler) {
-  auto at = [&ruler](Frames frames) { return barBeatText(frames, ruler) + " (" + std::to_string(frames.count) + "f)"; };
+  auto at = [&ruler](Frames frames) {
+    return barBeatText(frames, ruler) + " (" + std::to_string(frames.count) + "f)";
+  };
   out << "\n" << track.name << (track.backing ? ", backing" : "") << (track.armed ? ", armed" : "") << "\n";
   for (const auto& lane : track.lanes) {
     out << "  lane " << lane->number.value << "  " << lane->name << "\n";
     for (const Clip& clip : lane->clips)
-      out << "    " << at(clip.window.start) << " .. " << at(clip.window.end) << ", handles " << (clip.window.start - clip.extent().start).count
-          << "f before, " << (clip.extent().end - clip.window.end).count << "f after\n";
+      out << "    " << at(clip.window.start) << " .. " << at(clip.window.end) << ", handles "
+          << (clip.window.start - clip.extent().start).count << "f before, "
+          << (clip.extent().end - clip.window.end).count << "f after\n";
   }
   const ResolvedComposite composite = resolve(track, ruler.rate);
   for (const Piece& piece : composite.pieces) {
     if (!piece.picked && !piece.lane) continue;
     out << "  plays " << (piece.lane ? "lane " + std::to_string(piece.lane->value) : std::string("silence"));
     for (const LaneNumber lane : piece.overdubs) out << " with lane " << lane.value;
-    out << "  " << at(piece.span.start) << " .. " << at(piece.span.end) << (piece.picked ? "" : ", newest take") << "\n";
+    out << "  " << at(piece.span.start) << " .. " << at(piece.span.end)
+        << (piece.picked ? "" : ", newest take") << "\n";
   }
   for (const Join& join : composite.joins)
-    out << "  join  " << at(join.at) << ", " << join.shape.before.count << "f before, " << join.shape.after.count << "f after, "
-        << nameOf(join.shape.curve) << (join.set ? ", set" : "") << "\n";
+    out << "  join  " << at(join.at) << ", " << join.shape.before.count << "f before, "
+        << join.shape.after.count << "f after, " << nameOf(join.shape.curve) << (join.set ? ", set" : "")
+        << "\n";
 }
 
 }  // namespace
@@ -77,28 +95,38 @@ void describe(std::ostringstream& out, const Track& track, const Ruler& ruler) {
 json sessionReport(const Session& session) {
   json tempo = json::array();
   for (const TempoChange& change : session.tempo.changes())
-    tempo.push_back({{"bar", change.bar}, {"beatsPerMinute", change.beatsPerMinute},
-                     {"meter", std::to_string(change.meter.beats) + "/" + std::to_string(change.meter.unit)}});
-  json report{{"name", session.name}, {"rate", session.rate.hertz}, {"format", nameOf(session.format)}, {"tempo", tempo},
+    tempo.push_back(
+        {{"bar", change.bar},
+         {"beatsPerMinute", change.beatsPerMinute},
+         {"meter", std::to_string(change.meter.beats) + "/" + std::to_string(change.meter.unit)}});
+  json report{{"name", session.name},
+              {"rate", session.rate.hertz},
+              {"format", nameOf(session.format)},
+              {"tempo", tempo},
               {"loop", session.loop ? spanReport(*session.loop) : json()}};
   for (const char* list : {"tracks", "punches", "markers", "pool"}) report[list] = json::array();
   for (const auto& track : session.tracks) report["tracks"].push_back(trackReport(*track, session.rate));
   for (const Span punch : session.punches) report["punches"].push_back(spanReport(punch));
-  for (const Marker& marker : session.markers) report["markers"].push_back({{"at", marker.at.count}, {"name", marker.name}});
+  for (const Marker& marker : session.markers)
+    report["markers"].push_back({{"at", marker.at.count}, {"name", marker.name}});
   for (const PoolFile& file : *session.pool)
-    report["pool"].push_back({{"path", file.path}, {"channels", file.channels}, {"frames", file.length.count}});
+    report["pool"].push_back(
+        {{"path", file.path}, {"channels", file.channels}, {"frames", file.length.count}});
   return report;
 }
 
 std::string sessionText(const Session& session) {
   std::ostringstream out;
   const TempoChange& first = session.tempo.changes().front();
-  out << session.name << ": " << session.rate.hertz << " Hz, " << nameOf(session.format) << ", " << first.beatsPerMinute << " bpm in "
-      << first.meter.beats << "/" << first.meter.unit << "\n";
-  if (session.loop) out << "loop " << barBeatText(session.loop->start, session.ruler()) << " .. " << barBeatText(session.loop->end, session.ruler()) << "\n";
+  out << session.name << ": " << session.rate.hertz << " Hz, " << nameOf(session.format) << ", "
+      << first.beatsPerMinute << " bpm in " << first.meter.beats << "/" << first.meter.unit << "\n";
+  if (session.loop)
+    out << "loop " << barBeatText(session.loop->start, session.ruler()) << " .. "
+        << barBeatText(session.loop->end, session.ruler()) << "\n";
   for (const auto& track : session.tracks) describe(out, *track, session.ruler());
   out << "\npool\n";
-  for (const PoolFile& file : *session.pool) out << "  " << file.path << "  " << file.channels << " ch  " << file.length.count << "f\n";
+  for (const PoolFile& file : *session.pool)
+    out << "  " << file.path << "  " << file.channels << " ch  " << file.length.count << "f\n";
   return out.str();
 }
 
@@ -120,9 +148,12 @@ std::string joinsText(const std::vector<MeasuredJoin>& joins, const Ruler& ruler
   std::string text;
   for (const auto& [join, measure] : joins) {
     char line[256];
-    std::snprintf(line, sizeof line, "%-9s %10lldf  %5lld + %-5lld %-12s risk %.2f  step %.3f  level %+.1f dB  correlation %+.2f\n",
-                  barBeatText(join.at, ruler).c_str(), static_cast<long long>(join.at.count), static_cast<long long>(join.shape.before.count),
-                  static_cast<long long>(join.shape.after.count), nameOf(join.shape.curve), measure.risk(), measure.step, measure.levelDifference, measure.correlation);
+    std::snprintf(
+        line, sizeof line,
+        "%-9s %10lldf  %5lld + %-5lld %-12s risk %.2f  step %.3f  level %+.1f dB  correlation %+.2f\n",
+        barBeatText(join.at, ruler).c_str(), static_cast<long long>(join.at.count),
+        static_cast<long long>(join.shape.before.count), static_cast<long long>(join.shape.after.count),
+        nameOf(join.shape.curve), measure.risk(), measure.step, measure.levelDifference, measure.correlation);
     text += line;
   }
   return text;

@@ -23,7 +23,8 @@ TEST_CASE("Samples on a format's grid come back bit for bit, at every rate") {
   writeWave(temporary / "float.wav", {loud}, 48000, SampleFormat::Float32);
   CHECK(readWave(temporary / "float.wav").front() == loud);
   writeWave(temporary / "clipped.wav", {loud}, 48000, SampleFormat::Pcm16);
-  CHECK(readWave(temporary / "clipped.wav").front() == Samples{32767.0F / 32768, -1.0F, 32767.0F / 32768, -1.0F});
+  CHECK(readWave(temporary / "clipped.wav").front() ==
+        Samples{32767.0F / 32768, -1.0F, 32767.0F / 32768, -1.0F});
 }
 
 TEST_CASE("A time-stamped file carries a broadcast chunk as EBU Tech 3285 lays it out") {
@@ -46,7 +47,8 @@ TEST_CASE("A time-stamped file carries a broadcast chunk as EBU Tech 3285 lays i
   std::memcpy(&high, body + 256 + 32 + 32 + 10 + 8 + 4, 4);
   CHECK((static_cast<std::uint64_t>(high) << 32U | low) == 5'000'000'000ULL);
   // And ffprobe reads it.
-  const auto probe = shell("ffprobe -v error -show_entries format_tags=time_reference -of csv=p=0 " + (temporary / "a.wav").string());
+  const auto probe = shell("ffprobe -v error -show_entries format_tags=time_reference -of csv=p=0 " +
+                           (temporary / "a.wav").string());
   CHECK(probe.out == "5000000000\n");
 }
 
@@ -58,7 +60,10 @@ TEST_CASE("A growing file can be read up to its last header update") {
   writer.updateHeader();
   const Samples so_far = readWave(temporary / "a.wav").front();
   CHECK(so_far == signal);
-  CHECK(shell("soxi -s " + (temporary / "a.wav").string() + " || ffprobe -v error -show_entries stream=duration_ts -of csv=p=0 " + (temporary / "a.wav").string()).out.find("20000") != std::string::npos);
+  CHECK(shell("soxi -s " + (temporary / "a.wav").string() +
+              " || ffprobe -v error -show_entries stream=duration_ts -of csv=p=0 " +
+              (temporary / "a.wav").string())
+            .out.find("20000") != std::string::npos);
 }
 
 TEST_CASE("Reading outside a file gives silence") {

@@ -13,22 +13,30 @@ namespace {
 
 constexpr TrackId viola{1};
 
-Session withTrack() { return addTrack(Session{}, "Viola", microphonesFor(1)); }
+Session withTrack() {
+  return addTrack(Session{}, "Viola", microphonesFor(1));
+}
 
 /// A lane that is audible over `window`, with `handle` frames more on both sides.
 Session withLane(Session session, Span window, std::int64_t handle = 0) {
   const Frames length = window.length() + Frames{2 * handle};
   session = addPoolFile(std::move(session), {"audio/x.wav", 1, length});
-  const Clip clip{window.start - Frames{handle}, length, window, {{static_cast<int>(session.pool->size()) - 1, 0}}};
+  const Clip clip{
+      window.start - Frames{handle}, length, window, {{static_cast<int>(session.pool->size()) - 1, 0}}};
   return addLane(std::move(session), viola, {clip});
 }
 
-ResolvedComposite compositeOf(const Session& session) { return resolve(*session.track(viola), session.rate); }
+ResolvedComposite compositeOf(const Session& session) {
+  return resolve(*session.track(viola), session.rate);
+}
 
 std::string plays(const Session& session) {
   std::string text;
   for (const Piece& piece : compositeOf(session).pieces) {
-    text += std::to_string(piece.span.start.count) + "-" + std::to_string(piece.span.end.count) + ":" + (piece.lane ? std::to_string(piece.lane->value) : piece.picked ? "silence" : "nothing");
+    text += std::to_string(piece.span.start.count) + "-" + std::to_string(piece.span.end.count) + ":" +
+            (piece.lane     ? std::to_string(piece.lane->value)
+             : piece.picked ? "silence"
+                            : "nothing");
     for (const LaneNumber lane : piece.overdubs) text += "+" + std::to_string(lane.value);
     text += " ";
   }
@@ -119,8 +127,10 @@ TEST_CASE("A boundary goes no further than the taking piece has material, and pu
 
 TEST_CASE("A window goes out to its handles and no further") {
   Session s = withLane(withTrack(), {{1000}, {2000}}, 500);
-  CHECK(pullWindow(s, viola, {1}, {{0}, {9000}}).track(viola)->lane({1})->clips[0].window == Span{{500}, {2500}});
-  CHECK(pullWindow(s, viola, {1}, {{1200}, {1300}}).track(viola)->lane({1})->clips[0].window == Span{{1200}, {1300}});
+  CHECK(pullWindow(s, viola, {1}, {{0}, {9000}}).track(viola)->lane({1})->clips[0].window ==
+        Span{{500}, {2500}});
+  CHECK(pullWindow(s, viola, {1}, {{1200}, {1300}}).track(viola)->lane({1})->clips[0].window ==
+        Span{{1200}, {1300}});
   CHECK_THROWS_AS(pullWindow(s, viola, {1}, {{5000}, {9000}}), Error);
   CHECK_THROWS_AS(pullWindow(s, viola, {7}, {{0}, {10}}), Error);
 }
@@ -131,7 +141,8 @@ TEST_CASE("An overdub is heard together with what played before it") {
   CHECK(plays(s) == "0-200:1 200-400:1+2 400-1000:1 ");
   // And where nothing played, it plays alone.
   s = withLane(s, {{900}, {1500}});
-  CHECK(plays(overdub(s, viola, {{900}, {1500}}, {3})) == "0-200:1 200-400:1+2 400-900:1 900-1000:1+3 1000-1500:3 ");
+  CHECK(plays(overdub(s, viola, {{900}, {1500}}, {3})) ==
+        "0-200:1 200-400:1+2 400-900:1 900-1000:1+3 1000-1500:3 ");
 }
 
 TEST_CASE("Impossible edits are refused with a sentence and change nothing") {

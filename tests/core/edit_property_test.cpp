@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// Random edits against a model that is too simple to be wrong: an array that says, for every frame, which lane
-// plays it.
+// Random edits against a model that is too simple to be wrong: an array that says, for every frame, which
+// lane plays it.
 #include <catch2/catch.hpp>
 #include <random>
 
@@ -66,18 +66,21 @@ TEST_CASE("Any sequence of takes and picks plays what the simple model says; und
       Session next = history.now();
       if (model.lanes.empty() || number(0, 5) == 0) {
         next = addPoolFile(next, {"audio/x.wav", 1, span.length()});
-        next = addLane(next, viola, {{span.start, span.length(), span, {{static_cast<int>(next.pool->size()) - 1, 0}}}});
+        next = addLane(next, viola,
+                       {{span.start, span.length(), span, {{static_cast<int>(next.pool->size()) - 1, 0}}}});
         model.lanes.push_back(span);
       } else {
         const int lane = number(0, static_cast<int>(model.lanes.size()));
         next = pick(next, viola, span, lane == 0 ? std::nullopt : std::optional(LaneNumber{lane}));
-        std::fill(model.picked.begin() + span.start.count, model.picked.begin() + span.end.count, lane == 0 ? silence : lane);
+        std::fill(model.picked.begin() + span.start.count, model.picked.begin() + span.end.count,
+                  lane == 0 ? silence : lane);
       }
       history.commit("step", next);
       if (!(values.back() == next)) values.push_back(next);
       const ResolvedComposite composite = resolve(*next.track(viola), next.rate);
       requireSound(composite);
-      for (int frame = 0; frame < length; frame += 3) REQUIRE(playing(composite, frame) == model.playing(frame));
+      for (int frame = 0; frame < length; frame += 3)
+        REQUIRE(playing(composite, frame) == model.playing(frame));
     }
     checkInvariants(history.now());
     REQUIRE(sessionFromJson(toJson(history.now())) == history.now());
@@ -97,7 +100,8 @@ TEST_CASE("Moving boundaries at random keeps the composite whole and moves nothi
   Session session = addTrack(Session{}, "Viola", microphonesFor(1));
   for (int lane = 0; lane < 4; ++lane) {
     session = addPoolFile(session, {"audio/x.wav", 1, {length + 200}});
-    session = addLane(session, viola, {{{-100}, {length + 200}, {{number(0, 500)}, {number(1500, length)}}, {{lane, 0}}}});
+    session = addLane(session, viola,
+                      {{{-100}, {length + 200}, {{number(0, 500)}, {number(1500, length)}}, {{lane, 0}}}});
   }
   for (int i = 0; i < 12; ++i) {
     const int from = number(0, length - 50);
@@ -105,7 +109,8 @@ TEST_CASE("Moving boundaries at random keeps the composite whole and moves nothi
   }
   for (int step = 0; step < 400; ++step) {
     const ResolvedComposite before = resolve(*session.track(viola), session.rate);
-    const Join& join = before.joins[static_cast<std::size_t>(number(0, static_cast<int>(before.joins.size()) - 1))];
+    const Join& join =
+        before.joins[static_cast<std::size_t>(number(0, static_cast<int>(before.joins.size()) - 1))];
     const Frames to{join.at.count + number(-120, 120)};
     const Frames reached = reachableBoundary(session, viola, join.at, to);
     session = moveBoundary(session, viola, join.at, to);

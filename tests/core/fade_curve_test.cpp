@@ -14,11 +14,15 @@ namespace {
 
 /// What ffmpeg's acrossfade makes of a signal of ones that fades into silence (out), or comes in (in).
 Samples ffmpegFade(const TemporaryFolder& folder, const std::string& curve, bool in, int length) {
-  writeWave(folder / "ones.wav", {Samples(static_cast<std::size_t>(length), 1.0F)}, 48000, SampleFormat::Float32);
-  writeWave(folder / "zeros.wav", {Samples(static_cast<std::size_t>(length), 0.0F)}, 48000, SampleFormat::Float32);
+  writeWave(folder / "ones.wav", {Samples(static_cast<std::size_t>(length), 1.0F)}, 48000,
+            SampleFormat::Float32);
+  writeWave(folder / "zeros.wav", {Samples(static_cast<std::size_t>(length), 0.0F)}, 48000,
+            SampleFormat::Float32);
   const std::string first = (folder / (in ? "zeros.wav" : "ones.wav")).string();
   const std::string second = (folder / (in ? "ones.wav" : "zeros.wav")).string();
-  const auto result = shell("ffmpeg -y -loglevel error -i " + first + " -i " + second + " -filter_complex acrossfade=ns=" + std::to_string(length) + ":c1=" + curve + ":c2=" + curve + " -c:a pcm_f32le " + (folder / "out.wav").string());
+  const auto result = shell("ffmpeg -y -loglevel error -i " + first + " -i " + second +
+                            " -filter_complex acrossfade=ns=" + std::to_string(length) + ":c1=" + curve +
+                            ":c2=" + curve + " -c:a pcm_f32le " + (folder / "out.wav").string());
   INFO(result.err);
   REQUIRE(result.status == 0);
   return readWave(folder / "out.wav").front();
@@ -37,7 +41,8 @@ TEST_CASE("Crossfade curves are those of ffmpeg's acrossfade, sample by sample")
     REQUIRE(in.size() >= n);
     for (int i = 0; i < n; ++i) {
       REQUIRE(in[static_cast<std::size_t>(i)] == Approx(curve(static_cast<double>(i) / n).in).margin(2e-6));
-      REQUIRE(out[static_cast<std::size_t>(i)] == Approx(curve(static_cast<double>(n - 1 - i) / n).in).margin(2e-6));
+      REQUIRE(out[static_cast<std::size_t>(i)] ==
+              Approx(curve(static_cast<double>(n - 1 - i) / n).in).margin(2e-6));
     }
   }
 }
@@ -45,12 +50,13 @@ TEST_CASE("Crossfade curves are those of ffmpeg's acrossfade, sample by sample")
 TEST_CASE("The equal-power curve is that of sox's splice") {
   // sox 14.4.2, splice -q: a cosine (quarter-wave) crossfade; two constant signals of 1 give cos + sin.
   const TemporaryFolder folder;
-  constexpr int n = 9600;       // each file
-  constexpr int excess = 480;   // half the overlap, in frames: 0.01 s
+  constexpr int n = 9600;      // each file
+  constexpr int excess = 480;  // half the overlap, in frames: 0.01 s
   writeWave(folder / "a.wav", {Samples(n, 0.5F)}, 48000, SampleFormat::Float32);
   const std::string a = (folder / "a.wav").string();
   // The joined file is cut at n; with an excess of 480 the crossfade lies around it.
-  const auto result = shell("sox " + a + " " + a + " " + (folder / "out.wav").string() + " splice -q " + std::to_string(n) + "s," + std::to_string(excess) + "s,0");
+  const auto result = shell("sox " + a + " " + a + " " + (folder / "out.wav").string() + " splice -q " +
+                            std::to_string(n) + "s," + std::to_string(excess) + "s,0");
   INFO(result.err);
   REQUIRE(result.status == 0);
   const Samples out = readWave(folder / "out.wav").front();
@@ -92,7 +98,9 @@ TEST_CASE("A fade table mirrors: its fade-out is its fade-in read backwards") {
       REQUIRE(static_cast<std::int64_t>(table->size()) == n);
       for (std::size_t i = 0; i < table->size(); ++i) {
         const double x = (static_cast<double>(i) + 0.5) / static_cast<double>(n);
-        const FadeGains gains = curve == Curve::EqualGain ? equalGain(x) : curve == Curve::S ? sCurve(x) : equalPower(x);
+        const FadeGains gains = curve == Curve::EqualGain ? equalGain(x)
+                                : curve == Curve::S       ? sCurve(x)
+                                                          : equalPower(x);
         CHECK((*table)[table->size() - 1 - i] == Approx(gains.out).margin(1e-6));
       }
     }

@@ -33,7 +33,8 @@ TEST_CASE("The whole history is there after reopening, and goes on") {
     const TrackId id = folder.session().tracks.front()->id;
     values.push_back(folder.session());
     for (int i = 0; i < 25; ++i) {
-      folder.commit("Pick " + std::to_string(i), pick(folder.session(), id, {{i * 300}, {i * 300 + 200}}, LaneNumber{1}));
+      folder.commit("Pick " + std::to_string(i),
+                    pick(folder.session(), id, {{i * 300}, {i * 300 + 200}}, LaneNumber{1}));
       values.push_back(folder.session());
     }
     for (int i = 0; i < 5; ++i) folder.editHistory().undo();

@@ -33,7 +33,8 @@ TEST_CASE("Risky joins come first") {
   Samples other = noise(96000, 2, 0.5F);
   for (std::size_t i = 0; i < 48000; ++i) other[i] *= 0.0005F;
   const SessionFolder folder = sessionWithLanes(temporary / "s", {quietThenLoud, other});
-  const Session session = pick(folder.session(), folder.session().tracks.front()->id, {{20000}, {70000}}, LaneNumber{1});
+  const Session session =
+      pick(folder.session(), folder.session().tracks.front()->id, {{20000}, {70000}}, LaneNumber{1});
   FileSampleSource source(folder.path(), *session.pool);
   const auto joins = measureJoins(session, *session.tracks.front(), source);
   REQUIRE(joins.size() == 2);
@@ -59,7 +60,8 @@ TEST_CASE("The close-up shows both takes with their handles, and the curves that
   }
   const Samples out = renderTrack(folder, session, "Viola").front();
   for (std::size_t i = 0; i < 1000; ++i)
-    REQUIRE(out[9500 + i] == Approx(view.outgoing[i] * view.outGains[i] + view.incoming[i] * view.inGains[i]).margin(1e-6));
+    REQUIRE(out[9500 + i] ==
+            Approx(view.outgoing[i] * view.outGains[i] + view.incoming[i] * view.inGains[i]).margin(1e-6));
 }
 
 TEST_CASE("A signal is found in another by correlation") {

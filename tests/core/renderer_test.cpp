@@ -21,7 +21,9 @@ double level(const Samples& samples, std::size_t from, std::size_t to) {
   return 10.0 * std::log10(sum / static_cast<double>(to - from));
 }
 
-TrackId only(const Session& session) { return session.tracks.front()->id; }
+TrackId only(const Session& session) {
+  return session.tracks.front()->id;
+}
 
 }  // namespace
 
@@ -52,8 +54,12 @@ TEST_CASE("Between joins a composite is its lanes, bit for bit; inside it is the
   const ResolvedComposite composite = resolve(*session.tracks.front(), session.rate);
   for (std::int64_t i = 0; i < 48000; ++i) {
     bool inJoin = false;
-    for (const Join& join : composite.joins) inJoin = inJoin || Span{join.at - join.shape.before, join.at + join.shape.after}.contains({i});
-    if (!inJoin) REQUIRE(out[static_cast<std::size_t>(i)] == lanes[static_cast<std::size_t>(composite.pieceAt({i})->lane->value - 1)][static_cast<std::size_t>(i)]);
+    for (const Join& join : composite.joins)
+      inJoin = inJoin || Span{join.at - join.shape.before, join.at + join.shape.after}.contains({i});
+    if (!inJoin)
+      REQUIRE(out[static_cast<std::size_t>(i)] ==
+              lanes[static_cast<std::size_t>(composite.pieceAt({i})->lane->value - 1)]
+                   [static_cast<std::size_t>(i)]);
   }
   for (std::int64_t i = 0; i < 1200; ++i) {
     const double x = (static_cast<double>(i) + 0.5) / 1200.0 * M_PI / 2;
@@ -64,12 +70,14 @@ TEST_CASE("Between joins a composite is its lanes, bit for bit; inside it is the
 
 TEST_CASE("What is rendered does not depend on where blocks begin") {
   const TemporaryFolder temporary;
-  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(20000, 1), noise(20000, 2), noise(15000, 3)});
+  const SessionFolder folder =
+      sessionWithLanes(temporary / "s", {noise(20000, 1), noise(20000, 2), noise(15000, 3)});
   std::mt19937 random(4);
   Session session = folder.session();
   for (int i = 0; i < 40; ++i) {
     const std::int64_t from = std::uniform_int_distribution(0, 19000)(random);
-    session = pick(session, only(session), {{from}, {from + std::uniform_int_distribution(1, 900)(random)}}, LaneNumber{1 + i % 3});
+    session = pick(session, only(session), {{from}, {from + std::uniform_int_distribution(1, 900)(random)}},
+                   LaneNumber{1 + i % 3});
   }
   FileCorrelationMeter meter(folder.path());
   meter.setFiles(*session.pool);
@@ -98,7 +106,8 @@ TEST_CASE("Level holds through a matched join within 0.5 dB, whatever the two ta
     const Samples a = noise(200000, 1);
     const Samples other = noise(200000, 2);
     Samples b(a.size());
-    for (std::size_t i = 0; i < a.size(); ++i) b[i] = static_cast<float>(rho) * a[i] + static_cast<float>(std::sqrt(1.0 - rho * rho)) * other[i];
+    for (std::size_t i = 0; i < a.size(); ++i)
+      b[i] = static_cast<float>(rho) * a[i] + static_cast<float>(std::sqrt(1.0 - rho * rho)) * other[i];
     const SessionFolder folder = sessionWithLanes(temporary / "s", {a, b});
     Session session = pick(folder.session(), only(folder.session()), {{0}, {100000}}, LaneNumber{1});
     session = setJoin(session, only(session), {100000}, {{40000}, {40000}, Curve::Matched});
@@ -182,7 +191,8 @@ TEST_CASE("The mix applies gain, pan, mute and solo") {
   CHECK(mix[0][100] == Approx(signal[100] * 0.501187).margin(1e-6));
   CHECK(std::abs(mix[1][100]) < 1e-6);
   CHECK(mixOf(setTrackSwitch(session, id, TrackSwitch::Mute, true))[0] == Samples(5000, 0.0F));
-  CHECK(mixOf(setTrackSwitch(session, session.tracks[1]->id, TrackSwitch::Solo, true))[0] == Samples(5000, 0.0F));
+  CHECK(mixOf(setTrackSwitch(session, session.tracks[1]->id, TrackSwitch::Solo, true))[0] ==
+        Samples(5000, 0.0F));
 }
 
 TEST_CASE("A flattened composite nulls against the live one and can be undone") {
@@ -217,7 +227,9 @@ TEST_CASE("A cancelled render leaves nothing behind, and what was there stays") 
   const TemporaryFolder temporary;
   const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
   writeWave(temporary / "out.wav", {noise(10, 3)});
-  CHECK_THROWS_AS(renderToFile(folder.path(), folder.session(), {}, temporary / "out.wav", [](double done) { return done < 0.5; }), Error);
+  CHECK_THROWS_AS(renderToFile(folder.path(), folder.session(), {}, temporary / "out.wav",
+                               [](double done) { return done < 0.5; }),
+                  Error);
   CHECK(readWave(temporary / "out.wav").front() == noise(10, 3));
   CHECK_FALSE(fs::exists(temporary / "out.wav.new"));
 }

@@ -18,8 +18,12 @@ using Access = SessionFolder::Access;
 
 namespace {
 
-json document(const fs::path& session) { return json::parse(readWhole(session / "session.json", 1 << 24)); }
-void putDocument(const fs::path& session, const json& content) { writeWhole(session / "session.json", content.dump()); }
+json document(const fs::path& session) {
+  return json::parse(readWhole(session / "session.json", 1 << 24));
+}
+void putDocument(const fs::path& session, const json& content) {
+  writeWhole(session / "session.json", content.dump());
+}
 
 std::string whyNot(const fs::path& session) {
   try {
@@ -30,7 +34,9 @@ std::string whyNot(const fs::path& session) {
   }
 }
 
-void makeSession(const fs::path& path) { sessionWithLanes(path, {noise(4000, 1), noise(4000, 2)}); }
+void makeSession(const fs::path& path) {
+  sessionWithLanes(path, {noise(4000, 1), noise(4000, 2)});
+}
 
 }  // namespace
 
@@ -78,9 +84,12 @@ TEST_CASE("What is not a session is refused with a sentence that says why") {
   refuses([](json& d) { d.erase("version"); }, "version");
   refuses([](json& d) { d["session"]["rate"] = 0; }, "not at 0");
   refuses([](json& d) { d["session"]["rate"] = "fast"; }, "damaged");
-  refuses([](json& d) { d["session"]["tracks"][0]["lanes"][0]["clips"][0]["origin"] = 9007199254740993LL; }, "beyond the longest session");
-  refuses([](json& d) { d["session"]["tracks"][0]["lanes"][0]["clips"][0]["window"][1] = 1e300; }, "not a whole number");
-  refuses([](json& d) { d["session"]["tracks"][0]["lanes"][0]["clips"][0]["channels"][0][0] = 99; }, "not in the pool");
+  refuses([](json& d) { d["session"]["tracks"][0]["lanes"][0]["clips"][0]["origin"] = 9007199254740993LL; },
+          "beyond the longest session");
+  refuses([](json& d) { d["session"]["tracks"][0]["lanes"][0]["clips"][0]["window"][1] = 1e300; },
+          "not a whole number");
+  refuses([](json& d) { d["session"]["tracks"][0]["lanes"][0]["clips"][0]["channels"][0][0] = 99; },
+          "not in the pool");
   refuses([](json& d) { d["session"]["loop"] = {100, 100}; }, "empty or backwards");
   refuses([](json& d) { d["session"]["pool"][0]["path"] = "../../etc/passwd"; }, "outside its own folder");
   refuses([](json& d) { d["session"]["pool"][0]["path"] = "/etc/passwd"; }, "outside its own folder");
@@ -156,7 +165,8 @@ TEST_CASE("Where the disk does not take it, the present and the file stay as the
   const std::string onDisk = readWhole(folder.path() / "session.json", 1 << 24);
   // A folder in the temporary file's place makes writing fail for any user, root included.
   fs::create_directory(folder.path() / "session.json.new");
-  CHECK_THROWS_AS(folder.commit("Pick", pick(before, before.tracks.front()->id, {{10}, {100}}, LaneNumber{1})), Error);
+  CHECK_THROWS_AS(
+      folder.commit("Pick", pick(before, before.tracks.front()->id, {{10}, {100}}, LaneNumber{1})), Error);
   CHECK(folder.session() == before);
   CHECK(readWhole(folder.path() / "session.json", 1 << 24) == onDisk);
   fs::remove(folder.path() / "session.json.new");
@@ -182,7 +192,9 @@ TEST_CASE("A file at another rate is resampled as sox does it") {
   const PoolFile file = importAudio(folder, {48000}, temporary / "tone.wav");
   CHECK(std::abs(file.length.count - 48000) <= 1);
   const Samples ours = readWave(folder.audioPath(file)).front();
-  REQUIRE(shell("sox " + (temporary / "tone.wav").string() + " -e floating-point -b 32 " + (temporary / "ref.wav").string() + " rate -v 48000").status == 0);
+  REQUIRE(shell("sox " + (temporary / "tone.wav").string() + " -e floating-point -b 32 " +
+                (temporary / "ref.wav").string() + " rate -v 48000")
+              .status == 0);
   const Samples reference = readWave(temporary / "ref.wav").front();
   for (std::size_t i = 2000; i < 46000; ++i) REQUIRE(ours[i] == Approx(reference[i]).margin(1e-4));
 }
@@ -203,12 +215,15 @@ TEST_CASE("Compressed, stereo and foreign formats are imported; what is not audi
   const PoolFile copied = importAudio(folder, {48000}, temporary / "a.wav");
   CHECK(readWhole(folder.audioPath(copied), 1 << 24) == readWhole(temporary / "a.wav", 1 << 24));
 
-  const auto count = [&] { return std::distance(fs::directory_iterator(folder.path() / "audio"), fs::directory_iterator()); };
+  const auto count = [&] {
+    return std::distance(fs::directory_iterator(folder.path() / "audio"), fs::directory_iterator());
+  };
   const auto before = count();
   std::ofstream(temporary / "text.wav") << "once upon a time";
   std::ofstream(temporary / "zero.wav");
   writeWave(temporary / "silent.wav", {Samples()});
-  for (const char* bad : {"text.wav", "zero.wav", "silent.wav", "nowhere.wav", "."}) CHECK_THROWS_AS(importAudio(folder, {48000}, temporary / bad), Error);
+  for (const char* bad : {"text.wav", "zero.wav", "silent.wav", "nowhere.wav", "."})
+    CHECK_THROWS_AS(importAudio(folder, {48000}, temporary / bad), Error);
   CHECK(count() == before);
 }
 
@@ -229,7 +244,8 @@ TEST_CASE("A delta turns one document into the other, whatever they are") {
       }
       default: {
         json object = json::object();
-        for (unsigned i = 0; i < random() % 5; ++i) object[std::string(1, static_cast<char>('k' + random() % 4))] = make(depth - 1);
+        for (unsigned i = 0; i < random() % 5; ++i)
+          object[std::string(1, static_cast<char>('k' + random() % 4))] = make(depth - 1);
         return object;
       }
     }

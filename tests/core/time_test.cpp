@@ -9,7 +9,9 @@
 using namespace yewdrift;
 
 namespace {
-Ruler rulerOf(double bpm, Meter meter, int rate = 48000) { return {{rate}, TempoMap({{1, bpm, meter}})}; }
+Ruler rulerOf(double bpm, Meter meter, int rate = 48000) {
+  return {{rate}, TempoMap({{1, bpm, meter}})};
+}
 }  // namespace
 
 TEST_CASE("At 100 bpm in 3/4 a bar lasts 1.8 s") {
@@ -37,7 +39,8 @@ TEST_CASE("Every bar and beat is found again from its frame, at any tempo and ra
     const int beats = std::uniform_int_distribution(1, 12)(random);
     const int rate = std::uniform_int_distribution(44100, 192000)(random);
     const int changeBar = std::uniform_int_distribution(2, 60)(random);
-    const TempoMap map({{1, std::uniform_real_distribution(20.0, 400.0)(random), {beats, 4}}, {changeBar, std::uniform_real_distribution(20.0, 400.0)(random), {5, 8}}});
+    const TempoMap map({{1, std::uniform_real_distribution(20.0, 400.0)(random), {beats, 4}},
+                        {changeBar, std::uniform_real_distribution(20.0, 400.0)(random), {5, 8}}});
     for (int bar = 1; bar < 120; bar += 7)
       for (int beat = 1; beat <= map.changeAt(bar).meter.beats; ++beat) {
         const MusicalPosition at{bar, static_cast<double>(beat)};
@@ -54,10 +57,32 @@ TEST_CASE("Positions are read as headless.md writes them, and nothing else is") 
   CHECK(parsePosition("5|1", ruler) == Frames{4 * 96000});
   CHECK(parsePosition("1|1.5", ruler) == Frames{12000});
   CHECK(parsePosition("9007199254740992f", ruler) == maximumPosition);
-  for (const char* bad : {"", "f", "s", "-5f", "-1s", "1.5f", "12", "abc", "1e400s", "nans", "infs", "5|", "|1", "0|1", "1|0", "1|5", "1|-1", "5 f", "9007199254740993f", "99999999999999999999999f", "1e99s", "999999999|1"})
+  for (const char* bad : {"",
+                          "f",
+                          "s",
+                          "-5f",
+                          "-1s",
+                          "1.5f",
+                          "12",
+                          "abc",
+                          "1e400s",
+                          "nans",
+                          "infs",
+                          "5|",
+                          "|1",
+                          "0|1",
+                          "1|0",
+                          "1|5",
+                          "1|-1",
+                          "5 f",
+                          "9007199254740993f",
+                          "99999999999999999999999f",
+                          "1e99s",
+                          "999999999|1"})
     CHECK_THROWS_AS(parsePosition(bad, ruler), Error);
   CHECK(parseSpan("1|1..3|1", ruler) == Span{{}, {192000}});
-  for (const char* bad : {"5f", "5f..5f", "9f..5f", "..", "1f..", "..5f", "1f...5f"}) CHECK_THROWS_AS(parseSpan(bad, ruler), Error);
+  for (const char* bad : {"5f", "5f..5f", "9f..5f", "..", "1f..", "..5f", "1f...5f"})
+    CHECK_THROWS_AS(parseSpan(bad, ruler), Error);
   CHECK(parseDuration("10ms", ruler, {}) == Frames{480});
 }
 
@@ -79,7 +104,8 @@ TEST_CASE("Impossible tempos and meters are refused") {
 
 TEST_CASE("A roll goes where its description says, frame by frame") {
   // The plain way to go round a loop, one frame at a time, against the arithmetic.
-  for (const auto& [start, loopStart, loopEnd, passes, postRoll] : {std::tuple{0, 100, 164, 3, 10}, {130, 100, 164, 1, 0}, {0, 0, 77, 4, 90}, {50, 10, 74, 0, 0}}) {
+  for (const auto& [start, loopStart, loopEnd, passes, postRoll] :
+       {std::tuple{0, 100, 164, 3, 10}, {130, 100, 164, 1, 0}, {0, 0, 77, 4, 90}, {50, 10, 74, 0, 0}}) {
     const RollTimeline timeline{{start}, Span{{loopStart}, {loopEnd}}, passes, std::nullopt, {postRoll}};
     std::int64_t position = start;
     int round = 1;

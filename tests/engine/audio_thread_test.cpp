@@ -131,10 +131,13 @@ TEST_CASE("Three threads at once: orders, disk and audio do not get in each othe
         engine.play({{i * 1000}, Span{{0}, {100000}}, 0, std::nullopt, {}});
         break;
       case 1:
-        engine.setPlan(folder.path(), compiler.compile(session, {Listening{id, {1 + i % 2}}, {}}), &*session.tracks.front());
+        engine.setPlan(folder.path(), compiler.compile(session, {Listening{id, {1 + i % 2}}, {}}),
+                       &*session.tracks.front());
         break;
       case 2:
-        engine.setPlan(folder.path(), compiler.compile(pick(session, id, {{0}, {i * 100 + 1}}, LaneNumber{1}), {}), &*session.tracks.front());
+        engine.setPlan(folder.path(),
+                       compiler.compile(pick(session, id, {{0}, {i * 100 + 1}}, LaneNumber{1}), {}),
+                       &*session.tracks.front());
         break;
       case 3:
         engine.locate({i * 3000});

@@ -12,7 +12,12 @@ namespace yewdrift::test {
 
 /// A session, an engine served by hand and a simulated interface, run block by block.
 struct Rig {
-  Rig(SessionFolder& sessionFolder, int block, SimulatedInterface interface = {}) : folder(sessionFolder), engine(folder.session().rate, block, Engine::Service::ByHand), meter(folder.path()), compiler(meter), device(withBlock(std::move(interface), block), engine) {
+  Rig(SessionFolder& sessionFolder, int block, SimulatedInterface interface = {})
+      : folder(sessionFolder),
+        engine(folder.session().rate, block, Engine::Service::ByHand),
+        meter(folder.path()),
+        compiler(meter),
+        device(withBlock(std::move(interface), block), engine) {
     setPlan(folder.session());
   }
 

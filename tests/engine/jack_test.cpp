@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// The system backend for real: a JACK server with its dummy driver, our output patched to our input. Runs under
-// tests/with_jack.sh, which starts the server.
+// The system backend for real: a JACK server with its dummy driver, our output patched to our input. Runs
+// under tests/with_jack.sh, which starts the server.
 #include <jack/jack.h>
 
 #include <catch2/catch.hpp>
@@ -42,13 +42,18 @@ Samples recordFor(SessionFolder& folder, Engine& engine, TrackId track, Frames l
   setup.roundTrip = roundTrip;
   Recorder recorder(folder, folder.session(), setup, {track});
   engine.record(setup.timeline, roundTrip, recorder.stream());
-  for (int i = 0; i < 2000 && !recorder.stream()->closed(); ++i) std::this_thread::sleep_for(std::chrono::milliseconds(5));
+  for (int i = 0; i < 2000 && !recorder.stream()->closed(); ++i)
+    std::this_thread::sleep_for(std::chrono::milliseconds(5));
   REQUIRE(recorder.stream()->closed());
   REQUIRE(recorder.stream()->lostFrames() == 0);
   folder.commit("Record", recorder.finished(folder.session()));
   const Clip& clip = folder.session().track(track)->lanes.back()->clips.front();
-  const Samples file = readWave(folder.audioPath((*folder.session().pool)[static_cast<std::size_t>(clip.channels.front().file)])).front();
-  return {file.begin() + (clip.window.start - clip.origin).count, file.begin() + (clip.window.end - clip.origin).count};
+  const Samples file =
+      readWave(
+          folder.audioPath((*folder.session().pool)[static_cast<std::size_t>(clip.channels.front().file)]))
+          .front();
+  return {file.begin() + (clip.window.start - clip.origin).count,
+          file.begin() + (clip.window.end - clip.origin).count};
 }
 
 }  // namespace
@@ -65,7 +70,8 @@ TEST_CASE("A JACK server's device is found and refuses another rate") {
   CHECK_THROWS_AS(openSystemDevice(settings, silent), Error);
 }
 
-TEST_CASE("Through JACK, output patched to input: the round trip is found and the take lies where it was played") {
+TEST_CASE(
+    "Through JACK, output patched to input: the round trip is found and the take lies where it was played") {
   const TemporaryFolder temporary;
   const Samples probe = noise(48000, 1);
   SessionFolder folder = sessionWithLanes(temporary / "s", {probe});
@@ -90,7 +96,8 @@ TEST_CASE("Through JACK, output patched to input: the round trip is found and th
   const Samples raw = recordFor(folder, engine, target, {24000}, {});
   const Alignment found = findIn(std::span(raw).subspan(0, 12000), std::span(probe).subspan(0, 6000));
   REQUIRE(found.correlation > 0.999);
-  CHECK(found.lag % static_cast<std::size_t>(device->settings().blockFrames) == 0);  // whole periods, as JACK does
+  CHECK(found.lag % static_cast<std::size_t>(device->settings().blockFrames) ==
+        0);  // whole periods, as JACK does
 
   const Samples take = recordFor(folder, engine, target, {24000}, {static_cast<std::int64_t>(found.lag)});
   device->stop();

@@ -20,7 +20,8 @@ Samples mixLeft(const SessionFolder& folder, const Session& session, Span span) 
 
 float greatestStep(const Samples& samples) {
   float greatest = 0.0F;
-  for (std::size_t i = 1; i < samples.size(); ++i) greatest = std::max(greatest, std::abs(samples[i] - samples[i - 1]));
+  for (std::size_t i = 1; i < samples.size(); ++i)
+    greatest = std::max(greatest, std::abs(samples[i] - samples[i - 1]));
   return greatest;
 }
 
@@ -28,10 +29,12 @@ float greatestStep(const Samples& samples) {
 
 TEST_CASE("What the audio callback plays nulls against the offline render, bit for bit") {
   const TemporaryFolder temporary;
-  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(120000, 1), noise(120000, 2), noise(90000, 3)});
+  SessionFolder folder =
+      sessionWithLanes(temporary / "s", {noise(120000, 1), noise(120000, 2), noise(90000, 3)});
   const TrackId id = folder.session().tracks.front()->id;
   Session session = folder.session();
-  for (int i = 0; i < 60; ++i) session = pick(session, id, {{i * 1900}, {i * 1900 + 1000}}, LaneNumber{1 + i % 2});
+  for (int i = 0; i < 60; ++i)
+    session = pick(session, id, {{i * 1900}, {i * 1900 + 1000}}, LaneNumber{1 + i % 2});
   folder.commit("Pick", session);
   const Samples offline = mixLeft(folder, session, {{0}, {120000}});
   for (const int block : {32, 100, 441, 1024, 4096}) {

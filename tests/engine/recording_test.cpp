@@ -12,7 +12,9 @@ using namespace yewdrift::test;
 
 namespace {
 
-Performance played(const Samples& signal) { return {{signal}}; }
+Performance played(const Samples& signal) {
+  return {{signal}};
+}
 
 SessionFolder emptySession(const fs::path& path, int microphones = 1) {
   Session session;
@@ -26,7 +28,9 @@ SessionFolder emptySession(const fs::path& path, int microphones = 1) {
 Samples laneSamples(const SessionFolder& folder, int lane, std::size_t clip = 0, std::size_t channel = 0) {
   const Clip& c = folder.session().tracks.front()->lane({lane})->clips.at(clip);
   const ChannelSource source = c.channels.at(channel);
-  const Samples file = readWave(folder.audioPath((*folder.session().pool)[static_cast<std::size_t>(source.file)])).at(static_cast<std::size_t>(source.channel));
+  const Samples file =
+      readWave(folder.audioPath((*folder.session().pool)[static_cast<std::size_t>(source.file)]))
+          .at(static_cast<std::size_t>(source.channel));
   const auto from = file.begin() + (c.window.start - c.origin).count;
   return {from, from + c.window.length().count};
 }
@@ -37,7 +41,8 @@ Samples expectedPass(const std::vector<Samples>& performances, std::size_t pass,
   for (std::size_t k = 0; k <= pass; ++k) {
     const Samples& performance = performances[std::min(k, performances.size() - 1)];
     const std::size_t ago = (pass - k) * loop;
-    for (std::size_t i = 0; i < loop && ago + i < performance.size(); ++i) expected[i] += performance[ago + i];
+    for (std::size_t i = 0; i < loop && ago + i < performance.size(); ++i)
+      expected[i] += performance[ago + i];
   }
   return expected;
 }
@@ -53,7 +58,11 @@ TEST_CASE("Loop passes equal the performances, sample for sample, for any block 
       SessionFolder folder = emptySession(temporary / "s");
       SimulatedInterface interface;
       interface.roundTrip = {roundTrip};
-      interface.parts = {{0, {1000}, {played(performances[0]), played(performances[1]), played(performances[2])}, false, {}}};
+      interface.parts = {{0,
+                          {1000},
+                          {played(performances[0]), played(performances[1]), played(performances[2])},
+                          false,
+                          {}}};
       Rig rig(folder, block, interface);
       RecordSetup setup;
       setup.timeline = {{1000}, Span{{1000}, {1000 + loop}}, 3, std::nullopt, {}};
@@ -180,7 +189,8 @@ TEST_CASE("A mic set and a second track record on the same frame") {
   setup.roundTrip = {512};
   const Session session = rig.record(setup, {folder.session().tracks[0]->id, folder.session().tracks[1]->id});
   CHECK(session.pool->size() == 4);
-  for (std::size_t channel = 0; channel < 3; ++channel) CHECK(laneSamples(folder, 1, 0, channel) == drum.channels[channel]);
+  for (std::size_t channel = 0; channel < 3; ++channel)
+    CHECK(laneSamples(folder, 1, 0, channel) == drum.channels[channel]);
   const Clip& voice = session.tracks[1]->lanes.front()->clips.front();
   CHECK(voice.origin == session.tracks[0]->lanes.front()->clips.front().origin);
 }
@@ -240,9 +250,13 @@ TEST_CASE("The sentence says what the setup does") {
   RecordSetup setup;
   setup.timeline = {bar(8), Span{bar(9), bar(13)}, 3, std::nullopt, {}};
   setup.recordFrom = bar(9);
-  CHECK(describeRecording(setup, {"Viola"}, ruler) == "Plays from 8|1, then records Viola round bars 9 to 12, a new lane each time round, 3 times. Earlier takes of it are hushed meanwhile.");
+  CHECK(describeRecording(setup, {"Viola"}, ruler) ==
+        "Plays from 8|1, then records Viola round bars 9 to 12, a new lane each time round, 3 times. Earlier "
+        "takes of it are hushed meanwhile.");
   setup.timeline = {bar(3), std::nullopt, 0, std::nullopt, {}};
   setup.recordFrom = bar(3);
-  CHECK(describeRecording(setup, {"Viola", "Drum"}, ruler) == "Records Viola and Drum from 3|1, a new lane, until you stop. Earlier takes of them are hushed meanwhile.");
+  CHECK(describeRecording(setup, {"Viola", "Drum"}, ruler) ==
+        "Records Viola and Drum from 3|1, a new lane, until you stop. Earlier takes of them are hushed "
+        "meanwhile.");
   CHECK_THAT(describeRecording(setup, {}, ruler), Catch::Contains("No track is armed"));
 }

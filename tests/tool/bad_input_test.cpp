@@ -23,7 +23,8 @@ void refuses(const std::string& arguments, int status, const std::string& words)
 
 }  // namespace
 
-TEST_CASE("tool: what cannot be done is one sentence and exit 1; wrong usage is exit 2; nothing is half done") {
+TEST_CASE(
+    "tool: what cannot be done is one sentence and exit 1; wrong usage is exit 2; nothing is half done") {
   const TemporaryFolder folder;
   const std::string s = (folder / "s").string();
   const std::string wave = (folder / "a.wav").string();
@@ -56,10 +57,13 @@ TEST_CASE("tool: what cannot be done is one sentence and exit 1; wrong usage is 
   refuses("window " + viola + "--lane 1 --span 5s..6s", 1, "no material");
   refuses("record " + viola + "--performance " + wave + " --from 0s --loop 1s..1s", 1, "empty");
   refuses("record " + viola + "--performance " + wave + " --from 0s --loop 0f..10f", 1, "at least 64");
-  refuses("record " + viola + "--performance " + wave + " --from 2s --loop 0s..1s", 1, "behind the loop's end");
+  refuses("record " + viola + "--performance " + wave + " --from 2s --loop 0s..1s", 1,
+          "behind the loop's end");
   refuses("record " + viola + "--performance " + wave + " --from 2s --to 1s", 1, "stop before it starts");
-  refuses("record " + viola + "--performance " + wave + " --from 0s --to 1s --punch 3s..4s", 1, "outside what is recorded");
-  refuses("record " + viola + "--performance " + (folder / "text.wav").string() + " --from 0s --to 1s", 1, "not an audio file");
+  refuses("record " + viola + "--performance " + wave + " --from 0s --to 1s --punch 3s..4s", 1,
+          "outside what is recorded");
+  refuses("record " + viola + "--performance " + (folder / "text.wav").string() + " --from 0s --to 1s", 1,
+          "not an audio file");
   refuses("record " + viola + "--performance " + wave + " --from 0s", 2, "--to");
   refuses("record " + viola + "--performance " + wave + " --from 0s --to 1s --block 0", 2, "--block");
   refuses("render " + viola + "--out /nowhere/at/all.wav", 1, "cannot be written");
@@ -77,9 +81,14 @@ TEST_CASE("tool: damaged sessions are refused by every command that opens one") 
   const TemporaryFolder folder;
   const std::string s = (folder / "s").string();
   tool("new " + s);
-  for (const auto& [content, words] : {std::pair{"{", "not valid JSON"}, {"{\"format\":\"yewdrift-session\",\"version\":99,\"session\":{}}", "newer"}, {"{\"format\":\"yewdrift-session\",\"version\":1,\"session\":{}}", "damaged"}}) {
+  for (const auto& [content, words] :
+       {std::pair{"{", "not valid JSON"},
+        {"{\"format\":\"yewdrift-session\",\"version\":99,\"session\":{}}", "newer"},
+        {"{\"format\":\"yewdrift-session\",\"version\":1,\"session\":{}}", "damaged"}}) {
     std::ofstream(folder / "s/session.json", std::ios::trunc) << content;
-    for (const std::string& command : {"show " + s, "check " + s, "undo " + s, "render " + s + " --out " + (folder / "x.wav").string()}) refuses(command, 1, words);
+    for (const std::string& command :
+         {"show " + s, "check " + s, "undo " + s, "render " + s + " --out " + (folder / "x.wav").string()})
+      refuses(command, 1, words);
     CHECK(readWhole(folder / "s/session.json", 1 << 20) == content);
   }
 }

@@ -26,11 +26,15 @@ TEST_CASE("A recording that is killed is there on the next start, but for half a
     const std::string file = (folder / "p.wav").string();
     tool("new " + s);
     const int milliseconds = std::uniform_int_distribution(900, 2600)(random);
-    const char* arguments[] = {YEWDRIFT_TOOL, "record", s.c_str(), "--track", "Viola", "--performance", file.c_str(), "--from", "0f", "--to", "8s", "--round-trip", "100", "--realtime", nullptr};
+    const char* arguments[] = {YEWDRIFT_TOOL, "record",     s.c_str(), "--track", "Viola", "--performance",
+                               file.c_str(),  "--from",     "0f",      "--to",    "8s",    "--round-trip",
+                               "100",         "--realtime", nullptr};
     pid_t process = 0;
-    REQUIRE(posix_spawn(&process, YEWDRIFT_TOOL, nullptr, nullptr, const_cast<char**>(arguments), environ) == 0);
+    REQUIRE(posix_spawn(&process, YEWDRIFT_TOOL, nullptr, nullptr, const_cast<char**>(arguments), environ) ==
+            0);
     // The clock runs from the moment the recording's note is on disk.
-    while (!fs::exists(fs::path(s) / "recording.json")) std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    while (!fs::exists(fs::path(s) / "recording.json"))
+      std::this_thread::sleep_for(std::chrono::milliseconds(1));
     std::this_thread::sleep_for(std::chrono::milliseconds(milliseconds));
     kill(process, SIGKILL);
     waitpid(process, nullptr, 0);

@@ -21,12 +21,16 @@ json trackOf(const fs::path& session, const std::string& name = "Viola") {
 }
 
 struct Files {
-  explicit Files(std::size_t frames = 96000) : performances{noise(frames, 1), noise(frames, 2), noise(frames, 3)} {
-    for (std::size_t i = 0; i < performances.size(); ++i) writeWave(folder / ("p" + std::to_string(i + 1) + ".wav"), {performances[i]});
+  explicit Files(std::size_t frames = 96000)
+      : performances{noise(frames, 1), noise(frames, 2), noise(frames, 3)} {
+    for (std::size_t i = 0; i < performances.size(); ++i)
+      writeWave(folder / ("p" + std::to_string(i + 1) + ".wav"), {performances[i]});
     s = folder / "session";
   }
   [[nodiscard]] std::string p(int n) const { return (folder / ("p" + std::to_string(n) + ".wav")).string(); }
-  [[nodiscard]] std::string operator()(const std::string& command, const std::string& rest = {}) const { return command + " " + s.string() + " " + rest; }
+  [[nodiscard]] std::string operator()(const std::string& command, const std::string& rest = {}) const {
+    return command + " " + s.string() + " " + rest;
+  }
   TemporaryFolder folder;
   std::vector<Samples> performances;
   fs::path s;
@@ -37,7 +41,8 @@ struct Files {
 TEST_CASE("tool: passes recorded in a loop become lanes that play what was played") {
   const Files f;
   tool(f("new", "--rate 48000 --tempo 120 --meter 4/4 --format pcm24"));
-  tool(f("record", "--track Viola --performance " + f.p(1) + " " + f.p(2) + " " + f.p(3) + " --from 0f --loop '1|1..2|1' --passes 3 --round-trip 1234 --block 100"));
+  tool(f("record", "--track Viola --performance " + f.p(1) + " " + f.p(2) + " " + f.p(3) +
+                       " --from 0f --loop '1|1..2|1' --passes 3 --round-trip 1234 --block 100"));
   const json track = trackOf(f.s);
   REQUIRE(track["lanes"].size() == 3);
   CHECK(track["kind"] == "audio");
@@ -46,7 +51,13 @@ TEST_CASE("tool: passes recorded in a loop become lanes that play what was playe
     CHECK(lane["clips"][0]["windowEnd"] == 96000);
     CHECK(lane["clips"][0]["start"].get<int>() <= 0);
   }
-  CHECK(track["pieces"] == json::array({{{"start", 0}, {"end", 96000}, {"lane", 3}, {"slip", 0}, {"gain", 0.0}, {"picked", false}, {"overdubs", json::array()}}}));
+  CHECK(track["pieces"] == json::array({{{"start", 0},
+                                         {"end", 96000},
+                                         {"lane", 3},
+                                         {"slip", 0},
+                                         {"gain", 0.0},
+                                         {"picked", false},
+                                         {"overdubs", json::array()}}}));
   tool(f("render", "--track Viola --out " + (f.folder / "out.wav").string()));
   CHECK(readWave(f.folder / "out.wav").front() == f.performances[2]);
 }
@@ -54,7 +65,8 @@ TEST_CASE("tool: passes recorded in a loop become lanes that play what was playe
 TEST_CASE("tool: --realtime records the same as at full speed") {
   const Files f(12000);
   tool(f("new"));
-  tool(f("record", "--track Viola --performance " + f.p(1) + " " + f.p(2) + " --from 0f --loop 0f..12000f --passes 2 --round-trip 500 --block 128 --realtime"));
+  tool(f("record", "--track Viola --performance " + f.p(1) + " " + f.p(2) +
+                       " --from 0f --loop 0f..12000f --passes 2 --round-trip 500 --block 128 --realtime"));
   tool(f("render", "--track Viola --out " + (f.folder / "out.wav").string()));
   CHECK(readWave(f.folder / "out.wav").front() == f.performances[1]);
 }
@@ -66,10 +78,12 @@ TEST_CASE("tool: pick, join, move, undo and redo") {
   tool(f("pick", "--track Viola --span 0.5s..1s --lane 1"));
   json track = trackOf(f.s);
   CHECK(track["pieces"].size() == 3);
-  CHECK(track["joins"][0] == json({{"at", 24000}, {"before", 240}, {"after", 240}, {"curve", "matched"}, {"set", false}}));
+  CHECK(track["joins"][0] ==
+        json({{"at", 24000}, {"before", 240}, {"after", 240}, {"curve", "matched"}, {"set", false}}));
   tool(f("join", "--track Viola --at 0.4s --length 20ms --curve equal-power --move 0.6s"));
   track = trackOf(f.s);
-  CHECK(track["joins"][0] == json({{"at", 28800}, {"before", 480}, {"after", 480}, {"curve", "equal-power"}, {"set", true}}));
+  CHECK(track["joins"][0] ==
+        json({{"at", 28800}, {"before", 480}, {"after", 480}, {"curve", "equal-power"}, {"set", true}}));
   tool(f("pick", "--track Viola --span 1s..1.5s --lane none"));
   CHECK(trackOf(f.s)["pieces"][2]["lane"].is_null());
   CHECK(tool(f("undo")) == "Undone: Pick silence\n");
@@ -94,7 +108,8 @@ TEST_CASE("tool: flatten and render --track give the same samples, and flatten t
   tool(f("render", "--track Viola --out " + (f.folder / "live.wav").string()));
   tool(f("flatten", "--track Viola --out " + (f.folder / "flat.wav").string()));
   CHECK(readWave(f.folder / "live.wav") == readWave(f.folder / "flat.wav"));
-  const auto stamp = shell("ffprobe -v error -show_entries format_tags=time_reference -of csv=p=0 " + (f.folder / "flat.wav").string());
+  const auto stamp = shell("ffprobe -v error -show_entries format_tags=time_reference -of csv=p=0 " +
+                           (f.folder / "flat.wav").string());
   CHECK(stamp.out == "48000\n");
   const json track = trackOf(f.s);
   CHECK(track["lanes"].size() == 3);
@@ -107,12 +122,15 @@ TEST_CASE("tool: flatten and render --track give the same samples, and flatten t
 TEST_CASE("tool: a window goes out to the handles that continuous capture left") {
   const Files f;
   tool(f("new"));
-  tool(f("record", "--track Viola --performance " + f.p(1) + " --performance-at 0f --from 0.5s --to 1s --pre-roll 0.25s --post-roll 0.25s --round-trip 300 --punch 0.6s..0.8s"));
+  tool(f("record", "--track Viola --performance " + f.p(1) +
+                       " --performance-at 0f --from 0.5s --to 1s --pre-roll 0.25s --post-roll 0.25s "
+                       "--round-trip 300 --punch 0.6s..0.8s"));
   CHECK(trackOf(f.s)["lanes"][0]["clips"][0]["windowStart"] == 28800);
   CHECK(trackOf(f.s)["lanes"][0]["clips"][0]["windowEnd"] == 38400);
   tool(f("window", "--track Viola --lane 1 --span 0.25s..1.25s"));
   tool(f("render", "--track Viola --out " + (f.folder / "out.wav").string()));
-  CHECK(readWave(f.folder / "out.wav").front() == Samples(f.performances[0].begin() + 12000, f.performances[0].begin() + 60000));
+  CHECK(readWave(f.folder / "out.wav").front() ==
+        Samples(f.performances[0].begin() + 12000, f.performances[0].begin() + 60000));
 }
 
 TEST_CASE("tool: results replace and overdub, and two punches make one lane with two clips") {
@@ -120,11 +138,13 @@ TEST_CASE("tool: results replace and overdub, and two punches make one lane with
   tool(f("new", "--format float"));
   tool(f("add", "--track Viola " + f.p(1)));
   tool(f("pick", "--track Viola --span 0s..2s --lane 1"));
-  tool(f("record", "--track Viola --performance " + f.p(2) + " --from 0f --to 2s --result overdub --punch 0.2s..0.4s --punch 1s..1.2s"));
+  tool(f("record", "--track Viola --performance " + f.p(2) +
+                       " --from 0f --to 2s --result overdub --punch 0.2s..0.4s --punch 1s..1.2s"));
   const json track = trackOf(f.s);
   CHECK(track["lanes"][1]["clips"].size() == 2);
   CHECK(track["pieces"][1]["overdubs"] == json::array({2}));
-  tool(f("record", "--track Viola --performance " + f.p(3) + " --from 0f --to 2s --result replace --punch 0.5s..0.6s"));
+  tool(f("record",
+         "--track Viola --performance " + f.p(3) + " --from 0f --to 2s --result replace --punch 0.5s..0.6s"));
   tool(f("render", "--track Viola --out " + (f.folder / "out.wav").string()));
   const Samples out = readWave(f.folder / "out.wav").front();
   CHECK(out[14400] == Approx(f.performances[0][14400] + f.performances[1][14400]).margin(1e-6));
@@ -140,7 +160,8 @@ TEST_CASE("tool: joins lists the riskiest first and says their measures") {
   const json joins = json::parse(tool(f("joins", "--track Viola --json")));
   REQUIRE(joins.size() == 2);
   CHECK(joins[0]["risk"].get<double>() >= joins[1]["risk"].get<double>());
-  for (const char* key : {"at", "before", "after", "curve", "step", "levelDifference", "correlation"}) CHECK(joins[0].contains(key));
+  for (const char* key : {"at", "before", "after", "curve", "step", "levelDifference", "correlation"})
+    CHECK(joins[0].contains(key));
   CHECK_THAT(tool(f("joins", "--track Viola")), Catch::Contains("matched"));
 }
 
@@ -177,7 +198,8 @@ TEST_CASE("tool: check says that a session is whole, and what is missing where i
 TEST_CASE("tool: help lists every command, and the manual page too") {
   const std::string help = tool("--help");
   const std::string manual = readWhole(YEWDRIFT_MANUAL, 1 << 20);
-  for (const char* command : {"new", "add", "record", "window", "pick", "join", "joins", "render", "flatten", "undo", "redo", "show", "check"}) {
+  for (const char* command : {"new", "add", "record", "window", "pick", "join", "joins", "render", "flatten",
+                              "undo", "redo", "show", "check"}) {
     CHECK_THAT(help, Catch::Contains(command));
     CHECK_THAT(manual, Catch::Contains(std::string(".B ") + command + "\n"));
     tool(std::string(command) + " --help");

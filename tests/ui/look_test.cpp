@@ -82,14 +82,17 @@ TEST_CASE("All fits at 1024x700, at 1280x800 and empty") {
     QTest::qWait(20);
     CHECK(rig.window->size() == size);
     for (const auto* child : rig.window->centralWidget()->findChildren<QToolButton*>())
-      if (child->isVisible() && child->parentWidget()->objectName() == "panel") CHECK(rig.window->rect().contains(QRect(child->mapTo(rig.window.get(), QPoint()), child->size())));
+      if (child->isVisible() && child->parentWidget()->objectName() == "panel")
+        CHECK(rig.window->rect().contains(QRect(child->mapTo(rig.window.get(), QPoint()), child->size())));
   }
   SessionFolder::create(temporary / "empty", Session{});
   WindowRig empty(temporary / "empty", false);
   CHECK_FALSE(empty.window->grab().isNull());
   empty.key(Qt::Key_Space, Qt::ControlModifier);
   CHECK_FALSE(empty.studio().recording());
-  for (const Qt::Key key : {Qt::Key_F, Qt::Key_E, Qt::Key_J, Qt::Key_K, Qt::Key_C, Qt::Key_1, Qt::Key_L, Qt::Key_PageDown, Qt::Key_Home, Qt::Key_Right}) empty.key(key);
+  for (const Qt::Key key : {Qt::Key_F, Qt::Key_E, Qt::Key_J, Qt::Key_K, Qt::Key_C, Qt::Key_1, Qt::Key_L,
+                            Qt::Key_PageDown, Qt::Key_Home, Qt::Key_Right})
+    empty.key(key);
 }
 
 TEST_CASE("Both themes paint, and waves come from the peaks") {
@@ -102,7 +105,8 @@ TEST_CASE("Both themes paint, and waves come from the peaks") {
     const QImage image = rig.lanes().viewport()->grab().toImage();
     const QPoint inside = rig.inLane(0, {240000});
     bool wave = false;
-    for (int dx = 0; dx < 8 && !wave; ++dx) wave = QColor(image.pixel(inside + QPoint(dx, 0))) == takeColour(1);
+    for (int dx = 0; dx < 8 && !wave; ++dx)
+      wave = QColor(image.pixel(inside + QPoint(dx, 0))) == takeColour(1);
     CHECK(wave);
   }
 }

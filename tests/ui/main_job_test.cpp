@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// The whole main job through the window with real events: record passes in a loop, compare, pick, join, flatten,
-// undo, close, reopen.
+// The whole main job through the window with real events: record passes in a loop, compare, pick, join,
+// flatten, undo, close, reopen.
 #include <catch2/catch.hpp>
 
 #include "window_rig.h"
@@ -22,17 +22,26 @@ TEST_CASE("The main job, by mouse and keys") {
     rig.studio().locate({96000});
     rig.key(Qt::Key_Space, Qt::ControlModifier);
     REQUIRE(rig.studio().recording());
-    REQUIRE(rig.waitFor([&] { return rig.studio().growing().size() >= 2 && rig.studio().growing().back().pass.window.length() > Frames{4800}; }, 15000));
+    REQUIRE(rig.waitFor(
+        [&] {
+          return rig.studio().growing().size() >= 2 &&
+                 rig.studio().growing().back().pass.window.length() > Frames{4800};
+        },
+        15000));
     CHECK(rig.studio().growing().front().peaks->length() > 96000);
     rig.key(Qt::Key_Space);
     REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));
     REQUIRE(rig.track().lanes.size() == 5);
     const Clip pass = rig.track().lane({4})->clips.front();
     CHECK(pass.window == Span{{96000}, {192000}});
-    const auto file = readWave(path / (*rig.studio().session().pool)[static_cast<std::size_t>(pass.channels.front().file)].path).front();
+    const auto file =
+        readWave(path /
+                 (*rig.studio().session().pool)[static_cast<std::size_t>(pass.channels.front().file)].path)
+            .front();
     const Samples performance = noise(480000, 10, 0.3F);
     // The pass lies where it was played, to the sample.
-    CHECK(std::equal(file.begin() + (pass.window.start - pass.origin).count, file.begin() + (pass.window.end - pass.origin).count, performance.begin() + 96000));
+    CHECK(std::equal(file.begin() + (pass.window.start - pass.origin).count,
+                     file.begin() + (pass.window.end - pass.origin).count, performance.begin() + 96000));
 
     // Compare while it plays: keys and clicks.
     rig.key(Qt::Key_Space);
@@ -72,7 +81,8 @@ TEST_CASE("The main job, by mouse and keys") {
     QTest::qWait(50);
     auto& picture = rig.window->joinBench().picture();
     REQUIRE(picture.shown());
-    rig.drag(&picture, {picture.xOf(before), picture.height() - 8}, {picture.xOf(before + Frames{600}), picture.height() - 8});
+    rig.drag(&picture, {picture.xOf(before), picture.height() - 8},
+             {picture.xOf(before + Frames{600}), picture.height() - 8});
     REQUIRE(rig.studio().joinInHand());
     const Frames after = *rig.studio().joinInHand();
     CHECK(std::abs((after - before).count - 600) < 20);

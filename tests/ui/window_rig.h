@@ -14,17 +14,20 @@ namespace yewdrift::test {
 using app::MainWindow;
 using app::Studio;
 
-/// A session with three takes of viola and a performer who is ready, at 120 bpm in 4/4; loop over bar 2 (frames
-/// 96000 to 192000).
+/// A session with three takes of viola and a performer who is ready, at 120 bpm in 4/4; loop over bar 2
+/// (frames 96000 to 192000).
 inline fs::path makeWindowSession(const TemporaryFolder& temporary) {
   const fs::path path = temporary / "session";
-  SessionFolder folder = sessionWithLanes(path, {noise(480000, 1, 0.3F), noise(480000, 2, 0.3F), noise(480000, 3, 0.3F)});
+  SessionFolder folder =
+      sessionWithLanes(path, {noise(480000, 1, 0.3F), noise(480000, 2, 0.3F), noise(480000, 3, 0.3F)});
   Session session = setLoop(folder.session(), Span{{96000}, {192000}});
   session = setTrackSwitch(session, session.tracks.front()->id, TrackSwitch::Arm, true);
   folder.editHistory() = History(session);
   folder.save();
   fs::create_directories(path / "performer");
-  for (int i = 0; i < 2; ++i) writeWave(path / "performer" / ("p" + std::to_string(i) + ".wav"), {noise(480000, 10 + static_cast<unsigned>(i), 0.3F)}, 48000, SampleFormat::Float32);
+  for (int i = 0; i < 2; ++i)
+    writeWave(path / "performer" / ("p" + std::to_string(i) + ".wav"),
+              {noise(480000, 10 + static_cast<unsigned>(i), 0.3F)}, 48000, SampleFormat::Float32);
   writePerformerFile(path, {{0, {}, {"p0.wav", "p1.wav"}}});
   return path;
 }
@@ -40,7 +43,9 @@ struct WindowRig {
   Studio& studio() { return window->studio(); }
   const Track& track() { return *studio().trackInHand(); }
   app::LanesView& lanes() { return window->lanes(); }
-  void key(Qt::Key key, Qt::KeyboardModifiers modifiers = Qt::NoModifier) { QTest::keyClick(window.get(), key, modifiers); }
+  void key(Qt::Key key, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
+    QTest::keyClick(window.get(), key, modifiers);
+  }
   template <typename Condition>
   bool waitFor(Condition condition, int milliseconds = 8000) {
     return QTest::qWaitFor(condition, milliseconds);
@@ -49,7 +54,8 @@ struct WindowRig {
     QTest::mousePress(on, Qt::LeftButton, modifiers, from);
     for (int i = 1; i <= 6; ++i) {
       const QPoint at = from + (to - from) * i / 6;
-      QMouseEvent move(QEvent::MouseMove, QPointF(at), on->mapToGlobal(QPointF(at)), Qt::NoButton, Qt::LeftButton, modifiers);
+      QMouseEvent move(QEvent::MouseMove, QPointF(at), on->mapToGlobal(QPointF(at)), Qt::NoButton,
+                       Qt::LeftButton, modifiers);
       QApplication::sendEvent(on, &move);
     }
     QTest::mouseRelease(on, Qt::LeftButton, modifiers, to);

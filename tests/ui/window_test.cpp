@@ -48,7 +48,8 @@ TEST_CASE("A boundary is dragged in the composite; Escape gives up a drag") {
 
   const Session before = rig.studio().session();
   QTest::mousePress(rig.lanes().viewport(), Qt::LeftButton, {}, rig.inLane(1, {300000}));
-  QMouseEvent move(QEvent::MouseMove, QPointF(rig.inLane(1, {400000})), QPointF(), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+  QMouseEvent move(QEvent::MouseMove, QPointF(rig.inLane(1, {400000})), QPointF(), Qt::NoButton,
+                   Qt::LeftButton, Qt::NoModifier);
   QApplication::sendEvent(rig.lanes().viewport(), &move);
   CHECK_FALSE(rig.studio().session() == before);
   QTest::keyClick(&rig.lanes(), Qt::Key_Escape);
@@ -92,7 +93,8 @@ TEST_CASE("Arm, mute and solo from the list; recording without an armed track sa
   CHECK(rig.studio().recordingSentence().contains("Viola"));
 }
 
-TEST_CASE("What cannot be opened throws a sentence; a missing file is said in the window and nothing is lost") {
+TEST_CASE(
+    "What cannot be opened throws a sentence; a missing file is said in the window and nothing is lost") {
   const TemporaryFolder temporary;
   CHECK_THROWS_AS(Studio(temporary / "nowhere"), Error);
   const fs::path path = makeWindowSession(temporary);
@@ -125,7 +127,12 @@ TEST_CASE("A device that is pulled out stops the recording and keeps it") {
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary));
   rig.key(Qt::Key_Space, Qt::ControlModifier);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().growing().empty() && rig.studio().growing().back().pass.window.length() > Frames{9600}; }, 15000));
+  REQUIRE(rig.waitFor(
+      [&] {
+        return !rig.studio().growing().empty() &&
+               rig.studio().growing().back().pass.window.length() > Frames{9600};
+      },
+      15000));
   rig.studio().unplugForTest();
   REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));
   CHECK(rig.track().lanes.size() == 4);

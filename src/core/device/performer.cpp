@@ -5,7 +5,8 @@
 
 namespace yewdrift {
 
-void Performer::perform(std::span<const PlayedStretch> played, int frames, float* const* inputs, int inputCount) noexcept {
+void Performer::perform(std::span<const PlayedStretch> played, int frames, float* const* inputs,
+                        int inputCount) noexcept {
   for (std::size_t p = 0; p < parts_.size(); ++p) {
     int done = 0;
     for (const PlayedStretch& stretch : played) {
@@ -17,7 +18,8 @@ void Performer::perform(std::span<const PlayedStretch> played, int frames, float
   }
 }
 
-void Performer::follow(const PerformerPart& part, State& state, const PlayedStretch& stretch, float* const* inputs, int inputCount) noexcept {
+void Performer::follow(const PerformerPart& part, State& state, const PlayedStretch& stretch,
+                       float* const* inputs, int inputCount) noexcept {
   if (stretch.started) state.voices.clear();
   if (stretch.jumped) {
     ++state.pass;
@@ -28,7 +30,8 @@ void Performer::follow(const PerformerPart& part, State& state, const PlayedStre
     if (stretch.position > part.at) startVoice(part, state, stretch.position - part.at);
   }
   int lead = stretch.frames;
-  const bool reached = state.waiting && part.at >= stretch.position && part.at < stretch.position + Frames{stretch.frames};
+  const bool reached =
+      state.waiting && part.at >= stretch.position && part.at < stretch.position + Frames{stretch.frames};
   if (reached) lead = static_cast<int>((part.at - stretch.position).count);
   play(part, state, stretch.offset, lead, inputs, inputCount);
   if (!reached) return;
@@ -44,11 +47,13 @@ void Performer::startVoice(const PerformerPart& part, State& state, Frames from)
   state.voices.push_back({part.startOver ? pass % count : std::min(pass, count - 1), from, {}, false});
 }
 
-void Performer::play(const PerformerPart& part, State& state, int offset, int frames, float* const* inputs, int inputCount) noexcept {
+void Performer::play(const PerformerPart& part, State& state, int offset, int frames, float* const* inputs,
+                     int inputCount) noexcept {
   if (frames <= 0) return;
   for (Voice& voice : state.voices) {
     const Performance& performance = part.performances[voice.performance];
-    const auto n = static_cast<int>(std::clamp<std::int64_t>((performance.length() - voice.next).count, 0, frames));
+    const auto n =
+        static_cast<int>(std::clamp<std::int64_t>((performance.length() - voice.next).count, 0, frames));
     for (std::size_t channel = 0; channel < performance.channels.size(); ++channel) {
       const int input = part.firstInput + static_cast<int>(channel);
       if (input >= inputCount) break;
@@ -66,7 +71,8 @@ void Performer::play(const PerformerPart& part, State& state, int offset, int fr
     voice.fadeLeft -= Frames{frames};
   }
   std::erase_if(state.voices, [&part](const Voice& voice) {
-    return voice.next >= part.performances[voice.performance].length() || (voice.dying && voice.fadeLeft.count <= 0);
+    return voice.next >= part.performances[voice.performance].length() ||
+           (voice.dying && voice.fadeLeft.count <= 0);
   });
 }
 

@@ -11,16 +11,20 @@ namespace yewdrift {
 
 using nlohmann::json;
 
-void writePerformerFile(const std::filesystem::path& sessionFolder, const std::vector<PerformerFilePart>& parts) {
+void writePerformerFile(const std::filesystem::path& sessionFolder,
+                        const std::vector<PerformerFilePart>& parts) {
   json list = json::array();
-  for (const PerformerFilePart& part : parts) list.push_back({{"firstInput", part.firstInput}, {"at", part.at.count}, {"files", part.files}});
+  for (const PerformerFilePart& part : parts)
+    list.push_back({{"firstInput", part.firstInput}, {"at", part.at.count}, {"files", part.files}});
   writeWhole(sessionFolder / "performer" / "performer.json", json{{"parts", list}}.dump(1));
 }
 
 Performance readPerformance(const std::filesystem::path& path, SampleRate rate) {
   AudioReader reader(path);
   if (reader.info().rate != rate)
-    throw Error("The performance \"" + path.filename().string() + "\" is at " + std::to_string(reader.info().rate.hertz) + " Hz and the session at " + std::to_string(rate.hertz) + " Hz.");
+    throw Error("The performance \"" + path.filename().string() + "\" is at " +
+                std::to_string(reader.info().rate.hertz) + " Hz and the session at " +
+                std::to_string(rate.hertz) + " Hz.");
   const auto channels = static_cast<std::size_t>(reader.info().channels);
   const auto frames = static_cast<std::size_t>(reader.info().length.count);
   std::vector<float> interleaved(channels * frames);
@@ -28,7 +32,8 @@ Performance readPerformance(const std::filesystem::path& path, SampleRate rate) 
   Performance performance;
   performance.channels.assign(channels, std::vector<float>(frames));
   for (std::size_t i = 0; i < frames; ++i)
-    for (std::size_t channel = 0; channel < channels; ++channel) performance.channels[channel][i] = interleaved[i * channels + channel];
+    for (std::size_t channel = 0; channel < channels; ++channel)
+      performance.channels[channel][i] = interleaved[i * channels + channel];
   return performance;
 }
 
@@ -44,7 +49,8 @@ std::vector<PerformerPart> readPerformerFile(const std::filesystem::path& sessio
       part.startOver = true;
       part.ringAfterJump = framesFromSeconds(0.5, rate);
       for (const json& file : entry.at("files"))
-        part.performances.push_back(readPerformance(folder / std::filesystem::path(file.get<std::string>()).filename(), rate));
+        part.performances.push_back(
+            readPerformance(folder / std::filesystem::path(file.get<std::string>()).filename(), rate));
       parts.push_back(std::move(part));
     }
   } catch (const std::exception&) {

@@ -16,7 +16,8 @@ struct PerformerFilePart {
   std::vector<std::string> files;  // names in performer/
 };
 
-void writePerformerFile(const std::filesystem::path& sessionFolder, const std::vector<PerformerFilePart>& parts);
+void writePerformerFile(const std::filesystem::path& sessionFolder,
+                        const std::vector<PerformerFilePart>& parts);
 
 /// A whole file as one performance. Throws Error where it cannot be read or is at another rate.
 Performance readPerformance(const std::filesystem::path& path, SampleRate rate);

@@ -26,13 +26,16 @@ void checkSettings(const SimulatedInterface& interface) {
   const DeviceSettings& s = interface.settings;
   if (s.blockFrames < 1 || s.blockFrames > 8192) throw Error("A block has 1 to 8192 frames.");
   if (s.inputs < 1 || s.inputs > mostChannels) throw Error("The simulated interface has 1 to 256 inputs.");
-  if (interface.roundTrip.count < 0 || interface.roundTrip.count > 10'000'000) throw Error("That round trip is not one a device could have.");
+  if (interface.roundTrip.count < 0 || interface.roundTrip.count > 10'000'000)
+    throw Error("That round trip is not one a device could have.");
 }
 
 }  // namespace
 
 SimulatedDevice::SimulatedDevice(SimulatedInterface interface, AudioCallback& callback)
-    : interface_((checkSettings(interface), std::move(interface))), callback_(callback), performer_(std::move(interface_.parts)) {
+    : interface_((checkSettings(interface), std::move(interface))),
+      callback_(callback),
+      performer_(std::move(interface_.parts)) {
   const DeviceSettings& s = interface_.settings;
   delay_ = planar(s.inputs, interface_.roundTrip.count + s.blockFrames);
   inputs_ = planar(s.inputs, s.blockFrames);
@@ -40,7 +43,9 @@ SimulatedDevice::SimulatedDevice(SimulatedInterface interface, AudioCallback& ca
   outputs_ = planar(s.outputs, s.blockFrames);
 }
 
-SimulatedDevice::~SimulatedDevice() { stop(); }
+SimulatedDevice::~SimulatedDevice() {
+  stop();
+}
 
 void SimulatedDevice::play(std::span<const PlayedStretch> played) noexcept {
   const int block = interface_.settings.blockFrames;
@@ -54,7 +59,8 @@ void SimulatedDevice::play(std::span<const PlayedStretch> played) noexcept {
       const std::int64_t now = clock_ + i;
       ring[static_cast<std::size_t>(now % size)] = performed_[channel][static_cast<std::size_t>(i)];
       const std::int64_t then = now - interface_.roundTrip.count;
-      inputs_[channel][static_cast<std::size_t>(i)] = then >= 0 ? ring[static_cast<std::size_t>(then % size)] : 0.0F;
+      inputs_[channel][static_cast<std::size_t>(i)] =
+          then >= 0 ? ring[static_cast<std::size_t>(then % size)] : 0.0F;
     }
   }
 }
@@ -68,7 +74,8 @@ void SimulatedDevice::runBlock() noexcept {
     for (auto& channel : inputs_) std::fill(channel.begin(), channel.end(), 0.0F);
   const auto in = pointersTo(inputs_);
   const auto out = pointersTo(outputs_);
-  callback_.process({in.data(), interface_.settings.inputs, out.data(), interface_.settings.outputs, block, dropout});
+  callback_.process(
+      {in.data(), interface_.settings.inputs, out.data(), interface_.settings.outputs, block, dropout});
   clock_ += block;
 }
 
@@ -76,11 +83,14 @@ void SimulatedDevice::start() {
   if (running_.exchange(true)) return;
   thread_ = std::thread([this] {
     using Clock = std::chrono::steady_clock;
-    const double blockSeconds = static_cast<double>(interface_.settings.blockFrames) / interface_.settings.rate.hertz;
+    const double blockSeconds =
+        static_cast<double>(interface_.settings.blockFrames) / interface_.settings.rate.hertz;
     const auto began = Clock::now();
     for (std::int64_t block = 1; running_ && alive_; ++block) {
       runBlock();
-      std::this_thread::sleep_until(began + std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(static_cast<double>(block) * blockSeconds)));
+      std::this_thread::sleep_until(
+          began + std::chrono::duration_cast<Clock::duration>(
+                      std::chrono::duration<double>(static_cast<double>(block) * blockSeconds)));
     }
   });
 }

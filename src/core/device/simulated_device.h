@@ -12,9 +12,9 @@ namespace yewdrift {
 
 struct SimulatedInterface {
   DeviceSettings settings;
-  Frames roundTrip{512};                 // from an output frame to the input frame that was played to it
-  std::int64_t dropoutEveryBlocks = 0;   // every so many blocks the input is lost; 0: never
-  std::vector<PerformerPart> parts;      // who plays
+  Frames roundTrip{512};                // from an output frame to the input frame that was played to it
+  std::int64_t dropoutEveryBlocks = 0;  // every so many blocks the input is lost; 0: never
+  std::vector<PerformerPart> parts;     // who plays
 };
 
 /// An interface made of software, with players at its inputs. start() runs it in real time on a thread of its

@@ -6,7 +6,8 @@ namespace {
 
 std::string listed(const std::vector<std::string>& names) {
   std::string text;
-  for (std::size_t i = 0; i < names.size(); ++i) text += (i == 0 ? "" : i + 1 == names.size() ? " and " : ", ") + names[i];
+  for (std::size_t i = 0; i < names.size(); ++i)
+    text += (i == 0 ? "" : i + 1 == names.size() ? " and " : ", ") + names[i];
   return text;
 }
 
@@ -15,7 +16,9 @@ std::string spanText(Span span, const Ruler& ruler) {
   const MusicalPosition first = ruler.tempo.positionOf(span.start, ruler.rate);
   const MusicalPosition last = ruler.tempo.positionOf(span.end, ruler.rate);
   if (first.beat == 1.0 && last.beat == 1.0)
-    return first.bar + 1 == last.bar ? "bar " + std::to_string(first.bar) : "bars " + std::to_string(first.bar) + " to " + std::to_string(last.bar - 1);
+    return first.bar + 1 == last.bar
+               ? "bar " + std::to_string(first.bar)
+               : "bars " + std::to_string(first.bar) + " to " + std::to_string(last.bar - 1);
   return barBeatText(span.start, ruler) + " to " + barBeatText(span.end, ruler);
 }
 
@@ -33,13 +36,17 @@ std::string resultText(const RecordSetup& setup) {
 
 }  // namespace
 
-std::string describeRecording(const RecordSetup& setup, const std::vector<std::string>& trackNames, const Ruler& ruler) {
+std::string describeRecording(const RecordSetup& setup, const std::vector<std::string>& trackNames,
+                              const Ruler& ruler) {
   if (trackNames.empty()) return "No track is armed: nothing would be recorded. Arm a track in the list.";
   const RollTimeline& timeline = setup.timeline;
   std::string text;
-  const Frames heardFrom = timeline.loop ? std::max(setup.recordFrom, timeline.loop->start) : setup.recordFrom;
-  if (timeline.start < heardFrom) text += "Plays from " + barBeatText(timeline.start, ruler) + ", then records ";
-  else text += "Records ";
+  const Frames heardFrom =
+      timeline.loop ? std::max(setup.recordFrom, timeline.loop->start) : setup.recordFrom;
+  if (timeline.start < heardFrom)
+    text += "Plays from " + barBeatText(timeline.start, ruler) + ", then records ";
+  else
+    text += "Records ";
   text += listed(trackNames);
   if (!setup.punches.empty()) {
     std::vector<std::string> spans;
@@ -54,8 +61,10 @@ std::string describeRecording(const RecordSetup& setup, const std::vector<std::s
     text += " from " + barBeatText(setup.recordFrom, ruler);
   }
   text += ", " + resultText(setup);
-  if (timeline.loop && timeline.passes > 0) text += ", " + std::to_string(timeline.passes) + (timeline.passes == 1 ? " time" : " times");
-  else if (!timeline.stopAt) text += ", until you stop";
+  if (timeline.loop && timeline.passes > 0)
+    text += ", " + std::to_string(timeline.passes) + (timeline.passes == 1 ? " time" : " times");
+  else if (!timeline.stopAt)
+    text += ", until you stop";
   return text + ". Earlier takes of " + (trackNames.size() == 1 ? "it" : "them") + " are hushed meanwhile.";
 }
 

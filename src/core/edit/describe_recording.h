@@ -10,6 +10,7 @@ namespace yewdrift {
 
 /// One sentence, from the setup that the engine runs: what pressing record does. Without armed tracks it says
 /// that there are none.
-std::string describeRecording(const RecordSetup& setup, const std::vector<std::string>& trackNames, const Ruler& ruler);
+std::string describeRecording(const RecordSetup& setup, const std::vector<std::string>& trackNames,
+                              const Ruler& ruler);
 
 }  // namespace yewdrift

@@ -12,13 +12,15 @@ bool sameMaterial(const Piece& a, const Piece& b) {
 }
 
 std::size_t firstPickEndingAfter(const SharedSequence<Piece>& picks, Frames at) {
-  return static_cast<std::size_t>(std::upper_bound(picks.begin(), picks.end(), at,
-                                                   [](Frames f, const Piece& piece) { return f < piece.span.end; }) -
-                                  picks.begin());
+  return static_cast<std::size_t>(
+      std::upper_bound(picks.begin(), picks.end(), at,
+                       [](Frames f, const Piece& piece) { return f < piece.span.end; }) -
+      picks.begin());
 }
 
 /// Picks with `span` replaced by `inserts`; neighbours that play the same become one.
-SharedSequence<Piece> withPicks(const SharedSequence<Piece>& picks, Span span, const std::vector<Piece>& inserts) {
+SharedSequence<Piece> withPicks(const SharedSequence<Piece>& picks, Span span,
+                                const std::vector<Piece>& inserts) {
   std::size_t first = firstPickEndingAfter(picks, span.start);
   if (first > 0 && picks[first - 1].span.end == span.start) --first;  // may merge
   std::size_t last = first;
@@ -52,7 +54,8 @@ SharedSequence<Piece> withPicks(const SharedSequence<Piece>& picks, Span span, c
 /// What plays at `at`, looked up locally.
 Piece playingAt(const Track& track, Frames at) {
   const std::size_t i = firstPickEndingAfter(track.composite.picks, at);
-  if (i < track.composite.picks.size() && track.composite.picks[i].span.contains(at)) return track.composite.picks[i];
+  if (i < track.composite.picks.size() && track.composite.picks[i].span.contains(at))
+    return track.composite.picks[i];
   Piece piece;
   piece.picked = false;
   if (const Lane* newest = newestLaneAt(track, at)) piece.lane = newest->number;
@@ -67,9 +70,10 @@ bool isBoundary(const Track& track, Frames at) {
 void dropStaleJoins(Track& track, Span span) {
   const auto& joins = track.composite.joins;
   auto index = [&joins](Frames at) {
-    return static_cast<std::size_t>(std::lower_bound(joins.begin(), joins.end(), at,
-                                                     [](const JoinSetting& s, Frames f) { return s.at < f; }) -
-                                    joins.begin());
+    return static_cast<std::size_t>(
+        std::lower_bound(joins.begin(), joins.end(), at,
+                         [](const JoinSetting& s, Frames f) { return s.at < f; }) -
+        joins.begin());
   };
   const std::size_t from = index(isBoundary(track, span.start) ? span.start + Frames{1} : span.start);
   const std::size_t to = index(isBoundary(track, span.end) ? span.end : span.end + Frames{1});
@@ -83,12 +87,14 @@ void placePieces(Track& track, Span span, const std::vector<Piece>& pieces) {
 
 void requireSpan(Span span) {
   if (span.empty()) throw Error("That span is empty: its end must lie after its start.");
-  if (span.end > maximumPosition || span.start < -maximumPosition) throw Error("That span lies outside the session.");
+  if (span.end > maximumPosition || span.start < -maximumPosition)
+    throw Error("That span lies outside the session.");
 }
 
 Span withoutNeighbours(const Lane& lane, std::size_t clipIndex, Span wanted) {
   if (clipIndex > 0) wanted.start = std::max(wanted.start, lane.clips[clipIndex - 1].window.end);
-  if (clipIndex + 1 < lane.clips.size()) wanted.end = std::min(wanted.end, lane.clips[clipIndex + 1].window.start);
+  if (clipIndex + 1 < lane.clips.size())
+    wanted.end = std::min(wanted.end, lane.clips[clipIndex + 1].window.start);
   return wanted;
 }
 
@@ -135,7 +141,8 @@ BoundaryMove planMove(const Session& session, TrackId id, Frames at, Frames to) 
   const auto left = right - 1;
   if (to > at) {
     const Span reach = reachOfTaker(track, *left, at - Frames{1}, {at, right->span.end});
-    return {*left, at - Frames{1}, std::clamp(to, at, std::max(at, std::min(reach.end, right->span.end - Frames{1})))};
+    return {*left, at - Frames{1},
+            std::clamp(to, at, std::max(at, std::min(reach.end, right->span.end - Frames{1})))};
   }
   const Span reach = reachOfTaker(track, *right, at, {left->span.start, at});
   return {*right, at, std::clamp(to, std::min(at, std::max(reach.start, left->span.start + Frames{1})), at)};
@@ -202,8 +209,10 @@ Session moveBoundary(Session session, TrackId id, Frames at, Frames to) {
     if (index < lane.clips.size() && !clipAt(lane, farEdge - move.taker.slip)) {
       Clip& clip = lane.clips[index];
       const Span wanted = given.shifted(-move.taker.slip);
-      clip.window = withoutNeighbours(lane, index, {std::min(clip.window.start, wanted.start),
-                                                    std::max(clip.window.end, wanted.end)}).intersect(clip.extent());
+      clip.window =
+          withoutNeighbours(
+              lane, index, {std::min(clip.window.start, wanted.start), std::max(clip.window.end, wanted.end)})
+              .intersect(clip.extent());
     }
   }
   const auto& joins = track.composite.joins;
@@ -218,7 +227,8 @@ Session moveBoundary(Session session, TrackId id, Frames at, Frames to) {
 }
 
 Session setJoin(Session session, TrackId id, Frames at, JoinShape shape) {
-  if (shape.before.count < 0 || shape.after.count < 0) throw Error("A crossfade cannot have a negative length.");
+  if (shape.before.count < 0 || shape.after.count < 0)
+    throw Error("A crossfade cannot have a negative length.");
   if (shape.before + shape.after > maximumPosition) throw Error("That crossfade is longer than any session.");
   Track& track = editTrack(session, id);
   if (!isBoundary(track, at)) throw Error("There is no boundary of the composite at that place.");
@@ -240,8 +250,9 @@ Session pullWindow(Session session, TrackId id, LaneNumber number, Span span) {
     if (clip.window.overlaps(span)) return -clip.window.intersect(span).length().count;
     return std::max((clip.window.start - span.end).count, (span.start - clip.window.end).count);
   };
-  const auto nearest = std::min_element(lane.clips.begin(), lane.clips.end(),
-                                        [&](const Clip& a, const Clip& b) { return distance(a) < distance(b); });
+  const auto nearest =
+      std::min_element(lane.clips.begin(), lane.clips.end(),
+                       [&](const Clip& a, const Clip& b) { return distance(a) < distance(b); });
   const Span window = withoutNeighbours(lane, static_cast<std::size_t>(nearest - lane.clips.begin()), span)
                           .intersect(nearest->extent());
   if (window.empty())

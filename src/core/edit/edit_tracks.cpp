@@ -49,7 +49,8 @@ Session addTrack(Session session, std::string name, std::vector<Microphone> micr
 Session widenToStereo(Session session, TrackId id) {
   Track& track = editTrack(session, id);
   if (track.channels() == 2) return session;
-  if (track.channels() != 1) throw Error("The track \"" + track.name + "\" is a mic set; it cannot be made stereo.");
+  if (track.channels() != 1)
+    throw Error("The track \"" + track.name + "\" is a mic set; it cannot be made stereo.");
   track.microphones.front().channels = 2;
   for (auto& lane : track.lanes)
     for (Clip& clip : lane.edit().clips) clip.channels.push_back(clip.channels.front());
@@ -73,17 +74,20 @@ Session addLane(Session session, TrackId id, std::vector<Clip> clips, std::strin
 
 Session addFileAsLane(Session session, TrackId id, const PoolFile& file, Frames at, std::string name) {
   const std::string trackName = requireTrack(session, id).name;
-  if (file.channels == 2 && requireTrack(session, id).channels() == 1) session = widenToStereo(std::move(session), id);
+  if (file.channels == 2 && requireTrack(session, id).channels() == 1)
+    session = widenToStereo(std::move(session), id);
   const int channels = requireTrack(session, id).channels();
   if (file.channels != channels && file.channels != 1)
-    throw Error("\"" + trackName + "\" has " + std::to_string(channels) + " channels and the file has " + std::to_string(file.channels) + "; they do not go together.");
+    throw Error("\"" + trackName + "\" has " + std::to_string(channels) + " channels and the file has " +
+                std::to_string(file.channels) + "; they do not go together.");
   session = addPoolFile(std::move(session), file);
   Clip clip;
   clip.origin = at;
   clip.sourceLength = file.length;
   clip.window = clip.extent();
   for (int channel = 0; channel < channels; ++channel)
-    clip.channels.push_back({static_cast<int>(session.pool->size()) - 1, std::min(channel, file.channels - 1)});
+    clip.channels.push_back(
+        {static_cast<int>(session.pool->size()) - 1, std::min(channel, file.channels - 1)});
   return addLane(std::move(session), id, {clip}, std::move(name));
 }
 
@@ -98,7 +102,8 @@ Session setTrackSwitch(Session session, TrackId id, TrackSwitch which, bool on) 
   Track& track = editTrack(session, id);
   switch (which) {
     case TrackSwitch::Arm:
-      if (on && track.backing) throw Error("\"" + track.name + "\" is a backing track; takes belong on another track.");
+      if (on && track.backing)
+        throw Error("\"" + track.name + "\" is a backing track; takes belong on another track.");
       track.armed = on;
       break;
     case TrackSwitch::Mute:
@@ -115,7 +120,8 @@ Session setLoop(Session session, std::optional<Span> loop) {
   if (loop && loop->length() < shortestLoop)
     throw Error("A loop needs at least " + std::to_string(shortestLoop.count) + " frames; this one has " +
                 std::to_string(std::max<std::int64_t>(loop->length().count, 0)) + ".");
-  if (loop && (loop->start.count < 0 || loop->end > maximumPosition)) throw Error("The loop lies outside the session.");
+  if (loop && (loop->start.count < 0 || loop->end > maximumPosition))
+    throw Error("The loop lies outside the session.");
   session.loop = loop;
   return session;
 }
@@ -124,7 +130,8 @@ Session setPunches(Session session, std::vector<Span> punches) {
   std::sort(punches.begin(), punches.end(), [](Span a, Span b) { return a.start < b.start; });
   for (std::size_t i = 0; i < punches.size(); ++i) {
     if (punches[i].empty()) throw Error("A punch-out must lie after its punch-in.");
-    if (i > 0 && punches[i].start < punches[i - 1].end) throw Error("Two punch spans overlap; draw them apart or as one.");
+    if (i > 0 && punches[i].start < punches[i - 1].end)
+      throw Error("Two punch spans overlap; draw them apart or as one.");
   }
   session.punches = std::move(punches);
   return session;

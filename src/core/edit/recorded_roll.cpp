@@ -31,7 +31,8 @@ Session applyResult(Session session, TrackId track, PassResult result, const std
 
 void RecordSetup::check() const {
   const auto& loop = timeline.loop;
-  if (timeline.start.count < 0 || timeline.start > recordFrom) throw Error("Recording cannot start before the session does.");
+  if (timeline.start.count < 0 || timeline.start > recordFrom)
+    throw Error("Recording cannot start before the session does.");
   if (roundTrip.count < 0) throw Error("A round trip cannot be negative.");
   if (loop && loop->length() < shortestLoop)
     throw Error("A loop needs at least " + std::to_string(shortestLoop.count) + " frames.");
@@ -46,7 +47,8 @@ void RecordSetup::check() const {
     last = punch.end;
     const Span heard{loop ? std::min(recordFrom, loop->start) : recordFrom,
                      loop ? loop->end : timeline.stopAt.value_or(maximumPosition)};
-    if (!punch.overlaps(heard)) throw Error("A punch span lies outside what is recorded, so nothing would be recorded there.");
+    if (!punch.overlaps(heard))
+      throw Error("A punch span lies outside what is recorded, so nothing would be recorded there.");
   }
 }
 
@@ -62,7 +64,8 @@ std::vector<PassWindow> passWindows(const RecordSetup& setup, Frames captured) {
     }
     if (setup.punches.empty() && !audible.empty()) windows.push_back({pass.round, audible, origin});
     for (const Span punch : setup.punches)
-      if (const Span window = audible.intersect(punch); !window.empty()) windows.push_back({pass.round, window, origin});
+      if (const Span window = audible.intersect(punch); !window.empty())
+        windows.push_back({pass.round, window, origin});
   }
   return windows;
 }

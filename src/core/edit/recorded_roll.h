@@ -14,9 +14,9 @@ enum class PassResult { NewLane, Replace, Overdub };
 /// How a recording was set up, before the transport rolls.
 struct RecordSetup {
   RollTimeline timeline;
-  Frames recordFrom;           // audible from here on the first time round; before it is pre-roll
-  std::vector<Span> punches;   // where there are any, only they are audible
-  Frames roundTrip;            // what arrives at the input was played that much earlier
+  Frames recordFrom;          // audible from here on the first time round; before it is pre-roll
+  std::vector<Span> punches;  // where there are any, only they are audible
+  Frames roundTrip;           // what arrives at the input was played that much earlier
   PassResult result = PassResult::NewLane;
 
   /// Throws Error with a sentence where this cannot be recorded: a loop that lies before the start, punches
@@ -41,8 +41,8 @@ struct PassWindow {
 /// The windows of a roll whose capture holds `captured` frames.
 std::vector<PassWindow> passWindows(const RecordSetup& setup, Frames captured);
 
-/// Adds what was recorded: one lane for each time round with one clip for each window in it, and for `replace`
-/// and `overdub` the picks. Passes with no window leave nothing.
+/// Adds what was recorded: one lane for each time round with one clip for each window in it, and for
+/// `replace` and `overdub` the picks. Passes with no window leave nothing.
 Session addRecording(Session session, const RecordSetup& setup, const std::vector<Capture>& captures);
 
 }  // namespace yewdrift

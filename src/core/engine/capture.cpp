@@ -18,10 +18,18 @@ std::size_t channelsOf(const std::vector<CaptureFile>& files) {
 
 }  // namespace
 
-CaptureStream::CaptureStream(const std::vector<CaptureFile>& files, SampleRate rate, SampleFormat format, std::size_t bufferFrames)
-    : rate_(rate), ring_(bufferFrames * channelsOf(files)), interleaved_(blockFrames * channelsOf(files)), part_(blockFrames * channelsOf(files)), mono_(blockFrames) {
+CaptureStream::CaptureStream(const std::vector<CaptureFile>& files, SampleRate rate, SampleFormat format,
+                             std::size_t bufferFrames)
+    : rate_(rate),
+      ring_(bufferFrames * channelsOf(files)),
+      interleaved_(blockFrames * channelsOf(files)),
+      part_(blockFrames * channelsOf(files)),
+      mono_(blockFrames) {
   for (const CaptureFile& file : files) {
-    sinks_.push_back({AudioWriter(file.path, static_cast<int>(file.inputs.size()), rate, format), file.inputs, inputs_.size(), {}});
+    sinks_.push_back({AudioWriter(file.path, static_cast<int>(file.inputs.size()), rate, format),
+                      file.inputs,
+                      inputs_.size(),
+                      {}});
     inputs_.insert(inputs_.end(), file.inputs.begin(), file.inputs.end());
   }
 }

@@ -25,8 +25,10 @@ struct CaptureFile {
 /// growing file. The audio thread pushes, the disk thread drains; whoever looks on reads peaks.
 class CaptureStream {
  public:
-  /// Makes the files and room for `bufferFrames` between the two threads. Throws Error where a file cannot be made.
-  CaptureStream(const std::vector<CaptureFile>& files, SampleRate rate, SampleFormat format, std::size_t bufferFrames);
+  /// Makes the files and room for `bufferFrames` between the two threads. Throws Error where a file cannot be
+  /// made.
+  CaptureStream(const std::vector<CaptureFile>& files, SampleRate rate, SampleFormat format,
+                std::size_t bufferFrames);
 
   // -- audio thread
   /// Takes `frames` frames of the inputs from `offset` on. Counts what there was no room for.

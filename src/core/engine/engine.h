@@ -53,7 +53,8 @@ class Engine : public AudioCallback {
   // -- control thread
   /// What plays from now on; while rolling the change is faded in, without a click. `inHand`: its lanes are
   /// kept at hand, so that switching between them is instant.
-  void setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan, const Track* inHand = nullptr);
+  void setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan,
+               const Track* inHand = nullptr);
   void play(const RollTimeline& timeline);
   /// Rolls and captures. One recording at a time.
   void record(const RollTimeline& timeline, Frames roundTrip, std::shared_ptr<CaptureStream> capture);
@@ -111,7 +112,9 @@ class Engine : public AudioCallback {
 
   // audio
   void takeOrders() noexcept;
-  bool ready(std::uint64_t ticket) const noexcept { return readTicket_.load(std::memory_order_acquire) >= ticket; }
+  bool ready(std::uint64_t ticket) const noexcept {
+    return readTicket_.load(std::memory_order_acquire) >= ticket;
+  }
   void adoptPlan() noexcept;
   void adoptRoll() noexcept;
   void giveBack(Returned item) noexcept;
@@ -164,8 +167,8 @@ class Engine : public AudioCallback {
   Roll* roll_ = nullptr;
   Roll* nextRoll_ = nullptr;
   Frames rollFrame_;
-  bool moving_ = false;            // roll_ plays; else it only captures its last frames
-  std::optional<Frames> rolled_;   // roll frames played, once it has ended
+  bool moving_ = false;           // roll_ plays; else it only captures its last frames
+  std::optional<Frames> rolled_;  // roll frames played, once it has ended
   Frames captured_;
   int stopFadeLeft_ = 0;
   bool prepared_ = false;

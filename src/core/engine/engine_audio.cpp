@@ -23,7 +23,9 @@ float loudest(const float* samples, int count) noexcept {
 
 }  // namespace
 
-void Engine::giveBack(Returned item) noexcept { (void)queues_->returned.try_enqueue(item); }
+void Engine::giveBack(Returned item) noexcept {
+  (void)queues_->returned.try_enqueue(item);
+}
 
 void Engine::takeOrders() noexcept {
   Order order;
@@ -72,7 +74,7 @@ void Engine::adoptPlan() noexcept {
 void Engine::adoptRoll() noexcept {
   if (!nextRoll_ || !ready(nextRoll_->ticket)) return;
   if (moving_ && !roll_->capture) endRoll();  // going on from elsewhere, or recording from here
-  if (roll_) return;  // the old roll still captures what was played to it
+  if (roll_) return;                          // the old roll still captures what was played to it
   roll_ = nextRoll_;
   nextRoll_ = nullptr;
   moving_ = true;
@@ -131,7 +133,8 @@ void Engine::process(const AudioBlock& block) noexcept {
   writeOutputs(block);
   audioEpoch_.fetch_add(1);
   const std::chrono::duration<float> spent = std::chrono::steady_clock::now() - began;
-  load_.store(spent.count() * static_cast<float>(rate_.hertz) / static_cast<float>(block.frames), std::memory_order_relaxed);
+  load_.store(spent.count() * static_cast<float>(rate_.hertz) / static_cast<float>(block.frames),
+              std::memory_order_relaxed);
 }
 
 void Engine::render(const AudioBlock& block) noexcept {
@@ -159,10 +162,13 @@ void Engine::renderStretch(Frames position, int offset, int frames) noexcept {
   float* left = left_.data() + offset;
   float* right = right_.data() + offset;
   const std::size_t tracks = plan_->plan->tracks.size();
-  bool atHand = renderer_.renderMix(*plan_->plan, position, frames, plan_->files, left, right, tracks <= mostMeters ? trackPeaksNow_.data() : nullptr);
+  bool atHand = renderer_.renderMix(*plan_->plan, position, frames, plan_->files, left, right,
+                                    tracks <= mostMeters ? trackPeaksNow_.data() : nullptr);
   if (oldPlan_) {
     // The change is faded in, so that picking and switching lanes never clicks.
-    atHand = renderer_.renderMix(*oldPlan_->plan, position, frames, oldPlan_->files, oldLeft_.data(), oldRight_.data(), nullptr) && atHand;
+    atHand = renderer_.renderMix(*oldPlan_->plan, position, frames, oldPlan_->files, oldLeft_.data(),
+                                 oldRight_.data(), nullptr) &&
+             atHand;
     for (int i = 0; i < frames; ++i) {
       const float in = std::min(1.0F, (static_cast<float>(swapDone_ + i) + 0.5F) / swapFrames);
       left[i] = in * left[i] + (1.0F - in) * oldLeft_[static_cast<std::size_t>(i)];
@@ -232,7 +238,8 @@ void Engine::writeOutputs(const AudioBlock& block) noexcept {
     const std::vector<float>& side = i == 0 ? left_ : right_;
     if (block.outputCount == 1) {
       for (int f = 0; f < block.frames; ++f)
-        block.outputs[0][f] = 0.5F * (left_[static_cast<std::size_t>(f)] + right_[static_cast<std::size_t>(f)]);
+        block.outputs[0][f] =
+            0.5F * (left_[static_cast<std::size_t>(f)] + right_[static_cast<std::size_t>(f)]);
     } else {
       std::copy_n(side.begin(), block.frames, block.outputs[i]);
     }

@@ -18,8 +18,13 @@ constexpr std::uint64_t turnsKept = 200;  // about two seconds of turns: going b
 }  // namespace
 
 Engine::Engine(SampleRate rate, int largestBlock, Service service)
-    : rate_(rate), largestBlock_(std::max(largestBlock, swapFrames)), mode_(service), queues_(std::make_unique<Queues>()), renderer_(largestBlock_) {
-  for (auto* buffer : {&left_, &right_, &oldLeft_, &oldRight_}) buffer->assign(static_cast<std::size_t>(largestBlock_), 0.0F);
+    : rate_(rate),
+      largestBlock_(std::max(largestBlock, swapFrames)),
+      mode_(service),
+      queues_(std::make_unique<Queues>()),
+      renderer_(largestBlock_) {
+  for (auto* buffer : {&left_, &right_, &oldLeft_, &oldRight_})
+    buffer->assign(static_cast<std::size_t>(largestBlock_), 0.0F);
   if (mode_ == Service::ByHand) return;
   diskRunning_ = true;
   diskThread_ = std::thread([this] { diskLoop(); });
@@ -30,7 +35,8 @@ Engine::~Engine() {
   if (diskThread_.joinable()) diskThread_.join();
 }
 
-void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan, const Track* inHand) {
+void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan,
+                     const Track* inHand) {
   const std::lock_guard guard(mutex_);
   std::vector<std::shared_ptr<CachedFile>> files;
   for (const PoolFile& file : plan->files) {
@@ -38,7 +44,8 @@ void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<c
     if (!cached) cached = std::make_shared<CachedFile>(sessionPath / file.path, file);
     files.push_back(cached);
   }
-  auto prepared = std::make_shared<PreparedPlan>(PreparedPlan{std::move(plan), CachedFiles(std::move(files)), {}, ++tickets_});
+  auto prepared = std::make_shared<PreparedPlan>(
+      PreparedPlan{std::move(plan), CachedFiles(std::move(files)), {}, ++tickets_});
   if (inHand)
     for (const auto& lane : inHand->lanes)
       prepared->alternatives.insert(prepared->alternatives.end(), lane->clips.begin(), lane->clips.end());
@@ -53,14 +60,18 @@ void Engine::start(const RollTimeline& timeline, Frames roundTrip, std::shared_p
   queues_->orders.enqueue({Order::Kind::Start, nullptr, roll.get()});
 }
 
-void Engine::play(const RollTimeline& timeline) { start(timeline, {}, nullptr); }
+void Engine::play(const RollTimeline& timeline) {
+  start(timeline, {}, nullptr);
+}
 
 void Engine::record(const RollTimeline& timeline, Frames roundTrip, std::shared_ptr<CaptureStream> capture) {
   if (state().recording) throw Error("A recording is under way already.");
   start(timeline, roundTrip, std::move(capture));
 }
 
-void Engine::stop() { queues_->orders.enqueue({Order::Kind::Stop, nullptr, nullptr}); }
+void Engine::stop() {
+  queues_->orders.enqueue({Order::Kind::Stop, nullptr, nullptr});
+}
 
 void Engine::locate(Frames position) {
   if (state().rolling) {
@@ -85,14 +96,20 @@ EngineState Engine::state() const {
 }
 
 float Engine::takeInputPeak(int input) {
-  return input >= 0 && static_cast<std::size_t>(input) < mostMeters ? inputPeaks_[static_cast<std::size_t>(input)].exchange(0.0F) : 0.0F;
+  return input >= 0 && static_cast<std::size_t>(input) < mostMeters
+             ? inputPeaks_[static_cast<std::size_t>(input)].exchange(0.0F)
+             : 0.0F;
 }
 
 float Engine::takeTrackPeak(int track) {
-  return track >= 0 && static_cast<std::size_t>(track) < mostMeters ? trackPeaks_[static_cast<std::size_t>(track)].exchange(0.0F) : 0.0F;
+  return track >= 0 && static_cast<std::size_t>(track) < mostMeters
+             ? trackPeaks_[static_cast<std::size_t>(track)].exchange(0.0F)
+             : 0.0F;
 }
 
-float Engine::takeOutputPeak(int side) { return outputPeaks_[static_cast<std::size_t>(side & 1)].exchange(0.0F); }
+float Engine::takeOutputPeak(int side) {
+  return outputPeaks_[static_cast<std::size_t>(side & 1)].exchange(0.0F);
+}
 
 void Engine::diskLoop() {
   while (diskRunning_) {
@@ -164,30 +181,37 @@ void Engine::readAhead() {
   }
 }
 
-void Engine::readAheadFor(const PreparedPlan& prepared, Frames position, const std::optional<RollTimeline>& timeline) {
+void Engine::readAheadFor(const PreparedPlan& prepared, Frames position,
+                          const std::optional<RollTimeline>& timeline) {
   const Frames ahead = framesFromSeconds(aheadSeconds, rate_);
   const Frames alternativeAhead = framesFromSeconds(alternativeSeconds, rate_);
   auto want = [&](Span span, Frames alternative) {
     for (const auto& track : prepared.plan->tracks) {
-      const auto first = static_cast<std::size_t>(std::upper_bound(track->latestEnd.begin(), track->latestEnd.end(), span.start) - track->latestEnd.begin());
-      for (std::size_t i = first; i < track->segments.size() && track->segments[i].span.start < span.end; ++i) {
+      const auto first = static_cast<std::size_t>(
+          std::upper_bound(track->latestEnd.begin(), track->latestEnd.end(), span.start) -
+          track->latestEnd.begin());
+      for (std::size_t i = first; i < track->segments.size() && track->segments[i].span.start < span.end;
+           ++i) {
         const Segment& segment = track->segments[i];
         const Span part = segment.span.intersect(span);
         if (part.empty()) continue;
         for (const ChannelSource& source : segment.channels)
-          prepared.files.file(source.file).want(part.start - segment.origin, part.end - segment.origin, turn_);
+          prepared.files.file(source.file)
+              .want(part.start - segment.origin, part.end - segment.origin, turn_);
       }
     }
     for (const Clip& clip : prepared.alternatives) {
       const Span part = clip.window.intersect({span.start, std::min(span.end, span.start + alternative)});
       if (part.empty()) continue;
-      for (const ChannelSource& source : clip.channels) prepared.files.file(source.file).want(part.start - clip.origin, part.end - clip.origin, turn_);
+      for (const ChannelSource& source : clip.channels)
+        prepared.files.file(source.file).want(part.start - clip.origin, part.end - clip.origin, turn_);
     }
   };
   Span next{position, position + ahead};
   if (timeline && timeline->loop) {
     const Span loop = *timeline->loop;
-    if (next.start < loop.end) next.end = std::min(next.end, loop.end + (timeline->passes > 0 ? ahead : Frames{}));
+    if (next.start < loop.end)
+      next.end = std::min(next.end, loop.end + (timeline->passes > 0 ? ahead : Frames{}));
     want({loop.start, std::min(loop.end, loop.start + ahead)}, alternativeAhead);
   }
   want(next, alternativeAhead);

@@ -7,14 +7,16 @@
 
 namespace yewdrift {
 
-CachedFile::CachedFile(const std::filesystem::path& path, const PoolFile& file) : channels_(file.channels), length_(file.length) {
+CachedFile::CachedFile(const std::filesystem::path& path, const PoolFile& file)
+    : channels_(file.channels), length_(file.length) {
   try {
     reader_.emplace(path);
     length_ = std::min(length_, reader_->info().length);
   } catch (const Error&) {
     length_ = {};  // a missing file is silent; opening the session has said so
   }
-  pages_ = std::vector<std::atomic<Page*>>(static_cast<std::size_t>((length_.count + pageFrames - 1) / pageFrames));
+  pages_ = std::vector<std::atomic<Page*>>(
+      static_cast<std::size_t>((length_.count + pageFrames - 1) / pageFrames));
 }
 
 bool CachedFile::read(int channel, Frames at, int count, float* out) const noexcept {
@@ -23,7 +25,8 @@ bool CachedFile::read(int channel, Frames at, int count, float* out) const noexc
     const std::int64_t frame = at.count + done;
     if (frame < 0 || frame >= length_.count) {
       // Outside the file there is silence, up to its start or for good.
-      const auto n = frame < 0 ? static_cast<int>(std::min<std::int64_t>(count - done, -frame)) : count - done;
+      const auto n =
+          frame < 0 ? static_cast<int>(std::min<std::int64_t>(count - done, -frame)) : count - done;
       std::fill_n(out + done, n, 0.0F);
       done += n;
       continue;

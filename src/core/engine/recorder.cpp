@@ -11,7 +11,8 @@ constexpr double bufferSeconds = 4.0;
 
 }  // namespace
 
-Recorder::Recorder(SessionFolder& folder, const Session& session, RecordSetup setup, const std::vector<TrackId>& tracks)
+Recorder::Recorder(SessionFolder& folder, const Session& session, RecordSetup setup,
+                   const std::vector<TrackId>& tracks)
     : folder_(folder), setup_(std::move(setup)) {
   setup_.check();
   if (tracks.empty()) throw Error("No track is armed, so there is nothing to record to; arm one first.");
@@ -24,7 +25,8 @@ Recorder::Recorder(SessionFolder& folder, const Session& session, RecordSetup se
       const std::string stem = track.microphones.size() > 1 ? track.name + "-" + microphone.name : track.name;
       const std::string name = folder.newAudioName(stem);
       CaptureFile file{{}, folder.pathInside(name)};
-      for (int channel = 0; channel < microphone.channels; ++channel) file.inputs.push_back(microphone.input + channel);
+      for (int channel = 0; channel < microphone.channels; ++channel)
+        file.inputs.push_back(microphone.input + channel);
       // The empty file holds the name while the next one is chosen.
       files.push_back(file);
       capture.files.push_back({name, microphone.channels, {}});
@@ -34,7 +36,9 @@ Recorder::Recorder(SessionFolder& folder, const Session& session, RecordSetup se
     captures_.push_back(std::move(capture));
   }
   folder.beginRecordingNote(session, setup_, captures_);
-  stream_ = std::make_shared<CaptureStream>(files, session.rate, session.format, static_cast<std::size_t>(framesFromSeconds(bufferSeconds, session.rate).count));
+  stream_ = std::make_shared<CaptureStream>(
+      files, session.rate, session.format,
+      static_cast<std::size_t>(framesFromSeconds(bufferSeconds, session.rate).count));
 }
 
 Session Recorder::finished(const Session& session) const {
@@ -44,7 +48,9 @@ Session Recorder::finished(const Session& session) const {
   return addRecording(session, setup_, captures);
 }
 
-void Recorder::forgetNote() { folder_.endRecordingNote(); }
+void Recorder::forgetNote() {
+  folder_.endRecordingNote();
+}
 
 std::string recordingLabel(const RecordSetup& setup, Frames captured) {
   int rounds = 0;

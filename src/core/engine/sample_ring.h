@@ -13,12 +13,21 @@ class SampleRing {
  public:
   explicit SampleRing(std::size_t capacity) : samples_(capacity) {}
 
-  [[nodiscard]] std::size_t readable() const { return written_.load(std::memory_order_acquire) - read_.load(std::memory_order_relaxed); }
-  [[nodiscard]] std::size_t writable() const { return samples_.size() - (written_.load(std::memory_order_relaxed) - read_.load(std::memory_order_acquire)); }
+  [[nodiscard]] std::size_t readable() const {
+    return written_.load(std::memory_order_acquire) - read_.load(std::memory_order_relaxed);
+  }
+  [[nodiscard]] std::size_t writable() const {
+    return samples_.size() -
+           (written_.load(std::memory_order_relaxed) - read_.load(std::memory_order_acquire));
+  }
 
   /// The place of the i-th sample to be written next; valid for i < writable().
-  float& slot(std::size_t i) { return samples_[(written_.load(std::memory_order_relaxed) + i) % samples_.size()]; }
-  void publish(std::size_t count) { written_.store(written_.load(std::memory_order_relaxed) + count, std::memory_order_release); }
+  float& slot(std::size_t i) {
+    return samples_[(written_.load(std::memory_order_relaxed) + i) % samples_.size()];
+  }
+  void publish(std::size_t count) {
+    written_.store(written_.load(std::memory_order_relaxed) + count, std::memory_order_release);
+  }
 
   std::size_t read(float* out, std::size_t most) {
     const std::size_t count = std::min(most, readable());

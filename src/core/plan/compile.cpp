@@ -82,7 +82,8 @@ class TrackCompiler {
     const Clip* a = sideClip(track_, *left, join.at - Frames{1});
     const Clip* b = sideClip(track_, *right, join.at);
     if (a && b)
-      fade.correlation = meter_.correlation(a->channels, a->origin + left->slip, b->channels, b->origin + right->slip, fade.span);
+      fade.correlation = meter_.correlation(a->channels, a->origin + left->slip, b->channels,
+                                            b->origin + right->slip, fade.span);
     return fade;
   }
 
@@ -91,7 +92,8 @@ class TrackCompiler {
     for (const LaneNumber lane : piece.overdubs) addLane(piece, lane, in, out);
   }
 
-  void addLane(const Piece& piece, LaneNumber number, const std::optional<Fade>& in, const std::optional<Fade>& out) {
+  void addLane(const Piece& piece, LaneNumber number, const std::optional<Fade>& in,
+               const std::optional<Fade>& out) {
     const Lane* lane = track_.lane(number);
     if (!lane) return;
     for (const Clip& clip : lane->clips) {
@@ -107,7 +109,8 @@ class TrackCompiler {
       }
       if (out && !out->span.empty()) {
         segment.fadeOut = out;
-        if (window.contains(piece.span.end - Frames{1})) segment.span.end = std::min(extent.end, out->span.end);
+        if (window.contains(piece.span.end - Frames{1}))
+          segment.span.end = std::min(extent.end, out->span.end);
       }
       segment.origin = clip.origin + piece.slip;
       segment.channels = clip.channels;
@@ -173,19 +176,22 @@ TrackPlan compileTrack(const Session& session, const Track& track, CorrelationMe
 
 TrackPlan compileLane(const Session&, const Track& track, const Lane& lane) {
   std::vector<Segment> segments;
-  for (const Clip& clip : lane.clips) segments.push_back({clip.window, clip.origin, clip.channels, 1.0F, {}, {}});
+  for (const Clip& clip : lane.clips)
+    segments.push_back({clip.window, clip.origin, clip.channels, 1.0F, {}, {}});
   return finished(track, std::move(segments));
 }
 
 std::shared_ptr<const PlaybackPlan> Compiler::compile(const Session& session, const CompileOptions& options) {
-  const bool anySolo = std::any_of(session.tracks.begin(), session.tracks.end(), [](const auto& t) { return t->soloed; });
+  const bool anySolo =
+      std::any_of(session.tracks.begin(), session.tracks.end(), [](const auto& t) { return t->soloed; });
   std::vector<Made> made;
   auto plan = std::make_shared<PlaybackPlan>();
   plan->rate = session.rate;
   plan->files = *session.pool;
   for (const auto& track : session.tracks) {
     Made entry{track, std::nullopt, !track->muted && (!anySolo || track->soloed), nullptr};
-    if (std::find(options.hushed.begin(), options.hushed.end(), track->id) != options.hushed.end()) entry.audible = false;
+    if (std::find(options.hushed.begin(), options.hushed.end(), track->id) != options.hushed.end())
+      entry.audible = false;
     if (options.listening && options.listening->track == track->id && track->lane(options.listening->lane))
       entry.lane = options.listening->lane;
     const auto same = std::find_if(made_.begin(), made_.end(), [&](const Made& old) {
@@ -194,7 +200,8 @@ std::shared_ptr<const PlaybackPlan> Compiler::compile(const Session& session, co
     if (same != made_.end() && rate_ == session.rate) {
       entry.plan = same->plan;
     } else {
-      TrackPlan fresh = entry.lane ? compileLane(session, *track, *track->lane(*entry.lane)) : compileTrack(session, *track, meter_);
+      TrackPlan fresh = entry.lane ? compileLane(session, *track, *track->lane(*entry.lane))
+                                   : compileTrack(session, *track, meter_);
       fresh.audible = entry.audible;
       entry.plan = std::make_shared<const TrackPlan>(std::move(fresh));
     }
@@ -213,7 +220,8 @@ Span extentOf(const TrackPlan& plan) {
 Span extentOf(const PlaybackPlan& plan) {
   Span all{maximumPosition, -maximumPosition};
   for (const auto& track : plan.tracks)
-    if (const Span span = extentOf(*track); !span.empty()) all = {std::min(all.start, span.start), std::max(all.end, span.end)};
+    if (const Span span = extentOf(*track); !span.empty())
+      all = {std::min(all.start, span.start), std::max(all.end, span.end)};
   return all.empty() ? Span{} : all;
 }
 

@@ -33,10 +33,12 @@ bool FileSampleSource::read(int index, int channel, Frames at, int count, float*
     const auto stride = static_cast<std::size_t>(file.reader->info().channels);
     for (int done = 0; done < count;) {
       const Frames here = at + Frames{done};
-      if (here < file.windowStart || here >= file.windowStart + Frames{file.windowLength}) fillWindow(file, here);
+      if (here < file.windowStart || here >= file.windowStart + Frames{file.windowLength})
+        fillWindow(file, here);
       const std::int64_t offset = (here - file.windowStart).count;
       const int n = static_cast<int>(std::min<std::int64_t>(count - done, file.windowLength - offset));
-      const float* in = file.interleaved.data() + static_cast<std::size_t>(offset) * stride + static_cast<std::size_t>(channel);
+      const float* in = file.interleaved.data() + static_cast<std::size_t>(offset) * stride +
+                        static_cast<std::size_t>(channel);
       for (int i = 0; i < n; ++i) out[done + i] = in[static_cast<std::size_t>(i) * stride];
       done += n;
     }
@@ -53,12 +55,14 @@ void FileCorrelationMeter::setFiles(const std::vector<PoolFile>& files) {
   source_.emplace(sessionPath_, files_);
 }
 
-float FileCorrelationMeter::correlation(const std::vector<ChannelSource>& a, Frames aOrigin, const std::vector<ChannelSource>& b,
-                                        Frames bOrigin, Span over) {
+float FileCorrelationMeter::correlation(const std::vector<ChannelSource>& a, Frames aOrigin,
+                                        const std::vector<ChannelSource>& b, Frames bOrigin, Span over) {
   if (!source_ || a.empty() || b.empty() || over.empty()) return 0.0F;
   const auto& fileA = files_[static_cast<std::size_t>(a.front().file)].path;
   const auto& fileB = files_[static_cast<std::size_t>(b.front().file)].path;
-  const Key key{fileA, a.front().channel, over.start - aOrigin, fileB, b.front().channel, over.start - bOrigin, over.length()};
+  const Key key{fileA,        a.front().channel, over.start - aOrigin,
+                fileB,        b.front().channel, over.start - bOrigin,
+                over.length()};
   const auto found = known_.find(key);
   if (found != known_.end()) return found->second;
   // A crossfade of minutes is judged by its middle ten seconds' worth of frames.
@@ -72,8 +76,10 @@ float FileCorrelationMeter::correlation(const std::vector<ChannelSource>& a, Fra
   std::vector<float> right(count);
   CorrelationSums sums;
   for (std::size_t channel = 0; channel < std::min(a.size(), b.size()); ++channel) {
-    source_->read(a[channel].file, a[channel].channel, over.start - aOrigin, static_cast<int>(count), left.data());
-    source_->read(b[channel].file, b[channel].channel, over.start - bOrigin, static_cast<int>(count), right.data());
+    source_->read(a[channel].file, a[channel].channel, over.start - aOrigin, static_cast<int>(count),
+                  left.data());
+    source_->read(b[channel].file, b[channel].channel, over.start - bOrigin, static_cast<int>(count),
+                  right.data());
     sums.add(left, right);
   }
   return known_[key] = static_cast<float>(sums.correlation());

@@ -42,8 +42,8 @@ class FileCorrelationMeter : public CorrelationMeter {
   explicit FileCorrelationMeter(std::filesystem::path sessionPath) : sessionPath_(std::move(sessionPath)) {}
   /// The files that compile() will ask about; keeps what was measured before.
   void setFiles(const std::vector<PoolFile>& files);
-  float correlation(const std::vector<ChannelSource>& a, Frames aOrigin, const std::vector<ChannelSource>& b, Frames bOrigin,
-                    Span over) override;
+  float correlation(const std::vector<ChannelSource>& a, Frames aOrigin, const std::vector<ChannelSource>& b,
+                    Frames bOrigin, Span over) override;
 
  private:
   using Key = std::tuple<std::string, int, Frames, std::string, int, Frames, Frames>;

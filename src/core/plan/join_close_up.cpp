@@ -9,7 +9,8 @@
 namespace yewdrift {
 namespace {
 
-std::vector<float> sideSamples(const Track& track, const Piece& piece, Frames edge, Span span, SampleSource& source) {
+std::vector<float> sideSamples(const Track& track, const Piece& piece, Frames edge, Span span,
+                               SampleSource& source) {
   std::vector<float> sum(static_cast<std::size_t>(span.length().count), 0.0F);
   const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr;
   const Clip* clip = lane ? clipAt(*lane, edge - piece.slip) : nullptr;
@@ -18,8 +19,10 @@ std::vector<float> sideSamples(const Track& track, const Piece& piece, Frames ed
   if (there.empty()) return sum;
   std::vector<float> channel(static_cast<std::size_t>(there.length().count));
   for (const ChannelSource& from : clip->channels) {
-    source.read(from.file, from.channel, there.start - clip->origin - piece.slip, static_cast<int>(channel.size()), channel.data());
-    for (std::size_t i = 0; i < channel.size(); ++i) sum[static_cast<std::size_t>((there.start - span.start).count) + i] += channel[i];
+    source.read(from.file, from.channel, there.start - clip->origin - piece.slip,
+                static_cast<int>(channel.size()), channel.data());
+    for (std::size_t i = 0; i < channel.size(); ++i)
+      sum[static_cast<std::size_t>((there.start - span.start).count) + i] += channel[i];
   }
   return sum;
 }
@@ -46,7 +49,8 @@ void fillGains(JoinCloseUp& view) {
   }
 }
 
-JoinCloseUp closeUpOf(const Session& session, const Track& track, const ResolvedComposite& composite, const Join& join, Span span, SampleSource& source) {
+JoinCloseUp closeUpOf(const Session& session, const Track& track, const ResolvedComposite& composite,
+                      const Join& join, Span span, SampleSource& source) {
   JoinCloseUp view;
   view.join = join;
   view.span = span;
@@ -57,11 +61,14 @@ JoinCloseUp closeUpOf(const Session& session, const Track& track, const Resolved
   view.outgoing = sideSamples(track, left, join.at - Frames{1}, view.span, source);
   view.incoming = sideSamples(track, right, join.at, view.span, source);
   const Frames least = framesFromSeconds(0.005, session.rate);
-  const Span judged = Span{join.at - std::max(join.shape.before, least), join.at + std::max(join.shape.after, least)}.intersect(view.span);
+  const Span judged =
+      Span{join.at - std::max(join.shape.before, least), join.at + std::max(join.shape.after, least)}
+          .intersect(view.span);
   if (judged.empty()) return view;  // the join lies out of sight
   const auto from = static_cast<std::size_t>((judged.start - view.span.start).count);
   const auto count = static_cast<std::size_t>(judged.length().count);
-  view.measure = measureJoin(std::span(view.outgoing).subspan(from, count), std::span(view.incoming).subspan(from, count),
+  view.measure = measureJoin(std::span(view.outgoing).subspan(from, count),
+                             std::span(view.incoming).subspan(from, count),
                              static_cast<std::size_t>((join.at - judged.start).count));
   return view;
 }
@@ -82,10 +89,15 @@ std::vector<MeasuredJoin> measureJoins(const Session& session, const Track& trac
   std::vector<MeasuredJoin> measured;
   for (const Join& join : composite.joins) {
     const Frames longest = framesFromSeconds(1.0, session.rate);
-    const Frames around = std::min(std::max({join.shape.before, join.shape.after, framesFromSeconds(0.005, session.rate)}), longest);
-    measured.push_back({join, closeUpOf(session, track, composite, join, {join.at - around, join.at + around}, source).measure});
+    const Frames around = std::min(
+        std::max({join.shape.before, join.shape.after, framesFromSeconds(0.005, session.rate)}), longest);
+    measured.push_back(
+        {join,
+         closeUpOf(session, track, composite, join, {join.at - around, join.at + around}, source).measure});
   }
-  std::stable_sort(measured.begin(), measured.end(), [](const MeasuredJoin& a, const MeasuredJoin& b) { return a.measure.risk() > b.measure.risk(); });
+  std::stable_sort(measured.begin(), measured.end(), [](const MeasuredJoin& a, const MeasuredJoin& b) {
+    return a.measure.risk() > b.measure.risk();
+  });
   return measured;
 }
 

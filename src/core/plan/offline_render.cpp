@@ -15,7 +15,8 @@ namespace {
 constexpr int blockFrames = 4096;
 
 /// A render that leaves out what is missing would be a lie; the sentence names the file.
-void requireMaterial(const std::filesystem::path& sessionPath, const std::vector<PoolFile>& pool, const TrackPlan& plan, Span span) {
+void requireMaterial(const std::filesystem::path& sessionPath, const std::vector<PoolFile>& pool,
+                     const TrackPlan& plan, Span span) {
   std::map<int, Frames> needed;
   for (const Segment& segment : plan.segments)
     for (const ChannelSource& source : segment.channels)
@@ -25,13 +26,15 @@ void requireMaterial(const std::filesystem::path& sessionPath, const std::vector
     const PoolFile& file = pool[static_cast<std::size_t>(index)];
     const AudioFileInfo info = probeAudioFile(sessionPath / file.path);
     if (info.length < end || info.channels < file.channels)
-      throw Error("The audio file \"" + file.path + "\" is shorter than it was when it was recorded; nothing was rendered.");
+      throw Error("The audio file \"" + file.path +
+                  "\" is shorter than it was when it was recorded; nothing was rendered.");
   }
 }
 
 class BlockRenderer {
  public:
-  BlockRenderer(const std::filesystem::path& sessionPath, const Session& session, std::optional<TrackId> track)
+  BlockRenderer(const std::filesystem::path& sessionPath, const Session& session,
+                std::optional<TrackId> track)
       : meter_(sessionPath), source_(sessionPath, *session.pool), renderer_(blockFrames) {
     meter_.setFiles(*session.pool);
     if (track)
@@ -46,7 +49,8 @@ class BlockRenderer {
   [[nodiscard]] int channels() const { return track_ ? track_->channels() : 2; }
   [[nodiscard]] Span extent() const { return track_ ? extentOf(*track_) : extentOf(*mix_); }
 
-  void requireFiles(const std::filesystem::path& sessionPath, const std::vector<PoolFile>& pool, Span span) const {
+  void requireFiles(const std::filesystem::path& sessionPath, const std::vector<PoolFile>& pool,
+                    Span span) const {
     if (track_) return requireMaterial(sessionPath, pool, *track_, span);
     for (const auto& track : mix_->tracks)
       if (track->audible) requireMaterial(sessionPath, pool, *track, span);
@@ -76,8 +80,9 @@ class BlockRenderer {
 
 }  // namespace
 
-Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& session, const RenderRequest& request,
-                      const std::filesystem::path& out, const RenderProgress& progress) {
+Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& session,
+                      const RenderRequest& request, const std::filesystem::path& out,
+                      const RenderProgress& progress) {
   BlockRenderer renderer(sessionPath, session, request.track);
   const Span span = request.span.value_or(renderer.extent());
   if (span.empty()) throw Error("There is nothing to render: nothing has been recorded or added there yet.");
@@ -92,7 +97,8 @@ Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& s
     for (Frames at = span.start; at < span.end; at += Frames{blockFrames}) {
       const int count = static_cast<int>(std::min<std::int64_t>(blockFrames, (span.end - at).count));
       writer.write(renderer.render(at, count), count);
-      const double done = static_cast<double>((at - span.start).count) / static_cast<double>(span.length().count);
+      const double done =
+          static_cast<double>((at - span.start).count) / static_cast<double>(span.length().count);
       if (progress && !progress(done)) throw Error("Rendering was cancelled; nothing was changed.");
     }
     writer.close();
@@ -104,14 +110,16 @@ Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& s
   return {span, renderer.channels()};
 }
 
-Session flatten(const SessionFolder& folder, const Session& session, TrackId id, const RenderProgress& progress) {
+Session flatten(const SessionFolder& folder, const Session& session, TrackId id,
+                const RenderProgress& progress) {
   const Track& track = requireTrack(session, id);
   const std::string name = folder.newAudioName(track.name + "-flattened");
   RenderRequest request;
   request.track = id;
   request.timeStamped = true;
   const Rendered rendered = renderToFile(folder.path(), session, request, folder.pathInside(name), progress);
-  return takePlaceOfComposite(session, id, {name, rendered.channels, rendered.span.length()}, rendered.span.start);
+  return takePlaceOfComposite(session, id, {name, rendered.channels, rendered.span.length()},
+                              rendered.span.start);
 }
 
 }  // namespace yewdrift

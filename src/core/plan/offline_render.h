@@ -11,8 +11,8 @@
 namespace yewdrift {
 
 struct RenderRequest {
-  std::optional<TrackId> track;  // alone, before gain and pan; none: the stereo mix
-  std::optional<Span> span;      // none: from the first to the last frame with material
+  std::optional<TrackId> track;        // alone, before gain and pan; none: the stereo mix
+  std::optional<Span> span;            // none: from the first to the last frame with material
   std::optional<SampleFormat> format;  // none: the session's
   bool timeStamped = false;
 };
@@ -25,12 +25,14 @@ struct Rendered {
   int channels = 1;
 };
 
-/// Renders to a WAV file, block by block through the same renderer that plays. Throws Error, and leaves no file,
-/// where there is nothing to render, it cannot be written, or it was cancelled.
-Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& session, const RenderRequest& request,
-                      const std::filesystem::path& out, const RenderProgress& progress = {});
+/// Renders to a WAV file, block by block through the same renderer that plays. Throws Error, and leaves no
+/// file, where there is nothing to render, it cannot be written, or it was cancelled.
+Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& session,
+                      const RenderRequest& request, const std::filesystem::path& out,
+                      const RenderProgress& progress = {});
 
 /// Renders the track's composite to a new pool file and returns the session in which that takes its place.
-Session flatten(const SessionFolder& folder, const Session& session, TrackId track, const RenderProgress& progress = {});
+Session flatten(const SessionFolder& folder, const Session& session, TrackId track,
+                const RenderProgress& progress = {});
 
 }  // namespace yewdrift

@@ -12,8 +12,8 @@
 
 namespace yewdrift {
 
-/// Fade-in gains over a crossfade of some length, sampled in the middle of each frame; the fade-out is the same
-/// read backwards. Shared by all crossfades of the same curve and length.
+/// Fade-in gains over a crossfade of some length, sampled in the middle of each frame; the fade-out is the
+/// same read backwards. Shared by all crossfades of the same curve and length.
 using FadeTable = std::vector<float>;
 std::shared_ptr<const FadeTable> makeFadeTable(Curve curve, Frames length);
 
@@ -43,10 +43,10 @@ struct StereoGain {
 
 struct TrackPlan {
   TrackId track;
-  std::vector<Segment> segments;     // by start
-  std::vector<Frames> latestEnd;     // the latest end of segments up to and including this one
-  std::vector<StereoGain> mix;       // one a channel; gain and pan of microphone and track
-  bool audible = true;               // not muted, and no other track soloed
+  std::vector<Segment> segments;  // by start
+  std::vector<Frames> latestEnd;  // the latest end of segments up to and including this one
+  std::vector<StereoGain> mix;    // one a channel; gain and pan of microphone and track
+  bool audible = true;            // not muted, and no other track soloed
   [[nodiscard]] int channels() const { return static_cast<int>(mix.size()); }
 };
 
@@ -60,7 +60,7 @@ struct PlaybackPlan {
 /// What is heard of the track in hand.
 struct Listening {
   TrackId track;
-  LaneNumber lane;   // this lane alone in place of the composite
+  LaneNumber lane;  // this lane alone in place of the composite
 };
 
 /// The correlation of two stretches, all channels together; cached by content, since joins rarely change.
@@ -68,8 +68,8 @@ class CorrelationMeter {
  public:
   virtual ~CorrelationMeter() = default;
   /// Of clip `a` and clip `b` as they lie over the session span, `a` slipped to aOrigin and `b` to bOrigin.
-  virtual float correlation(const std::vector<ChannelSource>& a, Frames aOrigin, const std::vector<ChannelSource>& b,
-                            Frames bOrigin, Span over) = 0;
+  virtual float correlation(const std::vector<ChannelSource>& a, Frames aOrigin,
+                            const std::vector<ChannelSource>& b, Frames bOrigin, Span over) = 0;
 };
 
 /// The plan of a track's composite, or of one lane alone.
@@ -80,7 +80,8 @@ struct CompileOptions {
   std::optional<Listening> listening;
   std::vector<TrackId> hushed;  // silent while they are recorded
 };
-/// The whole session's plan. Tracks that are equal (in memory) to those `previous` was made from keep their plan.
+/// The whole session's plan. Tracks that are equal (in memory) to those `previous` was made from keep their
+/// plan.
 class Compiler {
  public:
   explicit Compiler(CorrelationMeter& meter) : meter_(meter) {}

@@ -7,7 +7,9 @@
 namespace yewdrift {
 namespace {
 
-bool touches(const std::optional<Fade>& fade, Span span) { return fade && fade->span.overlaps(span); }
+bool touches(const std::optional<Fade>& fade, Span span) {
+  return fade && fade->span.overlaps(span);
+}
 
 void applyFade(const Fade& fade, bool in, Span span, float* gains) noexcept {
   const FadeTable& table = *fade.table;
@@ -24,7 +26,8 @@ void applyFade(const Fade& fade, bool in, Span span, float* gains) noexcept {
       const float falling = table[static_cast<std::size_t>(length - 1 - i)];
       float side = in ? rising : falling;
       // Power-complementary for the correlation at hand; see matchedFade().
-      if (fade.matched && fade.correlation > 0.0F) side /= std::sqrt(1.0F + 2.0F * fade.correlation * rising * falling);
+      if (fade.matched && fade.correlation > 0.0F)
+        side /= std::sqrt(1.0F + 2.0F * fade.correlation * rising * falling);
       gain *= side;
     }
   }
@@ -32,13 +35,16 @@ void applyFade(const Fade& fade, bool in, Span span, float* gains) noexcept {
 
 /// The segments that may touch [start, end).
 std::size_t firstSegment(const TrackPlan& plan, Frames start) noexcept {
-  return static_cast<std::size_t>(std::upper_bound(plan.latestEnd.begin(), plan.latestEnd.end(), start) - plan.latestEnd.begin());
+  return static_cast<std::size_t>(std::upper_bound(plan.latestEnd.begin(), plan.latestEnd.end(), start) -
+                                  plan.latestEnd.begin());
 }
 
 }  // namespace
 
 Renderer::Renderer(int largestBlock)
-    : samples_(static_cast<std::size_t>(largestBlock)), gains_(static_cast<std::size_t>(largestBlock)), channel_(static_cast<std::size_t>(largestBlock)) {}
+    : samples_(static_cast<std::size_t>(largestBlock)),
+      gains_(static_cast<std::size_t>(largestBlock)),
+      channel_(static_cast<std::size_t>(largestBlock)) {}
 
 void Renderer::computeGains(const Segment& segment, Span span) noexcept {
   std::fill_n(gains_.begin(), span.length().count, segment.gain);
@@ -46,35 +52,42 @@ void Renderer::computeGains(const Segment& segment, Span span) noexcept {
   if (touches(segment.fadeOut, span)) applyFade(*segment.fadeOut, false, span, gains_.data());
 }
 
-bool Renderer::addSegment(const Segment& segment, Span block, int channel, SampleSource& source, float* out) noexcept {
+bool Renderer::addSegment(const Segment& segment, Span block, int channel, SampleSource& source,
+                          float* out) noexcept {
   const Span span = segment.span.intersect(block);
   if (span.empty()) return true;
   const int count = static_cast<int>(span.length().count);
   const ChannelSource from = segment.channels[static_cast<std::size_t>(channel)];
-  const bool atHand = source.read(from.file, from.channel, span.start - segment.origin, count, samples_.data());
+  const bool atHand =
+      source.read(from.file, from.channel, span.start - segment.origin, count, samples_.data());
   float* target = out + (span.start - block.start).count;
-  const bool plain = segment.gain == 1.0F && !touches(segment.fadeIn, span) && !touches(segment.fadeOut, span);
+  const bool plain =
+      segment.gain == 1.0F && !touches(segment.fadeIn, span) && !touches(segment.fadeOut, span);
   if (plain) {
     for (int i = 0; i < count; ++i) target[i] += samples_[static_cast<std::size_t>(i)];
     return atHand;
   }
   computeGains(segment, span);
-  for (int i = 0; i < count; ++i) target[i] += samples_[static_cast<std::size_t>(i)] * gains_[static_cast<std::size_t>(i)];
+  for (int i = 0; i < count; ++i)
+    target[i] += samples_[static_cast<std::size_t>(i)] * gains_[static_cast<std::size_t>(i)];
   return atHand;
 }
 
-bool Renderer::renderTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source, float* const* out) noexcept {
+bool Renderer::renderTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source,
+                           float* const* out) noexcept {
   const Span block{start, start + Frames{count}};
   bool atHand = true;
   for (int channel = 0; channel < plan.channels(); ++channel) {
     std::fill_n(out[channel], count, 0.0F);
-    for (std::size_t i = firstSegment(plan, start); i < plan.segments.size() && plan.segments[i].span.start < block.end; ++i)
+    for (std::size_t i = firstSegment(plan, start);
+         i < plan.segments.size() && plan.segments[i].span.start < block.end; ++i)
       atHand = addSegment(plan.segments[i], block, channel, source, out[channel]) && atHand;
   }
   return atHand;
 }
 
-bool Renderer::mixTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source, float* left, float* right, float& peak) noexcept {
+bool Renderer::mixTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source, float* left,
+                        float* right, float& peak) noexcept {
   const Span block{start, start + Frames{count}};
   bool atHand = true;
   peak = 0.0F;
@@ -96,13 +109,15 @@ bool Renderer::mixTrack(const TrackPlan& plan, Frames start, int count, SampleSo
   return atHand;
 }
 
-bool Renderer::renderMix(const PlaybackPlan& plan, Frames start, int count, SampleSource& source, float* left, float* right, float* peaks) noexcept {
+bool Renderer::renderMix(const PlaybackPlan& plan, Frames start, int count, SampleSource& source, float* left,
+                         float* right, float* peaks) noexcept {
   std::fill_n(left, count, 0.0F);
   std::fill_n(right, count, 0.0F);
   bool atHand = true;
   for (std::size_t t = 0; t < plan.tracks.size(); ++t) {
     float peak = 0.0F;
-    if (plan.tracks[t]->audible) atHand = mixTrack(*plan.tracks[t], start, count, source, left, right, peak) && atHand;
+    if (plan.tracks[t]->audible)
+      atHand = mixTrack(*plan.tracks[t], start, count, source, left, right, peak) && atHand;
     if (peaks) peaks[t] = std::max(peaks[t], peak);
   }
   return atHand;

@@ -17,15 +17,17 @@ class Renderer {
 
   /// The track's channels before gain and pan, into `out` (overwritten). count <= largestBlock. False where
   /// samples were not at hand in time.
-  bool renderTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source, float* const* out) noexcept;
+  bool renderTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source,
+                   float* const* out) noexcept;
 
   /// Adds the track to the two sides of the mix, through its gains. `peak` is the loudest sample it adds.
-  bool mixTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source, float* left, float* right,
-                float& peak) noexcept;
+  bool mixTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source, float* left,
+                float* right, float& peak) noexcept;
 
-  /// All audible tracks, into `left` and `right` (overwritten). `peaks` may be null or have one place a track.
-  bool renderMix(const PlaybackPlan& plan, Frames start, int count, SampleSource& source, float* left, float* right,
-                 float* peaks) noexcept;
+  /// All audible tracks, into `left` and `right` (overwritten). `peaks` may be null or have one place a
+  /// track.
+  bool renderMix(const PlaybackPlan& plan, Frames start, int count, SampleSource& source, float* left,
+                 float* right, float* peaks) noexcept;
 
  private:
   void computeGains(const Segment& segment, Span span) noexcept;

@@ -14,7 +14,9 @@ struct Decibels {
 inline float factorOf(Decibels level) {
   return level.value == 0.0 ? 1.0F : static_cast<float>(std::pow(10.0, level.value / 20.0));
 }
-inline Decibels decibelsOf(double factor) { return {20.0 * std::log10(std::max(factor, 1e-10))}; }
+inline Decibels decibelsOf(double factor) {
+  return {20.0 * std::log10(std::max(factor, 1e-10))};
+}
 
 /// Where a signal stands between left (-1) and right (+1).
 struct Pan {

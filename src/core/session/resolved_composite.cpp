@@ -52,7 +52,9 @@ bool playTheSame(const Piece& a, const Piece& b) {
   return a.lane == b.lane && a.overdubs == b.overdubs && a.slip == b.slip && a.gain == b.gain;
 }
 
-bool isGap(const Piece& piece) { return !piece.picked && !piece.lane; }
+bool isGap(const Piece& piece) {
+  return !piece.picked && !piece.lane;
+}
 
 void append(std::vector<Piece>& pieces, Piece piece) {
   if (!pieces.empty() && pieces.back().span.end == piece.span.start && playTheSame(pieces.back(), piece) &&
@@ -96,8 +98,8 @@ std::vector<Piece> resolvePieces(const Track& track) {
   return pieces;
 }
 
-/// How far the take of `piece` has material beyond the piece's edge. Silence, and a take that is itself silent
-/// at its edge, can fade for any length.
+/// How far the take of `piece` has material beyond the piece's edge. Silence, and a take that is itself
+/// silent at its edge, can fade for any length.
 Frames handleAfter(const Track& track, const Piece& piece, Frames wanted) {
   const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr;
   const Clip* clip = lane ? clipAt(*lane, piece.span.end - Frames{1} - piece.slip) : nullptr;
@@ -170,8 +172,8 @@ const Join* ResolvedComposite::nearestJoin(Frames at) const {
 }
 
 const Join* ResolvedComposite::joinAt(Frames at) const {
-  const auto it =
-      std::lower_bound(joins.begin(), joins.end(), at, [](const Join& join, Frames f) { return join.at < f; });
+  const auto it = std::lower_bound(joins.begin(), joins.end(), at,
+                                   [](const Join& join, Frames f) { return join.at < f; });
   return it != joins.end() && it->at == at ? &*it : nullptr;
 }
 

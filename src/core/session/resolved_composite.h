@@ -10,16 +10,16 @@ namespace yewdrift {
 /// A boundary between two pieces with the crossfade that will be played there.
 struct Join {
   Frames at;
-  JoinShape shape;      // after shortening
-  bool set = false;     // a person set it
+  JoinShape shape;   // after shortening
+  bool set = false;  // a person set it
   bool operator==(const Join&) const = default;
 };
 
-/// What the composite plays: every picked piece, and between them the newest lane with material. Pieces lie in
-/// order without overlap; those next to each other that play the same are one. A stretch inside the composite
-/// that nobody picked and where no lane has material is a piece without lane and with picked == false; the
-/// composite just ends there and starts again, so it has no join. joins[] holds the join of every other
-/// boundary, in order of time.
+/// What the composite plays: every picked piece, and between them the newest lane with material. Pieces lie
+/// in order without overlap; those next to each other that play the same are one. A stretch inside the
+/// composite that nobody picked and where no lane has material is a piece without lane and with picked ==
+/// false; the composite just ends there and starts again, so it has no join. joins[] holds the join of every
+/// other boundary, in order of time.
 struct ResolvedComposite {
   std::vector<Piece> pieces;
   std::vector<Join> joins;

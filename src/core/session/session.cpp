@@ -9,10 +9,13 @@
 namespace yewdrift {
 namespace {
 
-[[noreturn]] void broken(const std::string& what) { throw Error("The session is damaged: " + what + "."); }
+[[noreturn]] void broken(const std::string& what) {
+  throw Error("The session is damaged: " + what + ".");
+}
 
 void checkPosition(Frames at, const std::string& where) {
-  if (at > maximumPosition || at < -maximumPosition) broken(where + " lies beyond the longest session there can be");
+  if (at > maximumPosition || at < -maximumPosition)
+    broken(where + " lies beyond the longest session there can be");
 }
 
 void checkSpan(Span span, const std::string& where) {
@@ -21,7 +24,8 @@ void checkSpan(Span span, const std::string& where) {
   if (span.empty()) broken(where + " is empty or backwards");
 }
 
-void checkClip(const Clip& clip, const Track& track, const std::vector<PoolFile>& pool, const std::string& where) {
+void checkClip(const Clip& clip, const Track& track, const std::vector<PoolFile>& pool,
+               const std::string& where) {
   checkPosition(clip.origin, where);
   checkPosition(clip.sourceLength, where);
   if (clip.sourceLength.count < 0) broken(where + " has a negative length");
@@ -31,9 +35,11 @@ void checkClip(const Clip& clip, const Track& track, const std::vector<PoolFile>
   if (static_cast<int>(clip.channels.size()) != track.channels())
     broken(where + " does not have a source for every channel of its track");
   for (const ChannelSource& source : clip.channels) {
-    if (source.file < 0 || source.file >= static_cast<int>(pool.size())) broken(where + " names a file that is not in the pool");
+    if (source.file < 0 || source.file >= static_cast<int>(pool.size()))
+      broken(where + " names a file that is not in the pool");
     const PoolFile& file = pool[static_cast<std::size_t>(source.file)];
-    if (source.channel < 0 || source.channel >= file.channels) broken(where + " names a channel its file does not have");
+    if (source.channel < 0 || source.channel >= file.channels)
+      broken(where + " names a channel its file does not have");
   }
 }
 
@@ -46,11 +52,13 @@ void checkTrack(const Track& track, const std::vector<PoolFile>& pool) {
   std::set<LaneNumber> numbers;
   for (const auto& lane : track.lanes) {
     const std::string where = "lane " + std::to_string(lane->number.value) + " of " + name;
-    if (lane->number.value < 1 || lane->number.value > track.lanesMade || !numbers.insert(lane->number).second)
+    if (lane->number.value < 1 || lane->number.value > track.lanesMade ||
+        !numbers.insert(lane->number).second)
       broken(where + " has an impossible number");
     for (std::size_t i = 0; i < lane->clips.size(); ++i) {
       checkClip(lane->clips[i], track, pool, where);
-      if (i > 0 && lane->clips[i].window.start < lane->clips[i - 1].window.end) broken(where + " overlaps itself");
+      if (i > 0 && lane->clips[i].window.start < lane->clips[i - 1].window.end)
+        broken(where + " overlaps itself");
     }
   }
   Frames last = -maximumPosition;
@@ -59,7 +67,8 @@ void checkTrack(const Track& track, const std::vector<PoolFile>& pool) {
     checkPosition(piece.slip, "a slip in " + name);
     if (piece.span.start < last) broken("pieces of " + name + " overlap");
     last = piece.span.end;
-    if (piece.lane && !numbers.contains(*piece.lane)) broken("a piece of " + name + " names a lane that is not there");
+    if (piece.lane && !numbers.contains(*piece.lane))
+      broken("a piece of " + name + " names a lane that is not there");
     for (const LaneNumber overdub : piece.overdubs)
       if (!numbers.contains(overdub)) broken("a piece of " + name + " names a lane that is not there");
   }
@@ -68,7 +77,8 @@ void checkTrack(const Track& track, const std::vector<PoolFile>& pool) {
     checkPosition(join.at, "a join of " + name);
     if (join.at <= last) broken("joins of " + name + " are out of order");
     last = join.at;
-    if (join.shape.before.count < 0 || join.shape.after.count < 0) broken("a join of " + name + " has a negative length");
+    if (join.shape.before.count < 0 || join.shape.after.count < 0)
+      broken("a join of " + name + " has a negative length");
     checkPosition(join.shape.before, "a join of " + name);
     checkPosition(join.shape.after, "a join of " + name);
   }
@@ -108,7 +118,8 @@ void checkRate(SampleRate rate) {
 void checkInvariants(const Session& session) {
   checkRate(session.rate);
   for (const PoolFile& file : *session.pool) {
-    if (file.channels < 1 || file.channels > 256 || file.length.count < 0) broken("the file " + file.path + " is described wrongly");
+    if (file.channels < 1 || file.channels > 256 || file.length.count < 0)
+      broken("the file " + file.path + " is described wrongly");
     checkPosition(file.length, file.path);
   }
   std::set<TrackId> ids;

@@ -36,8 +36,8 @@ struct ChannelSource {
   bool operator==(const ChannelSource&) const = default;
 };
 
-/// Material in a lane. Source frame 0 belongs at session frame `origin`; `window` is what is audible, the rest
-/// of the extent are handles. One source for each channel of the track.
+/// Material in a lane. Source frame 0 belongs at session frame `origin`; `window` is what is audible, the
+/// rest of the extent are handles. One source for each channel of the track.
 struct Clip {
   Frames origin;
   Frames sourceLength;
@@ -161,8 +161,8 @@ struct Session {
   bool operator==(const Session&) const = default;
 };
 
-/// Throws Error with a sentence where the value breaks an invariant: unsorted or overlapping picks, clips that
-/// name files not in the pool, windows outside their extent, positions beyond 2^53, an impossible rate.
+/// Throws Error with a sentence where the value breaks an invariant: unsorted or overlapping picks, clips
+/// that name files not in the pool, windows outside their extent, positions beyond 2^53, an impossible rate.
 void checkInvariants(const Session& session);
 void checkRate(SampleRate rate);
 

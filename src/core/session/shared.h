@@ -6,7 +6,8 @@
 
 namespace yewdrift {
 
-/// A value that copies share until one of them is edited: history entries hold one copy of what did not change.
+/// A value that copies share until one of them is edited: history entries hold one copy of what did not
+/// change.
 template <typename T>
 class Shared {
  public:

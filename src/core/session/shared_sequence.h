@@ -9,8 +9,8 @@
 
 namespace yewdrift {
 
-/// An immutable sequence in chunks. `replaced` makes a new sequence that shares every chunk it does not touch,
-/// so that a thousand versions of ten thousand elements stay small. Reading is by index or iterator.
+/// An immutable sequence in chunks. `replaced` makes a new sequence that shares every chunk it does not
+/// touch, so that a thousand versions of ten thousand elements stay small. Reading is by index or iterator.
 template <typename T>
 class SharedSequence {
   static constexpr std::size_t chunkSize = 128;
@@ -66,7 +66,8 @@ class SharedSequence {
   [[nodiscard]] Iterator end() const { return {this, size()}; }
 
   /// This sequence with elements [from, to) replaced by `insert`.
-  [[nodiscard]] SharedSequence replaced(std::size_t from, std::size_t to, const std::vector<T>& insert) const {
+  [[nodiscard]] SharedSequence replaced(std::size_t from, std::size_t to,
+                                        const std::vector<T>& insert) const {
     if (empty()) return SharedSequence(insert);
     const std::size_t first = chunkOf(std::min(from, size() - 1));
     const std::size_t last = chunkOf(std::min(std::max(from, to > 0 ? to - 1 : 0), size() - 1));
@@ -78,7 +79,8 @@ class SharedSequence {
     SharedSequence result;
     result.chunks_.assign(chunks_.begin(), chunks_.begin() + static_cast<std::ptrdiff_t>(first));
     result.append(middle.begin(), middle.end());
-    result.chunks_.insert(result.chunks_.end(), chunks_.begin() + static_cast<std::ptrdiff_t>(last) + 1, chunks_.end());
+    result.chunks_.insert(result.chunks_.end(), chunks_.begin() + static_cast<std::ptrdiff_t>(last) + 1,
+                          chunks_.end());
     result.index();
     return result;
   }
@@ -89,7 +91,8 @@ class SharedSequence {
 
  private:
   [[nodiscard]] std::size_t chunkOf(std::size_t i) const {
-    return static_cast<std::size_t>(std::upper_bound(starts_.begin(), starts_.end(), i) - starts_.begin()) - 1;
+    return static_cast<std::size_t>(std::upper_bound(starts_.begin(), starts_.end(), i) - starts_.begin()) -
+           1;
   }
 
   template <typename It>

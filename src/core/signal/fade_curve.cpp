@@ -7,7 +7,9 @@
 
 namespace yewdrift {
 
-FadeGains equalGain(double x) { return {static_cast<float>(1.0 - x), static_cast<float>(x)}; }
+FadeGains equalGain(double x) {
+  return {static_cast<float>(1.0 - x), static_cast<float>(x)};
+}
 
 FadeGains equalPower(double x) {
   const double angle = x * std::numbers::pi / 2.0;

@@ -12,7 +12,8 @@ JoinMeasure measureJoin(std::span<const float> outgoing, std::span<const float> 
   JoinMeasure measure;
   CorrelationSums sums;
   sums.add(outgoing, incoming);
-  const auto count = static_cast<double>(std::max<std::size_t>(std::min(outgoing.size(), incoming.size()), 1));
+  const auto count =
+      static_cast<double>(std::max<std::size_t>(std::min(outgoing.size(), incoming.size()), 1));
   // -120 dB stands for silence, so that a join into silence has a finite difference.
   auto level = [count](double squares) { return 10.0 * std::log10(std::max(squares / count, 1e-12)); };
   measure.correlation = sums.correlation();

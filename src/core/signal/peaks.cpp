@@ -14,7 +14,8 @@ Peak joined(const Peak& a, const Peak& b, float weightOfA) {
 
 Peak combined(const Peak* first, std::size_t count) {
   Peak result = first[0];
-  for (std::size_t i = 1; i < count; ++i) result = joined(result, first[i], static_cast<float>(i) / static_cast<float>(i + 1));
+  for (std::size_t i = 1; i < count; ++i)
+    result = joined(result, first[i], static_cast<float>(i) / static_cast<float>(i + 1));
   return result;
 }
 
@@ -45,7 +46,9 @@ void PeakPyramid::append(std::span<const float> samples) {
     sumOfSquares_ += sum;
     length_ += static_cast<std::int64_t>(n);
     done += n;
-    peak = {low, high, static_cast<float>(std::sqrt(sumOfSquares_ / static_cast<double>(filled + static_cast<std::int64_t>(n))))};
+    peak = {low, high,
+            static_cast<float>(
+                std::sqrt(sumOfSquares_ / static_cast<double>(filled + static_cast<std::int64_t>(n))))};
   }
   refreshAbove(firstTouched);
 }

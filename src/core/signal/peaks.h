@@ -15,8 +15,8 @@ struct Peak {
   bool operator==(const Peak&) const = default;
 };
 
-/// Peaks of one signal at several scales: level 0 holds one peak for every 256 samples, each further level one
-/// for four of the level before. Views paint from the level that fits their zoom, never from samples.
+/// Peaks of one signal at several scales: level 0 holds one peak for every 256 samples, each further level
+/// one for four of the level before. Views paint from the level that fits their zoom, never from samples.
 class PeakPyramid {
  public:
   static constexpr std::int64_t baseSpan = 256;
@@ -26,8 +26,8 @@ class PeakPyramid {
   void append(std::span<const float> samples);
   [[nodiscard]] std::int64_t length() const { return length_; }
 
-  /// The peak of samples [from, to), from the coarsest level that resolves it; edges are widened to whole base
-  /// stretches. Silence outside the signal.
+  /// The peak of samples [from, to), from the coarsest level that resolves it; edges are widened to whole
+  /// base stretches. Silence outside the signal.
   [[nodiscard]] Peak over(std::int64_t from, std::int64_t to) const;
 
   /// Replaces the base peaks from index `from` on: how a view follows a signal that grows elsewhere.

@@ -16,7 +16,8 @@ namespace {
 
 class Descriptor {
  public:
-  Descriptor(const std::filesystem::path& path, int flags) : value_(::open(path.c_str(), flags | O_CLOEXEC, 0644)) {}
+  Descriptor(const std::filesystem::path& path, int flags)
+      : value_(::open(path.c_str(), flags | O_CLOEXEC, 0644)) {}
   ~Descriptor() {
     if (value_ >= 0) ::close(value_);
   }
@@ -30,8 +31,8 @@ class Descriptor {
 };
 
 [[noreturn]] void cannotWrite(const std::filesystem::path& path) {
-  throw Error("\"" + path.filename().string() + "\" cannot be written in " + path.parent_path().string() + " (" +
-              std::strerror(errno) + "); the session on disk is as it was.");
+  throw Error("\"" + path.filename().string() + "\" cannot be written in " + path.parent_path().string() +
+              " (" + std::strerror(errno) + "); the session on disk is as it was.");
 }
 
 void writeAll(int descriptor, const std::string& content, const std::filesystem::path& path) {

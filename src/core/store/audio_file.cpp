@@ -16,7 +16,9 @@
 namespace yewdrift {
 namespace {
 
-std::string quoted(const std::filesystem::path& path) { return "\"" + path.filename().string() + "\""; }
+std::string quoted(const std::filesystem::path& path) {
+  return "\"" + path.filename().string() + "\"";
+}
 
 std::optional<SampleFormat> sampleFormatOf(int format) {
   switch (format & SF_FORMAT_SUBMASK) {
@@ -43,8 +45,8 @@ int subtypeOf(SampleFormat format) {
   return SF_FORMAT_FLOAT;
 }
 
-/// To the nearest step of a `bits` wide integer, which stands in the upper bits of the result. The library's own
-/// conversion scales by 2^(bits-1) - 1 and so would not give back the samples it read.
+/// To the nearest step of a `bits` wide integer, which stands in the upper bits of the result. The library's
+/// own conversion scales by 2^(bits-1) - 1 and so would not give back the samples it read.
 int quantise(float sample, int bits) {
   const double scale = static_cast<double>(1 << (bits - 1));
   const double step = std::clamp(std::nearbyint(static_cast<double>(sample) * scale), -scale, scale - 1.0);
@@ -72,15 +74,19 @@ AudioReader::AudioReader(const std::filesystem::path& path) : handle_(std::make_
   std::error_code ignored;
   if (!std::filesystem::exists(path, ignored)) throw Error("The audio file " + quoted(path) + " is missing.");
   if (!std::filesystem::is_regular_file(path, ignored)) throw Error(quoted(path) + " is not a file.");
-  if (std::filesystem::file_size(path, ignored) == 0) throw Error("The audio file " + quoted(path) + " is empty.");
+  if (std::filesystem::file_size(path, ignored) == 0)
+    throw Error("The audio file " + quoted(path) + " is empty.");
   SF_INFO info{};
   handle_->file = sf_open(path.c_str(), SFM_READ, &info);
   if (!handle_->file) throw Error(quoted(path) + " is not an audio file that Yewdrift can read.");
   if (info.channels < 1 || info.channels > 256 || info.samplerate < 1 || info.frames < 0)
     throw Error("The audio file " + quoted(path) + " describes itself in an impossible way.");
   const int type = info.format & SF_FORMAT_TYPEMASK;
-  info_ = {info.channels, {info.samplerate}, {info.frames},
-           type == SF_FORMAT_WAV || type == SF_FORMAT_WAVEX || type == SF_FORMAT_RF64, sampleFormatOf(info.format)};
+  info_ = {info.channels,
+           {info.samplerate},
+           {info.frames},
+           type == SF_FORMAT_WAV || type == SF_FORMAT_WAVEX || type == SF_FORMAT_RF64,
+           sampleFormatOf(info.format)};
 }
 
 AudioReader::~AudioReader() = default;
@@ -112,15 +118,17 @@ struct AudioWriter::Handle {
   }
 };
 
-AudioWriter::AudioWriter(const std::filesystem::path& path, int channels, SampleRate rate, SampleFormat format,
-                         std::optional<Frames> timeStamp)
+AudioWriter::AudioWriter(const std::filesystem::path& path, int channels, SampleRate rate,
+                         SampleFormat format, std::optional<Frames> timeStamp)
     : handle_(std::make_unique<Handle>()), path_(path), channels_(channels) {
   SF_INFO info{};
   info.channels = channels;
   info.samplerate = rate.hertz;
   info.format = SF_FORMAT_RF64 | subtypeOf(format);
   handle_->file = sf_open(path.c_str(), SFM_WRITE, &info);
-  if (!handle_->file) throw Error("The file " + quoted(path) + " cannot be written there: is the folder writable and the disk not full?");
+  if (!handle_->file)
+    throw Error("The file " + quoted(path) +
+                " cannot be written there: is the folder writable and the disk not full?");
   sf_command(handle_->file, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
   handle_->bits = format == SampleFormat::Pcm16 ? 16 : format == SampleFormat::Pcm24 ? 24 : 0;
   sf_command(handle_->file, SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
@@ -156,15 +164,20 @@ void AudioWriter::write(const float* interleaved, std::int64_t frames) {
     throw Error("The disk does not take any more of " + quoted(path_) + "; what was written before is kept.");
 }
 
-void AudioWriter::updateHeader() { sf_command(handle_->file, SFC_UPDATE_HEADER_NOW, nullptr, 0); }
+void AudioWriter::updateHeader() {
+  sf_command(handle_->file, SFC_UPDATE_HEADER_NOW, nullptr, 0);
+}
 
 void AudioWriter::close() {
   if (!handle_->file) return;
   SNDFILE* file = std::exchange(handle_->file, nullptr);
-  if (sf_close(file) != 0) throw Error("The file " + quoted(path_) + " could not be finished: is the disk full?");
+  if (sf_close(file) != 0)
+    throw Error("The file " + quoted(path_) + " could not be finished: is the disk full?");
   syncToDisk(path_);
 }
 
-AudioFileInfo probeAudioFile(const std::filesystem::path& path) { return AudioReader(path).info(); }
+AudioFileInfo probeAudioFile(const std::filesystem::path& path) {
+  return AudioReader(path).info();
+}
 
 }  // namespace yewdrift

@@ -32,7 +32,8 @@ void resample(AudioReader& reader, AudioWriter& writer, SampleRate rate) {
   const auto channels = static_cast<std::size_t>(reader.info().channels);
   const soxr_quality_spec_t quality = soxr_quality_spec(SOXR_VHQ, 0);
   soxr_error_t error = nullptr;
-  const Resampler resampler(soxr_create(reader.info().rate.hertz, rate.hertz, static_cast<unsigned>(channels), &error, nullptr, &quality, nullptr));
+  const Resampler resampler(soxr_create(reader.info().rate.hertz, rate.hertz, static_cast<unsigned>(channels),
+                                        &error, nullptr, &quality, nullptr));
   if (error) throw Error(std::string("The file could not be brought to the session's rate: ") + error + ".");
   const double ratio = static_cast<double>(rate.hertz) / reader.info().rate.hertz;
   std::vector<float> in(static_cast<std::size_t>(blockFrames) * channels);
@@ -48,9 +49,11 @@ void resample(AudioReader& reader, AudioWriter& writer, SampleRate rate) {
       std::size_t consumed = 0;
       std::size_t made = 0;
       // No input left means: give out what is still inside.
-      error = soxr_process(resampler.get(), n > 0 ? in.data() + fed * channels : nullptr, n > 0 ? static_cast<std::size_t>(n) - fed : 0,
-                           &consumed, out.data(), out.size() / channels, &made);
-      if (error) throw Error(std::string("The file could not be brought to the session's rate: ") + error + ".");
+      error = soxr_process(resampler.get(), n > 0 ? in.data() + fed * channels : nullptr,
+                           n > 0 ? static_cast<std::size_t>(n) - fed : 0, &consumed, out.data(),
+                           out.size() / channels, &made);
+      if (error)
+        throw Error(std::string("The file could not be brought to the session's rate: ") + error + ".");
       writer.write(out.data(), static_cast<std::int64_t>(made));
       fed += consumed;
       used = made;
@@ -63,7 +66,8 @@ void resample(AudioReader& reader, AudioWriter& writer, SampleRate rate) {
 
 PoolFile importAudio(const SessionFolder& folder, SampleRate rate, const fs::path& file) {
   AudioReader reader(file);
-  if (reader.info().length.count == 0) throw Error("The audio file \"" + file.filename().string() + "\" holds no sound.");
+  if (reader.info().length.count == 0)
+    throw Error("The audio file \"" + file.filename().string() + "\" holds no sound.");
   const std::string name = folder.newAudioName(file.stem().string());
   const fs::path target = folder.pathInside(name);
   try {
@@ -81,7 +85,8 @@ PoolFile importAudio(const SessionFolder& folder, SampleRate rate, const fs::pat
   } catch (const fs::filesystem_error& e) {
     std::error_code ignored;
     fs::remove(target, ignored);
-    throw Error("\"" + file.filename().string() + "\" could not be copied into the session: " + e.code().message() + ".");
+    throw Error("\"" + file.filename().string() +
+                "\" could not be copied into the session: " + e.code().message() + ".");
   } catch (...) {
     std::error_code ignored;
     fs::remove(target, ignored);

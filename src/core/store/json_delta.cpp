@@ -41,7 +41,9 @@ json arrayDelta(const json& from, const json& to) {
   return {{"at", prefix}, {"drop", drop}, {"put", std::move(inserted)}};
 }
 
-[[noreturn]] void doesNotFit() { throw Error("A step of the history does not fit the session; it cannot be undone."); }
+[[noreturn]] void doesNotFit() {
+  throw Error("A step of the history does not fit the session; it cannot be undone.");
+}
 
 }  // namespace
 

@@ -39,14 +39,19 @@ CacheHeader headerFor(const fs::path& audio, const PoolFile& file) {
 std::vector<PeakPyramid> readCache(const fs::path& path, const CacheHeader& expected) {
   std::ifstream in(path, std::ios::binary);
   CacheHeader header;
-  if (!in.read(reinterpret_cast<char*>(&header), sizeof header) || std::memcmp(&header, &expected, sizeof header) != 0) return {};
-  const auto perChannel = (fs::file_size(path) - sizeof header) / sizeof(Peak) / static_cast<std::size_t>(header.channels);
-  const auto count = static_cast<std::size_t>((header.length + PeakPyramid::baseSpan - 1) / PeakPyramid::baseSpan);
+  if (!in.read(reinterpret_cast<char*>(&header), sizeof header) ||
+      std::memcmp(&header, &expected, sizeof header) != 0)
+    return {};
+  const auto perChannel =
+      (fs::file_size(path) - sizeof header) / sizeof(Peak) / static_cast<std::size_t>(header.channels);
+  const auto count =
+      static_cast<std::size_t>((header.length + PeakPyramid::baseSpan - 1) / PeakPyramid::baseSpan);
   if (count != perChannel) return {};
   std::vector<PeakPyramid> peaks;
   for (std::int64_t channel = 0; channel < header.channels; ++channel) {
     std::vector<Peak> base(count);
-    if (!in.read(reinterpret_cast<char*>(base.data()), static_cast<std::streamsize>(count * sizeof(Peak)))) return {};
+    if (!in.read(reinterpret_cast<char*>(base.data()), static_cast<std::streamsize>(count * sizeof(Peak))))
+      return {};
     peaks.push_back(PeakPyramid::fromBase(std::move(base), header.length));
   }
   return peaks;
@@ -67,7 +72,8 @@ void writeCache(const fs::path& path, const CacheHeader& header, const std::vect
   fs::rename(temporary, path, ignored);
 }
 
-std::vector<PeakPyramid> measure(AudioReader& reader, const PoolFile& file, const std::atomic<bool>& cancelled) {
+std::vector<PeakPyramid> measure(AudioReader& reader, const PoolFile& file,
+                                 const std::atomic<bool>& cancelled) {
   constexpr std::int64_t blockFrames = 65536;
   const auto stride = static_cast<std::size_t>(reader.info().channels);
   std::vector<PeakPyramid> peaks(static_cast<std::size_t>(file.channels));
@@ -88,7 +94,8 @@ std::vector<PeakPyramid> measure(AudioReader& reader, const PoolFile& file, cons
 
 }  // namespace
 
-std::vector<PeakPyramid> loadPeaks(const fs::path& sessionPath, const PoolFile& file, const std::atomic<bool>& cancelled) {
+std::vector<PeakPyramid> loadPeaks(const fs::path& sessionPath, const PoolFile& file,
+                                   const std::atomic<bool>& cancelled) {
   const fs::path audio = sessionPath / file.path;
   try {
     const CacheHeader header = headerFor(audio, file);

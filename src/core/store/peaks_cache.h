@@ -11,6 +11,7 @@ namespace yewdrift {
 
 /// The peaks of every channel of a pool file, from cache/ or made by reading the file and then cached. Stops
 /// early and returns nothing when `cancelled` turns true. A missing file gives empty pyramids. Any thread.
-std::vector<PeakPyramid> loadPeaks(const std::filesystem::path& sessionPath, const PoolFile& file, const std::atomic<bool>& cancelled);
+std::vector<PeakPyramid> loadPeaks(const std::filesystem::path& sessionPath, const PoolFile& file,
+                                   const std::atomic<bool>& cancelled);
 
 }  // namespace yewdrift

@@ -85,10 +85,11 @@ void SessionFolder::load() {
   if (!document.is_object() || document.value("format", json()) != formatName)
     throw Error("session.json is not a Yewdrift session.");
   const auto version = document.find("version");
-  if (version == document.end() || !version->is_number_integer()) throw Error("session.json does not say its version.");
+  if (version == document.end() || !version->is_number_integer())
+    throw Error("session.json does not say its version.");
   if (version->get<std::int64_t>() > formatVersion)
-    throw Error("This session was made by a newer Yewdrift (format " + version->dump() + "; this one reads up to " +
-                std::to_string(formatVersion) + "). It was left as it is.");
+    throw Error("This session was made by a newer Yewdrift (format " + version->dump() +
+                "; this one reads up to " + std::to_string(formatVersion) + "). It was left as it is.");
   if (version->get<std::int64_t>() < 1) throw Error("session.json names an impossible version.");
   if (!document.contains("session")) throw Error("session.json is damaged: it holds no session.");
   Session now = sessionFromJson(document["session"]);
@@ -102,7 +103,8 @@ void SessionFolder::load() {
       const json& history = document["history"];
       stepsMade = history.at("stepsMade").get<std::int64_t>();
       for (const json& offset : history.at("done")) done.push_back(storedStep(offset.get<std::int64_t>()));
-      for (const json& offset : history.at("undone")) undone.push_back(storedStep(offset.get<std::int64_t>()));
+      for (const json& offset : history.at("undone"))
+        undone.push_back(storedStep(offset.get<std::int64_t>()));
     }
   } catch (const std::exception&) {
     // The present is whole; only the way back is not.
@@ -110,7 +112,9 @@ void SessionFolder::load() {
     undone.clear();
     logged_.clear();
     stepsMade += 1'000'000;
-    notices_.emplace_back("The history of this session is damaged; the session itself is whole, but earlier steps cannot be undone.");
+    notices_.emplace_back(
+        "The history of this session is damaged; the session itself is whole, but earlier steps cannot be "
+        "undone.");
   }
   history_ = History(std::move(done), std::move(now), std::move(undone), stepsMade);
 }
@@ -121,7 +125,8 @@ json SessionFolder::stepFromLog(std::int64_t offset) const {
   std::string line;
   if (offset < 0 || !log || !std::getline(log, line)) throw Error("A step of the history is missing.");
   json step = parsed(line, "history.log");
-  if (!step.is_object() || !step.contains("id") || !step.contains("label")) throw Error("A step of the history is damaged.");
+  if (!step.is_object() || !step.contains("id") || !step.contains("label"))
+    throw Error("A step of the history is damaged.");
   return step;
 }
 
@@ -140,14 +145,18 @@ History::Step SessionFolder::storedStep(std::int64_t offset) {
 }
 
 void SessionFolder::appendStep(const History::Step& step, const json& before, const json& after) {
-  const json line{{"id", step.id}, {"label", step.label}, {"back", jsonDelta(after, before)}, {"forth", jsonDelta(before, after)}};
+  const json line{{"id", step.id},
+                  {"label", step.label},
+                  {"back", jsonDelta(after, before)},
+                  {"forth", jsonDelta(before, after)}};
   logged_[step.id] = appendSynced(path_ / "history.log", line.dump() + "\n");
 }
 
 void SessionFolder::appendMissingSteps(const json& present) {
   Session at = history_.now();
   json atJson = present;
-  for (auto step = history_.done().rbegin(); step != history_.done().rend() && !logged_.contains(step->id); ++step) {
+  for (auto step = history_.done().rbegin(); step != history_.done().rend() && !logged_.contains(step->id);
+       ++step) {
     at = step->back(at);
     json before = toJson(at);
     appendStep(*step, before, atJson);
@@ -155,7 +164,8 @@ void SessionFolder::appendMissingSteps(const json& present) {
   }
   at = history_.now();
   atJson = present;
-  for (auto step = history_.undone().rbegin(); step != history_.undone().rend() && !logged_.contains(step->id); ++step) {
+  for (auto step = history_.undone().rbegin();
+       step != history_.undone().rend() && !logged_.contains(step->id); ++step) {
     at = step->forth(at);
     json after = toJson(at);
     appendStep(*step, atJson, after);
@@ -171,8 +181,13 @@ void SessionFolder::save() {
     for (const History::Step& step : steps) list.push_back(logged_.at(step.id));
     return list;
   };
-  const json document{{"format", formatName}, {"version", formatVersion}, {"session", present},
-                      {"history", {{"stepsMade", history_.stepsMade()}, {"done", offsets(history_.done())}, {"undone", offsets(history_.undone())}}}};
+  const json document{{"format", formatName},
+                      {"version", formatVersion},
+                      {"session", present},
+                      {"history",
+                       {{"stepsMade", history_.stepsMade()},
+                        {"done", offsets(history_.done())},
+                        {"undone", offsets(history_.undone())}}}};
   writeWhole(path_ / "session.json", document.dump(1));
 }
 
@@ -203,7 +218,8 @@ fs::path SessionFolder::pathInside(const std::string& relative) const {
 std::string SessionFolder::newAudioName(const std::string& stem, const std::string& extension) const {
   std::string clean;
   for (const char c : stem) {
-    const bool plain = (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '-' || c == '_';
+    const bool plain =
+        (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '-' || c == '_';
     clean += plain ? c : '-';
   }
   if (clean.empty()) clean = "audio";
@@ -221,24 +237,29 @@ std::vector<std::string> SessionFolder::fileProblems() const {
     try {
       const AudioFileInfo info = probeAudioFile(audioPath(file));
       if (info.length < file.length)
-        problems.push_back("The audio file \"" + file.path + "\" is shorter than it was (" + std::to_string(info.length.count) + " of " +
-                           std::to_string(file.length.count) + " frames); the rest is silent.");
+        problems.push_back("The audio file \"" + file.path + "\" is shorter than it was (" +
+                           std::to_string(info.length.count) + " of " + std::to_string(file.length.count) +
+                           " frames); the rest is silent.");
       if (info.channels < file.channels)
         problems.push_back("The audio file \"" + file.path + "\" has lost channels; they are silent.");
       if (info.rate != session().rate)
-        problems.push_back("The audio file \"" + file.path + "\" is not at the session's rate; it would play at the wrong speed.");
+        problems.push_back("The audio file \"" + file.path +
+                           "\" is not at the session's rate; it would play at the wrong speed.");
     } catch (const Error& e) {
-      problems.push_back(std::string(e.what()) + " What plays from " + file.path + " is silent until it is back.");
+      problems.push_back(std::string(e.what()) + " What plays from " + file.path +
+                         " is silent until it is back.");
     }
   }
   return problems;
 }
 
-void SessionFolder::beginRecordingNote(const Session& session, const RecordSetup& setup, const std::vector<Capture>& captures) {
+void SessionFolder::beginRecordingNote(const Session& session, const RecordSetup& setup,
+                                       const std::vector<Capture>& captures) {
   json list = json::array();
   for (const Capture& capture : captures) {
     json files = json::array();
-    for (const PoolFile& file : capture.files) files.push_back({{"path", file.path}, {"channels", file.channels}});
+    for (const PoolFile& file : capture.files)
+      files.push_back({{"path", file.path}, {"channels", file.channels}});
     const Track* track = session.track(capture.track);
     list.push_back({{"track", capture.track.value}, {"name", track ? track->name : ""}, {"files", files}});
   }
@@ -271,17 +292,22 @@ void SessionFolder::recoverRecording() {
       if (!next.track(capture.track)) {
         // The track was made for this recording and had not been saved yet.
         std::vector<Microphone> microphones;
-        for (const PoolFile& file : capture.files) microphones.push_back({"Microphone", static_cast<int>(microphones.size()), std::min(file.channels, 2), {}, {}});
+        for (const PoolFile& file : capture.files)
+          microphones.push_back(
+              {"Microphone", static_cast<int>(microphones.size()), std::min(file.channels, 2), {}, {}});
         next = addTrack(std::move(next), name, microphones);
         capture.track = next.tracks.back()->id;
       }
       captures.push_back(std::move(capture));
     }
     commit("Recover recording", addRecording(std::move(next), setup, captures));
-    notices_.push_back("A recording that was cut off was recovered: " + clockText(longest, session().rate) + " of it are in new lanes.");
+    notices_.push_back("A recording that was cut off was recovered: " + clockText(longest, session().rate) +
+                       " of it are in new lanes.");
     endRecordingNote();
   } catch (const std::exception& e) {
-    notices_.push_back(std::string("A recording that was cut off could not be brought in; its files are still in audio/. ") + e.what());
+    notices_.push_back(
+        std::string("A recording that was cut off could not be brought in; its files are still in audio/. ") +
+        e.what());
   }
 }
 

@@ -23,9 +23,9 @@ class SessionFolder {
   /// Makes the folder; throws Error where it has something in it or cannot be written.
   static SessionFolder create(const std::filesystem::path& path, const Session& session);
 
-  /// Opens with all its history. With Write nobody else can open it for writing until this object is gone, and
-  /// a recording that was cut off by a crash is brought in. Throws Error where it is not a session, is damaged,
-  /// was made by a newer version, or is open elsewhere.
+  /// Opens with all its history. With Write nobody else can open it for writing until this object is gone,
+  /// and a recording that was cut off by a crash is brought in. Throws Error where it is not a session, is
+  /// damaged, was made by a newer version, or is open elsewhere.
   static SessionFolder open(const std::filesystem::path& path, Access access);
 
   [[nodiscard]] const std::filesystem::path& path() const { return path_; }
@@ -51,7 +51,8 @@ class SessionFolder {
 
   // -- a recording in progress, so that a crash loses nothing
   /// `session` describes the tracks that are recorded to; they may be newer than what is on disk.
-  void beginRecordingNote(const Session& session, const RecordSetup& setup, const std::vector<Capture>& captures);
+  void beginRecordingNote(const Session& session, const RecordSetup& setup,
+                          const std::vector<Capture>& captures);
   void endRecordingNote();
 
  private:

@@ -15,9 +15,14 @@ using nlohmann::json;
 template <typename Enum, std::size_t N>
 using Names = std::array<std::pair<Enum, const char*>, N>;
 
-constexpr Names<Curve, 4> curves{{{Curve::EqualGain, "equal-gain"}, {Curve::EqualPower, "equal-power"}, {Curve::S, "s"}, {Curve::Matched, "matched"}}};
-constexpr Names<SampleFormat, 3> formats{{{SampleFormat::Pcm16, "pcm16"}, {SampleFormat::Pcm24, "pcm24"}, {SampleFormat::Float32, "float"}}};
-constexpr Names<PassResult, 3> results{{{PassResult::NewLane, "new-lane"}, {PassResult::Replace, "replace"}, {PassResult::Overdub, "overdub"}}};
+constexpr Names<Curve, 4> curves{{{Curve::EqualGain, "equal-gain"},
+                                  {Curve::EqualPower, "equal-power"},
+                                  {Curve::S, "s"},
+                                  {Curve::Matched, "matched"}}};
+constexpr Names<SampleFormat, 3> formats{
+    {{SampleFormat::Pcm16, "pcm16"}, {SampleFormat::Pcm24, "pcm24"}, {SampleFormat::Float32, "float"}}};
+constexpr Names<PassResult, 3> results{
+    {{PassResult::NewLane, "new-lane"}, {PassResult::Replace, "replace"}, {PassResult::Overdub, "overdub"}}};
 constexpr Names<TrackKind, 2> kinds{{{TrackKind::Audio, "audio"}, {TrackKind::Midi, "midi"}}};
 
 template <typename Table, typename Enum>
@@ -52,18 +57,27 @@ double number(const json& value) {
   return result;
 }
 
-json span(Span s) { return json::array({s.start.count, s.end.count}); }
-Span spanFrom(const json& value) { return {frames(value.at(0)), frames(value.at(1))}; }
+json span(Span s) {
+  return json::array({s.start.count, s.end.count});
+}
+Span spanFrom(const json& value) {
+  return {frames(value.at(0)), frames(value.at(1))};
+}
 
 json clipJson(const Clip& clip) {
   json channels = json::array();
-  for (const ChannelSource& source : clip.channels) channels.push_back(json::array({source.file, source.channel}));
-  return {{"origin", clip.origin.count}, {"length", clip.sourceLength.count}, {"window", span(clip.window)}, {"channels", channels}};
+  for (const ChannelSource& source : clip.channels)
+    channels.push_back(json::array({source.file, source.channel}));
+  return {{"origin", clip.origin.count},
+          {"length", clip.sourceLength.count},
+          {"window", span(clip.window)},
+          {"channels", channels}};
 }
 
 Clip clipFrom(const json& value) {
   Clip clip{frames(value.at("origin")), frames(value.at("length")), spanFrom(value.at("window")), {}};
-  for (const json& source : value.at("channels")) clip.channels.push_back({source.at(0).get<int>(), source.at(1).get<int>()});
+  for (const json& source : value.at("channels"))
+    clip.channels.push_back({source.at(0).get<int>(), source.at(1).get<int>()});
   return clip;
 }
 
@@ -94,7 +108,10 @@ json compositeJson(const Composite& composite) {
   for (const Piece& piece : composite.picks) picks.push_back(pieceJson(piece));
   json joins = json::array();
   for (const JoinSetting& join : composite.joins)
-    joins.push_back({{"at", join.at.count}, {"before", join.shape.before.count}, {"after", join.shape.after.count}, {"curve", nameOf(join.shape.curve)}});
+    joins.push_back({{"at", join.at.count},
+                     {"before", join.shape.before.count},
+                     {"after", join.shape.after.count},
+                     {"curve", nameOf(join.shape.curve)}});
   return {{"picks", picks}, {"joins", joins}};
 }
 
@@ -103,24 +120,33 @@ Composite compositeFrom(const json& value) {
   for (const json& piece : value.at("picks")) picks.push_back(pieceFrom(piece));
   std::vector<JoinSetting> joins;
   for (const json& join : value.at("joins"))
-    joins.push_back({frames(join.at("at")), {frames(join.at("before")), frames(join.at("after")), curveNamed(join.at("curve").get<std::string>())}});
+    joins.push_back({frames(join.at("at")),
+                     {frames(join.at("before")), frames(join.at("after")),
+                      curveNamed(join.at("curve").get<std::string>())}});
   return {SharedSequence<Piece>(picks), SharedSequence<JoinSetting>(joins)};
 }
 
 json trackJson(const Track& track) {
   json microphones = json::array();
   for (const Microphone& m : track.microphones)
-    microphones.push_back({{"name", m.name}, {"input", m.input}, {"channels", m.channels}, {"gain", m.gain.value}, {"pan", m.pan.value}});
+    microphones.push_back({{"name", m.name},
+                           {"input", m.input},
+                           {"channels", m.channels},
+                           {"gain", m.gain.value},
+                           {"pan", m.pan.value}});
   json lanes = json::array();
   for (const auto& lane : track.lanes) {
     json clips = json::array();
     for (const Clip& clip : lane->clips) clips.push_back(clipJson(clip));
     lanes.push_back({{"number", lane->number.value}, {"name", lane->name}, {"clips", clips}});
   }
-  return {{"id", track.id.value}, {"name", track.name}, {"kind", nameOf(track.kind)}, {"backing", track.backing},
-          {"microphones", microphones}, {"lanes", lanes}, {"lanesMade", track.lanesMade},
-          {"composite", compositeJson(track.composite)}, {"gain", track.gain.value}, {"pan", track.pan.value},
-          {"armed", track.armed}, {"muted", track.muted}, {"soloed", track.soloed}};
+  return {{"id", track.id.value},         {"name", track.name},
+          {"kind", nameOf(track.kind)},   {"backing", track.backing},
+          {"microphones", microphones},   {"lanes", lanes},
+          {"lanesMade", track.lanesMade}, {"composite", compositeJson(track.composite)},
+          {"gain", track.gain.value},     {"pan", track.pan.value},
+          {"armed", track.armed},         {"muted", track.muted},
+          {"soloed", track.soloed}};
 }
 
 Track trackFrom(const json& value) {
@@ -130,7 +156,11 @@ Track trackFrom(const json& value) {
   track.kind = valueIn(kinds, value.at("kind").get<std::string>(), "kind of track");
   track.backing = value.at("backing").get<bool>();
   for (const json& m : value.at("microphones"))
-    track.microphones.push_back({m.at("name").get<std::string>(), m.at("input").get<int>(), m.at("channels").get<int>(), {number(m.at("gain"))}, {number(m.at("pan"))}});
+    track.microphones.push_back({m.at("name").get<std::string>(),
+                                 m.at("input").get<int>(),
+                                 m.at("channels").get<int>(),
+                                 {number(m.at("gain"))},
+                                 {number(m.at("pan"))}});
   for (const json& lane : value.at("lanes")) {
     Lane made{LaneNumber{lane.at("number").get<int>()}, lane.at("name").get<std::string>(), {}};
     for (const json& clip : lane.at("clips")) made.clips.push_back(clipFrom(clip));
@@ -160,28 +190,52 @@ std::vector<Span> spansFrom(const json& value) {
 
 }  // namespace
 
-const char* nameOf(Curve curve) { return nameIn(curves, curve); }
-Curve curveNamed(const std::string& name) { return valueIn(curves, name, "crossfade curve; there are equal-gain, equal-power, s and matched"); }
-const char* nameOf(SampleFormat format) { return nameIn(formats, format); }
-SampleFormat sampleFormatNamed(const std::string& name) { return valueIn(formats, name, "file format; there are pcm16, pcm24 and float"); }
-const char* nameOf(PassResult result) { return nameIn(results, result); }
-PassResult passResultNamed(const std::string& name) { return valueIn(results, name, "result of a pass; there are new-lane, replace and overdub"); }
-const char* nameOf(TrackKind kind) { return nameIn(kinds, kind); }
+const char* nameOf(Curve curve) {
+  return nameIn(curves, curve);
+}
+Curve curveNamed(const std::string& name) {
+  return valueIn(curves, name, "crossfade curve; there are equal-gain, equal-power, s and matched");
+}
+const char* nameOf(SampleFormat format) {
+  return nameIn(formats, format);
+}
+SampleFormat sampleFormatNamed(const std::string& name) {
+  return valueIn(formats, name, "file format; there are pcm16, pcm24 and float");
+}
+const char* nameOf(PassResult result) {
+  return nameIn(results, result);
+}
+PassResult passResultNamed(const std::string& name) {
+  return valueIn(results, name, "result of a pass; there are new-lane, replace and overdub");
+}
+const char* nameOf(TrackKind kind) {
+  return nameIn(kinds, kind);
+}
 
 json toJson(const Session& session) {
   json tempo = json::array();
   for (const TempoChange& change : session.tempo.changes())
-    tempo.push_back({{"bar", change.bar}, {"beatsPerMinute", change.beatsPerMinute}, {"meter", json::array({change.meter.beats, change.meter.unit})}});
+    tempo.push_back({{"bar", change.bar},
+                     {"beatsPerMinute", change.beatsPerMinute},
+                     {"meter", json::array({change.meter.beats, change.meter.unit})}});
   json pool = json::array();
   for (const PoolFile& file : *session.pool)
     pool.push_back({{"path", file.path}, {"channels", file.channels}, {"length", file.length.count}});
   json tracks = json::array();
   for (const auto& track : session.tracks) tracks.push_back(trackJson(*track));
   json markers = json::array();
-  for (const Marker& marker : session.markers) markers.push_back({{"at", marker.at.count}, {"name", marker.name}});
-  return {{"name", session.name}, {"rate", session.rate.hertz}, {"format", nameOf(session.format)}, {"tempo", tempo},
-          {"pool", pool}, {"tracks", tracks}, {"tracksMade", session.tracksMade},
-          {"loop", session.loop ? span(*session.loop) : json()}, {"punches", spansJson(session.punches)}, {"markers", markers}};
+  for (const Marker& marker : session.markers)
+    markers.push_back({{"at", marker.at.count}, {"name", marker.name}});
+  return {{"name", session.name},
+          {"rate", session.rate.hertz},
+          {"format", nameOf(session.format)},
+          {"tempo", tempo},
+          {"pool", pool},
+          {"tracks", tracks},
+          {"tracksMade", session.tracksMade},
+          {"loop", session.loop ? span(*session.loop) : json()},
+          {"punches", spansJson(session.punches)},
+          {"markers", markers}};
 }
 
 Session sessionFromJson(const json& document) {
@@ -192,10 +246,13 @@ Session sessionFromJson(const json& document) {
     session.format = sampleFormatNamed(document.at("format").get<std::string>());
     std::vector<TempoChange> tempo;
     for (const json& change : document.at("tempo"))
-      tempo.push_back({change.at("bar").get<int>(), number(change.at("beatsPerMinute")), {change.at("meter").at(0).get<int>(), change.at("meter").at(1).get<int>()}});
+      tempo.push_back({change.at("bar").get<int>(),
+                       number(change.at("beatsPerMinute")),
+                       {change.at("meter").at(0).get<int>(), change.at("meter").at(1).get<int>()}});
     session.tempo = TempoMap(tempo);
     for (const json& file : document.at("pool"))
-      session.pool.edit().push_back({file.at("path").get<std::string>(), file.at("channels").get<int>(), frames(file.at("length"))});
+      session.pool.edit().push_back(
+          {file.at("path").get<std::string>(), file.at("channels").get<int>(), frames(file.at("length"))});
     for (const json& track : document.at("tracks")) session.tracks.emplace_back(trackFrom(track));
     session.tracksMade = document.at("tracksMade").get<int>();
     if (!document.at("loop").is_null()) session.loop = spanFrom(document.at("loop"));
@@ -205,15 +262,22 @@ Session sessionFromJson(const json& document) {
     checkInvariants(session);
     return session;
   } catch (const json::exception& e) {
-    throw Error(std::string("The session is damaged: a part of session.json is missing or of the wrong kind (") + e.what() + ").");
+    throw Error(
+        std::string("The session is damaged: a part of session.json is missing or of the wrong kind (") +
+        e.what() + ").");
   }
 }
 
 json toJson(const RecordSetup& setup) {
   const RollTimeline& timeline = setup.timeline;
-  return {{"start", timeline.start.count}, {"loop", timeline.loop ? span(*timeline.loop) : json()}, {"passes", timeline.passes},
-          {"stopAt", timeline.stopAt ? json(timeline.stopAt->count) : json()}, {"postRoll", timeline.postRoll.count},
-          {"recordFrom", setup.recordFrom.count}, {"punches", spansJson(setup.punches)}, {"roundTrip", setup.roundTrip.count},
+  return {{"start", timeline.start.count},
+          {"loop", timeline.loop ? span(*timeline.loop) : json()},
+          {"passes", timeline.passes},
+          {"stopAt", timeline.stopAt ? json(timeline.stopAt->count) : json()},
+          {"postRoll", timeline.postRoll.count},
+          {"recordFrom", setup.recordFrom.count},
+          {"punches", spansJson(setup.punches)},
+          {"roundTrip", setup.roundTrip.count},
           {"result", nameOf(setup.result)}};
 }
 

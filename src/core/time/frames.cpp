@@ -5,7 +5,9 @@
 
 namespace yewdrift {
 
-Frames framesFromSeconds(double seconds, SampleRate rate) { return {std::llround(seconds * rate.hertz)}; }
+Frames framesFromSeconds(double seconds, SampleRate rate) {
+  return {std::llround(seconds * rate.hertz)};
+}
 
 double secondsFromFrames(Frames frames, SampleRate rate) {
   return static_cast<double>(frames.count) / rate.hertz;

@@ -14,7 +14,8 @@ namespace {
 /// An unsigned number that fills the whole text.
 template <typename Number>
 std::optional<Number> numberIn(std::string_view text) {
-  if (text.empty() || (text.front() != '.' && (text.front() < '0' || text.front() > '9'))) return std::nullopt;
+  if (text.empty() || (text.front() != '.' && (text.front() < '0' || text.front() > '9')))
+    return std::nullopt;
   Number value{};
   const auto result = std::from_chars(text.data(), text.data() + text.size(), value);
   if (result.ec != std::errc{} || result.ptr != text.data() + text.size()) return std::nullopt;
@@ -58,8 +59,8 @@ std::optional<Frames> barAndBeat(std::string_view text, const Ruler& ruler) {
   if (!bar || !beat || *bar < 1 || *beat < 1.0 || *bar > 100'000'000) return std::nullopt;
   const int beats = ruler.tempo.changeAt(*bar).meter.beats;
   if (*beat >= beats + 1.0)
-    throw Error("There is no beat " + std::string(text.substr(stroke + 1)) + " in bar " + std::to_string(*bar) +
-                ", which has " + std::to_string(beats) + " beats.");
+    throw Error("There is no beat " + std::string(text.substr(stroke + 1)) + " in bar " +
+                std::to_string(*bar) + ", which has " + std::to_string(beats) + " beats.");
   const Frames at = ruler.tempo.frameOf({*bar, *beat}, ruler.rate);
   return checked(static_cast<double>(at.count), text);
 }
@@ -78,7 +79,8 @@ Span parseSpan(std::string_view text, const Ruler& ruler) {
     throw Error("\"" + std::string(text) + "\" is not a span; write FROM..TO, for example 5|1..9|1.");
   // "1...5s" reads as "1." and "5s": nobody means that, and both halves are checked below.
   const Span span{parsePosition(text.substr(0, dots), ruler), parsePosition(text.substr(dots + 2), ruler)};
-  if (span.empty()) throw Error("The span \"" + std::string(text) + "\" is empty: its end must lie after its start.");
+  if (span.empty())
+    throw Error("The span \"" + std::string(text) + "\" is empty: its end must lie after its start.");
   return span;
 }
 

@@ -21,7 +21,7 @@ struct RollTimeline {
   struct Run {
     Frames position;
     Frames length;
-    int round = 1;       // times round, counted from 1
+    int round = 1;        // times round, counted from 1
     bool jumped = false;  // the roll frame is the first after a start or a jump back
   };
   [[nodiscard]] Run runAt(Frames rollFrame) const;

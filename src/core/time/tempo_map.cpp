@@ -8,8 +8,12 @@
 namespace yewdrift {
 namespace {
 
-double secondsPerBeat(const TempoChange& change) { return 60.0 / change.beatsPerMinute; }
-double secondsPerBar(const TempoChange& change) { return change.meter.beats * secondsPerBeat(change); }
+double secondsPerBeat(const TempoChange& change) {
+  return 60.0 / change.beatsPerMinute;
+}
+double secondsPerBar(const TempoChange& change) {
+  return change.meter.beats * secondsPerBeat(change);
+}
 
 bool isNoteValue(int unit) {
   return unit == 1 || unit == 2 || unit == 4 || unit == 8 || unit == 16 || unit == 32;
@@ -25,7 +29,8 @@ TempoMap::TempoMap(std::vector<TempoChange> changes) : changes_(std::move(change
       throw Error("A tempo must lie between 10 and 1000 beats a minute.");
     if (change.meter.beats < 1 || change.meter.beats > 64 || !isNoteValue(change.meter.unit))
       throw Error("A meter has 1 to 64 beats of a whole, half, quarter, eighth, 16th or 32nd note.");
-    if (i > 0 && change.bar <= changes_[i - 1].bar) throw Error("Tempo changes must be in order of their bars.");
+    if (i > 0 && change.bar <= changes_[i - 1].bar)
+      throw Error("Tempo changes must be in order of their bars.");
   }
 }
 
