@@ -24,8 +24,9 @@ Frames writeFile(const std::filesystem::path& path, const std::vector<Signal>& c
 }
 
 /// Adds a lane whose channels each come from a mono file, or from one file that holds them all.
-Session addTake(const SessionFolder& folder, Session session, const std::string& trackName,
-                const std::vector<Signal>& channels, Frames at, const std::string& laneName, bool oneFile) {
+Session addMaterial(const SessionFolder& folder, Session session, const std::string& trackName,
+                    const std::vector<Signal>& channels, Frames at, const std::string& laneName,
+                    bool oneFile) {
   const TrackId track = session.trackNamed(trackName)->id;
   Clip clip;
   clip.origin = at;
@@ -104,22 +105,23 @@ void makeLanternFerry(const std::filesystem::path& path) {
   session = addTracks(std::move(session));
 
   const auto backing = playBacking();
-  session = addTake(folder, std::move(session), "River backing", {backing.left, backing.right}, {},
-                    "Harp, bass and strings", true);
+  session = addMaterial(folder, std::move(session), "River backing", {backing.left, backing.right}, {},
+                        "Harp, bass and strings", true);
   const auto celesta = playCelesta();
-  session =
-      addTake(folder, std::move(session), "Celesta guide", {celesta.left, celesta.right}, {}, "Guide", true);
+  session = addMaterial(folder, std::move(session), "Celesta guide", {celesta.left, celesta.right}, {},
+                        "Guide", true);
   int number = 0;
   for (const ViolaTake& take : violaTakes())
-    session = addTake(folder, std::move(session), "Lead viola", {violaTake(take)}, {},
-                      "Take " + std::to_string(++number), true);
+    session = addMaterial(folder, std::move(session), "Lead viola", {violaTake(take)}, {},
+                          "Take " + std::to_string(++number), true);
   for (int take = 1; take <= 3; ++take)
-    session = addTake(folder, std::move(session), "Frame drum",
-                      playFrameDrum(drumStrokes(take), drumSeconds(take), static_cast<std::uint32_t>(take)),
-                      {}, "Take " + std::to_string(take), false);
+    session =
+        addMaterial(folder, std::move(session), "Frame drum",
+                    playFrameDrum(drumStrokes(take), drumSeconds(take), static_cast<std::uint32_t>(take)), {},
+                    "Take " + std::to_string(take), false);
   for (int take = 1; take <= 4; ++take)
-    session = addTake(folder, std::move(session), "Narrator", {narratorTake(take)}, {},
-                      "Take " + std::to_string(take), true);
+    session = addMaterial(folder, std::move(session), "Narrator", {narratorTake(take)}, {},
+                          "Take " + std::to_string(take), true);
 
   const Ruler ruler = session.ruler();
   session = setLoop(std::move(session), Span{parsePosition("9|1", ruler), parsePosition("13|1", ruler)});

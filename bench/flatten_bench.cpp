@@ -1,0 +1,76 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Figure: flatten of 5 min mono 48 kHz 24-bit, 8 takes, 200 pieces: at most 4 times the time of copying the
+// file, at least 10 times faster than sox splicing the same. All three are measured here, side by side.
+#include <benchmark/benchmark.h>
+#include <fcntl.h>
+#include <unistd.h>
+
+#include <cstdlib>
+#include <fstream>
+
+#include "big_session.h"
+#include "core/plan/offline_render.h"
+
+namespace {
+
+using namespace yewdrift;
+using namespace yewdrift::bench;
+
+SessionFolder session() {
+  return makeBigSession({"flatten", 1, 8, 300.0, 200, true});
+}
+
+void sync(const std::filesystem::path& path) {
+  const int file = ::open(path.c_str(), O_RDONLY);
+  ::fsync(file);
+  ::close(file);
+}
+
+void flattenFiveMinutes(benchmark::State& state) {
+  const SessionFolder folder = session();
+  RenderRequest request;
+  request.track = folder.session().tracks.front()->id;
+  for (auto unused : state)
+    renderToFile(folder.path(), folder.session(), request, workFolder() / "flattened.wav");
+}
+BENCHMARK(flattenFiveMinutes)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void copyTheFile(benchmark::State& state) {
+  const SessionFolder folder = session();
+  for (auto unused : state) {
+    // Copied through memory and synced, as a flattened file is; the file system's own clone would copy
+    // nothing.
+    std::ifstream in(folder.audioPath(folder.session().pool->front()), std::ios::binary);
+    std::ofstream out(workFolder() / "copied.wav", std::ios::binary);
+    out << in.rdbuf();
+    out.close();
+    sync(workFolder() / "copied.wav");
+  }
+}
+BENCHMARK(copyTheFile)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void soxSplicesTheSame(benchmark::State& state) {
+  const SessionFolder folder = session();
+  const auto& pool = *folder.session().pool;
+  const std::int64_t length = pool.front().length.count;
+  const std::int64_t step = length / 200;
+  // Each piece trimmed from its take with 5 ms more on either side, then spliced with 10 ms crossfades.
+  std::string inputs;
+  std::string splices;
+  for (int piece = 0; piece < 200; ++piece) {
+    const std::int64_t from = std::max<std::int64_t>(0, piece * step - 240);
+    const std::int64_t to = std::min(length, piece * step + step + 240);
+    inputs += " \"|sox " + folder.audioPath(pool[static_cast<std::size_t>(piece % 8)]).string() +
+              " -p trim " + std::to_string(from) + "s =" + std::to_string(to) + "s\"";
+    if (piece < 199) splices += " " + std::to_string((piece + 1) * step + 240 + piece * 0) + "s,240s,0";
+  }
+  const std::string command = "sox --combine concatenate" + inputs + " " +
+                              (workFolder() / "spliced.wav").string() + " splice -q" + splices +
+                              " >/dev/null 2>&1";
+  for (auto unused : state)
+    if (std::system(command.c_str()) != 0) state.SkipWithError("sox failed");
+}
+BENCHMARK(soxSplicesTheSame)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(3);
+
+}  // namespace
