@@ -57,6 +57,7 @@ class MainWindow : public QMainWindow {
   void newTrack();
   void importFiles();
   void fillDeviceMenu(QMenu* menu);
+  void chooseDevice(const QString& driver, const QString& name);
 
   std::unique_ptr<Studio> studio_;
   TransportActions transport_{};

@@ -5,6 +5,7 @@
 #include <QFileDialog>
 #include <QInputDialog>
 #include <QMenuBar>
+#include <QSettings>
 
 #include "app/main_window.h"
 #include "core/device/system_device.h"
@@ -157,7 +158,7 @@ void MainWindow::makeMenus() {
 
 void MainWindow::fillDeviceMenu(QMenu* menu) {
   menu->clear();
-  menu->addAction(tr("Simulated interface"), this, [this] { studio_->openDevice("Simulated", {}); });
+  menu->addAction(tr("Simulated interface"), this, [this] { chooseDevice("Simulated", {}); });
   for (const std::string& driver : systemDrivers()) {
     const auto devices = systemDevices(driver);
     QMenu* sub = menu->addMenu(QString::fromStdString(driver));
@@ -165,11 +166,18 @@ void MainWindow::fillDeviceMenu(QMenu* menu) {
     for (const DeviceDescription& device : devices) {
       QAction* each =
           sub->addAction(QString::fromStdString(device.name), this, [this, driver, name = device.name] {
-            studio_->openDevice(QString::fromStdString(driver), QString::fromStdString(name));
+            chooseDevice(QString::fromStdString(driver), QString::fromStdString(name));
           });
       each->setEnabled(device.outputs > 0);
     }
   }
+}
+
+void MainWindow::chooseDevice(const QString& driver, const QString& name) {
+  QSettings settings;
+  settings.setValue("device/driver", driver);
+  settings.setValue("device/name", name);
+  studio_->openDevice(driver, name);
 }
 
 void MainWindow::pickHeard(bool silence) {

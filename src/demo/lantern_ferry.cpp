@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "demo/lantern_ferry.h"
 
+#include <future>
+#include <map>
+
 #include "core/device/performer_file.h"
 #include "core/edit/edit.h"
 #include "core/store/audio_file.h"
@@ -53,6 +56,26 @@ Signal violaTake(const ViolaTake& take) {
   return signal;
 }
 
+/// Everything that is slow to make, made side by side: the narrator's voice meanwhile on the calling thread.
+class Players {
+ public:
+  Players() {
+    for (const auto& takes : {violaTakes(), violaPerformances()})
+      for (const ViolaTake& take : takes)
+        violas_[take.seed] = std::async(std::launch::async, [take] { return violaTake(take); });
+    for (int take = 1; take <= 4; ++take)
+      drums_[take] = std::async(std::launch::async, [take] {
+        return playFrameDrum(drumStrokes(take), drumSeconds(take), static_cast<std::uint32_t>(take));
+      });
+  }
+  Signal viola(const ViolaTake& take) { return violas_.at(take.seed).get(); }
+  std::vector<Signal> drum(int take) { return drums_.at(take).get(); }
+
+ private:
+  std::map<std::uint32_t, std::future<Signal>> violas_;
+  std::map<int, std::future<std::vector<Signal>>> drums_;
+};
+
 Signal narratorTake(int take) {
   Signal signal(static_cast<std::size_t>(songSeconds * demoRate));
   for (const SpokenLine& line : narration(take)) {
@@ -74,7 +97,7 @@ Session addTracks(Session session) {
   return addTrack(std::move(session), "Narrator", {{"Voice", 4, 1, {-2.0}, {}}});
 }
 
-void writePerformer(const std::filesystem::path& folder) {
+void writePerformer(const std::filesystem::path& folder, Players& players) {
   std::filesystem::create_directories(folder / "performer");
   std::vector<PerformerFilePart> parts(3);
   auto add = [&](PerformerFilePart& part, const std::string& name, const std::vector<Signal>& channels) {
@@ -83,14 +106,11 @@ void writePerformer(const std::filesystem::path& folder) {
   };
   parts[0].firstInput = 0;
   for (const ViolaTake& take : violaPerformances())
-    add(parts[0], "viola-" + std::to_string(take.seed) + ".wav", {violaTake(take)});
+    add(parts[0], "viola-" + std::to_string(take.seed) + ".wav", {players.viola(take)});
   parts[1].firstInput = 1;
-  for (int take = 4; take <= 5; ++take)
-    add(parts[1], "drum-" + std::to_string(take) + ".wav",
-        playFrameDrum(drumStrokes(take), songSeconds, static_cast<std::uint32_t>(50 + take)));
+  add(parts[1], "drum.wav", players.drum(4));
   parts[2].firstInput = 4;
-  for (int take = 5; take <= 6; ++take)
-    add(parts[2], "narrator-" + std::to_string(take) + ".wav", {narratorTake(take)});
+  add(parts[2], "narrator.wav", {narratorTake(5)});
   writePerformerFile(folder, parts);
 }
 
@@ -103,6 +123,7 @@ void makeLanternFerry(const std::filesystem::path& path) {
   session.tempo = TempoMap({{1, songTempo, {3, 4}}});
   SessionFolder folder = SessionFolder::create(path, session);
   session = addTracks(std::move(session));
+  Players players;
 
   const auto backing = playBacking();
   session = addMaterial(folder, std::move(session), "River backing", {backing.left, backing.right}, {},
@@ -112,13 +133,11 @@ void makeLanternFerry(const std::filesystem::path& path) {
                         "Guide", true);
   int number = 0;
   for (const ViolaTake& take : violaTakes())
-    session = addMaterial(folder, std::move(session), "Lead viola", {violaTake(take)}, {},
+    session = addMaterial(folder, std::move(session), "Lead viola", {players.viola(take)}, {},
                           "Take " + std::to_string(++number), true);
   for (int take = 1; take <= 3; ++take)
-    session =
-        addMaterial(folder, std::move(session), "Frame drum",
-                    playFrameDrum(drumStrokes(take), drumSeconds(take), static_cast<std::uint32_t>(take)), {},
-                    "Take " + std::to_string(take), false);
+    session = addMaterial(folder, std::move(session), "Frame drum", players.drum(take), {},
+                          "Take " + std::to_string(take), false);
   for (int take = 1; take <= 4; ++take)
     session = addMaterial(folder, std::move(session), "Narrator", {narratorTake(take)}, {},
                           "Take " + std::to_string(take), true);
@@ -128,7 +147,7 @@ void makeLanternFerry(const std::filesystem::path& path) {
   session = setTrackSwitch(std::move(session), session.trackNamed("Lead viola")->id, TrackSwitch::Arm, true);
   folder.editHistory().replacePresent(session);
   folder.save();
-  writePerformer(path);
+  writePerformer(path, players);
 }
 
 }  // namespace yewdrift::demo

@@ -7,11 +7,10 @@
 
 namespace yewdrift {
 
-CachedFile::CachedFile(const std::filesystem::path& path, const PoolFile& file)
-    : channels_(file.channels), length_(file.length) {
+CachedFile::CachedFile(std::filesystem::path path, const PoolFile& file)
+    : path_(std::move(path)), channels_(file.channels), length_(file.length) {
   try {
-    reader_.emplace(path);
-    length_ = std::min(length_, reader_->info().length);
+    length_ = std::min(length_, probeAudioFile(path_).length);
   } catch (const Error&) {
     length_ = {};  // a missing file is silent; opening the session has said so
   }
@@ -62,6 +61,14 @@ void CachedFile::want(Frames from, Frames to, std::uint64_t turn) {
 std::unique_ptr<CachedFile::Page> CachedFile::load(std::size_t index) {
   auto page = std::make_unique<Page>();
   page->samples.assign(static_cast<std::size_t>(channels_ * pageFrames), 0.0F);
+  // Open only while its pages are wanted: a session may have more files than a process may open.
+  if (!reader_) {
+    try {
+      reader_.emplace(path_);
+    } catch (const Error&) {
+      return page;  // gone since the plan was made; silent, as a missing file is
+    }
+  }
   const auto stride = static_cast<std::size_t>(reader_->info().channels);
   std::vector<float> interleaved(static_cast<std::size_t>(pageFrames) * stride);
   reader_->readAt(Frames{static_cast<std::int64_t>(index) * pageFrames}, pageFrames, interleaved.data());
@@ -81,6 +88,7 @@ void CachedFile::evictBefore(std::uint64_t turn, std::vector<std::unique_ptr<Pag
     evicted.push_back(std::move(it->second));
     it = owned_.erase(it);
   }
+  if (owned_.empty()) reader_.reset();
 }
 
 }  // namespace yewdrift

@@ -20,7 +20,7 @@ class CachedFile {
  public:
   static constexpr std::int64_t pageFrames = 8192;
 
-  CachedFile(const std::filesystem::path& path, const PoolFile& file);
+  CachedFile(std::filesystem::path path, const PoolFile& file);
 
   /// Audio thread. False where a page is not there; what is missing is silence.
   bool read(int channel, Frames at, int count, float* out) const noexcept;
@@ -38,6 +38,7 @@ class CachedFile {
  private:
   std::unique_ptr<Page> load(std::size_t index);
 
+  std::filesystem::path path_;
   int channels_;
   Frames length_;
   std::optional<AudioReader> reader_;

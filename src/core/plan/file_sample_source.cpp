@@ -19,13 +19,21 @@ bool FileSampleSource::fillWindow(OpenFile& file, Frames at) {
   return file.reader->readAt(at, windowFrames, file.interleaved.data()) > 0;
 }
 
+void FileSampleSource::open(OpenFile& file, const std::string& path) {
+  // A process may open only so many files; beyond that all are closed and opened again as they are needed.
+  if (openCount_ >= mostOpen) {
+    for (OpenFile& other : open_) other = OpenFile{};
+    openCount_ = 0;
+  }
+  file.tried = true;
+  ++openCount_;
+  file.reader.emplace(sessionPath_ / path);
+}
+
 bool FileSampleSource::read(int index, int channel, Frames at, int count, float* out) noexcept {
   try {
     OpenFile& file = open_.at(static_cast<std::size_t>(index));
-    if (!file.tried) {
-      file.tried = true;
-      file.reader.emplace(sessionPath_ / files_[static_cast<std::size_t>(index)].path);
-    }
+    if (!file.tried) open(file, files_[static_cast<std::size_t>(index)].path);
     if (!file.reader || channel >= file.reader->info().channels) {
       std::fill_n(out, count, 0.0F);
       return false;

@@ -22,6 +22,7 @@ class FileSampleSource : public SampleSource {
 
  private:
   static constexpr std::int64_t windowFrames = 4096;
+  static constexpr int mostOpen = 128;
   struct OpenFile {
     std::optional<AudioReader> reader;
     bool tried = false;
@@ -30,10 +31,12 @@ class FileSampleSource : public SampleSource {
     std::vector<float> interleaved;
   };
   bool fillWindow(OpenFile& file, Frames at);
+  void open(OpenFile& file, const std::string& path);
 
   std::filesystem::path sessionPath_;
   std::vector<PoolFile> files_;
   std::vector<OpenFile> open_;
+  int openCount_ = 0;
 };
 
 /// Measures correlations from the pool files and remembers them.

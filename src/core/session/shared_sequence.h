@@ -26,28 +26,55 @@ class SharedSequence {
     using reference = const T&;
 
     Iterator() = default;
-    Iterator(const SharedSequence* owner, std::size_t index) : owner_(owner), index_(index) {}
-    reference operator*() const { return (*owner_)[index_]; }
-    pointer operator->() const { return &(*owner_)[index_]; }
+    Iterator(const SharedSequence* owner, std::size_t index) : owner_(owner) { moveTo(index); }
+    reference operator*() const { return (*owner_->chunks_[chunk_])[index_ - start_]; }
+    pointer operator->() const { return &**this; }
     reference operator[](difference_type n) const { return *(*this + n); }
-    Iterator& operator++() { return ++index_, *this; }
-    Iterator operator++(int) { return {owner_, index_++}; }
-    Iterator& operator--() { return --index_, *this; }
-    Iterator operator--(int) { return {owner_, index_--}; }
-    Iterator& operator+=(difference_type n) { return index_ += static_cast<std::size_t>(n), *this; }
-    Iterator& operator-=(difference_type n) { return index_ -= static_cast<std::size_t>(n), *this; }
+    Iterator& operator++() {
+      // Walking stays within a chunk for a long while; only at its end the next one is looked up.
+      if (++index_ == next_) moveTo(index_);
+      return *this;
+    }
+    Iterator operator++(int) {
+      const Iterator before = *this;
+      ++*this;
+      return before;
+    }
+    Iterator& operator--() { return moveTo(index_ - 1); }
+    Iterator operator--(int) {
+      const Iterator before = *this;
+      --*this;
+      return before;
+    }
+    Iterator& operator+=(difference_type n) {
+      return moveTo(static_cast<std::size_t>(static_cast<difference_type>(index_) + n));
+    }
+    Iterator& operator-=(difference_type n) { return *this += -n; }
     friend Iterator operator+(Iterator it, difference_type n) { return it += n; }
     friend Iterator operator+(difference_type n, Iterator it) { return it += n; }
     friend Iterator operator-(Iterator it, difference_type n) { return it -= n; }
-    friend difference_type operator-(Iterator a, Iterator b) {
+    friend difference_type operator-(const Iterator& a, const Iterator& b) {
       return static_cast<difference_type>(a.index_) - static_cast<difference_type>(b.index_);
     }
     bool operator==(const Iterator& other) const { return index_ == other.index_; }
     auto operator<=>(const Iterator& other) const { return index_ <=> other.index_; }
 
    private:
+    Iterator& moveTo(std::size_t index) {
+      index_ = index;
+      if (index_ < owner_->size()) {
+        chunk_ = owner_->chunkOf(index_);
+        start_ = owner_->starts_[chunk_];
+        next_ = owner_->starts_[chunk_ + 1];
+      }
+      return *this;
+    }
+
     const SharedSequence* owner_ = nullptr;
     std::size_t index_ = 0;
+    std::size_t chunk_ = 0;
+    std::size_t start_ = 0;  // of the chunk
+    std::size_t next_ = 0;   // start of the chunk after it
   };
 
   SharedSequence() = default;

@@ -2,10 +2,43 @@
 #include "core/signal/peaks.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace yewdrift {
 namespace {
+
+struct Extremes {
+  float low = 0.0F;
+  float high = 0.0F;
+  double squares = 0.0;
+};
+
+/// In eight columns side by side, which the compiler turns into vector instructions.
+Extremes extremesOf(std::span<const float> samples) {
+  constexpr std::size_t columns = 8;
+  std::array<float, columns> low;
+  std::array<float, columns> high;
+  std::array<float, columns> squares{};
+  low.fill(samples.front());
+  high.fill(samples.front());
+  const std::size_t whole = samples.size() / columns * columns;
+  for (std::size_t i = 0; i < whole; i += columns)
+    for (std::size_t c = 0; c < columns; ++c) {
+      const float s = samples[i + c];
+      low[c] = s < low[c] ? s : low[c];
+      high[c] = s > high[c] ? s : high[c];
+      squares[c] += s * s;
+    }
+  Extremes all{*std::min_element(low.begin(), low.end()), *std::max_element(high.begin(), high.end()), 0.0};
+  for (const float sum : squares) all.squares += sum;
+  for (const float s : samples.subspan(whole)) {
+    all.low = std::min(all.low, s);
+    all.high = std::max(all.high, s);
+    all.squares += static_cast<double>(s) * s;
+  }
+  return all;
+}
 
 Peak joined(const Peak& a, const Peak& b, float weightOfA) {
   return {std::min(a.low, b.low), std::max(a.high, b.high),
@@ -34,16 +67,10 @@ void PeakPyramid::append(std::span<const float> samples) {
     }
     const auto n = std::min<std::size_t>(static_cast<std::size_t>(baseSpan - filled), samples.size() - done);
     Peak& peak = base.back();
-    float low = peak.low;
-    float high = peak.high;
-    double sum = 0.0;
-    for (std::size_t i = done; i < done + n; ++i) {
-      const float s = samples[i];
-      low = std::min(low, s);
-      high = std::max(high, s);
-      sum += static_cast<double>(s) * s;
-    }
-    sumOfSquares_ += sum;
+    const Extremes found = extremesOf(samples.subspan(done, n));
+    const float low = std::min(peak.low, found.low);
+    const float high = std::max(peak.high, found.high);
+    sumOfSquares_ += found.squares;
     length_ += static_cast<std::int64_t>(n);
     done += n;
     peak = {low, high,

@@ -48,9 +48,9 @@ int subtypeOf(SampleFormat format) {
 /// To the nearest step of a `bits` wide integer, which stands in the upper bits of the result. The library's
 /// own conversion scales by 2^(bits-1) - 1 and so would not give back the samples it read.
 int quantise(float sample, int bits) {
-  const double scale = static_cast<double>(1 << (bits - 1));
-  const double step = std::clamp(std::nearbyint(static_cast<double>(sample) * scale), -scale, scale - 1.0);
-  return static_cast<int>(step) * (1 << (32 - bits));
+  const auto scale = static_cast<float>(1 << (bits - 1));
+  const float step = std::clamp(sample * scale, -scale, scale - 1.0F);
+  return static_cast<int>(std::lrint(step)) * (1 << (32 - bits));
 }
 
 void syncToDisk(const std::filesystem::path& path) {

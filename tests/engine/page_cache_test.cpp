@@ -1,0 +1,74 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/engine/page_cache.h"
+
+#include <catch2/catch.hpp>
+#include <random>
+
+#include "core/engine/sample_ring.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+TEST_CASE("Pages that were asked for are at hand, sample for sample; others are silent and said so") {
+  const TemporaryFolder temporary;
+  const std::vector<Samples> signal{noise(60000, 1), noise(60000, 2)};
+  writeWave(temporary / "a.wav", signal);
+  CachedFile file(temporary / "a.wav", {"a.wav", 2, {60000}});
+  Samples out(5000, 9.0F);
+  CHECK_FALSE(file.read(1, {20000}, 5000, out.data()));
+  CHECK(out == Samples(5000, 0.0F));
+  file.want({15000}, {30000}, 1);
+  CHECK(file.read(1, {20000}, 5000, out.data()));
+  CHECK(out == Samples(signal[1].begin() + 20000, signal[1].begin() + 25000));
+  // Before the start and behind the end there is silence, and nothing is missing.
+  file.want({}, {10000}, 1);
+  CHECK(file.read(0, {-100}, 300, out.data()));
+  CHECK(out[99] == 0.0F);
+  CHECK(out[100] == signal[0][0]);
+  CHECK(file.read(0, {70000}, 300, out.data()));
+}
+
+TEST_CASE("Pages nobody wants any more are taken out, the others stay") {
+  const TemporaryFolder temporary;
+  writeWave(temporary / "a.wav", {noise(100000, 1)});
+  CachedFile file(temporary / "a.wav", {"a.wav", 1, {100000}});
+  file.want({}, {50000}, 1);
+  file.want({40000}, {60000}, 5);
+  std::vector<std::unique_ptr<CachedFile::Page>> evicted;
+  file.evictBefore(5, evicted);
+  CHECK_FALSE(evicted.empty());
+  Samples out(100);
+  CHECK_FALSE(file.read(0, {100}, 100, out.data()));
+  CHECK(file.read(0, {50000}, 100, out.data()));
+}
+
+TEST_CASE("A file that is missing, or claims to be endless, costs nothing") {
+  const TemporaryFolder temporary;
+  Samples out(100, 1.0F);
+  CachedFile missing(temporary / "none.wav", {"none.wav", 1, maximumPosition});
+  missing.want({}, {1000000}, 1);
+  missing.read(0, {500}, 100, out.data());
+  CHECK(out == Samples(100, 0.0F));
+  writeWave(temporary / "a.wav", {noise(100, 1)});
+  CachedFile boastful(temporary / "a.wav", {"a.wav", 1, maximumPosition});
+  boastful.want({}, maximumPosition, 1);
+  CHECK(boastful.read(0, {}, 100, out.data()));
+  CHECK(out == noise(100, 1));
+}
+
+TEST_CASE("A sample ring gives back what was put in, in order, and never more than it holds") {
+  SampleRing ring(100);
+  std::mt19937 random(1);
+  float next = 0.0F;
+  float expected = 0.0F;
+  for (int step = 0; step < 2000; ++step) {
+    const std::size_t put = std::min<std::size_t>(random() % 60, ring.writable());
+    for (std::size_t i = 0; i < put; ++i) ring.slot(i) = next++;
+    ring.publish(put);
+    REQUIRE(ring.readable() <= 100);
+    Samples out(random() % 60);
+    const std::size_t got = ring.read(out.data(), out.size());
+    for (std::size_t i = 0; i < got; ++i) REQUIRE(out[i] == expected++);
+  }
+}
