@@ -63,7 +63,7 @@ void shootDemo(MainWindow& window, Photographer& photos) {
   Studio& studio = window.studio();
   photos.shoot("first-look");
   studio.toggleRecord();
-  wait(9000);
+  wait(13500);  // into the second pass
   photos.shoot("recording");
   studio.stop();
   wait(700);
