@@ -32,11 +32,11 @@ void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, cons
   if (to <= from) return;
   const double middle = box.center().y();
   const double half = box.height() / 2.0 - 1.0;
-  QPolygonF outline;
-  QPolygonF lower;
+  QList<QLineF> reach;
   QList<QLineF> body;
-  const double ratio = painter.device()->devicePixelRatioF();
-  const double step = 1.0 / ratio;
+  const double step = 1.0 / painter.device()->devicePixelRatioF();
+  reach.reserve(static_cast<qsizetype>((to - from) / step) + 1);
+  body.reserve(reach.capacity());
   for (double x = from; x < to; x += step) {
     const Frames a = std::max(scale.at(x), span.start);
     const Frames b = std::min(scale.at(x + step), span.end);
@@ -45,17 +45,15 @@ void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, cons
     const double low = std::clamp(static_cast<double>(peak.low), -1.0, 1.0);
     const double rms = std::min(static_cast<double>(peak.rms), 1.0);
     const double px = box.left() + x + step / 2;
-    outline << QPointF(px, middle - high * half - 0.4);
-    lower << QPointF(px, middle - low * half + 0.4);
+    reach << QLineF(px, middle - high * half - 0.4, px, middle - low * half + 0.4);
     body << QLineF(px, middle - rms * half, px, middle + rms * half);
   }
-  for (auto it = lower.crbegin(); it != lower.crend(); ++it) outline << *it;
   painter.save();
-  painter.setPen(Qt::NoPen);
+  painter.setRenderHint(QPainter::Antialiasing, false);
   QColor soft = colour;
-  soft.setAlphaF(0.45F);
-  painter.setBrush(soft);
-  painter.drawPolygon(outline);
+  soft.setAlphaF(colour.alphaF() * 0.45F);
+  painter.setPen(QPen(soft, step));
+  painter.drawLines(reach);
   painter.setPen(QPen(colour, step));
   painter.drawLines(body);
   painter.restore();

@@ -208,8 +208,13 @@ void Studio::hearNeighbour(int direction) {
 }
 
 void Studio::importTakes(const QStringList& files) {
+  if (!trackInHand()) {
+    // The first files of an empty session get a track of their own name.
+    const std::string name = std::filesystem::path(files.value(0).toStdString()).stem().string();
+    apply(tr("Add a track"), [&](const Session& s) { return addTrack(s, name, microphonesFor(1)); });
+  }
   const Track* track = trackInHand();
-  if (!track) return emit said(tr("Take a track in hand first; files become takes of it."));
+  if (!track) return;
   const TrackId id = track->id;
   const Frames at = transport().position;
   const SampleRate rate = session().rate;

@@ -134,10 +134,12 @@ struct BoundaryMove {
 
 BoundaryMove planMove(const Session& session, TrackId id, Frames at, Frames to) {
   const Track& track = requireTrack(session, id);
-  const ResolvedComposite composite = resolve(track, session.rate);
-  const auto right = std::lower_bound(composite.pieces.begin(), composite.pieces.end(), at,
+  const std::vector<Piece> pieces = piecesAround(track, at);
+  const auto right = std::lower_bound(pieces.begin(), pieces.end(), at,
                                       [](const Piece& piece, Frames f) { return piece.span.start < f; });
-  if (!composite.joinAt(at)) throw Error("There is no boundary of the composite at that place.");
+  if (right == pieces.begin() || right == pieces.end() || right->span.start != at ||
+      !isJoin(*(right - 1), *right))
+    throw Error("There is no boundary of the composite at that place.");
   const auto left = right - 1;
   if (to > at) {
     const Span reach = reachOfTaker(track, *left, at - Frames{1}, {at, right->span.end});

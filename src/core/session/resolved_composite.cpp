@@ -85,16 +85,19 @@ void appendUnpicked(std::vector<Piece>& pieces, const std::vector<Coverage>& cov
   }
 }
 
-std::vector<Piece> resolvePieces(const Track& track) {
+/// The pieces of picks [first, last) and what lies between them; before the first and behind the last pick
+/// too where those are the outermost.
+std::vector<Piece> resolvePieces(const Track& track, std::size_t first, std::size_t last) {
+  const auto& picks = track.composite.picks;
   const std::vector<Coverage> coverage = newestLanes(track);
   std::vector<Piece> pieces;
-  Frames from = -maximumPosition;
-  for (const Piece& pick : track.composite.picks) {
-    appendUnpicked(pieces, coverage, {from, pick.span.start});
-    append(pieces, pick);
-    from = pick.span.end;
+  Frames from = first == 0 ? -maximumPosition : picks[first].span.start;
+  for (auto pick = picks.begin() + static_cast<std::ptrdiff_t>(first); first < last; ++first, ++pick) {
+    appendUnpicked(pieces, coverage, {from, pick->span.start});
+    append(pieces, *pick);
+    from = pick->span.end;
   }
-  appendUnpicked(pieces, coverage, {from, maximumPosition + Frames{1}});
+  if (last == picks.size()) appendUnpicked(pieces, coverage, {from, maximumPosition + Frames{1}});
   return pieces;
 }
 
@@ -128,7 +131,7 @@ std::vector<Join> resolveJoins(const Track& track, const std::vector<Piece>& pie
   std::vector<Join> joins;
   std::vector<std::size_t> leftPiece;
   for (std::size_t i = 0; i + 1 < pieces.size(); ++i) {
-    if (isGap(pieces[i]) || isGap(pieces[i + 1])) continue;
+    if (!isJoin(pieces[i], pieces[i + 1])) continue;
     const Frames at = pieces[i].span.end;
     Join join{at, defaultJoin(rate), false};
     const auto setting = std::lower_bound(settings.begin(), settings.end(), at,
@@ -185,9 +188,31 @@ JoinShape defaultJoin(SampleRate rate) {
 
 ResolvedComposite resolve(const Track& track, SampleRate rate) {
   ResolvedComposite result;
-  result.pieces = resolvePieces(track);
+  result.pieces = resolvePieces(track, 0, track.composite.picks.size());
   result.joins = resolveJoins(track, result.pieces, rate);
   return result;
+}
+
+std::vector<Piece> piecesAround(const Track& track, Frames at) {
+  const auto& picks = track.composite.picks;
+  const auto here =
+      static_cast<std::size_t>(std::upper_bound(picks.begin(), picks.end(), at,
+                                                [](Frames f, const Piece& p) { return f < p.span.end; }) -
+                               picks.begin());
+  // Pieces that play the same merge, so the window grows until both pieces end inside it.
+  for (std::size_t reach = 4;; reach *= 4) {
+    const std::size_t first = here > reach ? here - reach : 0;
+    const std::size_t last = std::min(picks.size(), here + reach);
+    std::vector<Piece> pieces = resolvePieces(track, first, last);
+    if (first == 0 && last == picks.size()) return pieces;
+    const bool leftWhole = first == 0 || (!pieces.empty() && pieces.front().span.end < at);
+    const bool rightWhole = last == picks.size() || (!pieces.empty() && pieces.back().span.start > at);
+    if (leftWhole && rightWhole) return pieces;
+  }
+}
+
+bool isJoin(const Piece& left, const Piece& right) {
+  return left.span.end == right.span.start && !isGap(left) && !isGap(right);
 }
 
 const Clip* clipAt(const Lane& lane, Frames at) {
