@@ -12,6 +12,7 @@
 #include "core/store/session_json.h"
 #include "tool/record_command.h"
 #include "tool/report.h"
+#include "tool/session_commands.h"
 
 namespace yewdrift::tool {
 namespace {
@@ -57,23 +58,13 @@ LaneNumber laneNumber(const std::string& text) {
   return {static_cast<int>(value)};
 }
 
-Meter meterFrom(const std::string& text) {
-  const auto stroke = text.find('/');
-  if (stroke == std::string::npos) throw Error("\"" + text + "\" is not a meter; write 4/4 or 3/4.");
-  const auto beats = wholeNumber(text.substr(0, stroke), "a number of beats");
-  const auto unit = wholeNumber(text.substr(stroke + 1), "a note value");
-  if (beats < 1 || beats > 64 || unit < 1 || unit > 32)
-    throw Error("\"" + text + "\" is not a meter; write 4/4 or 3/4.");
-  return {static_cast<int>(beats), static_cast<int>(unit)};
-}
-
 void makeNew(const Options& options) {
   Session session;
   session.name = fs::path(options.session).lexically_normal().filename().string();
   if (session.name.empty()) session.name = fs::path(options.session).parent_path().filename().string();
   session.rate = {options.rate};
   checkRate(session.rate);
-  session.tempo = TempoMap({{1, options.tempo, meterFrom(options.meter)}});
+  session.tempo = TempoMap({{1, options.tempo, parseMeter(options.meter)}});
   session.format = sampleFormatNamed(options.format.value_or("pcm24"));
   SessionFolder::create(options.session, session);
   std::cout << "Made an empty session at " << options.rate << " Hz.\n";
@@ -250,8 +241,24 @@ void addRecordOptions(CLI::App& command, RecordOptions& record) {
       .add_option("--passes", record.passes, "Stops after N times round (default: one for each performance)")
       ->check(CLI::Range(1, 100'000))
       ->type_name("N");
-  command.add_option("--punch", record.punches, "Only this is heard of a pass; may be given several times")
+  command
+      .add_option("--punch", record.punches,
+                  "Only this is heard of a pass; may be given several times; FROM.. and ..TO leave an end open")
       ->type_name("SPAN");
+  command
+      .add_option("--hand-punch", record.handPunches,
+                  "Punches in and out by hand there, at the block that comes next; may be given several times")
+      ->type_name("SPAN");
+  command.add_option("--count-in", record.countIn, "Bars of click before it starts")
+      ->check(CLI::Range(0, 16))
+      ->type_name("BARS");
+  command.add_flag("--play-back", record.playBack, "Every second time round plays back instead of recording");
+  command.add_option("--into-lane", record.intoLane, "The (last) pass goes into that lane")->type_name("N");
+  command.add_option("--stop-after", record.stopAfter, "Stops by hand after that long")->type_name("DUR");
+  command.add_option("--dropout-every", record.dropoutEvery, "Every so many blocks the interface loses its input")
+      ->check(CLI::Range(0, 1'000'000))
+      ->type_name("BLOCKS");
+  command.add_flag("--dry-run", record.dryRun, "Only says in a sentence what would be recorded");
   command.add_option("--pre-roll", record.preRoll, "Starts that much earlier")->type_name("DUR");
   command.add_option("--post-roll", record.postRoll, "Goes on that much longer")->type_name("DUR");
   command.add_option("--result", record.result, "new-lane, replace or overdub")
@@ -260,7 +267,8 @@ void addRecordOptions(CLI::App& command, RecordOptions& record) {
 }
 
 void recordPasses(Options& options) {
-  if (!options.record.loop && !options.record.to) throw CLI::RequiredError("--to (or --loop)");
+  if (!options.record.loop && !options.record.to && !options.record.stopAfter)
+    throw CLI::RequiredError("--to (or --loop, or --stop-after)");
   options.record.session = options.session;
   options.record.track = options.track;
   std::cout << record(options.record) << "\n";
@@ -353,6 +361,8 @@ Exit run(const std::vector<std::string>& arguments) {
   app.set_help_all_flag("--help-all", "All commands with all their options");
   Options options;
   describeCommands(app, options);
+  SessionCommandOptions sessionOptions;
+  describeSessionCommands(app, sessionOptions);
   std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
   try {
     app.parse(reversed);

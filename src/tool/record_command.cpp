@@ -6,6 +6,7 @@
 
 #include "core/device/performer_file.h"
 #include "core/device/simulated_device.h"
+#include "core/edit/describe_recording.h"
 #include "core/edit/edit.h"
 #include "core/engine/engine.h"
 #include "core/engine/recorder.h"
@@ -16,43 +17,134 @@
 namespace yewdrift::tool {
 namespace {
 
+std::optional<Frames> spanEnd(std::string_view text, const Ruler& ruler) {
+  return text.empty() ? std::nullopt : std::optional(parsePosition(text, ruler));
+}
+
+/// `FROM..TO`, `FROM..` (a punch-in alone) or `..TO` (a punch-out alone).
+Span parsePunch(const std::string& text, const Ruler& ruler) {
+  const auto dots = text.find("..");
+  if (dots == std::string::npos || text.size() == 2)
+    throw Error("\"" + text + "\" is not a punch; write FROM..TO, FROM.. or ..TO.");
+  const std::string_view whole = text;
+  return Punch{spanEnd(whole.substr(0, dots), ruler), spanEnd(whole.substr(dots + 2), ruler)}.span();
+}
+
+bool isInBars(const std::string& text) {
+  return text.ends_with("bar") || text.ends_with("bars");
+}
+
+/// Bars follow the tempo map on that side of `at`.
+Frames durationBefore(const std::string& text, Frames at, const Ruler& ruler) {
+  return isInBars(text) ? at - positionBefore(at, parseMusicalLength(text), ruler)
+                        : parseDuration(text, ruler, at);
+}
+Frames durationBehind(const std::string& text, Frames at, const Ruler& ruler) {
+  return isInBars(text) ? positionBehind(at, parseMusicalLength(text), ruler) - at
+                        : parseDuration(text, ruler, at);
+}
+
 RecordSetup setupFrom(const RecordOptions& options, const Session& session) {
   const Ruler ruler = session.ruler();
   RecordSetup setup;
   setup.recordFrom = parsePosition(options.from, ruler);
-  const Frames preRoll =
-      options.preRoll ? parseDuration(*options.preRoll, ruler, setup.recordFrom) : Frames{};
-  setup.timeline.start = std::max(Frames{}, setup.recordFrom - preRoll);
+  setup.timeline.start = setup.recordFrom;
+  if (options.preRoll) {
+    const Frames start = setup.recordFrom - durationBefore(*options.preRoll, setup.recordFrom, ruler);
+    setup.timeline.start = std::max(Frames{}, start);
+    setup.preRollCut = start.count < 0;
+  }
   if (options.loop) {
     setup.timeline.loop = parseSpan(*options.loop, ruler);
     setup.timeline.passes = options.passes.value_or(static_cast<int>(options.performances.size()));
-  } else {
+  } else if (options.to) {
     setup.timeline.stopAt = parsePosition(*options.to, ruler);
   }
-  const Frames end = options.loop ? setup.timeline.loop->end : *setup.timeline.stopAt;
-  if (options.postRoll) setup.timeline.postRoll = parseDuration(*options.postRoll, ruler, end);
-  for (const std::string& punch : options.punches) setup.punches.push_back(parseSpan(punch, ruler));
+  const std::optional<Frames> end =
+      options.loop ? std::optional(setup.timeline.loop->end) : setup.timeline.stopAt;
+  if (options.postRoll && end)
+    setup.timeline.postRoll = durationBehind(*options.postRoll, *end, ruler);
+  setup.timeline.countIn =
+      positionBehind(setup.timeline.start, {static_cast<double>(options.countIn), LengthUnit::Bars}, ruler) -
+      setup.timeline.start;
+  for (const std::string& punch : options.punches) setup.punches.push_back(parsePunch(punch, ruler));
   std::sort(setup.punches.begin(), setup.punches.end(), [](Span a, Span b) { return a.start < b.start; });
+  setup.byHand = !options.handPunches.empty();
+  setup.playBack = options.playBack;
   setup.roundTrip = Frames{options.roundTrip};
   setup.result = passResultNamed(options.result);
   setup.check();
   return setup;
 }
 
-/// Lets the interface and the engine run until everything that was played has reached the disk.
-void roll(Engine& engine, SimulatedDevice& device, const CaptureStream& stream, bool realtime) {
-  if (realtime) {
-    engine.settle();
-    device.start();
-    while (!stream.closed()) std::this_thread::sleep_for(std::chrono::milliseconds(5));
-    device.stop();
-    return;
+/// Lets the interface and the engine run until everything that was played has reached the disk; a hand punches
+/// and stops on the way.
+class Roll {
+ public:
+  Roll(Engine& engine, SimulatedDevice& device, Recorder& recorder, const RecordOptions& options,
+       const Ruler& ruler)
+      : engine_(engine), device_(device), recorder_(recorder), realtime_(options.realtime) {
+    for (const std::string& text : options.handPunches) {
+      const Span span = parseSpan(text, ruler);
+      if (!toggles_.empty() && span.start < toggles_.back())
+        throw Error("Punches by hand come in order and do not overlap.");
+      toggles_.push_back(span.start);
+      toggles_.push_back(span.end);
+    }
+    if (options.stopAfter)
+      stopAt_ = parseDuration(*options.stopAfter, ruler, recorder.setup().timeline.start);
   }
-  engine.settle();
-  while (!stream.closed()) {
-    device.runBlock();
-    engine.service();
+
+  void run() {
+    engine_.settle();
+    if (realtime_) device_.start();
+    while (!recorder_.stream()->closed()) {
+      act();
+      if (realtime_) {
+        std::this_thread::sleep_for(std::chrono::milliseconds(2));
+      } else {
+        device_.runBlock();
+        engine_.service();
+      }
+      for (const EngineEvent& event : engine_.takeEvents()) {
+        if (event.kind == EngineEvent::Kind::Dropout)
+          recorder_.dropout(event.position);
+        else
+          recorder_.punched(event.rollFrame, event.kind == EngineEvent::Kind::PunchIn);
+      }
+    }
+    if (realtime_) device_.stop();
   }
+
+ private:
+  void act() {
+    const EngineState state = engine_.state();
+    if (!state.rolling) return;
+    for (; next_ < toggles_.size() && state.position >= toggles_[next_] && state.round == 1; ++next_)
+      engine_.punch();
+    if (stopAt_ && state.rollFrame >= *stopAt_) {
+      engine_.stop();
+      stopAt_.reset();
+    }
+  }
+
+  Engine& engine_;
+  SimulatedDevice& device_;
+  Recorder& recorder_;
+  bool realtime_;
+  std::vector<Frames> toggles_;
+  std::size_t next_ = 0;
+  std::optional<Frames> stopAt_;
+};
+
+std::string madeSentence(const Recorder& recorder, const Recorder::Result& result, const Track& track) {
+  const std::size_t lanes = track.lanes.size();
+  std::string text = recordingLabel(recorder.setup(), recorder.stream()->written()) + ": \"" + track.name +
+                     "\" now has " + std::to_string(lanes) + (lanes == 1 ? " lane." : " lanes.");
+  if (result.setAside > 0) text += " The last one was broken off and is set aside.";
+  if (const std::size_t dropouts = recorder.dropouts().size(); dropouts > 0)
+    text += " " + std::to_string(dropouts) + (dropouts == 1 ? " dropout is" : " dropouts are") + " marked.";
+  return text;
 }
 
 }  // namespace
@@ -70,7 +162,12 @@ std::string record(const RecordOptions& options) {
   }
   if (!session.trackNamed(options.track))
     session = addTrack(std::move(session), options.track, microphonesFor(static_cast<int>(channels)));
+  const TrackId id = session.trackNamed(options.track)->id;
+  if (options.intoLane) session = setRecordInto(std::move(session), id, LaneNumber{*options.intoLane});
   const Track& track = requireTrack(session, options.track);
+  if (options.dryRun)
+    return describeRecording(setup, {{track.name, track.recordInto}}, session.ruler(),
+                             session.recording.grid);
   int firstInput = track.microphones.front().input;
   int inputs = 1;
   for (const Microphone& microphone : track.microphones) {
@@ -83,6 +180,7 @@ std::string record(const RecordOptions& options) {
   interface.settings.blockFrames = options.block;
   interface.settings.inputs = inputs;
   interface.roundTrip = setup.roundTrip;
+  interface.dropoutEveryBlocks = options.dropoutEvery;
   const Frames natural = setup.timeline.loop ? setup.timeline.loop->start : setup.recordFrom;
   interface.parts.push_back(
       {firstInput, options.performanceAt ? parsePosition(*options.performanceAt, session.ruler()) : natural,
@@ -93,21 +191,27 @@ std::string record(const RecordOptions& options) {
   SimulatedDevice device(std::move(interface), engine);
   FileCorrelationMeter meter(folder.path());
   meter.setFiles(*session.pool);
-  engine.setPlan(folder.path(), Compiler(meter).compile(session, {std::nullopt, {track.id}}));
+  CompileOptions hearing;
+  if (setup.hush) hearing.gated = {id};
+  engine.setPlan(folder.path(), Compiler(meter).compile(session, hearing));
 
-  Recorder recorder(folder, session, setup, {track.id});
-  engine.record(setup.timeline, setup.roundTrip, recorder.stream());
-  roll(engine, device, *recorder.stream(), options.realtime);
+  Recorder recorder(folder, session, setup, {id});
+  engine.record(setup, recorder.stream());
+  Roll(engine, device, recorder, options, session.ruler()).run();
   if (recorder.stream()->lostFrames() > 0)
     throw Error("The disk could not keep up: " + std::to_string(recorder.stream()->lostFrames()) +
                 " frames were lost. What was recorded is brought in when the session is opened next.");
-  const Frames captured = recorder.stream()->written();
-  folder.commit(recordingLabel(setup, captured), recorder.finished(session));
+  if (passWindows(recorder.setup(), recorder.stream()->written()).empty()) {
+    recorder.forgetNote();
+    recorder.abandon();
+    throw Error("Nothing was recorded: the roll ended before anything became audible.");
+  }
+  Recorder::Result result = recorder.finished(session);
+  if (options.intoLane) result.session = setRecordInto(std::move(result.session), id, std::nullopt);
+  folder.commit(recordingLabel(recorder.setup(), recorder.stream()->written()), result.session);
   recorder.forgetNote();
   if (const auto failure = recorder.stream()->failure()) throw Error(*failure);
-  const std::size_t lanes = folder.session().trackNamed(options.track)->lanes.size();
-  return recordingLabel(setup, captured) + ": \"" + options.track + "\" now has " + std::to_string(lanes) +
-         (lanes == 1 ? " lane." : " lanes.");
+  return madeSentence(recorder, result, *folder.session().track(id));
 }
 
 }  // namespace yewdrift::tool

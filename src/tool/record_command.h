@@ -23,10 +23,18 @@ struct RecordOptions {
   std::optional<std::string> preRoll;
   std::optional<std::string> postRoll;
   std::string result = "new-lane";
+  int countIn = 0;
+  bool playBack = false;
+  std::optional<int> intoLane;
+  std::vector<std::string> handPunches;
+  std::optional<std::string> stopAfter;
+  int dropoutEvery = 0;
   bool realtime = false;
+  bool dryRun = false;
 };
 
-/// Records from the simulated interface; returns the sentence that says what was recorded.
+/// Records from the simulated interface; returns the sentence that says what was recorded or, on a dry run,
+/// what would be.
 std::string record(const RecordOptions& options);
 
 }  // namespace yewdrift::tool

@@ -24,7 +24,10 @@ json laneReport(const Lane& lane) {
                      {"windowEnd", clip.window.end.count},
                      {"start", clip.extent().start.count},
                      {"end", clip.extent().end.count}});
-  return {{"number", lane.number.value}, {"name", lane.name}, {"clips", clips}};
+  return {{"number", lane.number.value},
+          {"name", lane.name},
+          {"setAside", lane.setAside},
+          {"clips", clips}};
 }
 
 json pieceReport(const Piece& piece) {
@@ -50,7 +53,9 @@ json trackReport(const Track& track, SampleRate rate) {
   const ResolvedComposite composite = resolve(track, rate);
   json report{{"name", track.name},           {"kind", nameOf(track.kind)}, {"backing", track.backing},
               {"channels", track.channels()}, {"gain", track.gain.value},   {"pan", track.pan.value},
-              {"armed", track.armed},         {"muted", track.muted},       {"soloed", track.soloed}};
+              {"armed", track.armed},         {"muted", track.muted},       {"soloed", track.soloed},
+              {"monitoring", nameOf(track.monitoring)},
+              {"recordInto", track.recordInto ? json(track.recordInto->value) : json()}};
   for (const char* list : {"microphones", "lanes", "pieces", "joins"}) report[list] = json::array();
   for (const Microphone& m : track.microphones)
     report["microphones"].push_back({{"name", m.name},
@@ -70,7 +75,8 @@ void describe(std::ostringstream& out, const Track& track, const Ruler& ruler) {
   };
   out << "\n" << track.name << (track.backing ? ", backing" : "") << (track.armed ? ", armed" : "") << "\n";
   for (const auto& lane : track.lanes) {
-    out << "  lane " << lane->number.value << "  " << lane->name << "\n";
+    out << "  lane " << lane->number.value << "  " << lane->name << (lane->setAside ? ", set aside" : "")
+        << "\n";
     for (const Clip& clip : lane->clips)
       out << "    " << at(clip.window.start) << " .. " << at(clip.window.end) << ", handles "
           << (clip.window.start - clip.extent().start).count << "f before, "
@@ -106,9 +112,13 @@ json sessionReport(const Session& session) {
               {"loop", session.loop ? spanReport(*session.loop) : json()}};
   for (const char* list : {"tracks", "punches", "markers", "pool"}) report[list] = json::array();
   for (const auto& track : session.tracks) report["tracks"].push_back(trackReport(*track, session.rate));
-  for (const Span punch : session.punches) report["punches"].push_back(spanReport(punch));
+  for (const Punch& punch : session.punches)
+    report["punches"].push_back({{"start", punch.in ? json(punch.in->count) : json()},
+                                 {"end", punch.out ? json(punch.out->count) : json()}});
   for (const Marker& marker : session.markers)
-    report["markers"].push_back({{"at", marker.at.count}, {"name", marker.name}});
+    report["markers"].push_back({{"at", marker.at.count},
+                                 {"name", marker.name},
+                                 {"kind", marker.kind == MarkerKind::Dropout ? "dropout" : "plain"}});
   for (const PoolFile& file : *session.pool)
     report["pool"].push_back(
         {{"path", file.path}, {"channels", file.channels}, {"frames", file.length.count}});
@@ -123,6 +133,13 @@ std::string sessionText(const Session& session) {
   if (session.loop)
     out << "loop " << barBeatText(session.loop->start, session.ruler()) << " .. "
         << barBeatText(session.loop->end, session.ruler()) << "\n";
+  for (const Punch& punch : session.punches)
+    out << "punch " << (punch.in ? barBeatText(*punch.in, session.ruler()) : std::string("(wherever it starts)"))
+        << " .. " << (punch.out ? barBeatText(*punch.out, session.ruler()) : std::string("(until it stops)"))
+        << "\n";
+  for (std::size_t i = 0; i < session.markers.size(); ++i)
+    out << "marker " << i + 1 << "  " << session.markers[i].name << "  "
+        << barBeatText(session.markers[i].at, session.ruler()) << "\n";
   for (const auto& track : session.tracks) describe(out, *track, session.ruler());
   out << "\npool\n";
   for (const PoolFile& file : *session.pool)

@@ -151,7 +151,7 @@ TEST_CASE("Impossible edits are refused with a sentence and change nothing") {
   CHECK_THROWS_AS(pick(s, viola, {{10}, {10}}, LaneNumber{1}), Error);
   CHECK_THROWS_AS(pick(s, TrackId{9}, {{0}, {10}}, LaneNumber{1}), Error);
   CHECK_THROWS_AS(setLoop(s, Span{{10}, {10}}), Error);
-  CHECK_THROWS_AS(setPunches(s, {{{0}, {100}}, {{50}, {200}}}), Error);
+  CHECK_THROWS_AS(setPunches(s, {{Frames{0}, Frames{100}}, {Frames{50}, Frames{200}}}), Error);
   CHECK_THROWS_AS(addTrack(s, "Viola", microphonesFor(1)), Error);
   CHECK_THROWS_AS(setJoin(s, viola, {500}, {}), Error);
   CHECK(s.track(viola)->composite.picks.empty());

@@ -50,7 +50,7 @@ TEST_CASE("A session comes back as it was saved") {
     s = pick(s, id, {{1000}, {20000}}, LaneNumber{1});
     s = setJoin(s, id, {20000}, {{77}, {99}, Curve::S});
     s = setLoop(s, Span{{4000}, {8000}});
-    s = setPunches(s, {{{5000}, {6000}}});
+    s = setPunches(s, {{Frames{5000}, Frames{6000}}, {Frames{9000}, std::nullopt}});
     s = setTrackSwitch(s, id, TrackSwitch::Arm, true);
     s.markers.push_back({{123}, "Lantern"});
     s.tempo = TempoMap({{1, 96, {3, 4}}, {9, 80.5, {6, 8}}});

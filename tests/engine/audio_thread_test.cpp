@@ -89,7 +89,7 @@ TEST_CASE("The audio thread neither allocates nor locks, whatever it is asked to
   rig.engine.play({{}, Span{{0}, {7777}}, 0, std::nullopt, {}});
   rig.engine.settle();
   run(300);
-  rig.setPlan(folder.session(), {Listening{id, {1}}, {}});
+  rig.setPlan(folder.session(), {{Listening{id, {1}}}, {}});
   run(50);
   rig.setPlan(pick(folder.session(), id, {{100}, {5000}}, LaneNumber{1}));
   run(50);
@@ -102,7 +102,7 @@ TEST_CASE("The audio thread neither allocates nor locks, whatever it is asked to
   setup.timeline = {{}, Span{{0}, {3000}}, 4, std::nullopt, {}};
   setup.roundTrip = {512};
   Recorder recorder(folder, folder.session(), setup, {id});
-  rig.engine.record(setup.timeline, setup.roundTrip, recorder.stream());
+  rig.engine.record(setup, recorder.stream());
   rig.engine.settle();
   run(200);
   CHECK(recorder.stream()->closed());
@@ -131,7 +131,7 @@ TEST_CASE("Three threads at once: orders, disk and audio do not get in each othe
         engine.play({{i * 1000}, Span{{0}, {100000}}, 0, std::nullopt, {}});
         break;
       case 1:
-        engine.setPlan(folder.path(), compiler.compile(session, {Listening{id, {1 + i % 2}}, {}}),
+        engine.setPlan(folder.path(), compiler.compile(session, {{Listening{id, {1 + i % 2}}}, {}}),
                        &*session.tracks.front());
         break;
       case 2:
@@ -154,7 +154,7 @@ TEST_CASE("Three threads at once: orders, disk and audio do not get in each othe
   Recorder recorder(folder, session, setup, {id});
   engine.stop();
   while (engine.state().rolling) std::this_thread::sleep_for(std::chrono::milliseconds(2));
-  engine.record(setup.timeline, setup.roundTrip, recorder.stream());
+  engine.record(setup, recorder.stream());
   PeakPyramid shown;
   for (int i = 0; i < 1000 && !recorder.stream()->closed(); ++i) {
     recorder.stream()->updatePeaks(0, shown);
@@ -163,5 +163,5 @@ TEST_CASE("Three threads at once: orders, disk and audio do not get in each othe
   device.stop();
   REQUIRE(recorder.stream()->closed());
   CHECK(recorder.stream()->lostFrames() == 0);
-  CHECK(recorder.finished(session).track(id)->lanes.size() == 5);
+  CHECK(recorder.finished(session).session.track(id)->lanes.size() == 5);
 }

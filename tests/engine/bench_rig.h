@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <functional>
+
 #include "core/device/simulated_device.h"
 #include "core/edit/edit.h"
 #include "core/engine/engine.h"
@@ -43,17 +45,34 @@ struct Rig {
     return out;
   }
 
-  Session record(const RecordSetup& setup, const std::vector<TrackId>& tracks) {
+  /// Runs a recording to its end; `meanwhile` is called before every block, and what sounded is in `heard`.
+  Recorder::Result roll(const RecordSetup& setup, const std::vector<TrackId>& tracks,
+                        const std::function<void(EngineState)>& meanwhile = {}) {
     Recorder recorder(folder, folder.session(), setup, tracks);
-    engine.record(setup.timeline, setup.roundTrip, recorder.stream());
+    heard.clear();
+    engine.record(setup, recorder.stream());
     engine.settle();
     for (int block = 0; !recorder.stream()->closed() && block < 1'000'000; ++block) {
+      if (meanwhile) meanwhile(engine.state());
       device.runBlock();
       engine.service();
+      heard.insert(heard.end(), device.lastOutput()[0].begin(), device.lastOutput()[0].end());
+      for (const EngineEvent& event : engine.takeEvents()) {
+        if (event.kind == EngineEvent::Kind::Dropout)
+          recorder.dropout(event.position);
+        else
+          recorder.punched(event.rollFrame, event.kind == EngineEvent::Kind::PunchIn);
+      }
     }
-    folder.commit("Record", recorder.finished(folder.session()));
+    rolled = recorder.setup();
+    Recorder::Result result = recorder.finished(folder.session());
+    folder.commit("Record", result.session);
     recorder.forgetNote();
-    return folder.session();
+    return result;
+  }
+
+  Session record(const RecordSetup& setup, const std::vector<TrackId>& tracks) {
+    return roll(setup, tracks).session;
   }
 
   SessionFolder& folder;
@@ -61,6 +80,8 @@ struct Rig {
   FileCorrelationMeter meter;
   Compiler compiler;
   SimulatedDevice device;
+  Samples heard;       // the left side of the last roll
+  RecordSetup rolled;  // and how it went
 };
 
 }  // namespace yewdrift::test

@@ -41,12 +41,12 @@ Samples recordFor(SessionFolder& folder, Engine& engine, TrackId track, Frames l
   setup.timeline = {{}, std::nullopt, 0, length, {}};
   setup.roundTrip = roundTrip;
   Recorder recorder(folder, folder.session(), setup, {track});
-  engine.record(setup.timeline, roundTrip, recorder.stream());
+  engine.record(setup, recorder.stream());
   for (int i = 0; i < 2000 && !recorder.stream()->closed(); ++i)
     std::this_thread::sleep_for(std::chrono::milliseconds(5));
   REQUIRE(recorder.stream()->closed());
   REQUIRE(recorder.stream()->lostFrames() == 0);
-  folder.commit("Record", recorder.finished(folder.session()));
+  folder.commit("Record", recorder.finished(folder.session()).session);
   const Clip& clip = folder.session().track(track)->lanes.back()->clips.front();
   const Samples file =
       readWave(
@@ -83,7 +83,7 @@ TEST_CASE(
   Engine engine(session.rate, 4096);
   FileCorrelationMeter meter(folder.path());
   meter.setFiles(*session.pool);
-  engine.setPlan(folder.path(), Compiler(meter).compile(session, {std::nullopt, {target}}));
+  engine.setPlan(folder.path(), Compiler(meter).compile(session, {{}, {target}}));
   DeviceSettings settings;
   settings.driver = "JACK";
   settings.rate = session.rate;

@@ -4,36 +4,13 @@
 #include <catch2/catch.hpp>
 
 #include "bench_rig.h"
-#include "core/edit/describe_recording.h"
+#include "recording_support.h"
 #include "core/error.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
 
 namespace {
-
-Performance played(const Samples& signal) {
-  return {{signal}};
-}
-
-SessionFolder emptySession(const fs::path& path, int microphones = 1) {
-  Session session;
-  session.format = SampleFormat::Float32;
-  SessionFolder folder = SessionFolder::create(path, session);
-  folder.commit("Add", addTrack(session, "Viola", microphonesFor(microphones)));
-  return folder;
-}
-
-/// The lane's audible samples, read from its file.
-Samples laneSamples(const SessionFolder& folder, int lane, std::size_t clip = 0, std::size_t channel = 0) {
-  const Clip& c = folder.session().tracks.front()->lane({lane})->clips.at(clip);
-  const ChannelSource source = c.channels.at(channel);
-  const Samples file =
-      readWave(folder.audioPath((*folder.session().pool)[static_cast<std::size_t>(source.file)]))
-          .at(static_cast<std::size_t>(source.channel));
-  const auto from = file.begin() + (c.window.start - c.origin).count;
-  return {from, from + c.window.length().count};
-}
 
 /// What passes over [0, loop) must hold when each performance rings on into the next time round.
 Samples expectedPass(const std::vector<Samples>& performances, std::size_t pass, std::size_t loop) {
@@ -207,13 +184,13 @@ TEST_CASE("Stopped by hand, the last pass is kept as far as it was played") {
   setup.timeline = {{}, Span{{0}, {48000}}, 0, std::nullopt, {}};
   setup.roundTrip = {2000};
   Recorder recorder(folder, folder.session(), setup, {folder.session().tracks.front()->id});
-  rig.engine.record(setup.timeline, setup.roundTrip, recorder.stream());
+  rig.engine.record(setup, recorder.stream());
   rig.engine.settle();
   rig.play(12800);
   rig.engine.stop();
   rig.play(4096);
   REQUIRE(recorder.stream()->closed());
-  folder.commit("Record", recorder.finished(folder.session()));
+  folder.commit("Record", recorder.finished(folder.session()).session);
   CHECK(folder.session().tracks.front()->lane({1})->clips.front().window == Span{{0}, {12800}});
   CHECK(laneSamples(folder, 1) == Samples(performance.begin(), performance.begin() + 12800));
 }
@@ -234,7 +211,7 @@ TEST_CASE("What cannot be recorded is refused before anything is made") {
   setup.timeline = {{}, Span{{0}, {5000}}, 1, std::nullopt, {}};
   setup.recordFrom = {};
   setup.punches = {{{7000}, {8000}}};
-  refuses(setup, "outside what is recorded");
+  refuses(setup, "outside the loop");
   setup.punches = {{{100}, {300}}, {{200}, {400}}};
   refuses(setup, "overlap");
   setup.punches = {{{300}, {100}}};
@@ -242,21 +219,4 @@ TEST_CASE("What cannot be recorded is refused before anything is made") {
   setup.punches = {};
   CHECK_THROWS_WITH(Recorder(folder, folder.session(), setup, {}), Catch::Contains("No track is armed"));
   CHECK(fs::is_empty(folder.path() / "audio"));
-}
-
-TEST_CASE("The sentence says what the setup does") {
-  const Ruler ruler{{48000}, TempoMap({{1, 120, {4, 4}}})};
-  auto bar = [&](int n) { return ruler.tempo.frameOf({n, 1.0}, ruler.rate); };
-  RecordSetup setup;
-  setup.timeline = {bar(8), Span{bar(9), bar(13)}, 3, std::nullopt, {}};
-  setup.recordFrom = bar(9);
-  CHECK(describeRecording(setup, {"Viola"}, ruler) ==
-        "Plays from 8|1, then records Viola round bars 9 to 12, a new lane each time round, 3 times. Earlier "
-        "takes of it are hushed meanwhile.");
-  setup.timeline = {bar(3), std::nullopt, 0, std::nullopt, {}};
-  setup.recordFrom = bar(3);
-  CHECK(describeRecording(setup, {"Viola", "Drum"}, ruler) ==
-        "Records Viola and Drum from 3|1, a new lane, until you stop. Earlier takes of them are hushed "
-        "meanwhile.");
-  CHECK_THAT(describeRecording(setup, {}, ruler), Catch::Contains("No track is armed"));
 }

@@ -28,6 +28,8 @@ void checkSettings(const SimulatedInterface& interface) {
   if (s.inputs < 1 || s.inputs > mostChannels) throw Error("The simulated interface has 1 to 256 inputs.");
   if (interface.roundTrip.count < 0 || interface.roundTrip.count > 10'000'000)
     throw Error("That round trip is not one a device could have.");
+  if (interface.patched && interface.roundTrip.count < s.blockFrames)
+    throw Error("With the output patched to the input the round trip is at least one block.");
 }
 
 }  // namespace
@@ -76,7 +78,15 @@ void SimulatedDevice::runBlock() noexcept {
   const auto out = pointersTo(outputs_);
   callback_.process(
       {in.data(), interface_.settings.inputs, out.data(), interface_.settings.outputs, block, dropout});
+  if (interface_.patched) patchThrough();
   clock_ += block;
+}
+
+void SimulatedDevice::patchThrough() noexcept {
+  for (auto& ring : delay_)
+    for (int i = 0; i < interface_.settings.blockFrames; ++i)
+      ring[static_cast<std::size_t>((clock_ + i) % static_cast<std::int64_t>(ring.size()))] +=
+          outputs_[0][static_cast<std::size_t>(i)];
 }
 
 void SimulatedDevice::start() {
@@ -86,7 +96,7 @@ void SimulatedDevice::start() {
     const double blockSeconds =
         static_cast<double>(interface_.settings.blockFrames) / interface_.settings.rate.hertz;
     const auto began = Clock::now();
-    for (std::int64_t block = 1; running_ && alive_; ++block) {
+    for (std::int64_t block = 1; running_ && alive(); ++block) {
       runBlock();
       std::this_thread::sleep_until(
           began + std::chrono::duration_cast<Clock::duration>(

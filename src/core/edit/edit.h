@@ -38,13 +38,51 @@ Session addFileAsLane(Session session, TrackId track, const PoolFile& file, Fram
 Session setTrackMix(Session session, TrackId track, Decibels gain, Pan pan);
 enum class TrackSwitch { Arm, Mute, Solo };
 Session setTrackSwitch(Session session, TrackId track, TrackSwitch which, bool on);
+Session renameTrack(Session session, TrackId track, std::string name);
+Session setMonitoring(Session session, TrackId track, Monitoring monitoring);
+/// Inputs, names, gains and pans of a track's microphones. Once it has lanes, their number and channels stay.
+Session setMicrophones(Session session, TrackId track, std::vector<Microphone> microphones);
+/// Passes go into that lane; none: each into a new one.
+Session setRecordInto(Session session, TrackId track, std::optional<LaneNumber> lane);
+
+/// Puts clips into a lane in place of what it plays under their windows; older clips keep the rest.
+Session placeInLane(Session session, TrackId track, LaneNumber lane, const std::vector<Clip>& clips);
+/// Set aside, a lane stays but is not shown among the takes, and plays only where it was picked.
+Session setLaneAside(Session session, TrackId track, LaneNumber lane, bool aside);
+/// The lane and its picks go; its files stay in the pool.
+Session removeLane(Session session, TrackId track, LaneNumber lane);
+/// From `at` on the lane is silent: windows end there, its picks too. What it holds stays in the handles.
+Session endLaneAt(Session session, TrackId track, LaneNumber lane, Frames at);
+
+// -- tempo
+
+Session setTempo(Session session, TempoMap tempo);
+/// From that bar on; replaces a change that stands there.
+Session setTempoChange(Session session, TempoChange change);
+/// Throws for bar 1, where a tempo has to be.
+Session removeTempoChange(Session session, int bar);
+
+// -- markers
+
+Session addMarker(Session session, Frames at, std::string name, MarkerKind kind = MarkerKind::Plain);
+Session renameMarker(Session session, std::size_t index, std::string name);
+Session removeMarkers(Session session, const std::vector<std::size_t>& indices);
 
 // -- spans
 
 /// Loops shorter than this would be a tone, not a phrase, and are refused.
 inline constexpr Frames shortestLoop{64};
 Session setLoop(Session session, std::optional<Span> loop);
-Session setPunches(Session session, std::vector<Span> punches);
+/// The loop with so many bars more before it and behind it, as far as the session's start allows.
+Session widenLoop(Session session, double barsBefore, double barsBehind);
+Session setPunches(Session session, std::vector<Punch> punches);
+/// Adds a punch span; those it touches become one with it.
+Session addPunch(Session session, Span span);
+/// A punch-in alone, or a punch-out alone: joins the open end of a punch that waits for one.
+Session punchInAt(Session session, Frames at);
+Session punchOutAt(Session session, Frames at);
+/// Checked; not a step of the history (see History).
+Session setRecordingOptions(Session session, const RecordingOptions& options);
 
 // -- composite
 

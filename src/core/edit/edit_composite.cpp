@@ -66,20 +66,6 @@ bool isBoundary(const Track& track, Frames at) {
   return !sameMaterial(playingAt(track, at - Frames{1}), playingAt(track, at));
 }
 
-/// Drops the join settings inside `span`, and at its edges where no boundary is left.
-void dropStaleJoins(Track& track, Span span) {
-  const auto& joins = track.composite.joins;
-  auto index = [&joins](Frames at) {
-    return static_cast<std::size_t>(
-        std::lower_bound(joins.begin(), joins.end(), at,
-                         [](const JoinSetting& s, Frames f) { return s.at < f; }) -
-        joins.begin());
-  };
-  const std::size_t from = index(isBoundary(track, span.start) ? span.start + Frames{1} : span.start);
-  const std::size_t to = index(isBoundary(track, span.end) ? span.end : span.end + Frames{1});
-  if (from < to) track.composite.joins = joins.replaced(from, to, {});
-}
-
 void placePieces(Track& track, Span span, const std::vector<Piece>& pieces) {
   track.composite.picks = withPicks(track.composite.picks, span, pieces);
   dropStaleJoins(track, span);
@@ -96,12 +82,6 @@ Span withoutNeighbours(const Lane& lane, std::size_t clipIndex, Span wanted) {
   if (clipIndex + 1 < lane.clips.size())
     wanted.end = std::min(wanted.end, lane.clips[clipIndex + 1].window.start);
   return wanted;
-}
-
-Lane& editLane(Track& track, LaneNumber number) {
-  for (auto& lane : track.lanes)
-    if (lane->number == number) return lane.edit();
-  throw Error("The track \"" + track.name + "\" has no lane " + std::to_string(number.value) + ".");
 }
 
 /// The clip that plays up to (or from) a piece's edge, as an index into its lane; size() where there is none.
@@ -151,6 +131,25 @@ BoundaryMove planMove(const Session& session, TrackId id, Frames at, Frames to) 
 }
 
 }  // namespace
+
+Lane& editLane(Track& track, LaneNumber number) {
+  for (auto& lane : track.lanes)
+    if (lane->number == number) return lane.edit();
+  throw Error("The track \"" + track.name + "\" has no lane " + std::to_string(number.value) + ".");
+}
+
+void dropStaleJoins(Track& track, Span span) {
+  const auto& joins = track.composite.joins;
+  auto index = [&joins](Frames at) {
+    return static_cast<std::size_t>(
+        std::lower_bound(joins.begin(), joins.end(), at,
+                         [](const JoinSetting& s, Frames f) { return s.at < f; }) -
+        joins.begin());
+  };
+  const std::size_t from = index(isBoundary(track, span.start) ? span.start + Frames{1} : span.start);
+  const std::size_t to = index(isBoundary(track, span.end) ? span.end : span.end + Frames{1});
+  if (from < to) track.composite.joins = joins.replaced(from, to, {});
+}
 
 Session pick(Session session, TrackId id, Span span, std::optional<LaneNumber> lane) {
   requireSpan(span);

@@ -116,24 +116,43 @@ Session setTrackSwitch(Session session, TrackId id, TrackSwitch which, bool on) 
   return session;
 }
 
-Session setLoop(Session session, std::optional<Span> loop) {
-  if (loop && loop->length() < shortestLoop)
-    throw Error("A loop needs at least " + std::to_string(shortestLoop.count) + " frames; this one has " +
-                std::to_string(std::max<std::int64_t>(loop->length().count, 0)) + ".");
-  if (loop && (loop->start.count < 0 || loop->end > maximumPosition))
-    throw Error("The loop lies outside the session.");
-  session.loop = loop;
+Session renameTrack(Session session, TrackId id, std::string name) {
+  if (name.empty()) throw Error("A track needs a name.");
+  const Track* other = session.trackNamed(name);
+  if (other && other->id != id) throw Error("There already is a track named \"" + name + "\".");
+  editTrack(session, id).name = std::move(name);
   return session;
 }
 
-Session setPunches(Session session, std::vector<Span> punches) {
-  std::sort(punches.begin(), punches.end(), [](Span a, Span b) { return a.start < b.start; });
-  for (std::size_t i = 0; i < punches.size(); ++i) {
-    if (punches[i].empty()) throw Error("A punch-out must lie after its punch-in.");
-    if (i > 0 && punches[i].start < punches[i - 1].end)
-      throw Error("Two punch spans overlap; draw them apart or as one.");
+Session setMonitoring(Session session, TrackId id, Monitoring monitoring) {
+  editTrack(session, id).monitoring = monitoring;
+  return session;
+}
+
+Session setMicrophones(Session session, TrackId id, std::vector<Microphone> microphones) {
+  if (microphones.empty()) throw Error("A track needs at least one microphone.");
+  Track& track = editTrack(session, id);
+  for (Microphone& microphone : microphones) {
+    if (microphone.input < 0 || microphone.input > 255) throw Error("Inputs are numbered from 1 to 256.");
+    if (microphone.channels < 1 || microphone.channels > 2)
+      throw Error("A microphone has one channel or two.");
+    microphone.gain = {std::clamp(microphone.gain.value, -120.0, 24.0)};
+    microphone.pan = {std::clamp(microphone.pan.value, -1.0, 1.0)};
   }
-  session.punches = std::move(punches);
+  const bool same = std::equal(microphones.begin(), microphones.end(), track.microphones.begin(),
+                               track.microphones.end(), [](const Microphone& a, const Microphone& b) {
+                                 return a.channels == b.channels;
+                               });
+  if (!same && !track.lanes.empty())
+    throw Error("\"" + track.name +
+                "\" has takes already, so the number of its microphones stays; add another track instead.");
+  track.microphones = std::move(microphones);
+  return session;
+}
+
+Session setRecordInto(Session session, TrackId id, std::optional<LaneNumber> lane) {
+  if (lane) requireLane(requireTrack(session, id), *lane);
+  editTrack(session, id).recordInto = lane;
   return session;
 }
 

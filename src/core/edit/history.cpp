@@ -21,9 +21,15 @@ void History::commit(std::string label, Session next) {
   undone_.clear();
 }
 
+void History::go(const Way& way) {
+  const RecordingOptions options = now_.recording;
+  now_ = way(now_);
+  now_.recording = options;
+}
+
 std::string History::undo() {
   if (done_.empty()) throw Error("There is nothing to undo.");
-  now_ = done_.back().back(now_);
+  go(done_.back().back);
   undone_.push_back(std::move(done_.back()));
   done_.pop_back();
   return undone_.back().label;
@@ -31,7 +37,7 @@ std::string History::undo() {
 
 std::string History::redo() {
   if (undone_.empty()) throw Error("There is nothing to redo.");
-  now_ = undone_.back().forth(now_);
+  go(undone_.back().forth);
   done_.push_back(std::move(undone_.back()));
   undone_.pop_back();
   return done_.back().label;

@@ -40,11 +40,13 @@ class History {
   void commit(std::string label, Session next);
   /// Changes the present without a step, for what is not worth undoing (an arm switch).
   void replacePresent(Session next) { now_ = std::move(next); }
-  /// Both throw Error where there is nothing to undo or redo, and return the label.
+  /// Recording options stay as they are; both throw Error where there is nothing to undo or redo, and return the label.
   std::string undo();
   std::string redo();
 
  private:
+  void go(const Way& way);
+
   std::vector<Step> done_;
   Session now_;
   std::vector<Step> undone_;

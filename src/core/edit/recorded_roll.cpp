@@ -18,13 +18,22 @@ std::vector<ChannelSource> sourcesOf(const Session& session, const Capture& capt
   return sources;
 }
 
-Session applyResult(Session session, TrackId track, PassResult result, const std::vector<Clip>& clips) {
-  const LaneNumber lane{requireTrack(session, track).lanesMade};
+Session applyResult(Session session, TrackId track, PassResult result, LaneNumber lane,
+                    const std::vector<Clip>& clips) {
   for (const Clip& clip : clips) {
     if (result == PassResult::Replace) session = pick(std::move(session), track, clip.window, lane);
     if (result == PassResult::Overdub) session = overdub(std::move(session), track, clip.window, lane);
   }
   return session;
+}
+
+/// From where the first time round is recorded, where nothing is punched by hand.
+Frames firstRecorded(const RecordSetup& setup) noexcept {
+  return setup.timeline.loop ? std::max(setup.recordFrom, setup.timeline.loop->start) : setup.recordFrom;
+}
+
+bool playsBack(const RecordSetup& setup, int round) noexcept {
+  return setup.playBack && setup.timeline.loop && round % 2 == 0;
 }
 
 }  // namespace
@@ -40,7 +49,7 @@ void RecordSetup::check() const {
     throw Error("Recording would start behind the loop's end and never come round; start before it.");
   if (!loop && timeline.stopAt && *timeline.stopAt <= recordFrom)
     throw Error("Recording would stop before it starts; the end must lie after the start.");
-  Frames last{-1};
+  Frames last = -maximumPosition;
   for (const Span punch : punches) {
     if (punch.empty()) throw Error("A punch-out must lie after its punch-in.");
     if (punch.start < last) throw Error("Two punch spans overlap; draw them apart or as one.");
@@ -48,29 +57,58 @@ void RecordSetup::check() const {
     const Span heard{loop ? std::min(recordFrom, loop->start) : recordFrom,
                      loop ? loop->end : timeline.stopAt.value_or(maximumPosition)};
     if (!punch.overlaps(heard))
-      throw Error("A punch span lies outside what is recorded, so nothing would be recorded there.");
+      throw Error(loop ? "A punch span lies outside the loop, so nothing would be recorded there; move one of "
+                         "them."
+                       : "A punch span lies outside what is recorded, so nothing would be recorded there.");
   }
+}
+
+Audible audibleAt(const RecordSetup& setup, const RollTimeline::Run& run) noexcept {
+  const RollTimeline& timeline = setup.timeline;
+  if (run.counting || playsBack(setup, run.round)) return {false, run.length};
+  Frames length = run.length;
+  const Frames at = run.position;
+  // What follows the end is post-roll.
+  const Frames end = timeline.loop ? timeline.loop->end : timeline.stopAt.value_or(maximumPosition * 2);
+  if (at >= end) return {false, length};
+  length = std::min(length, end - at);
+  if (setup.byHand) return {true, length};
+  const Frames from = run.round == 1 ? firstRecorded(setup) : at;
+  if (at < from) return {false, std::min(length, from - at)};
+  if (setup.punches.empty()) return {true, length};
+  for (const Span punch : setup.punches) {
+    if (at >= punch.end) continue;
+    if (at < punch.start) return {false, std::min(length, punch.start - at)};
+    return {true, std::min(length, punch.end - at)};
+  }
+  return {false, length};
 }
 
 std::vector<PassWindow> passWindows(const RecordSetup& setup, Frames captured) {
   std::vector<PassWindow> windows;
   const Frames rolled = captured - setup.roundTrip;
   for (const RollTimeline::Pass& pass : setup.timeline.passesWithin(rolled)) {
+    if (playsBack(setup, pass.round)) continue;
     const Frames origin = pass.session.start - (pass.rollStart + setup.roundTrip);
-    Span audible = pass.session;
-    if (pass.round == 1) {
-      audible.start = std::max(audible.start, setup.recordFrom);
-      if (setup.timeline.loop) audible.start = std::max(audible.start, setup.timeline.loop->start);
+    auto add = [&](Span window) {
+      if (!window.empty()) windows.push_back({pass.round, window, origin});
+    };
+    if (setup.byHand) {
+      const Span rolls{pass.rollStart, pass.rollStart + pass.session.length()};
+      for (const Span punch : setup.handPunches)
+        add(punch.intersect(rolls).shifted(pass.session.start - pass.rollStart));
+      continue;
     }
-    if (setup.punches.empty() && !audible.empty()) windows.push_back({pass.round, audible, origin});
-    for (const Span punch : setup.punches)
-      if (const Span window = audible.intersect(punch); !window.empty())
-        windows.push_back({pass.round, window, origin});
+    Span audible = pass.session;
+    if (pass.round == 1) audible.start = std::max(audible.start, firstRecorded(setup));
+    if (setup.punches.empty()) add(audible);
+    for (const Span punch : setup.punches) add(audible.intersect(punch));
   }
   return windows;
 }
 
-Session addRecording(Session session, const RecordSetup& setup, const std::vector<Capture>& captures) {
+Recorded addRecording(Session session, const RecordSetup& setup, const std::vector<Capture>& captures) {
+  std::vector<RecordedLane> recorded;
   for (const Capture& capture : captures) {
     if (capture.files.empty()) continue;
     for (const PoolFile& file : capture.files) session = addPoolFile(std::move(session), file);
@@ -79,12 +117,43 @@ Session addRecording(Session session, const RecordSetup& setup, const std::vecto
     std::map<int, std::vector<Clip>> rounds;
     for (const PassWindow& pass : passWindows(setup, length))
       rounds[pass.round].push_back({pass.origin, length, pass.window, sourcesOf(session, capture)});
+    const std::optional<LaneNumber> chosen = requireTrack(session, capture.track).recordInto;
     for (const auto& [round, clips] : rounds) {
-      session = addLane(std::move(session), capture.track, clips);
-      session = applyResult(std::move(session), capture.track, setup.result, clips);
+      LaneNumber lane;
+      if (chosen && round == rounds.rbegin()->first) {
+        lane = *chosen;
+        session = placeInLane(std::move(session), capture.track, lane, clips);
+      } else {
+        session = addLane(std::move(session), capture.track, clips);
+        lane = {requireTrack(session, capture.track).lanesMade};
+      }
+      session = applyResult(std::move(session), capture.track, setup.result, lane, clips);
+      recorded.push_back({capture.track, lane, round});
     }
   }
-  return session;
+  return {std::move(session), std::move(recorded)};
+}
+
+bool isCutShort(const RecordSetup& setup, const std::vector<PassWindow>& windows, int round) {
+  const std::optional<Frames> end =
+      setup.timeline.loop ? std::optional(setup.timeline.loop->end) : setup.timeline.stopAt;
+  if (windows.empty() || windows.back().round != round || !end) return false;
+  Frames wanted = *end;
+  if (!setup.punches.empty()) wanted = std::min(wanted, setup.punches.back().end);
+  return windows.back().window.end < wanted;
+}
+
+bool isFalseStart(const RecordSetup& setup, const std::vector<PassWindow>& windows, int round,
+                  SampleRate rate) {
+  if (!setup.punches.empty() || windows.empty() || windows.back().round != round) return false;
+  // One punch that was set before the roll is a plain recording; more than that was punched by hand.
+  if (setup.byHand && (setup.handPunches.size() != 1 || setup.handPunches.front().end < maximumPosition))
+    return false;
+  const Frames recorded = windows.back().window.length();
+  if (setup.timeline.loop)
+    return isCutShort(setup, windows, round) && recorded * 4 < setup.timeline.loop->length();
+  if (setup.timeline.stopAt && !isCutShort(setup, windows, round)) return false;
+  return recorded < framesFromSeconds(2.0, rate);
 }
 
 }  // namespace yewdrift

@@ -8,21 +8,34 @@
 
 namespace yewdrift {
 
-/// What a pass does to what was there; no choice destroys audio.
-enum class PassResult { NewLane, Replace, Overdub };
-
-/// How a recording was set up, before the transport rolls.
+/// How a recording was set up, before the transport rolls. Everything that is played is captured; this says
+/// what of it will be heard. The audio callback, the cutting of passes and the sentence that says beforehand
+/// what will happen all ask it.
 struct RecordSetup {
   RollTimeline timeline;
   Frames recordFrom;          // audible from here on the first time round; before it is pre-roll
-  std::vector<Span> punches;  // where there are any, only they are audible
-  Frames roundTrip;           // what arrives at the input was played that much earlier
+  std::vector<Span> punches;  // automatic punch: where there are any, only they are audible
+  bool byHand = false;        // punched by hand: `handPunches` decide in place of recordFrom and punches
+  std::vector<Span> handPunches;  // roll frames, in order; the last may end beyond the roll
+  Frames roundTrip;               // what arrives at the input was played that much earlier
   PassResult result = PassResult::NewLane;
+  bool hush = true;         // earlier takes are silent where it is recorded
+  bool playBack = false;    // even times round play back in place of recording
+  bool preRollCut = false;  // the session's start left no room for all of the pre-roll
 
   /// Throws Error with a sentence where this cannot be recorded: a loop that lies before the start, punches
   /// that overlap or never come, a stop before the start.
   void check() const;
 };
+
+/// Whether what is played at a roll frame will be heard, and for how many frames on that holds.
+struct Audible {
+  bool audible = false;
+  Frames length;
+};
+/// `run` is where the transport is at that frame. Punching by hand is left out: it is known only as it
+/// happens. Neither allocates nor throws: the audio thread asks it.
+Audible audibleAt(const RecordSetup& setup, const RollTimeline::Run& run) noexcept;
 
 /// The files that one roll filled for one track, one a microphone, all of the same length and all starting at
 /// roll frame 0.
@@ -37,12 +50,32 @@ struct PassWindow {
   int round = 1;
   Span window;
   Frames origin;
+  bool operator==(const PassWindow&) const = default;
 };
 /// The windows of a roll whose capture holds `captured` frames.
 std::vector<PassWindow> passWindows(const RecordSetup& setup, Frames captured);
 
+/// A lane that a recording made or went into.
+struct RecordedLane {
+  TrackId track;
+  LaneNumber lane;
+  int round = 1;
+  bool operator==(const RecordedLane&) const = default;
+};
+struct Recorded {
+  Session session;
+  std::vector<RecordedLane> lanes;
+};
 /// Adds what was recorded: one lane for each time round with one clip for each window in it, and for
-/// `replace` and `overdub` the picks. Passes with no window leave nothing.
-Session addRecording(Session session, const RecordSetup& setup, const std::vector<Capture>& captures);
+/// `replace` and `overdub` the picks. Where a track records into a chosen lane, the last time round goes
+/// there, in place of what it played; nothing of that is deleted. Passes with no window leave nothing.
+Recorded addRecording(Session session, const RecordSetup& setup, const std::vector<Capture>& captures);
+
+/// The passes that were broken off: stopped by hand within a quarter of the loop or, without a loop and end,
+/// within two seconds. Punches by hand are never among them.
+bool isFalseStart(const RecordSetup& setup, const std::vector<PassWindow>& windows, int round,
+                  SampleRate rate);
+/// A last time round, or a roll with a set end, that was stopped before its end.
+bool isCutShort(const RecordSetup& setup, const std::vector<PassWindow>& windows, int round);
 
 }  // namespace yewdrift

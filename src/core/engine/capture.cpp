@@ -36,7 +36,9 @@ CaptureStream::CaptureStream(const std::vector<CaptureFile>& files, SampleRate r
 
 void CaptureStream::push(const float* const* inputs, int inputCount, int offset, int frames) noexcept {
   const std::size_t channels = inputs_.size();
-  const std::size_t room = ring_.writable() / std::max<std::size_t>(channels, 1);
+  payWithSilence();
+  // While silence is owed nothing may overtake it.
+  const std::size_t room = owed_ > 0 ? 0 : ring_.writable() / std::max<std::size_t>(channels, 1);
   const auto taken = std::min(static_cast<std::size_t>(frames), room);
   for (std::size_t channel = 0; channel < channels; ++channel) {
     const bool there = inputs_[channel] < inputCount;
@@ -44,7 +46,17 @@ void CaptureStream::push(const float* const* inputs, int inputCount, int offset,
     for (std::size_t i = 0; i < taken; ++i) ring_.slot(i * channels + channel) = there ? from[i] : 0.0F;
   }
   ring_.publish(taken * channels);
+  owed_ += static_cast<std::size_t>(frames) - taken;
   lost_.fetch_add(frames - static_cast<std::int64_t>(taken), std::memory_order_relaxed);
+}
+
+void CaptureStream::payWithSilence() noexcept {
+  const std::size_t channels = inputs_.size();
+  if (owed_ == 0 || channels == 0) return;
+  const std::size_t paid = std::min(owed_, ring_.writable() / channels);
+  for (std::size_t i = 0; i < paid * channels; ++i) ring_.slot(i) = 0.0F;
+  ring_.publish(paid * channels);
+  owed_ -= paid;
 }
 
 bool CaptureStream::drain() {

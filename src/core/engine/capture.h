@@ -31,7 +31,8 @@ class CaptureStream {
                 std::size_t bufferFrames);
 
   // -- audio thread
-  /// Takes `frames` frames of the inputs from `offset` on. Counts what there was no room for.
+  /// Takes `frames` frames of the inputs from `offset` on. Where there is no room, as much silence follows
+  /// later, so that what comes after lies where it was played; lostFrames() counts it.
   void push(const float* const* inputs, int inputCount, int offset, int frames) noexcept;
   void markComplete() noexcept { complete_.store(true, std::memory_order_release); }
 
@@ -55,6 +56,7 @@ class CaptureStream {
     std::size_t firstChannel = 0;
     PeakPyramid peaks;  // guarded by mutex_
   };
+  void payWithSilence() noexcept;
   void writeBlock(std::size_t frames);
   void close();
   void fail(const std::string& sentence);
@@ -67,6 +69,7 @@ class CaptureStream {
   std::vector<float> part_;
   std::vector<float> mono_;
   std::int64_t sinceHeader_ = 0;
+  std::size_t owed_ = 0;  // audio thread: frames of silence in place of what was lost
   std::atomic<bool> complete_{false};
   std::atomic<bool> closed_{false};
   std::atomic<std::int64_t> written_{0};

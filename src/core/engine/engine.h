@@ -5,7 +5,7 @@
 //   the audio thread     calls prepare() and process(); it neither allocates, locks, waits nor touches files;
 //   the disk thread      reads ahead, writes behind, frees what the audio thread has let go of.
 // Plans and rolls go to the audio thread by pointer through a single-producer single-consumer queue and come
-// back the same way to be freed.
+// back the same way to be freed; what happens there comes back as events.
 #pragma once
 
 #include <array>
@@ -21,7 +21,11 @@
 #include "core/device/audio_device.h"
 #include "core/edit/recorded_roll.h"
 #include "core/engine/capture.h"
+#include "core/engine/click.h"
+#include "core/engine/loop_back.h"
 #include "core/engine/page_cache.h"
+#include "core/engine/record_gate.h"
+#include "core/engine/standby_tape.h"
 #include "core/plan/playback_plan.h"
 #include "core/plan/renderer.h"
 
@@ -34,13 +38,22 @@ namespace yewdrift {
 
 struct EngineState {
   bool rolling = false;
-  bool recording = false;  // capture goes on, up to the round trip after the roll's end
+  bool capturing = false;  // to disk; goes on up to the round trip after the roll's end
+  bool recording = false;  // what is played now will be audible
   Frames position;
   Frames rollFrame;
+  Frames countIn;  // left of it
   int round = 1;
   std::int64_t underruns = 0;  // blocks whose samples were not read in time
   std::int64_t dropouts = 0;   // as the device reports them
   double load = 0.0;           // of the last block: time spent over time there is
+};
+
+/// Something that happened on the audio thread, in order.
+struct EngineEvent {
+  enum class Kind { PunchIn, PunchOut, Dropout } kind = Kind::Dropout;
+  Frames rollFrame;
+  Frames position;
 };
 
 class Engine : public AudioCallback {
@@ -56,12 +69,20 @@ class Engine : public AudioCallback {
   void setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan,
                const Track* inHand = nullptr);
   void play(const RollTimeline& timeline);
-  /// Rolls and captures. One recording at a time.
-  void record(const RollTimeline& timeline, Frames roundTrip, std::shared_ptr<CaptureStream> capture);
+  /// Rolls and captures. One recording at a time; a roll punched by hand in which nothing was punched yet
+  /// gives way.
+  void record(const RecordSetup& setup, std::shared_ptr<CaptureStream> capture);
+  /// In a roll punched by hand: in, or out, at the start of the next block. An event tells where that was.
+  void punch();
   void stop();
   /// Where the transport stands; while rolling it goes on from there.
   void locate(Frames position);
   [[nodiscard]] EngineState state() const;
+  std::vector<EngineEvent> takeEvents();
+  /// What keeps the last of the inputs while nothing is recorded; null: nothing.
+  void setStandby(std::shared_ptr<StandbyTape> tape);
+  /// Plays the probe on all outputs and fills it; it is finished when it says so.
+  void startProbe(std::shared_ptr<LoopBackProbe> probe);
   /// Loudest sample since the last call.
   float takeInputPeak(int input);
   float takeTrackPeak(int trackIndex);
@@ -84,22 +105,23 @@ class Engine : public AudioCallback {
     std::shared_ptr<const PlaybackPlan> plan;
     CachedFiles files;
     std::vector<Clip> alternatives;  // of all lanes of the track in hand
+    bool anyGated = false;
     std::uint64_t ticket = 0;
   };
   struct Roll {
-    RollTimeline timeline;
-    Frames roundTrip;
+    RecordSetup setup;  // of a roll that only plays just the timeline counts
     std::shared_ptr<CaptureStream> capture;
     std::uint64_t ticket = 0;
+    /// Audible from the start on: the click of recordings sounds.
+    [[nodiscard]] bool records() const { return capture && !(setup.byHand && setup.handPunches.empty()); }
   };
+  /// What goes to the audio thread by pointer and comes back to be freed.
   struct Order {
-    enum class Kind { Plan, Start, Stop } kind = Kind::Stop;
+    enum class Kind { Plan, Start, Stop, Punch, Standby, Probe } kind = Kind::Stop;
     PreparedPlan* plan = nullptr;
     Roll* roll = nullptr;
-  };
-  struct Returned {
-    PreparedPlan* plan = nullptr;
-    Roll* roll = nullptr;
+    StandbyTape* tape = nullptr;
+    LoopBackProbe* probe = nullptr;
   };
   struct Queues;
 
@@ -107,7 +129,7 @@ class Engine : public AudioCallback {
   void readAhead();
   void readAheadFor(const PreparedPlan& plan, Frames position, const std::optional<RollTimeline>& timeline);
   void freeReturned();
-  void start(const RollTimeline& timeline, Frames roundTrip, std::shared_ptr<CaptureStream> capture);
+  void start(RecordSetup setup, std::shared_ptr<CaptureStream> capture);
   void diskLoop();
 
   // audio
@@ -117,12 +139,21 @@ class Engine : public AudioCallback {
   }
   void adoptPlan() noexcept;
   void adoptRoll() noexcept;
-  void giveBack(Returned item) noexcept;
+  void refuseNextRoll() noexcept;
+  void giveBack(const Order& item) noexcept;
+  void report(EngineEvent::Kind kind) noexcept;
   void endRoll() noexcept;
+  void tearStandby() noexcept;
   void layOut(int frames) noexcept;
   void render(const AudioBlock& block) noexcept;
+  void renderRoll() noexcept;
+  void renderCountIn(const PlayedStretch& stretch, Frames rollFrame) noexcept;
   void renderStretch(Frames position, int offset, int frames) noexcept;
+  bool renderPlan(const PreparedPlan& plan, Frames position, int frames, const float* gate, float* left,
+                  float* right, float* peaks) noexcept;
   void renderStopFade(int frames) noexcept;
+  void monitor(const AudioBlock& block) noexcept;
+  void probe(const AudioBlock& block) noexcept;
   void capture(const AudioBlock& block) noexcept;
   void meterInputs(const AudioBlock& block) noexcept;
   void writeOutputs(const AudioBlock& block) noexcept;
@@ -137,19 +168,23 @@ class Engine : public AudioCallback {
   std::map<std::string, std::shared_ptr<CachedFile>> cache_;
   std::vector<std::shared_ptr<PreparedPlan>> plans_;  // alive
   std::vector<std::shared_ptr<Roll>> rolls_;
+  std::vector<std::shared_ptr<StandbyTape>> tapes_;
+  std::vector<std::shared_ptr<LoopBackProbe>> probes_;
   std::uint64_t tickets_ = 0;
   std::uint64_t turn_ = 0;
   std::vector<std::unique_ptr<CachedFile::Page>> evicted_;
   std::uint64_t evictedAt_ = 0;
-  std::optional<Frames> standAt_;
 
   // shared with the audio thread
   std::atomic<std::uint64_t> readTicket_{0};
   std::atomic<std::uint64_t> audioEpoch_{0};  // odd while a block is being made
   std::atomic<bool> rolling_{false};
   std::atomic<bool> capturing_{false};
+  std::atomic<bool> standby_{false};  // captures, and nothing was audible yet
+  std::atomic<bool> gateOpen_{false};
   std::atomic<std::int64_t> position_{0};
   std::atomic<std::int64_t> rollFrameNow_{0};
+  std::atomic<std::int64_t> countInLeft_{0};
   std::atomic<int> round_{1};
   std::atomic<std::int64_t> underruns_{0};
   std::atomic<std::int64_t> dropouts_{0};
@@ -160,12 +195,16 @@ class Engine : public AudioCallback {
 
   // audio thread only
   Renderer renderer_;
+  Click click_;
+  RecordGate gate_;
   PreparedPlan* plan_ = nullptr;
   PreparedPlan* oldPlan_ = nullptr;   // being faded out
   PreparedPlan* nextPlan_ = nullptr;  // waiting until it is read ahead
   int swapDone_ = 0;
   Roll* roll_ = nullptr;
   Roll* nextRoll_ = nullptr;
+  StandbyTape* tape_ = nullptr;
+  LoopBackProbe* probe_ = nullptr;
   Frames rollFrame_;
   bool moving_ = false;           // roll_ plays; else it only captures its last frames
   std::optional<Frames> rolled_;  // roll frames played, once it has ended
@@ -178,7 +217,11 @@ class Engine : public AudioCallback {
   std::vector<float> right_;
   std::vector<float> oldLeft_;
   std::vector<float> oldRight_;
+  std::vector<float> gatedLeft_;
+  std::vector<float> gatedRight_;
+  std::vector<float> gateGain_;  // of every frame of the block
   std::array<float, mostMeters> trackPeaksNow_{};
+  std::array<float, mostMeters> monitorLevel_{};  // of each track, 0..1
   std::thread diskThread_;
   std::atomic<bool> diskRunning_{false};
 };

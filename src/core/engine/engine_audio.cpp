@@ -3,7 +3,6 @@
 // The audio thread's half of the engine: no allocation, no lock, no file, no exception.
 #include <algorithm>
 #include <chrono>
-#include <cmath>
 
 #include "core/engine/engine.h"
 #include "core/engine/engine_queues.h"
@@ -15,16 +14,21 @@ void raise(std::atomic<float>& peak, float value) noexcept {
   if (value > peak.load(std::memory_order_relaxed)) peak.store(value, std::memory_order_relaxed);
 }
 
-float loudest(const float* samples, int count) noexcept {
-  float peak = 0.0F;
-  for (int i = 0; i < count; ++i) peak = std::max(peak, std::abs(samples[i]));
-  return peak;
-}
-
 }  // namespace
 
-void Engine::giveBack(Returned item) noexcept {
+void Engine::giveBack(const Order& item) noexcept {
   (void)queues_->returned.try_enqueue(item);
+}
+
+void Engine::report(EngineEvent::Kind kind) noexcept {
+  (void)queues_->events.try_enqueue({kind, rollFrame_, {position_.load(std::memory_order_relaxed)}});
+}
+
+void Engine::refuseNextRoll() noexcept {
+  if (!nextRoll_) return;
+  if (nextRoll_->capture) nextRoll_->capture->markComplete();
+  giveBack({Order::Kind::Start, nullptr, nextRoll_});
+  nextRoll_ = nullptr;
 }
 
 void Engine::takeOrders() noexcept {
@@ -32,26 +36,34 @@ void Engine::takeOrders() noexcept {
   while (queues_->orders.try_dequeue(order)) {
     switch (order.kind) {
       case Order::Kind::Plan:
-        if (nextPlan_) giveBack({nextPlan_, nullptr});
+        if (nextPlan_) giveBack({Order::Kind::Plan, nextPlan_});
         nextPlan_ = order.plan;
         break;
       case Order::Kind::Start:
-        if (nextRoll_) {
-          if (nextRoll_->capture) nextRoll_->capture->markComplete();
-          giveBack({nullptr, nextRoll_});
-        }
+        refuseNextRoll();
         nextRoll_ = order.roll;
         break;
       case Order::Kind::Stop:
-        if (nextRoll_) {
-          if (nextRoll_->capture) nextRoll_->capture->markComplete();
-          giveBack({nullptr, nextRoll_});
-          nextRoll_ = nullptr;
-        }
+        refuseNextRoll();
         if (moving_) {
-          stopFadeLeft_ = stopFadeFrames;
+          stopFadeLeft_ = countInLeft_.load(std::memory_order_relaxed) > 0 ? 0 : stopFadeFrames;
           endRoll();
         }
+        break;
+      case Order::Kind::Punch:
+        if (moving_ && roll_->capture && roll_->setup.byHand) {
+          const bool in = gate_.toggle(rollFrame_);
+          standby_.store(false, std::memory_order_relaxed);
+          report(in ? EngineEvent::Kind::PunchIn : EngineEvent::Kind::PunchOut);
+        }
+        break;
+      case Order::Kind::Standby:
+        if (tape_) giveBack({Order::Kind::Standby, nullptr, nullptr, tape_});
+        tape_ = order.tape;
+        break;
+      case Order::Kind::Probe:
+        if (probe_) giveBack({Order::Kind::Probe, nullptr, nullptr, nullptr, probe_});
+        probe_ = order.probe;
         break;
     }
   }
@@ -65,14 +77,25 @@ void Engine::adoptPlan() noexcept {
     oldPlan_ = plan_;
     swapDone_ = 0;
   } else if (plan_) {
-    giveBack({plan_, nullptr});
+    giveBack({Order::Kind::Plan, plan_});
   }
   plan_ = nextPlan_;
   nextPlan_ = nullptr;
 }
 
+void Engine::tearStandby() noexcept {
+  roll_->capture->markComplete();
+  giveBack({Order::Kind::Start, nullptr, roll_});
+  roll_ = nullptr;
+  moving_ = false;
+  gate_.end();
+  standby_.store(false, std::memory_order_relaxed);
+  capturing_.store(false, std::memory_order_release);
+}
+
 void Engine::adoptRoll() noexcept {
   if (!nextRoll_ || !ready(nextRoll_->ticket)) return;
+  if (roll_ && roll_->capture && standby_.load(std::memory_order_relaxed)) tearStandby();
   if (moving_ && !roll_->capture) endRoll();  // going on from elsewhere, or recording from here
   if (roll_) return;                          // the old roll still captures what was played to it
   roll_ = nextRoll_;
@@ -82,16 +105,24 @@ void Engine::adoptRoll() noexcept {
   rolled_.reset();
   captured_ = {};
   stopFadeLeft_ = 0;
+  const bool captures = roll_->capture != nullptr;
+  if (captures) gate_.begin(roll_->setup);
+  standby_.store(captures && !roll_->records(), std::memory_order_relaxed);
   rolling_.store(true, std::memory_order_relaxed);
-  capturing_.store(roll_->capture != nullptr, std::memory_order_release);
+  capturing_.store(captures, std::memory_order_release);
 }
 
 void Engine::endRoll() noexcept {
   moving_ = false;
   rolled_ = rollFrame_;
+  gate_.end();
   rolling_.store(false, std::memory_order_relaxed);
-  if (roll_->capture) return;
-  giveBack({nullptr, roll_});
+  countInLeft_.store(0, std::memory_order_relaxed);
+  if (roll_->capture) {
+    if (standby_.load(std::memory_order_relaxed)) tearStandby();  // nothing of it will be heard
+    return;
+  }
+  giveBack({Order::Kind::Start, nullptr, roll_});
   roll_ = nullptr;
 }
 
@@ -100,7 +131,7 @@ void Engine::layOut(int frames) noexcept {
   if (!moving_) return;
   Frames at = rollFrame_;
   for (int offset = 0; offset < frames && stretchCount_ < stretches_.size();) {
-    const RollTimeline::Run run = roll_->timeline.runAt(at);
+    const RollTimeline::Run run = roll_->setup.timeline.runAt(at);
     if (run.length.count <= 0) break;
     const auto n = static_cast<int>(std::min<std::int64_t>(frames - offset, run.length.count));
     stretches_[stretchCount_++] = {offset, n, run.position, run.jumped, at.count == 0};
@@ -123,10 +154,15 @@ void Engine::process(const AudioBlock& block) noexcept {
   if (!prepared_) prepare(block.frames);
   prepared_ = false;
   audioEpoch_.fetch_add(1);
-  if (block.dropout) dropouts_.fetch_add(1, std::memory_order_relaxed);
+  if (block.dropout) {
+    dropouts_.fetch_add(1, std::memory_order_relaxed);
+    if (moving_) report(EngineEvent::Kind::Dropout);
+  }
   const bool fits = block.frames <= largestBlock_;
   if (fits) {
     render(block);
+    monitor(block);
+    probe(block);
     capture(block);
     meterInputs(block);
   }
@@ -142,32 +178,87 @@ void Engine::render(const AudioBlock& block) noexcept {
   std::fill_n(right_.begin(), block.frames, 0.0F);
   trackPeaksNow_.fill(0.0F);
   if (stopFadeLeft_ > 0) renderStopFade(block.frames);
-  if (!moving_) return;
   int done = 0;
-  for (std::size_t i = 0; i < stretchCount_; ++i) {
-    const PlayedStretch& stretch = stretches_[i];
-    renderStretch(stretch.position, stretch.offset, stretch.frames);
-    done = stretch.offset + stretch.frames;
+  if (moving_) {
+    renderRoll();
+    if (stretchCount_ > 0) done = stretches_[stretchCount_ - 1].offset + stretches_[stretchCount_ - 1].frames;
   }
+  gate_.rest(block.frames - done, gateGain_.data() + done);
+  gateOpen_.store(gate_.open(), std::memory_order_relaxed);
+  if (!moving_) return;
   for (std::size_t i = 0; i < trackPeaksNow_.size(); ++i) raise(trackPeaks_[i], trackPeaksNow_[i]);
-  rollFrame_ += Frames{done};
-  const RollTimeline::Run run = roll_->timeline.runAt(rollFrame_);
-  position_.store(run.position.count, std::memory_order_relaxed);
+  const RollTimeline& timeline = roll_->setup.timeline;
+  const RollTimeline::Run run = timeline.runAt(rollFrame_);
+  position_.store(run.counting ? timeline.start.count : run.position.count, std::memory_order_relaxed);
+  countInLeft_.store(run.counting ? run.length.count : 0, std::memory_order_relaxed);
   round_.store(run.round, std::memory_order_relaxed);
   rollFrameNow_.store(rollFrame_.count, std::memory_order_relaxed);
+}
+
+void Engine::renderRoll() noexcept {
+  const RollTimeline& timeline = roll_->setup.timeline;
+  for (std::size_t i = 0; i < stretchCount_; ++i) {
+    const PlayedStretch& stretch = stretches_[i];
+    const RollTimeline::Run run = timeline.runAt(rollFrame_);
+    if (roll_->capture)
+      gate_.follow(run, rollFrame_, stretch.frames, gateGain_.data() + stretch.offset);
+    else
+      gate_.rest(stretch.frames, gateGain_.data() + stretch.offset);
+    float* left = left_.data() + stretch.offset;
+    float* right = right_.data() + stretch.offset;
+    if (!run.counting) renderStretch(stretch.position, stretch.offset, stretch.frames);
+    if (plan_) {
+      const PlaybackPlan& plan = *plan_->plan;
+      const bool clicks = roll_->records() ? plan.click.recording : plan.click.playing;
+      if (run.counting)
+        click_.addCountIn(plan.tempo, plan.click, timeline, rollFrame_, stretch.frames, left, right);
+      else if (clicks)
+        click_.add(plan.tempo, plan.click, stretch.position, stretch.frames, left, right);
+    }
+    rollFrame_ += Frames{stretch.frames};
+  }
+}
+
+bool Engine::renderPlan(const PreparedPlan& prepared, Frames position, int frames, const float* gate,
+                        float* left, float* right, float* peaks) noexcept {
+  const PlaybackPlan& plan = *prepared.plan;
+  auto& files = const_cast<CachedFiles&>(prepared.files);
+  if (!prepared.anyGated) return renderer_.renderMix(plan, position, frames, files, left, right, peaks);
+  std::fill_n(left, frames, 0.0F);
+  std::fill_n(right, frames, 0.0F);
+  bool atHand = true;
+  for (std::size_t t = 0; t < plan.tracks.size(); ++t) {
+    if (!plan.tracks[t]->audible) continue;
+    float peak = 0.0F;
+    if (!plan.monitors[t].gated) {
+      atHand = renderer_.mixTrack(*plan.tracks[t], position, frames, files, left, right, peak) && atHand;
+    } else {
+      std::fill_n(gatedLeft_.begin(), frames, 0.0F);
+      std::fill_n(gatedRight_.begin(), frames, 0.0F);
+      atHand = renderer_.mixTrack(*plan.tracks[t], position, frames, files, gatedLeft_.data(),
+                                  gatedRight_.data(), peak) &&
+               atHand;
+      for (int i = 0; i < frames; ++i) {
+        left[i] += (1.0F - gate[i]) * gatedLeft_[static_cast<std::size_t>(i)];
+        right[i] += (1.0F - gate[i]) * gatedRight_[static_cast<std::size_t>(i)];
+      }
+    }
+    if (peaks) peaks[t] = std::max(peaks[t], peak);
+  }
+  return atHand;
 }
 
 void Engine::renderStretch(Frames position, int offset, int frames) noexcept {
   if (!plan_) return;
   float* left = left_.data() + offset;
   float* right = right_.data() + offset;
+  const float* gate = gateGain_.data() + offset;
   const std::size_t tracks = plan_->plan->tracks.size();
-  bool atHand = renderer_.renderMix(*plan_->plan, position, frames, plan_->files, left, right,
-                                    tracks <= mostMeters ? trackPeaksNow_.data() : nullptr);
+  bool atHand = renderPlan(*plan_, position, frames, gate, left, right,
+                           tracks <= mostMeters ? trackPeaksNow_.data() : nullptr);
   if (oldPlan_) {
     // The change is faded in, so that picking and switching lanes never clicks.
-    atHand = renderer_.renderMix(*oldPlan_->plan, position, frames, oldPlan_->files, oldLeft_.data(),
-                                 oldRight_.data(), nullptr) &&
+    atHand = renderPlan(*oldPlan_, position, frames, gate, oldLeft_.data(), oldRight_.data(), nullptr) &&
              atHand;
     for (int i = 0; i < frames; ++i) {
       const float in = std::min(1.0F, (static_cast<float>(swapDone_ + i) + 0.5F) / swapFrames);
@@ -176,7 +267,7 @@ void Engine::renderStretch(Frames position, int offset, int frames) noexcept {
     }
     swapDone_ += frames;
     if (swapDone_ >= swapFrames) {
-      giveBack({oldPlan_, nullptr});
+      giveBack({Order::Kind::Plan, oldPlan_});
       oldPlan_ = nullptr;
     }
   }
@@ -186,6 +277,7 @@ void Engine::renderStretch(Frames position, int offset, int frames) noexcept {
 void Engine::renderStopFade(int frames) noexcept {
   const int n = std::min(frames, stopFadeLeft_);
   const Frames gone{stopFadeFrames - stopFadeLeft_};
+  std::fill_n(gateGain_.begin(), n, gate_.level());
   renderStretch(Frames{position_.load(std::memory_order_relaxed)} + gone, 0, n);
   for (int i = 0; i < n; ++i) {
     const float gain = static_cast<float>(stopFadeLeft_ - i) / stopFadeFrames;
@@ -194,57 +286,37 @@ void Engine::renderStopFade(int frames) noexcept {
   }
   stopFadeLeft_ -= n;
   if (stopFadeLeft_ == 0 && oldPlan_) {
-    giveBack({oldPlan_, nullptr});
+    giveBack({Order::Kind::Plan, oldPlan_});
     oldPlan_ = nullptr;
   }
 }
 
 void Engine::capture(const AudioBlock& block) noexcept {
+  if (tape_) tape_->push(block.inputs, block.inputCount, block.frames);
   if (moving_) {
-    const std::optional<Frames> total = roll_->timeline.totalLength();
+    const std::optional<Frames> total = roll_->setup.timeline.totalLength();
     if (total && rollFrame_ >= *total && !rolled_) rolled_ = *total;
   }
   if (roll_ && roll_->capture) {
     // What was played at the end arrives one round trip later; until then the capture goes on.
-    const Frames target = rolled_ ? *rolled_ + roll_->roundTrip : captured_ + Frames{block.frames};
+    const Frames target =
+        rolled_ ? *rolled_ + roll_->setup.roundTrip : captured_ + Frames{block.frames};
     const auto n = static_cast<int>(std::clamp<std::int64_t>((target - captured_).count, 0, block.frames));
     roll_->capture->push(block.inputs, block.inputCount, 0, n);
     captured_ += Frames{n};
     if (rolled_ && captured_ >= target) {
       roll_->capture->markComplete();
-      giveBack({nullptr, roll_});
+      giveBack({Order::Kind::Start, nullptr, roll_});
       roll_ = nullptr;
       moving_ = false;
+      gate_.end();
       rolling_.store(false, std::memory_order_relaxed);
+      standby_.store(false, std::memory_order_relaxed);
       capturing_.store(false, std::memory_order_release);
       return;
     }
   }
   if (moving_ && rolled_) endRoll();
-}
-
-void Engine::meterInputs(const AudioBlock& block) noexcept {
-  const auto count = std::min<std::size_t>(static_cast<std::size_t>(block.inputCount), mostMeters);
-  for (std::size_t i = 0; i < count; ++i) raise(inputPeaks_[i], loudest(block.inputs[i], block.frames));
-}
-
-void Engine::writeOutputs(const AudioBlock& block) noexcept {
-  for (int i = 0; i < block.outputCount; ++i) {
-    const bool silent = i > 1 || block.frames > largestBlock_;
-    if (silent) {
-      std::fill_n(block.outputs[i], block.frames, 0.0F);
-      continue;
-    }
-    const std::vector<float>& side = i == 0 ? left_ : right_;
-    if (block.outputCount == 1) {
-      for (int f = 0; f < block.frames; ++f)
-        block.outputs[0][f] =
-            0.5F * (left_[static_cast<std::size_t>(f)] + right_[static_cast<std::size_t>(f)]);
-    } else {
-      std::copy_n(side.begin(), block.frames, block.outputs[i]);
-    }
-    raise(outputPeaks_[static_cast<std::size_t>(i)], loudest(block.outputs[i], block.frames));
-  }
 }
 
 }  // namespace yewdrift

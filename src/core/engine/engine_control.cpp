@@ -22,8 +22,9 @@ Engine::Engine(SampleRate rate, int largestBlock, Service service)
       largestBlock_(std::max(largestBlock, swapFrames)),
       mode_(service),
       queues_(std::make_unique<Queues>()),
-      renderer_(largestBlock_) {
-  for (auto* buffer : {&left_, &right_, &oldLeft_, &oldRight_})
+      renderer_(largestBlock_),
+      click_(rate) {
+  for (auto* buffer : {&left_, &right_, &oldLeft_, &oldRight_, &gatedLeft_, &gatedRight_, &gateGain_})
     buffer->assign(static_cast<std::size_t>(largestBlock_), 0.0F);
   if (mode_ == Service::ByHand) return;
   diskRunning_ = true;
@@ -41,41 +42,70 @@ void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<c
   std::vector<std::shared_ptr<CachedFile>> files;
   for (const PoolFile& file : plan->files) {
     auto& cached = cache_[file.path];
-    if (!cached) cached = std::make_shared<CachedFile>(sessionPath / file.path, file);
+    // A file that was still growing when it was opened is opened anew.
+    if (!cached || cached->describedLength() != file.length) cached = std::make_shared<CachedFile>(sessionPath / file.path, file);
     files.push_back(cached);
   }
   auto prepared = std::make_shared<PreparedPlan>(
-      PreparedPlan{std::move(plan), CachedFiles(std::move(files)), {}, ++tickets_});
+      PreparedPlan{std::move(plan), CachedFiles(std::move(files)), {}, false, ++tickets_});
+  for (const MonitorPlan& monitor : prepared->plan->monitors)
+    prepared->anyGated = prepared->anyGated || monitor.gated;
   if (inHand)
     for (const auto& lane : inHand->lanes)
       prepared->alternatives.insert(prepared->alternatives.end(), lane->clips.begin(), lane->clips.end());
   plans_.push_back(prepared);
-  queues_->orders.enqueue({Order::Kind::Plan, prepared.get(), nullptr});
+  queues_->orders.enqueue({Order::Kind::Plan, prepared.get()});
 }
 
-void Engine::start(const RollTimeline& timeline, Frames roundTrip, std::shared_ptr<CaptureStream> capture) {
+void Engine::start(RecordSetup setup, std::shared_ptr<CaptureStream> capture) {
   const std::lock_guard guard(mutex_);
-  auto roll = std::make_shared<Roll>(Roll{timeline, roundTrip, std::move(capture), ++tickets_});
+  auto roll = std::make_shared<Roll>(Roll{std::move(setup), std::move(capture), ++tickets_});
   rolls_.push_back(roll);
   queues_->orders.enqueue({Order::Kind::Start, nullptr, roll.get()});
 }
 
 void Engine::play(const RollTimeline& timeline) {
-  start(timeline, {}, nullptr);
+  RecordSetup setup;
+  setup.timeline = timeline;
+  start(std::move(setup), nullptr);
 }
 
-void Engine::record(const RollTimeline& timeline, Frames roundTrip, std::shared_ptr<CaptureStream> capture) {
-  if (state().recording) throw Error("A recording is under way already.");
-  start(timeline, roundTrip, std::move(capture));
+void Engine::record(const RecordSetup& setup, std::shared_ptr<CaptureStream> capture) {
+  if (capturing_.load(std::memory_order_acquire) && !standby_.load())
+    throw Error("A recording is under way already.");
+  start(setup, std::move(capture));
+}
+
+void Engine::punch() {
+  queues_->orders.enqueue({Order::Kind::Punch});
 }
 
 void Engine::stop() {
-  queues_->orders.enqueue({Order::Kind::Stop, nullptr, nullptr});
+  queues_->orders.enqueue({Order::Kind::Stop});
+}
+
+void Engine::setStandby(std::shared_ptr<StandbyTape> tape) {
+  const std::lock_guard guard(mutex_);
+  if (tape) tapes_.push_back(tape);
+  queues_->orders.enqueue({Order::Kind::Standby, nullptr, nullptr, tape.get()});
+}
+
+void Engine::startProbe(std::shared_ptr<LoopBackProbe> probe) {
+  const std::lock_guard guard(mutex_);
+  probes_.push_back(probe);
+  queues_->orders.enqueue({Order::Kind::Probe, nullptr, nullptr, nullptr, probe.get()});
+}
+
+std::vector<EngineEvent> Engine::takeEvents() {
+  std::vector<EngineEvent> events;
+  EngineEvent event;
+  while (queues_->events.try_dequeue(event)) events.push_back(event);
+  return events;
 }
 
 void Engine::locate(Frames position) {
   if (state().rolling) {
-    if (state().recording) return;  // a recording is never torn
+    if (capturing_.load(std::memory_order_acquire)) return;  // a recording is never torn
     play(RollTimeline{position, std::nullopt, 0, std::nullopt, {}});
     return;
   }
@@ -85,7 +115,9 @@ void Engine::locate(Frames position) {
 EngineState Engine::state() const {
   EngineState state;
   state.rolling = rolling_.load(std::memory_order_relaxed);
-  state.recording = capturing_.load(std::memory_order_acquire);
+  state.capturing = capturing_.load(std::memory_order_acquire);
+  state.recording = gateOpen_.load(std::memory_order_relaxed);
+  state.countIn = {countInLeft_.load(std::memory_order_relaxed)};
   state.position = {position_.load(std::memory_order_relaxed)};
   state.rollFrame = {rollFrameNow_.load(std::memory_order_relaxed)};
   state.round = round_.load(std::memory_order_relaxed);
@@ -120,13 +152,16 @@ void Engine::diskLoop() {
 
 void Engine::service() {
   std::vector<std::shared_ptr<CaptureStream>> captures;
+  std::vector<std::shared_ptr<StandbyTape>> tapes;
   {
     const std::lock_guard guard(mutex_);
     freeReturned();
     readAhead();
     for (const auto& roll : rolls_)
       if (roll->capture) captures.push_back(roll->capture);
+    tapes = tapes_;
   }
+  for (const auto& tape : tapes) tape->drain();
   for (const auto& capture : captures) capture->drain();
 }
 
@@ -145,7 +180,7 @@ void Engine::settle() {
 }
 
 void Engine::freeReturned() {
-  Returned item;
+  Order item;
   while (queues_->returned.try_dequeue(item)) {
     std::erase_if(plans_, [&](const auto& plan) { return plan.get() == item.plan; });
     for (auto& roll : rolls_)
@@ -154,6 +189,8 @@ void Engine::freeReturned() {
         roll->capture->drain();
       }
     std::erase_if(rolls_, [&](const auto& roll) { return roll.get() == item.roll; });
+    std::erase_if(tapes_, [&](const auto& tape) { return tape.get() == item.tape; });
+    std::erase_if(probes_, [&](const auto& probe) { return probe.get() == item.probe; });
   }
 }
 
@@ -164,8 +201,8 @@ void Engine::readAhead() {
   for (const auto& plan : plans_) {
     readAheadFor(*plan, position, std::nullopt);
     for (const auto& roll : rolls_) {
-      readAheadFor(*plan, roll->timeline.start, roll->timeline);
-      readAheadFor(*plan, position, roll->timeline);
+      readAheadFor(*plan, roll->setup.timeline.start, roll->setup.timeline);
+      readAheadFor(*plan, position, roll->setup.timeline);
     }
   }
   readTicket_.store(ticket, std::memory_order_release);

@@ -10,7 +10,8 @@ namespace yewdrift {
 /// Made with room for far more than is ever under way; the audio thread only ever tries.
 struct Engine::Queues {
   moodycamel::ReaderWriterQueue<Order> orders{1024};
-  moodycamel::ReaderWriterQueue<Returned> returned{4096};
+  moodycamel::ReaderWriterQueue<Order> returned{4096};
+  moodycamel::ReaderWriterQueue<EngineEvent> events{4096};
 };
 
 }  // namespace yewdrift

@@ -8,7 +8,7 @@
 namespace yewdrift {
 
 CachedFile::CachedFile(std::filesystem::path path, const PoolFile& file)
-    : path_(std::move(path)), channels_(file.channels), length_(file.length) {
+    : path_(std::move(path)), channels_(file.channels), described_(file.length), length_(file.length) {
   try {
     length_ = std::min(length_, probeAudioFile(path_).length);
   } catch (const Error&) {

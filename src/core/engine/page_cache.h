@@ -21,6 +21,8 @@ class CachedFile {
   static constexpr std::int64_t pageFrames = 8192;
 
   CachedFile(std::filesystem::path path, const PoolFile& file);
+  /// As the pool described it when it was opened.
+  [[nodiscard]] Frames describedLength() const { return described_; }
 
   /// Audio thread. False where a page is not there; what is missing is silence.
   bool read(int channel, Frames at, int count, float* out) const noexcept;
@@ -40,7 +42,8 @@ class CachedFile {
 
   std::filesystem::path path_;
   int channels_;
-  Frames length_;
+  Frames described_;
+  Frames length_;  // that is there
   std::optional<AudioReader> reader_;
   std::vector<std::atomic<Page*>> pages_;
   std::map<std::size_t, std::unique_ptr<Page>> owned_;

@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/engine/recorder.h"
 
+#include <cmath>
+#include <fstream>
+
 #include "core/edit/edit.h"
 #include "core/error.h"
 
@@ -8,16 +11,34 @@ namespace yewdrift {
 namespace {
 
 constexpr double bufferSeconds = 4.0;
+/// Quieter than this a broken-off pass holds nothing that was played: -50 dB of full scale.
+constexpr float nothingPlayed = 0.00316F;
+
+/// What sounds first in a later time round may be the tail of the one before.
+Span withoutRinging(const PassWindow& pass, SampleRate rate) {
+  if (pass.round == 1) return pass.window;
+  return {pass.window.start + framesFromSeconds(0.5, rate), pass.window.end};
+}
 
 }  // namespace
 
+RecordSetup withHandPunch(RecordSetup setup, Frames rollFrame, bool in) {
+  std::vector<Span>& punches = setup.handPunches;
+  // An in that was planned for later, or an out at the very in.
+  if (!punches.empty() && punches.back().end == maximumPosition && punches.back().start >= rollFrame)
+    punches.pop_back();
+  else if (!in && !punches.empty())
+    punches.back().end = rollFrame;
+  if (in) punches.push_back({rollFrame, maximumPosition});
+  return setup;
+}
+
 Recorder::Recorder(SessionFolder& folder, const Session& session, RecordSetup setup,
                    const std::vector<TrackId>& tracks)
-    : folder_(folder), setup_(std::move(setup)) {
+    : folder_(folder), session_(session), setup_(std::move(setup)) {
   setup_.check();
   if (tracks.empty()) throw Error("No track is armed, so there is nothing to record to; arm one first.");
   std::vector<CaptureFile> files;
-  std::vector<std::string> names;
   for (const TrackId id : tracks) {
     const Track& track = requireTrack(session, id);
     Capture capture{id, {}};
@@ -27,29 +48,89 @@ Recorder::Recorder(SessionFolder& folder, const Session& session, RecordSetup se
       CaptureFile file{{}, folder.pathInside(name)};
       for (int channel = 0; channel < microphone.channels; ++channel)
         file.inputs.push_back(microphone.input + channel);
-      // The empty file holds the name while the next one is chosen.
       files.push_back(file);
       capture.files.push_back({name, microphone.channels, {}});
-      names.push_back(name);
-      AudioWriter(file.path, microphone.channels, session.rate, session.format).close();
+      // The empty file holds the name while the next one is chosen.
+      if (!std::ofstream(file.path, std::ios::binary))
+        throw Error("No recording can be made: the session's folder cannot be written to. Give it write "
+                    "permission or move the session.");
     }
     captures_.push_back(std::move(capture));
   }
-  folder.beginRecordingNote(session, setup_, captures_);
+  if (!standsBy()) writeNote();
   stream_ = std::make_shared<CaptureStream>(
       files, session.rate, session.format,
       static_cast<std::size_t>(framesFromSeconds(bufferSeconds, session.rate).count));
 }
 
-Session Recorder::finished(const Session& session) const {
+void Recorder::writeNote() {
+  folder_.beginRecordingNote(session_, setup_, captures_);
+}
+
+void Recorder::punched(Frames rollFrame, bool in) {
+  setup_ = withHandPunch(std::move(setup_), rollFrame, in);
+  writeNote();
+}
+
+std::vector<Capture> Recorder::capturesSoFar() const {
   std::vector<Capture> captures = captures_;
   for (Capture& capture : captures)
     for (PoolFile& file : capture.files) file.length = stream_->written();
-  return addRecording(session, setup_, captures);
+  return captures;
+}
+
+Recorded Recorder::soFar(const Session& session) const {
+  return addRecording(session, setup_, capturesSoFar());
+}
+
+float Recorder::loudestIn(const Capture& capture, Span window, Frames origin) const {
+  float loudest = 0.0F;
+  for (const PoolFile& file : capture.files) {
+    AudioReader reader(folder_.audioPath(file));
+    std::vector<float> block(4096 * static_cast<std::size_t>(reader.info().channels));
+    for (Frames at = window.start; at < window.end; at += Frames{4096}) {
+      const std::int64_t count = std::min<std::int64_t>(4096, (window.end - at).count);
+      reader.readAt(at - origin, count, block.data());
+      for (const float sample : block) loudest = std::max(loudest, std::abs(sample));
+    }
+  }
+  return loudest;
+}
+
+Recorder::Result Recorder::finished(const Session& session) const {
+  const std::vector<PassWindow> windows = passWindows(setup_, stream_->written());
+  Recorded recorded = addRecording(session, setup_, capturesSoFar());
+  Result result{std::move(recorded.session), std::move(recorded.lanes), 0};
+  for (const Frames at : dropouts_)
+    result.session = addMarker(std::move(result.session), std::max(at, Frames{}), {}, MarkerKind::Dropout);
+  if (!session.recording.setAside || windows.empty()) return result;
+  const int last = windows.back().round;
+  const bool broken = isFalseStart(setup_, windows, last, session.rate);
+  const bool cutShort = isCutShort(setup_, windows, last);
+  for (const RecordedLane& lane : result.lanes) {
+    const Track& track = requireTrack(result.session, lane.track);
+    if (lane.round != last || track.recordInto == lane.lane) continue;
+    bool empty = cutShort;
+    for (const Capture& capture : captures_)
+      for (const PassWindow& pass : windows)
+        if (empty && capture.track == lane.track && pass.round == last)
+          empty = loudestIn(capture, withoutRinging(pass, session.rate), pass.origin) < nothingPlayed;
+    if (!broken && !empty) continue;
+    result.session = setLaneAside(std::move(result.session), lane.track, lane.lane, true);
+    ++result.setAside;
+  }
+  return result;
 }
 
 void Recorder::forgetNote() {
   folder_.endRecordingNote();
+}
+
+void Recorder::abandon() {
+  std::error_code ignored;
+  for (const Capture& capture : captures_)
+    for (const PoolFile& file : capture.files)
+      std::filesystem::remove(folder_.path() / file.path, ignored);
 }
 
 std::string recordingLabel(const RecordSetup& setup, Frames captured) {

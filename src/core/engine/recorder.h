@@ -10,8 +10,8 @@
 
 namespace yewdrift {
 
-/// One recording from its files on disk to its lanes in the session. Made before the transport rolls; writes
-/// a note into the folder, so that a crash at any moment leaves something to recover from.
+/// One recording from its files on disk to its lanes in the session. Made before the transport rolls; a note
+/// in the folder says what is being recorded, so that a crash at any moment leaves something to recover from.
 class Recorder {
  public:
   /// Throws Error where the setup cannot be recorded or the files cannot be made.
@@ -22,20 +22,48 @@ class Recorder {
   [[nodiscard]] const std::shared_ptr<CaptureStream>& stream() const { return stream_; }
   /// Whose material file `index` of the stream is.
   [[nodiscard]] const std::vector<Capture>& captures() const { return captures_; }
+  /// True while nothing that was captured would be audible.
+  [[nodiscard]] bool standsBy() const { return setup_.byHand && setup_.handPunches.empty(); }
 
-  /// The session with what was recorded. The stream must be closed; once the result is saved, call
+  /// The transport was punched by hand at that roll frame; what it means for the lanes is noted on disk.
+  void punched(Frames rollFrame, bool in);
+  /// A device dropout at that session position; it becomes a marker.
+  void dropout(Frames position) { dropouts_.push_back(position); }
+  [[nodiscard]] const std::vector<Frames>& dropouts() const { return dropouts_; }
+
+  /// The session with what was recorded so far, for playing it back while the roll goes on.
+  [[nodiscard]] Recorded soFar(const Session& session) const;
+
+  struct Result {
+    Session session;
+    std::vector<RecordedLane> lanes;
+    int setAside = 0;  // of them
+  };
+  /// The session with what was recorded, its dropouts marked, empty last passes and false starts set aside
+  /// where the session's options say so. The stream must be closed; once the result is saved, call
   /// forgetNote().
-  [[nodiscard]] Session finished(const Session& session) const;
+  [[nodiscard]] Result finished(const Session& session) const;
   void forgetNote();
+  /// Removes the files of a roll in which nothing was punched. The stream must be closed.
+  void abandon();
 
  private:
+  void writeNote();
+  [[nodiscard]] std::vector<Capture> capturesSoFar() const;
+  [[nodiscard]] float loudestIn(const Capture& capture, Span window, Frames origin) const;
+
   SessionFolder& folder_;
+  Session session_;  // as it was when the roll began
   RecordSetup setup_;
   std::vector<Capture> captures_;
+  std::vector<Frames> dropouts_;
   std::shared_ptr<CaptureStream> stream_;
 };
 
 /// "Record 3 passes": what undo will name.
 std::string recordingLabel(const RecordSetup& setup, Frames captured);
+
+/// A setup with one more punch by hand.
+RecordSetup withHandPunch(RecordSetup setup, Frames rollFrame, bool in);
 
 }  // namespace yewdrift

@@ -44,6 +44,17 @@ std::vector<StereoGain> mixOf(const Track& track) {
   return mix;
 }
 
+MonitorPlan monitorOf(const Track& track, const CompileOptions& options) {
+  MonitorPlan monitor;
+  monitor.mode = track.armed ? track.monitoring : Monitoring::Off;
+  monitor.gated = std::find(options.gated.begin(), options.gated.end(), track.id) != options.gated.end();
+  const std::vector<StereoGain> mix = mixOf(track);
+  for (const Microphone& microphone : track.microphones)
+    for (int channel = 0; channel < microphone.channels; ++channel)
+      monitor.inputs.push_back({microphone.input + channel, mix[monitor.inputs.size()]});
+  return monitor;
+}
+
 const Clip* sideClip(const Track& track, const Piece& piece, Frames edge) {
   const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr;
   return lane ? clipAt(*lane, edge - piece.slip) : nullptr;
@@ -188,12 +199,12 @@ std::shared_ptr<const PlaybackPlan> Compiler::compile(const Session& session, co
   auto plan = std::make_shared<PlaybackPlan>();
   plan->rate = session.rate;
   plan->files = *session.pool;
+  plan->tempo = session.tempo;
+  plan->click = session.recording.click;
   for (const auto& track : session.tracks) {
     Made entry{track, std::nullopt, !track->muted && (!anySolo || track->soloed), nullptr};
-    if (std::find(options.hushed.begin(), options.hushed.end(), track->id) != options.hushed.end())
-      entry.audible = false;
-    if (options.listening && options.listening->track == track->id && track->lane(options.listening->lane))
-      entry.lane = options.listening->lane;
+    for (const Listening& listening : options.listening)
+      if (listening.track == track->id && track->lane(listening.lane)) entry.lane = listening.lane;
     const auto same = std::find_if(made_.begin(), made_.end(), [&](const Made& old) {
       return old.from.same(track) && old.lane == entry.lane && old.audible == entry.audible;
     });
@@ -206,6 +217,7 @@ std::shared_ptr<const PlaybackPlan> Compiler::compile(const Session& session, co
       entry.plan = std::make_shared<const TrackPlan>(std::move(fresh));
     }
     plan->tracks.push_back(entry.plan);
+    plan->monitors.push_back(monitorOf(*track, options));
     made.push_back(std::move(entry));
   }
   made_ = std::move(made);

@@ -50,10 +50,24 @@ struct TrackPlan {
   [[nodiscard]] int channels() const { return static_cast<int>(mix.size()); }
 };
 
+/// How a track's inputs are heard, and what becomes of the track where it is recorded.
+struct MonitorPlan {
+  struct Input {
+    int input = 0;
+    StereoGain gain;
+  };
+  Monitoring mode = Monitoring::Off;  // Off too where the track is not armed
+  std::vector<Input> inputs;
+  bool gated = false;  // silent where it is recorded
+};
+
 struct PlaybackPlan {
   SampleRate rate;
   std::vector<PoolFile> files;  // as in the session's pool
   std::vector<std::shared_ptr<const TrackPlan>> tracks;
+  std::vector<MonitorPlan> monitors;  // one a track
+  TempoMap tempo;                     // for the click
+  ClickOptions click;
   [[nodiscard]] const TrackPlan* track(TrackId id) const;
 };
 
@@ -77,8 +91,8 @@ TrackPlan compileTrack(const Session& session, const Track& track, CorrelationMe
 TrackPlan compileLane(const Session& session, const Track& track, const Lane& lane);
 
 struct CompileOptions {
-  std::optional<Listening> listening;
-  std::vector<TrackId> hushed;  // silent while they are recorded
+  std::vector<Listening> listening;  // at most one a track
+  std::vector<TrackId> gated;        // earlier takes silent where they are recorded
 };
 /// The whole session's plan. Tracks that are equal (in memory) to those `previous` was made from keep their
 /// plan.

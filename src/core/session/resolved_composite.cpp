@@ -21,11 +21,13 @@ std::vector<Coverage> newestLanes(const Track& track) {
     bool opens;
   };
   std::vector<Edge> edges;
-  for (const auto& lane : track.lanes)
+  for (const auto& lane : track.lanes) {
+    if (lane->setAside) continue;
     for (const Clip& clip : lane->clips) {
       edges.push_back({clip.window.start, lane->number, true});
       edges.push_back({clip.window.end, lane->number, false});
     }
+  }
   std::sort(edges.begin(), edges.end(), [](const Edge& a, const Edge& b) { return a.at < b.at; });
 
   std::vector<Coverage> coverage;
@@ -224,7 +226,7 @@ const Clip* clipAt(const Lane& lane, Frames at) {
 const Lane* newestLaneAt(const Track& track, Frames at) {
   const Lane* newest = nullptr;
   for (const auto& lane : track.lanes)
-    if ((!newest || newest->number < lane->number) && clipAt(*lane, at)) newest = &*lane;
+    if (!lane->setAside && (!newest || newest->number < lane->number) && clipAt(*lane, at)) newest = &*lane;
   return newest;
 }
 

@@ -61,6 +61,8 @@ void checkTrack(const Track& track, const std::vector<PoolFile>& pool) {
         broken(where + " overlaps itself");
     }
   }
+  if (track.recordInto && !numbers.contains(*track.recordInto))
+    broken("the track " + name + " records into a lane that is not there");
   Frames last = -maximumPosition;
   for (const Piece& piece : track.composite.picks) {
     checkSpan(piece.span, "a piece of " + name);
@@ -129,15 +131,21 @@ void checkInvariants(const Session& session) {
     checkTrack(*track, *session.pool);
   }
   if (session.loop) checkSpan(*session.loop, "the loop");
-  for (const Span punch : session.punches) checkSpan(punch, "a punch");
+  Frames lastOut = -maximumPosition;
+  for (const Punch& punch : session.punches) {
+    checkSpan(punch.span(), "a punch");
+    if (punch.span().start < lastOut) broken("punch spans overlap");
+    lastOut = punch.span().end;
+  }
   for (const Marker& marker : session.markers) checkPosition(marker.at, "a marker");
+  checkRecordingOptions(session.recording);
 }
 
 Span materialOf(const Track& track) {
   Span all{maximumPosition, -maximumPosition};
   for (const auto& lane : track.lanes)
     for (const Clip& clip : lane->clips)
-      all = {std::min(all.start, clip.window.start), std::max(all.end, clip.window.end)};
+      if (!lane->setAside) all = {std::min(all.start, clip.window.start), std::max(all.end, clip.window.end)};
   return all.empty() ? Span{} : all;
 }
 

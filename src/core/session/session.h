@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "core/session/level.h"
+#include "core/session/recording_options.h"
 #include "core/session/shared.h"
 #include "core/session/shared_sequence.h"
 #include "core/time/frames.h"
@@ -58,6 +59,8 @@ struct Lane {
   LaneNumber number;
   std::string name;
   std::vector<Clip> clips;  // in order of time, windows not overlapping
+  bool setAside = false;    // an empty pass or a false start: kept, not shown among the takes, never played
+                            // unless picked
   bool operator==(const Lane&) const = default;
 };
 
@@ -109,6 +112,13 @@ struct Microphone {
   bool operator==(const Microphone&) const = default;
 };
 
+/// When a player hears their own input.
+enum class Monitoring {
+  Off,
+  Always,
+  Automatic,  // only while it is recorded; else the track
+};
+
 /// MIDI tracks will hold notes in place of files; picks, pieces and history are the same.
 enum class TrackKind { Audio, Midi };
 
@@ -131,15 +141,32 @@ struct Track {
   bool armed = false;
   bool muted = false;
   bool soloed = false;
+  Monitoring monitoring = Monitoring::Off;
+  std::optional<LaneNumber> recordInto;  // passes go into this lane; none: each into a new one
 
   [[nodiscard]] int channels() const;
   [[nodiscard]] const Lane* lane(LaneNumber number) const;
   bool operator==(const Track&) const = default;
 };
 
+/// A punch span. Without an in it records from the roll's first recorded frame, without an out until the roll
+/// ends.
+struct Punch {
+  std::optional<Frames> in;
+  std::optional<Frames> out;
+  /// The span with open ends as far away as positions go.
+  [[nodiscard]] Span span() const {
+    return {in.value_or(-maximumPosition), out.value_or(maximumPosition)};
+  }
+  bool operator==(const Punch&) const = default;
+};
+
+enum class MarkerKind { Plain, Dropout };
+
 struct Marker {
   Frames at;
   std::string name;
+  MarkerKind kind = MarkerKind::Plain;
   bool operator==(const Marker&) const = default;
 };
 
@@ -152,8 +179,9 @@ struct Session {
   std::vector<Shared<Track>> tracks;
   int tracksMade = 0;
   std::optional<Span> loop;
-  std::vector<Span> punches;
-  std::vector<Marker> markers;
+  std::vector<Punch> punches;  // in order, not overlapping
+  std::vector<Marker> markers;  // in order of time
+  RecordingOptions recording;
 
   [[nodiscard]] Ruler ruler() const { return {rate, tempo}; }
   [[nodiscard]] const Track* track(TrackId id) const;
@@ -166,7 +194,7 @@ struct Session {
 void checkInvariants(const Session& session);
 void checkRate(SampleRate rate);
 
-/// From the first to the last audible frame of any lane of the track; empty where there is none.
+/// From the first to the last audible frame of any lane of the track that is not set aside; empty where there is none.
 Span materialOf(const Track& track);
 /// The same over all tracks.
 Span materialOf(const Session& session);

@@ -300,7 +300,7 @@ void SessionFolder::recoverRecording() {
       }
       captures.push_back(std::move(capture));
     }
-    commit("Recover recording", addRecording(std::move(next), setup, captures));
+    commit("Recover recording", addRecording(std::move(next), setup, captures).session);
     notices_.push_back("A recording that was cut off was recovered: " + clockText(longest, session().rate) +
                        " of it are in new lanes.");
     endRecordingNote();

@@ -23,6 +23,15 @@ constexpr Names<SampleFormat, 3> formats{
     {{SampleFormat::Pcm16, "pcm16"}, {SampleFormat::Pcm24, "pcm24"}, {SampleFormat::Float32, "float"}}};
 constexpr Names<PassResult, 3> results{
     {{PassResult::NewLane, "new-lane"}, {PassResult::Replace, "replace"}, {PassResult::Overdub, "overdub"}}};
+constexpr Names<Monitoring, 3> monitorings{
+    {{Monitoring::Off, "off"}, {Monitoring::Always, "always"}, {Monitoring::Automatic, "automatic"}}};
+constexpr Names<LengthUnit, 2> lengthUnits{{{LengthUnit::Bars, "bars"}, {LengthUnit::Seconds, "seconds"}}};
+constexpr Names<Snap, 6> snaps{{{Snap::Off, "off"},
+                                {Snap::Bar, "bar"},
+                                {Snap::Beat, "beat"},
+                                {Snap::Division, "division"},
+                                {Snap::PhraseEdge, "phrase-edge"},
+                                {Snap::ZeroCrossing, "zero-crossing"}}};
 constexpr Names<TrackKind, 2> kinds{{{TrackKind::Audio, "audio"}, {TrackKind::Midi, "midi"}}};
 
 template <typename Table, typename Enum>
@@ -139,6 +148,7 @@ json trackJson(const Track& track) {
     json clips = json::array();
     for (const Clip& clip : lane->clips) clips.push_back(clipJson(clip));
     lanes.push_back({{"number", lane->number.value}, {"name", lane->name}, {"clips", clips}});
+    if (lane->setAside) lanes.back()["setAside"] = true;
   }
   return {{"id", track.id.value},         {"name", track.name},
           {"kind", nameOf(track.kind)},   {"backing", track.backing},
@@ -146,7 +156,9 @@ json trackJson(const Track& track) {
           {"lanesMade", track.lanesMade}, {"composite", compositeJson(track.composite)},
           {"gain", track.gain.value},     {"pan", track.pan.value},
           {"armed", track.armed},         {"muted", track.muted},
-          {"soloed", track.soloed}};
+          {"soloed", track.soloed},
+          {"monitoring", nameOf(track.monitoring)},
+          {"recordInto", track.recordInto ? json(track.recordInto->value) : json()}};
 }
 
 Track trackFrom(const json& value) {
@@ -163,6 +175,7 @@ Track trackFrom(const json& value) {
                                  {number(m.at("pan"))}});
   for (const json& lane : value.at("lanes")) {
     Lane made{LaneNumber{lane.at("number").get<int>()}, lane.at("name").get<std::string>(), {}};
+    made.setAside = lane.value("setAside", false);
     for (const json& clip : lane.at("clips")) made.clips.push_back(clipFrom(clip));
     track.lanes.emplace_back(std::move(made));
   }
@@ -173,6 +186,9 @@ Track trackFrom(const json& value) {
   track.armed = value.at("armed").get<bool>();
   track.muted = value.at("muted").get<bool>();
   track.soloed = value.at("soloed").get<bool>();
+  if (value.contains("monitoring")) track.monitoring = monitoringNamed(value.at("monitoring").get<std::string>());
+  if (value.contains("recordInto") && !value.at("recordInto").is_null())
+    track.recordInto = LaneNumber{value.at("recordInto").get<int>()};
   return track;
 }
 
@@ -186,6 +202,84 @@ std::vector<Span> spansFrom(const json& value) {
   std::vector<Span> spans;
   for (const json& s : value) spans.push_back(spanFrom(s));
   return spans;
+}
+
+json optionalFrames(const std::optional<Frames>& at) {
+  return at ? json(at->count) : json();
+}
+std::optional<Frames> optionalFramesFrom(const json& value) {
+  return value.is_null() ? std::nullopt : std::optional(frames(value));
+}
+
+json punchesJson(const std::vector<Punch>& punches) {
+  json list = json::array();
+  for (const Punch& punch : punches)
+    list.push_back(json::array({optionalFrames(punch.in), optionalFrames(punch.out)}));
+  return list;
+}
+
+std::vector<Punch> punchesFrom(const json& value) {
+  std::vector<Punch> punches;
+  for (const json& punch : value)
+    punches.push_back({optionalFramesFrom(punch.at(0)), optionalFramesFrom(punch.at(1))});
+  return punches;
+}
+
+json lengthJson(MusicalLength length) {
+  return json::array({length.amount, nameIn(lengthUnits, length.unit)});
+}
+MusicalLength lengthFrom(const json& value) {
+  return {number(value.at(0)), valueIn(lengthUnits, value.at(1).get<std::string>(), "unit of length")};
+}
+
+json optionsJson(const RecordingOptions& o) {
+  return {{"preRoll", lengthJson(o.preRoll)},
+          {"postRoll", lengthJson(o.postRoll)},
+          {"countInBars", o.countInBars},
+          {"loop", o.loop},
+          {"punch", o.punch},
+          {"passes", o.passes},
+          {"result", nameOf(o.result)},
+          {"hush", o.hush},
+          {"safeReview", o.safeReview},
+          {"playBack", o.playBack},
+          {"setAside", o.setAside},
+          {"backUpSeconds", o.backUpSeconds},
+          {"leadSeconds", o.leadSeconds},
+          {"click",
+           {{"recording", o.click.recording},
+            {"playing", o.click.playing},
+            {"accent", o.click.accent},
+            {"level", o.click.level.value}}},
+          {"grid", o.grid},
+          {"snap", nameIn(snaps, o.snap)},
+          {"divisions", o.divisions}};
+}
+
+RecordingOptions optionsFrom(const json& value) {
+  RecordingOptions o;
+  o.preRoll = lengthFrom(value.at("preRoll"));
+  o.postRoll = lengthFrom(value.at("postRoll"));
+  o.countInBars = value.at("countInBars").get<int>();
+  o.loop = value.at("loop").get<bool>();
+  o.punch = value.at("punch").get<bool>();
+  o.passes = value.at("passes").get<int>();
+  o.result = passResultNamed(value.at("result").get<std::string>());
+  o.hush = value.at("hush").get<bool>();
+  o.safeReview = value.at("safeReview").get<bool>();
+  o.playBack = value.at("playBack").get<bool>();
+  o.setAside = value.at("setAside").get<bool>();
+  o.backUpSeconds = number(value.at("backUpSeconds"));
+  o.leadSeconds = number(value.at("leadSeconds"));
+  const json& click = value.at("click");
+  o.click = {click.at("recording").get<bool>(),
+             click.at("playing").get<bool>(),
+             click.at("accent").get<bool>(),
+             {number(click.at("level"))}};
+  o.grid = value.at("grid").get<bool>();
+  o.snap = valueIn(snaps, value.at("snap").get<std::string>(), "way to snap");
+  o.divisions = value.at("divisions").get<int>();
+  return o;
 }
 
 }  // namespace
@@ -211,6 +305,12 @@ PassResult passResultNamed(const std::string& name) {
 const char* nameOf(TrackKind kind) {
   return nameIn(kinds, kind);
 }
+const char* nameOf(Monitoring monitoring) {
+  return nameIn(monitorings, monitoring);
+}
+Monitoring monitoringNamed(const std::string& name) {
+  return valueIn(monitorings, name, "way of monitoring; there are off, always and automatic");
+}
 
 json toJson(const Session& session) {
   json tempo = json::array();
@@ -225,7 +325,9 @@ json toJson(const Session& session) {
   for (const auto& track : session.tracks) tracks.push_back(trackJson(*track));
   json markers = json::array();
   for (const Marker& marker : session.markers)
-    markers.push_back({{"at", marker.at.count}, {"name", marker.name}});
+    markers.push_back({{"at", marker.at.count},
+                       {"name", marker.name},
+                       {"kind", marker.kind == MarkerKind::Dropout ? "dropout" : "plain"}});
   return {{"name", session.name},
           {"rate", session.rate.hertz},
           {"format", nameOf(session.format)},
@@ -234,8 +336,9 @@ json toJson(const Session& session) {
           {"tracks", tracks},
           {"tracksMade", session.tracksMade},
           {"loop", session.loop ? span(*session.loop) : json()},
-          {"punches", spansJson(session.punches)},
-          {"markers", markers}};
+          {"punches", punchesJson(session.punches)},
+          {"markers", markers},
+          {"recording", optionsJson(session.recording)}};
 }
 
 Session sessionFromJson(const json& document) {
@@ -256,9 +359,12 @@ Session sessionFromJson(const json& document) {
     for (const json& track : document.at("tracks")) session.tracks.emplace_back(trackFrom(track));
     session.tracksMade = document.at("tracksMade").get<int>();
     if (!document.at("loop").is_null()) session.loop = spanFrom(document.at("loop"));
-    session.punches = spansFrom(document.at("punches"));
+    session.punches = punchesFrom(document.at("punches"));
     for (const json& marker : document.at("markers"))
-      session.markers.push_back({frames(marker.at("at")), marker.at("name").get<std::string>()});
+      session.markers.push_back({frames(marker.at("at")), marker.at("name").get<std::string>(),
+                                 marker.value("kind", "plain") == "dropout" ? MarkerKind::Dropout
+                                                                            : MarkerKind::Plain});
+    if (document.contains("recording")) session.recording = optionsFrom(document.at("recording"));
     checkInvariants(session);
     return session;
   } catch (const json::exception& e) {
@@ -275,6 +381,11 @@ json toJson(const RecordSetup& setup) {
           {"passes", timeline.passes},
           {"stopAt", timeline.stopAt ? json(timeline.stopAt->count) : json()},
           {"postRoll", timeline.postRoll.count},
+          {"countIn", timeline.countIn.count},
+          {"byHand", setup.byHand},
+          {"handPunches", spansJson(setup.handPunches)},
+          {"hush", setup.hush},
+          {"playBack", setup.playBack},
           {"recordFrom", setup.recordFrom.count},
           {"punches", spansJson(setup.punches)},
           {"roundTrip", setup.roundTrip.count},
@@ -288,6 +399,11 @@ RecordSetup recordSetupFromJson(const json& document) {
   setup.timeline.passes = document.at("passes").get<int>();
   if (!document.at("stopAt").is_null()) setup.timeline.stopAt = frames(document.at("stopAt"));
   setup.timeline.postRoll = frames(document.at("postRoll"));
+  setup.timeline.countIn = frames(document.at("countIn"));
+  setup.byHand = document.at("byHand").get<bool>();
+  setup.handPunches = spansFrom(document.at("handPunches"));
+  setup.hush = document.at("hush").get<bool>();
+  setup.playBack = document.at("playBack").get<bool>();
   setup.recordFrom = frames(document.at("recordFrom"));
   setup.punches = spansFrom(document.at("punches"));
   setup.roundTrip = frames(document.at("roundTrip"));

@@ -23,5 +23,7 @@ SampleFormat sampleFormatNamed(const std::string& name);
 const char* nameOf(PassResult result);
 PassResult passResultNamed(const std::string& name);
 const char* nameOf(TrackKind kind);
+const char* nameOf(Monitoring monitoring);
+Monitoring monitoringNamed(const std::string& name);
 
 }  // namespace yewdrift

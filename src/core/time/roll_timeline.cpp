@@ -4,13 +4,17 @@
 namespace yewdrift {
 
 RollTimeline::Run RollTimeline::runAt(Frames rollFrame) const {
+  if (rollFrame < countIn)
+    return {start - (countIn - rollFrame), countIn - rollFrame, 1, rollFrame.count == 0, true};
   const Frames endless = maximumPosition * 2;
-  const Frames end = totalLength().value_or(endless);
-  if (!loop) return {start + rollFrame, end - rollFrame, 1, rollFrame.count == 0};
+  const Frames end = totalLength().value_or(endless) - countIn;
+  const bool first = rollFrame.count == 0;
+  rollFrame -= countIn;
+  if (!loop) return {start + rollFrame, end - rollFrame, 1, first};
   const Frames firstLeg = loop->end - start;
   if (rollFrame < firstLeg) {
     const bool last = passes == 1;
-    return {start + rollFrame, (last ? end : firstLeg) - rollFrame, 1, rollFrame.count == 0};
+    return {start + rollFrame, (last ? end : firstLeg) - rollFrame, 1, first};
   }
   const std::int64_t length = loop->length().count;
   std::int64_t turn = (rollFrame - firstLeg).count / length;
@@ -23,19 +27,20 @@ RollTimeline::Run RollTimeline::runAt(Frames rollFrame) const {
 }
 
 std::optional<Frames> RollTimeline::totalLength() const {
-  if (loop && passes > 0) return loop->end - start + loop->length() * (passes - 1) + postRoll;
-  if (!loop && stopAt) return *stopAt - start + postRoll;
+  if (loop && passes > 0) return countIn + (loop->end - start) + loop->length() * (passes - 1) + postRoll;
+  if (!loop && stopAt) return countIn + (*stopAt - start) + postRoll;
   return std::nullopt;
 }
 
 std::vector<RollTimeline::Pass> RollTimeline::passesWithin(Frames rolled) const {
   std::vector<Pass> result;
   if (!loop) {
-    const Frames end = stopAt ? std::min(*stopAt, start + rolled) : start + rolled;
-    if (start < end) result.push_back({1, {start, end}, {}});
+    const Frames reached = start + rolled - countIn;
+    const Frames end = stopAt ? std::min(*stopAt, reached) : reached;
+    if (start < end) result.push_back({1, {start, end}, countIn});
     return result;
   }
-  Frames begin;
+  Frames begin = countIn;
   Frames position = start;
   for (int round = 1; begin < rolled && (passes == 0 || round <= passes); ++round) {
     const Frames length = std::min(loop->end - position, rolled - begin);

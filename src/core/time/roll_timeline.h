@@ -11,11 +11,12 @@ namespace yewdrift {
 /// Where the transport is, for every frame since it started to roll ("roll frame"). The audio callback, the
 /// cutting of passes and what the window says beforehand all ask this one description.
 struct RollTimeline {
-  Frames start;                  // session position of roll frame 0
+  Frames start;                  // session position from which it plays
   std::optional<Span> loop;      // from its end the roll goes on at its start; start < loop->end
   int passes = 0;                // with a loop: stop after that many times round; 0: until stopped
   std::optional<Frames> stopAt;  // without a loop: the position to stop at; none: until stopped
   Frames postRoll;               // goes on that long, past the loop's end too, before it stops
+  Frames countIn{};              // before `start` nothing plays for that long; positions lead up to it
 
   /// The stretch from a roll frame on in which position runs without a jump.
   struct Run {
@@ -23,6 +24,7 @@ struct RollTimeline {
     Frames length;
     int round = 1;        // times round, counted from 1
     bool jumped = false;  // the roll frame is the first after a start or a jump back
+    bool counting = false;  // in the count-in
   };
   [[nodiscard]] Run runAt(Frames rollFrame) const;
 

@@ -84,4 +84,36 @@ Frames TempoMap::nearestBeat(Frames at, SampleRate rate) const {
   return at - before < after - at ? before : after;
 }
 
+Frames TempoMap::nearestBar(Frames at, SampleRate rate) const {
+  const Frames before = barStart(at, rate);
+  const Frames after = barStart(at, rate, 1);
+  return at - before < after - at ? before : after;
+}
+
+Frames TempoMap::nearestDivision(Frames at, int parts, SampleRate rate) const {
+  const MusicalPosition position = positionOf(at, rate);
+  const double nearest = std::round((position.beat - 1.0) * parts) / parts;
+  return frameOf({position.bar, 1.0 + nearest}, rate);
+}
+
+Frames TempoMap::shiftedByBars(Frames at, double bars, SampleRate rate) const {
+  const MusicalPosition from = positionOf(at, rate);
+  const double there = from.bar + (from.beat - 1.0) / changeAt(from.bar).meter.beats + bars;
+  // A sum of fractions that should have met a bar line may miss it by a hair.
+  const double whole = std::round(there);
+  const double snapped = std::abs(there - whole) < 1e-9 ? whole : there;
+  const double bar = std::floor(snapped);
+  const int number = static_cast<int>(bar);
+  return frameOf({number, 1.0 + (snapped - bar) * changeAt(number).meter.beats}, rate);
+}
+
+TempoMap::Beat TempoMap::beatFrom(Frames at, SampleRate rate) const noexcept {
+  const MusicalPosition here = positionOf(at, rate);
+  for (double beat = std::ceil(here.beat); beat <= changeAt(here.bar).meter.beats; beat += 1.0) {
+    const Frames line = frameOf({here.bar, beat}, rate);
+    if (line >= at) return {line, beat == 1.0};
+  }
+  return {frameOf({here.bar + 1, 1.0}, rate), true};
+}
+
 }  // namespace yewdrift

@@ -48,6 +48,21 @@ class TempoMap {
   [[nodiscard]] Frames barStart(Frames at, SampleRate rate, int offset = 0) const;
   /// The beat line nearest to `at`.
   [[nodiscard]] Frames nearestBeat(Frames at, SampleRate rate) const;
+  /// The bar line nearest to `at`.
+  [[nodiscard]] Frames nearestBar(Frames at, SampleRate rate) const;
+  /// The line nearest to `at` where every beat is divided in `parts`.
+  [[nodiscard]] Frames nearestDivision(Frames at, int parts, SampleRate rate) const;
+  /// `bars` bars later (or earlier, where negative), counted along the map; a fraction is one of the bar it
+  /// falls in. Before bar 1 the first tempo goes on backwards.
+  [[nodiscard]] Frames shiftedByBars(Frames at, double bars, SampleRate rate) const;
+
+  struct Beat {
+    Frames at;
+    bool first = false;  // of its bar
+    bool operator==(const Beat&) const = default;
+  };
+  /// The first beat line at or behind `at`. Neither allocates nor throws: the audio thread asks it.
+  [[nodiscard]] Beat beatFrom(Frames at, SampleRate rate) const noexcept;
 
   bool operator==(const TempoMap&) const = default;
 

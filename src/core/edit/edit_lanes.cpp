@@ -1,0 +1,88 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/edit/edit.h"
+#include "core/edit/edit_access.h"
+#include "core/error.h"
+
+namespace yewdrift {
+namespace {
+
+/// The clips of a lane with `span` made silent: windows that reach into it end or start at its edges.
+std::vector<Clip> clipsWithout(const std::vector<Clip>& clips, Span span) {
+  std::vector<Clip> kept;
+  for (const Clip& clip : clips) {
+    for (const Span part : {Span{clip.window.start, std::min(clip.window.end, span.start)},
+                            Span{std::max(clip.window.start, span.end), clip.window.end}}) {
+      if (part.empty()) continue;
+      kept.push_back(clip);
+      kept.back().window = part;
+      if (!clip.window.overlaps(span)) break;  // it lies on one side whole
+    }
+  }
+  return kept;
+}
+
+void byTime(std::vector<Clip>& clips) {
+  std::sort(clips.begin(), clips.end(),
+            [](const Clip& a, const Clip& b) { return a.window.start < b.window.start; });
+}
+
+/// The picks with every piece changed by `change`, which returns false for those that go.
+template <typename Change>
+void changePicks(Track& track, Change change) {
+  std::vector<Piece> picks;
+  for (Piece piece : track.composite.picks)
+    if (change(piece)) picks.push_back(std::move(piece));
+  track.composite.picks = SharedSequence<Piece>(picks);
+  std::vector<JoinSetting> joins(track.composite.joins.begin(), track.composite.joins.end());
+  for (const JoinSetting& join : joins) dropStaleJoins(track, {join.at, join.at});
+}
+
+}  // namespace
+
+Session placeInLane(Session session, TrackId id, LaneNumber number, const std::vector<Clip>& clips) {
+  Lane& lane = editLane(editTrack(session, id), number);
+  for (const Clip& clip : clips) {
+    lane.clips = clipsWithout(lane.clips, clip.window);
+    lane.clips.push_back(clip);
+  }
+  byTime(lane.clips);
+  return session;
+}
+
+Session setLaneAside(Session session, TrackId id, LaneNumber number, bool aside) {
+  editLane(editTrack(session, id), number).setAside = aside;
+  return session;
+}
+
+Session removeLane(Session session, TrackId id, LaneNumber number) {
+  requireLane(requireTrack(session, id), number);
+  Track& track = editTrack(session, id);
+  std::erase_if(track.lanes, [number](const auto& lane) { return lane->number == number; });
+  if (track.recordInto == number) track.recordInto.reset();
+  changePicks(track, [number](Piece& piece) {
+    std::erase(piece.overdubs, number);
+    if (piece.lane != number) return true;
+    piece.lane.reset();
+    if (piece.overdubs.empty()) return false;
+    piece.lane = piece.overdubs.front();
+    piece.overdubs.erase(piece.overdubs.begin());
+    return true;
+  });
+  return session;
+}
+
+Session endLaneAt(Session session, TrackId id, LaneNumber number, Frames at) {
+  Track& track = editTrack(session, id);
+  Lane& lane = editLane(track, number);
+  std::erase_if(lane.clips, [at](const Clip& clip) { return clip.window.start >= at; });
+  for (Clip& clip : lane.clips) clip.window.end = std::min(clip.window.end, at);
+  std::vector<Piece> picks;
+  changePicks(track, [number, at](Piece& piece) {
+    if (piece.lane != number || piece.span.end <= at) return true;
+    piece.span.end = std::max(at, piece.span.start);
+    return !piece.span.empty();
+  });
+  return session;
+}
+
+}  // namespace yewdrift

@@ -1,0 +1,165 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Loop, punches, markers, tempo and recording options.
+#include "core/edit/edit.h"
+#include "core/error.h"
+
+namespace yewdrift {
+namespace {
+
+void requirePosition(Frames at) {
+  if (at.count < 0 || at > maximumPosition) throw Error("That position lies outside the session.");
+}
+
+bool inOrder(const Punch& a, const Punch& b) {
+  return a.span().start < b.span().start;
+}
+
+}  // namespace
+
+Session setTempo(Session session, TempoMap tempo) {
+  session.tempo = std::move(tempo);
+  return session;
+}
+
+Session setTempoChange(Session session, TempoChange change) {
+  if (change.bar < 1) throw Error("Bars are numbered from 1.");
+  std::vector<TempoChange> changes = session.tempo.changes();
+  std::erase_if(changes, [&](const TempoChange& old) { return old.bar == change.bar; });
+  changes.push_back(change);
+  std::sort(changes.begin(), changes.end(),
+            [](const TempoChange& a, const TempoChange& b) { return a.bar < b.bar; });
+  return setTempo(std::move(session), TempoMap(changes));
+}
+
+Session removeTempoChange(Session session, int bar) {
+  if (bar == 1) throw Error("At bar 1 there has to be a tempo; change it instead.");
+  std::vector<TempoChange> changes = session.tempo.changes();
+  if (std::erase_if(changes, [bar](const TempoChange& old) { return old.bar == bar; }) == 0)
+    throw Error("There is no tempo change at bar " + std::to_string(bar) + ".");
+  return setTempo(std::move(session), TempoMap(changes));
+}
+
+Session addMarker(Session session, Frames at, std::string name, MarkerKind kind) {
+  requirePosition(at);
+  if (name.empty()) {
+    int count = 1;
+    for (const Marker& marker : session.markers) count += marker.kind == kind ? 1 : 0;
+    name = (kind == MarkerKind::Dropout ? "Dropout " : "Marker ") + std::to_string(count);
+  }
+  const auto place = std::upper_bound(session.markers.begin(), session.markers.end(), at,
+                                      [](Frames f, const Marker& marker) { return f < marker.at; });
+  session.markers.insert(place, {at, std::move(name), kind});
+  return session;
+}
+
+Session renameMarker(Session session, std::size_t index, std::string name) {
+  if (index >= session.markers.size()) throw Error("There is no such marker.");
+  if (name.empty()) throw Error("A marker needs a name.");
+  session.markers[index].name = std::move(name);
+  return session;
+}
+
+Session removeMarkers(Session session, const std::vector<std::size_t>& indices) {
+  std::vector<Marker> kept;
+  for (std::size_t i = 0; i < session.markers.size(); ++i)
+    if (std::find(indices.begin(), indices.end(), i) == indices.end()) kept.push_back(session.markers[i]);
+  session.markers = std::move(kept);
+  return session;
+}
+
+Session setLoop(Session session, std::optional<Span> loop) {
+  if (loop && loop->length() < shortestLoop)
+    throw Error("A loop needs at least " + std::to_string(shortestLoop.count) + " frames; this one has " +
+                std::to_string(std::max<std::int64_t>(loop->length().count, 0)) + ".");
+  if (loop && (loop->start.count < 0 || loop->end > maximumPosition))
+    throw Error("The loop lies outside the session.");
+  session.loop = loop;
+  return session;
+}
+
+Session widenLoop(Session session, double barsBefore, double barsBehind) {
+  if (!session.loop) throw Error("There is no loop span yet; draw one on the ruler first.");
+  const Ruler ruler = session.ruler();
+  const Span wide{
+      std::max(Frames{}, positionBefore(session.loop->start, {barsBefore, LengthUnit::Bars}, ruler)),
+      positionBehind(session.loop->end, {barsBehind, LengthUnit::Bars}, ruler)};
+  return setLoop(std::move(session), wide);
+}
+
+Session setPunches(Session session, std::vector<Punch> punches) {
+  std::sort(punches.begin(), punches.end(), inOrder);
+  for (std::size_t i = 0; i < punches.size(); ++i) {
+    const Span span = punches[i].span();
+    if (!punches[i].in && !punches[i].out) throw Error("A punch needs an in or an out.");
+    if (span.empty()) throw Error("A punch-out must lie after its punch-in.");
+    if (punches[i].in) requirePosition(*punches[i].in);
+    if (punches[i].out) requirePosition(*punches[i].out);
+    if (i > 0 && span.start < punches[i - 1].span().end)
+      throw Error("Two punch spans overlap; draw them apart or as one.");
+  }
+  session.punches = std::move(punches);
+  return session;
+}
+
+Session addPunch(Session session, Span span) {
+  if (span.empty()) throw Error("A punch-out must lie after its punch-in.");
+  requirePosition(span.start);
+  requirePosition(span.end);
+  Punch made{span.start, span.end};
+  std::vector<Punch> punches;
+  for (const Punch& old : session.punches) {
+    const Span there = old.span();
+    if (there.end < span.start || there.start > span.end) {
+      punches.push_back(old);
+      continue;
+    }
+    if (!old.in || !made.in)
+      made.in.reset();
+    else
+      made.in = std::min(*made.in, *old.in);
+    if (!old.out || !made.out)
+      made.out.reset();
+    else
+      made.out = std::max(*made.out, *old.out);
+  }
+  punches.push_back(made);
+  return setPunches(std::move(session), std::move(punches));
+}
+
+Session punchInAt(Session session, Frames at) {
+  std::vector<Punch> punches = session.punches;
+  // It becomes the in of the punch-out that waits behind it, else it stays open until the next punch.
+  for (Punch& punch : punches)
+    if (!punch.in && punch.out > at) {
+      punch.in = at;
+      return setPunches(std::move(session), std::move(punches));
+    }
+  Punch made{at, std::nullopt};
+  for (const Punch& punch : punches)
+    if (punch.in && *punch.in > at && (!made.out || *punch.in < *made.out)) made.out = *punch.in;
+  punches.push_back(made);
+  return setPunches(std::move(session), std::move(punches));
+}
+
+Session punchOutAt(Session session, Frames at) {
+  std::vector<Punch> punches = session.punches;
+  for (Punch& punch : punches)
+    if (!punch.out && punch.in < at) {
+      punch.out = at;
+      return setPunches(std::move(session), std::move(punches));
+    }
+  Punch made{std::nullopt, at};
+  for (const Punch& punch : punches)
+    if (punch.out && *punch.out < at && (!made.in || *punch.out > *made.in)) made.in = *punch.out;
+  punches.push_back(made);
+  return setPunches(std::move(session), std::move(punches));
+}
+
+Session setRecordingOptions(Session session, const RecordingOptions& options) {
+  checkRecordingOptions(options);
+  session.recording = options;
+  return session;
+}
+
+}  // namespace yewdrift

@@ -1,0 +1,121 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/edit/plan_recording.h"
+
+#include "core/error.h"
+
+namespace yewdrift {
+namespace {
+
+/// The start of the roll so that `length` plays before `from`; noted where the session's start cuts it.
+void leadUpTo(RecordSetup& setup, Frames from, MusicalLength length, const Ruler& ruler) {
+  const Frames wanted = positionBefore(from, length, ruler);
+  setup.timeline.start = std::max(Frames{}, wanted);
+  setup.preRollCut = wanted.count < 0;
+}
+
+/// Records from `recordFrom` on; where a hand punches meanwhile, the hand decides.
+void punchInOnce(RecordSetup& setup) {
+  setup.byHand = true;
+  setup.handPunches = {
+      {setup.timeline.countIn + (setup.recordFrom - setup.timeline.start), maximumPosition}};
+}
+
+void planLoop(RecordSetup& setup, const Session& session, Span loop, Frames playhead) {
+  const RecordingOptions& options = session.recording;
+  setup.timeline.loop = loop;
+  setup.timeline.passes = options.passes;
+  setup.playBack = options.playBack;
+  setup.recordFrom = loop.start;
+  // A playhead before the loop is a pre-roll of its own.
+  if (playhead < loop.start)
+    setup.timeline.start = playhead;
+  else
+    leadUpTo(setup, loop.start, options.preRoll, session.ruler());
+}
+
+void planPunches(RecordSetup& setup, const Session& session, Frames playhead) {
+  const Ruler ruler = session.ruler();
+  const Span first = setup.punches.front();
+  const bool ahead = std::any_of(setup.punches.begin(), setup.punches.end(),
+                                 [playhead](Span punch) { return punch.start > playhead; });
+  if (first.start < Frames{}) {
+    setup.recordFrom = playhead;
+    leadUpTo(setup, playhead, session.recording.preRoll, ruler);
+  } else if (ahead) {
+    // From the playhead on; punches that lie behind it are not come by.
+    setup.timeline.start = playhead;
+    std::erase_if(setup.punches, [playhead](Span punch) { return punch.end <= playhead; });
+    setup.recordFrom = std::max(playhead, setup.punches.front().start);
+  } else {
+    setup.recordFrom = first.start;
+    leadUpTo(setup, first.start, session.recording.preRoll, ruler);
+  }
+  const Frames out = setup.punches.back().end;
+  if (out < maximumPosition) setup.timeline.stopAt = out;
+}
+
+void addCountIn(RecordSetup& setup, const Session& session) {
+  const Frames start = setup.timeline.start;
+  const double bars = session.recording.countInBars;
+  // Bars of the tempo it starts in, whatever lies before.
+  setup.timeline.countIn =
+      positionBehind(start, {bars, LengthUnit::Bars}, session.ruler()) - start;
+}
+
+}  // namespace
+
+RecordSetup planRecording(const Session& session, const RecordRequest& request) {
+  const RecordingOptions& options = session.recording;
+  RecordSetup setup;
+  setup.roundTrip = request.roundTrip;
+  setup.result = options.result;
+  setup.hush = options.hush;
+  if (options.punch)
+    for (const Punch& punch : session.punches) setup.punches.push_back(punch.span());
+  const auto loop = options.loop ? session.loop : std::nullopt;
+  if (loop) {
+    planLoop(setup, session, *loop, request.playhead);
+  } else if (!setup.punches.empty()) {
+    planPunches(setup, session, request.playhead);
+  } else {
+    setup.recordFrom = request.playhead;
+    leadUpTo(setup, request.playhead, options.preRoll, session.ruler());
+  }
+  addCountIn(setup, session);
+  const std::optional<Frames> end = loop ? std::optional(loop->end) : setup.timeline.stopAt;
+  if (end) setup.timeline.postRoll = positionBehind(*end, options.postRoll, session.ruler()) - *end;
+  if (setup.punches.empty()) punchInOnce(setup);
+  setup.check();
+  return setup;
+}
+
+Frames pickUpPoint(const Session& session, Frames playhead, std::optional<Span> selection) {
+  if (selection) return selection->start;
+  return std::max(Frames{}, playhead - framesFromSeconds(session.recording.backUpSeconds, session.rate));
+}
+
+RecordSetup planPickUp(const Session& session, const RecordRequest& request,
+                       std::optional<Span> selection) {
+  RecordSetup setup;
+  setup.roundTrip = request.roundTrip;
+  setup.hush = session.recording.hush;
+  setup.result = PassResult::Replace;
+  setup.recordFrom = pickUpPoint(session, request.playhead, selection);
+  leadUpTo(setup, setup.recordFrom, {session.recording.leadSeconds, LengthUnit::Seconds}, session.ruler());
+  punchInOnce(setup);
+  setup.check();
+  return setup;
+}
+
+RecordSetup planStandby(const RollTimeline& timeline, const Session& session, Frames roundTrip) {
+  RecordSetup setup;
+  setup.timeline = timeline;
+  setup.recordFrom = timeline.start;
+  setup.roundTrip = roundTrip;
+  setup.byHand = true;
+  setup.result = session.recording.result;
+  setup.hush = session.recording.hush;
+  return setup;
+}
+
+}  // namespace yewdrift

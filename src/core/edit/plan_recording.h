@@ -1,0 +1,28 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "core/edit/recorded_roll.h"
+
+namespace yewdrift {
+
+/// What the player asked for, besides what the session's recording options say.
+struct RecordRequest {
+  Frames playhead;
+  Frames roundTrip;
+};
+
+/// The record command: round the loop, in the punch spans, or from the playhead on. Throws Error with a
+/// sentence where nothing would be recorded.
+RecordSetup planRecording(const Session& session, const RecordRequest& request);
+
+/// Back up and pick up: goes back from the playhead (or to the start of the selection), plays what leads up to
+/// that point and records on from there; what is recorded replaces what played.
+RecordSetup planPickUp(const Session& session, const RecordRequest& request, std::optional<Span> selection);
+
+/// Where that records on from.
+Frames pickUpPoint(const Session& session, Frames playhead, std::optional<Span> selection);
+
+/// Playing with armed tracks: everything is captured, nothing is audible until it is punched by hand.
+RecordSetup planStandby(const RollTimeline& timeline, const Session& session, Frames roundTrip);
+
+}  // namespace yewdrift

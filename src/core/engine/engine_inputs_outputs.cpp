@@ -1,0 +1,92 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The audio thread again: what goes from the inputs to the ears, the loop-back probe, the meters.
+#include <algorithm>
+#include <cmath>
+
+#include "core/engine/engine.h"
+#include "core/engine/engine_queues.h"
+
+namespace yewdrift {
+namespace {
+
+void raise(std::atomic<float>& peak, float value) noexcept {
+  if (value > peak.load(std::memory_order_relaxed)) peak.store(value, std::memory_order_relaxed);
+}
+
+float loudest(const float* samples, int count) noexcept {
+  float peak = 0.0F;
+  for (int i = 0; i < count; ++i) peak = std::max(peak, std::abs(samples[i]));
+  return peak;
+}
+
+}  // namespace
+
+void Engine::monitor(const AudioBlock& block) noexcept {
+  if (!plan_) return;
+  constexpr float step = 1.0F / RecordGate::fadeFrames;
+  const auto& monitors = plan_->plan->monitors;
+  for (std::size_t t = 0; t < std::min(monitors.size(), mostMeters); ++t) {
+    const MonitorPlan& plan = monitors[t];
+    if (plan.mode == Monitoring::Off && monitorLevel_[t] == 0.0F) continue;
+    float level = monitorLevel_[t];
+    for (const MonitorPlan::Input& input : plan.inputs) {
+      if (input.input >= block.inputCount) continue;
+      const float* from = block.inputs[input.input];
+      level = monitorLevel_[t];
+      for (int i = 0; i < block.frames; ++i) {
+        const auto n = static_cast<std::size_t>(i);
+        const float target = plan.mode == Monitoring::Always      ? 1.0F
+                             : plan.mode == Monitoring::Automatic ? gateGain_[n]
+                                                                  : 0.0F;
+        level += std::clamp(target - level, -step, step);
+        left_[n] += level * input.gain.left * from[i];
+        right_[n] += level * input.gain.right * from[i];
+      }
+    }
+    monitorLevel_[t] = level;
+  }
+}
+
+void Engine::probe(const AudioBlock& block) noexcept {
+  if (!probe_) return;
+  const auto left = probe_->signal.size() - probe_->played;
+  const auto n = std::min<std::size_t>(static_cast<std::size_t>(block.frames), left);
+  const float* input = probe_->input < block.inputCount ? block.inputs[probe_->input] : nullptr;
+  for (std::size_t i = 0; i < n; ++i) {
+    left_[i] += probe_->signal[probe_->played + i];
+    right_[i] += probe_->signal[probe_->played + i];
+    probe_->heard[probe_->played + i] = input ? input[i] : 0.0F;
+  }
+  probe_->played += n;
+  if (probe_->played < probe_->signal.size()) return;
+  probe_->finished.store(true, std::memory_order_release);
+  giveBack({Order::Kind::Probe, nullptr, nullptr, nullptr, probe_});
+  probe_ = nullptr;
+}
+
+void Engine::meterInputs(const AudioBlock& block) noexcept {
+  const auto count = std::min<std::size_t>(static_cast<std::size_t>(block.inputCount), mostMeters);
+  for (std::size_t i = 0; i < count; ++i) raise(inputPeaks_[i], loudest(block.inputs[i], block.frames));
+}
+
+void Engine::writeOutputs(const AudioBlock& block) noexcept {
+  for (int i = 0; i < block.outputCount; ++i) {
+    const bool silent = i > 1 || block.frames > largestBlock_;
+    if (silent) {
+      std::fill_n(block.outputs[i], block.frames, 0.0F);
+      continue;
+    }
+    const std::vector<float>& side = i == 0 ? left_ : right_;
+    if (block.outputCount == 1) {
+      for (int f = 0; f < block.frames; ++f)
+        block.outputs[0][f] =
+            0.5F * (left_[static_cast<std::size_t>(f)] + right_[static_cast<std::size_t>(f)]);
+    } else {
+      std::copy_n(side.begin(), block.frames, block.outputs[i]);
+    }
+    raise(outputPeaks_[static_cast<std::size_t>(i)], loudest(block.outputs[i], block.frames));
+  }
+}
+
+}  // namespace yewdrift

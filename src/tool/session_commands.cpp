@@ -1,0 +1,219 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "tool/session_commands.h"
+
+#include <CLI/CLI.hpp>
+#include <iostream>
+
+#include "core/edit/describe_recording.h"
+#include "core/edit/edit.h"
+#include "core/edit/plan_recording.h"
+#include "core/error.h"
+#include "core/store/session_folder.h"
+#include "core/store/session_json.h"
+
+namespace yewdrift::tool {
+namespace {
+
+using Options = SessionCommandOptions;
+using Access = SessionFolder::Access;
+
+/// Opens, changes, saves.
+template <typename Edit>
+void change(const Options& o, const std::string& label, Edit edit) {
+  SessionFolder folder = SessionFolder::open(o.session, Access::Write);
+  folder.commit(label, edit(folder.session()));
+}
+
+void loop(const Options& o) {
+  change(o, "Set the loop", [&](Session session) {
+    if (o.none) return setLoop(std::move(session), std::nullopt);
+    if (o.span) {
+      const Span span = parseSpan(*o.span, session.ruler());
+      session = setLoop(std::move(session), span);
+    }
+    return o.lead > 0.0 || o.tail > 0.0 ? widenLoop(std::move(session), o.lead, o.tail) : session;
+  });
+}
+
+void punch(const Options& o) {
+  change(o, "Set the punches", [&](Session session) {
+    const Ruler ruler = session.ruler();
+    if (o.none) session = setPunches(std::move(session), {});
+    for (const std::string& span : o.add) session = addPunch(std::move(session), parseSpan(span, ruler));
+    if (o.in) session = punchInAt(std::move(session), parsePosition(*o.in, ruler));
+    if (o.out) session = punchOutAt(std::move(session), parsePosition(*o.out, ruler));
+    return session;
+  });
+}
+
+std::size_t markerIndex(int number) {
+  if (number < 1) throw Error("Markers are numbered from 1, in order of time.");
+  return static_cast<std::size_t>(number) - 1;
+}
+
+void marker(const Options& o) {
+  change(o, "Change the markers", [&](Session session) {
+    std::vector<std::size_t> gone;
+    for (const int number : o.remove) gone.push_back(markerIndex(number));
+    for (std::size_t i = 0; i < session.markers.size(); ++i)
+      if (o.dropouts && session.markers[i].kind == MarkerKind::Dropout) gone.push_back(i);
+    for (const std::size_t index : gone)
+      if (index >= session.markers.size()) throw Error("There is no such marker.");
+    if (o.rename) session = renameMarker(std::move(session), markerIndex(*o.rename), o.name.value_or(""));
+    if (o.at) {
+      const Frames at = parsePosition(*o.at, session.ruler());
+      session = addMarker(std::move(session), at, o.rename ? std::string() : o.name.value_or(""));
+    }
+    return gone.empty() ? session : removeMarkers(std::move(session), gone);
+  });
+}
+
+void tempo(const Options& o) {
+  change(o, "Set the tempo", [&](Session session) {
+    if (o.removeIt) return removeTempoChange(std::move(session), o.bar);
+    TempoChange change = session.tempo.changeAt(o.bar);
+    change.bar = o.bar;
+    if (o.bpm) change.beatsPerMinute = *o.bpm;
+    if (o.meter) change.meter = parseMeter(*o.meter);
+    return setTempoChange(std::move(session), change);
+  });
+}
+
+void track(const Options& o) {
+  change(o, "Set up " + o.track, [&](Session session) {
+    if (o.make) session = addTrack(std::move(session), o.track, microphonesFor(o.channels));
+    const Track& found = requireTrack(session, o.track);
+    const TrackId id = found.id;
+    if (o.input) {
+      std::vector<Microphone> microphones = found.microphones;
+      if (o.microphone < 1 || o.microphone > static_cast<int>(microphones.size()))
+        throw Error("\"" + o.track + "\" has no microphone " + std::to_string(o.microphone) + ".");
+      microphones[static_cast<std::size_t>(o.microphone) - 1].input = *o.input - 1;
+      session = setMicrophones(std::move(session), id, std::move(microphones));
+    }
+    if (o.monitor) session = setMonitoring(std::move(session), id, monitoringNamed(*o.monitor));
+    if (o.into) {
+      std::optional<LaneNumber> lane;
+      if (*o.into != "new") lane = LaneNumber{std::atoi(o.into->c_str())};
+      session = setRecordInto(std::move(session), id, lane);
+    }
+    if (o.arm || o.disarm) session = setTrackSwitch(std::move(session), id, TrackSwitch::Arm, o.arm);
+    if (o.name) session = renameTrack(std::move(session), id, *o.name);
+    return session;
+  });
+}
+
+void lane(const Options& o) {
+  const std::string label = o.removeIt ? "Discard a take" : o.aside ? "Set a take aside" : "Bring a take back";
+  change(o, label, [&](const Session& session) {
+    const Track& found = requireTrack(session, o.track);
+    requireLane(found, LaneNumber{o.lane});
+    return o.removeIt ? removeLane(session, found.id, LaneNumber{o.lane})
+                      : setLaneAside(session, found.id, LaneNumber{o.lane}, o.aside);
+  });
+}
+
+void setOptions(const Options& o) {
+  SessionFolder folder = SessionFolder::open(o.session, Access::Write);
+  RecordingOptions options = folder.session().recording;
+  if (o.preRoll) options.preRoll = parseMusicalLength(*o.preRoll);
+  if (o.postRoll) options.postRoll = parseMusicalLength(*o.postRoll);
+  if (o.result) options.result = passResultNamed(*o.result);
+  if (o.countIn) options.countInBars = *o.countIn;
+  if (o.passes) options.passes = *o.passes;
+  for (auto [given, value] : {std::pair{&o.hush, &options.hush},
+                              {&o.playBack, &options.playBack},
+                              {&o.safeReview, &options.safeReview},
+                              {&o.useLoop, &options.loop},
+                              {&o.usePunches, &options.punch},
+                              {&o.setAside, &options.setAside},
+                              {&o.grid, &options.grid}})
+    if (*given) *value = **given;
+  // Remembered, and not a step of the history.
+  folder.editHistory().replacePresent(setRecordingOptions(folder.session(), options));
+  folder.save();
+}
+
+void plan(const Options& o) {
+  const SessionFolder folder = SessionFolder::open(o.session, Access::Read);
+  const Session& session = folder.session();
+  const Frames playhead = o.at ? parsePosition(*o.at, session.ruler()) : Frames{};
+  std::cout << describeRecording(planRecording(session, {playhead, {}}), armedTracks(session),
+                                 session.ruler(), session.recording.grid)
+            << "\n";
+}
+
+void describeOptions(CLI::App& c, Options& o) {
+  c.add_option("--pre-roll", o.preRoll, "What plays before, as 2bars or 1.5s")->type_name("DUR");
+  c.add_option("--post-roll", o.postRoll, "How long it goes on after the end")->type_name("DUR");
+  c.add_option("--count-in", o.countIn, "Bars of click before it starts")->type_name("BARS");
+  c.add_option("--passes", o.passes, "Times round the loop; 0: until stopped")->type_name("N");
+  c.add_option("--result", o.result, "new-lane, replace or overdub");
+  c.add_option("--loop", o.useLoop, "Go round the loop span")->type_name("yes|no");
+  c.add_option("--punch", o.usePunches, "Record in the punch spans only")->type_name("yes|no");
+  c.add_option("--hush", o.hush, "Earlier takes are silent where it is recorded")->type_name("yes|no");
+  c.add_option("--play-back", o.playBack, "Every second time round plays back")->type_name("yes|no");
+  c.add_option("--safe-review", o.safeReview, "After a punch pass, playing only plays")->type_name("yes|no");
+  c.add_option("--set-aside", o.setAside, "Empty and broken-off passes are set aside")->type_name("yes|no");
+  c.add_option("--grid", o.grid, "Bars are shown")->type_name("yes|no");
+}
+
+}  // namespace
+
+void describeSessionCommands(CLI::App& app, Options& o) {
+  auto command = [&](const char* name, const char* help, auto action) {
+    CLI::App* made = app.add_subcommand(name, help);
+    made->add_option("session", o.session, "The session's folder")->required()->type_name("SESSION");
+    made->callback([&o, action] { action(o); });
+    return made;
+  };
+  auto trackOption = [&](CLI::App* c) {
+    c->add_option("--track", o.track, "The track's name")->required()->type_name("NAME");
+  };
+  CLI::App* c = command("loop", "Sets the loop span", loop);
+  c->add_option("--span", o.span, "FROM..TO, half-open")->type_name("SPAN");
+  c->add_option("--lead", o.lead, "So many bars more before it")->check(CLI::Range(0.0, 1000.0));
+  c->add_option("--tail", o.tail, "So many bars more behind it")->check(CLI::Range(0.0, 1000.0));
+  c->add_flag("--none", o.none, "There is none");
+  c = command("punch", "Sets the punch spans", punch);
+  c->add_option("--add", o.add, "One more; may be given several times")->type_name("SPAN");
+  c->add_option("--in", o.in, "A punch-in alone")->type_name("POS");
+  c->add_option("--out", o.out, "A punch-out alone")->type_name("POS");
+  c->add_flag("--none", o.none, "Those that are there go first");
+  c = command("marker", "Adds, renames or removes markers, numbered in order of time", marker);
+  c->add_option("--at", o.at, "Drops one there")->type_name("POS");
+  c->add_option("--name", o.name, "Its name")->type_name("NAME");
+  c->add_option("--rename", o.rename, "Gives marker N the name")->type_name("N");
+  c->add_option("--remove", o.remove, "Removes markers; may name several")->type_name("N");
+  c->add_flag("--remove-dropouts", o.dropouts, "Removes the marks of dropouts");
+  c = command("tempo", "Sets tempo and meter from a bar on", tempo);
+  c->add_option("--bar", o.bar, "From this bar on (default 1)")->type_name("N");
+  c->add_option("--bpm", o.bpm, "Beats a minute")->type_name("BPM");
+  c->add_option("--meter", o.meter, "Beats and their note value")->type_name("N/M");
+  c->add_flag("--remove", o.removeIt, "Removes the change that stands there");
+  c = command("track", "Makes or sets up a track", track);
+  trackOption(c);
+  c->add_flag("--make", o.make, "Makes it");
+  c->add_option("--channels", o.channels, "Of a track that is made: 1, 2, or as many microphones as named")
+      ->check(CLI::Range(1, 64));
+  c->add_option("--name", o.name, "Renames it")->type_name("NAME");
+  c->add_option("--microphone", o.microphone, "Which of its microphones --input is for")->type_name("N");
+  c->add_option("--input", o.input, "Records from this input, counted from 1")->type_name("N");
+  c->add_option("--monitor", o.monitor, "off, always or automatic");
+  c->add_option("--into", o.into, "Passes go into that lane, or into new ones")->type_name("N|new");
+  c->add_flag("--arm", o.arm, "Arms it");
+  c->add_flag("--disarm", o.disarm, "Disarms it");
+  c = command("lane", "Sets a lane aside, brings it back or discards it", lane);
+  trackOption(c);
+  c->add_option("--lane", o.lane, "The lane's number")->required()->type_name("N");
+  auto* how = c->add_option_group("how");
+  how->add_flag("--aside", o.aside, "Sets it aside");
+  how->add_flag("--bring-back", o.bringBack, "Brings it back");
+  how->add_flag("--discard", o.removeIt, "Discards it; its files stay in the pool");
+  how->require_option(1);
+  describeOptions(*command("options", "Sets how the session records", setOptions), o);
+  c = command("plan", "Says in a sentence what pressing record would do", plan);
+  c->add_option("--playhead", o.at, "Where the playhead stands (default: the start)")->type_name("POS");
+}
+
+}  // namespace yewdrift::tool

@@ -1,0 +1,236 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What the player hears while recording: their input, the earlier takes, and when.
+#include <catch2/catch.hpp>
+#include <cmath>
+
+#include "core/edit/plan_recording.h"
+#include "recording_support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+constexpr std::int64_t in = 5003;
+constexpr std::int64_t out = 9001;
+constexpr int fade = RecordGate::fadeFrames;
+
+/// One track with an earlier take of constant 0.25, an input of constant 0.5; recorded in [in, out).
+struct Hearing {
+  explicit Hearing(Monitoring monitoring, bool hush, int block) : folder(make(monitoring)) {
+    SimulatedInterface interface;
+    interface.roundTrip = {0};
+    interface.parts = {{0, {}, {played(Samples(20000, 0.5F))}, false, {}}};
+    Rig rig(folder, block, interface);
+    const TrackId id = folder.session().tracks.front()->id;
+    rig.setPlan(folder.session(), {{}, hush ? std::vector{id} : std::vector<TrackId>{}});
+    RecordSetup setup;
+    setup.timeline = {{}, std::nullopt, 0, Frames{15000}, {}};
+    setup.punches = {{{in}, {out}}};
+    setup.timeline.stopAt = Frames{15000};
+    rig.roll(setup, {id});
+    heard = rig.heard;
+  }
+
+  SessionFolder make(Monitoring monitoring) {
+    SessionFolder made = sessionWithLanes(temporary / "s", {Samples(20000, 0.25F)});
+    Session session = made.session();
+    session.recording.click.recording = false;
+    const TrackId id = session.tracks.front()->id;
+    session = setTrackMix(session, id, {}, {-1.0});  // unity on the left
+    session = setTrackSwitch(session, id, TrackSwitch::Arm, true);
+    made.commit("Set", setMonitoring(session, id, monitoring));
+    return made;
+  }
+
+  [[nodiscard]] float at(std::int64_t frame) const { return heard[static_cast<std::size_t>(frame)]; }
+  [[nodiscard]] float greatestStep() const {
+    float greatest = 0.0F;
+    for (std::size_t i = 2; i < 14000; ++i) greatest = std::max(greatest, std::abs(heard[i] - heard[i - 1]));
+    return greatest;
+  }
+
+  TemporaryFolder temporary;
+  SessionFolder folder;
+  Samples heard;
+};
+
+}  // namespace
+
+TEST_CASE("Automatic monitoring follows the punch to the frame, with a short fade in place of a click") {
+  for (const int block : {32, 100, 4096}) {
+    INFO("block " << block);
+    const Hearing hearing(Monitoring::Automatic, true, block);
+    CHECK(hearing.at(in - 1) == Approx(0.25F));                   // the track
+    CHECK(hearing.at(in) == Approx(0.25F + 0.25F / fade));        // the first step of the fade
+    CHECK(hearing.at(in + fade) == Approx(0.5F));                 // the input
+    CHECK(hearing.at(out - 1) == Approx(0.5F));
+    CHECK(hearing.at(out) == Approx(0.5F - 0.25F / fade));
+    CHECK(hearing.at(out + fade) == Approx(0.25F));
+    CHECK(hearing.greatestStep() < 0.01F);
+  }
+}
+
+TEST_CASE("Earlier takes are hushed where it is recorded, or heard") {
+  const Hearing hushed(Monitoring::Off, true, 256);
+  CHECK(hushed.at(in - 1) == Approx(0.25F));
+  CHECK(hushed.at(in + fade) == Approx(0.0F).margin(1e-6));
+  CHECK(hushed.at(out + fade) == Approx(0.25F));
+  const Hearing heard(Monitoring::Off, false, 256);
+  CHECK(heard.at(in + fade) == Approx(0.25F));
+  const Hearing both(Monitoring::Automatic, false, 256);
+  CHECK(both.at(in + fade) == Approx(0.75F));
+}
+
+TEST_CASE("Always: the input is heard before, during and after, and while the transport stands") {
+  const Hearing hearing(Monitoring::Always, true, 256);
+  CHECK(hearing.at(in - 1) == Approx(0.75F));
+  CHECK(hearing.at(in + fade) == Approx(0.5F));
+  CHECK(hearing.at(out + fade) == Approx(0.75F));
+
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {Samples(100, 0.0F)});
+  Session session = setTrackMix(folder.session(), folder.session().tracks.front()->id, {}, {-1.0});
+  const TrackId id = session.tracks.front()->id;
+  session = setMonitoring(setTrackSwitch(session, id, TrackSwitch::Arm, true), id, Monitoring::Always);
+  SimulatedInterface interface;
+  interface.roundTrip = {256};
+  interface.settings.inputs = 1;
+  interface.patched = true;
+  Rig rig(folder, 256, interface);
+  // The output comes back at the input: whatever is played is heard again, so a probe is heard twice.
+  auto probe = std::make_shared<LoopBackProbe>();
+  probe->signal.assign(256, 0.1F);
+  probe->heard.assign(256, 0.0F);
+  rig.setPlan(session);
+  rig.engine.startProbe(probe);
+  const Samples sounded = rig.play(1024);
+  CHECK(sounded[0] == Approx(0.1F));
+  CHECK(sounded[500] == Approx(0.1F));  // monitored, at the level of the track
+  session = setTrackSwitch(session, id, TrackSwitch::Arm, false);
+  rig.setPlan(session);
+  rig.play(1024);
+  const Samples after = rig.play(512);
+  CHECK(std::abs(after.back()) < 1e-6F);  // not armed, not monitored
+}
+
+TEST_CASE("The click sounds in recordings and not in playing, as it is set") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  auto loudest = [](const Samples& samples) {
+    float peak = 0.0F;
+    for (const float sample : samples) peak = std::max(peak, std::abs(sample));
+    return peak;
+  };
+  for (const bool recording : {false, true})
+    for (const bool playing : {false, true}) {
+      Rig rig(folder, 256);
+      Session session = folder.session();
+      session.recording.click.recording = recording;
+      session.recording.click.playing = playing;
+      rig.setPlan(session);
+      RollTimeline timeline;
+      timeline.stopAt = Frames{30000};
+      rig.engine.play(timeline);
+      rig.engine.settle();
+      CHECK((loudest(rig.play(31000)) > 0.0F) == playing);
+      RecordSetup setup;
+      setup.timeline = timeline;
+      rig.roll(setup, {session.tracks.front()->id});
+      CHECK((loudest(rig.heard) > 0.0F) == recording);
+    }
+}
+
+TEST_CASE("The last minute of armed input can be had back, oldest first") {
+  StandbyTape tape({1, 0}, {48000}, 0.5);  // 24000 frames
+  Samples left(1000);
+  Samples right(1000);
+  for (int block = 0; block < 50; ++block) {
+    for (std::size_t i = 0; i < 1000; ++i) {
+      left[i] = static_cast<float>(block * 1000 + static_cast<int>(i));
+      right[i] = -left[i];
+    }
+    const float* inputs[] = {left.data(), right.data()};
+    tape.push(inputs, 2, 1000);
+    if (block % 3 == 0) tape.drain();
+  }
+  tape.drain();
+  REQUIRE(tape.held() == Frames{24000});
+  const auto held = tape.take();
+  REQUIRE(held.size() == 2);
+  for (std::size_t i = 0; i < 24000; ++i) {
+    REQUIRE(held[1][i] == static_cast<float>(26000 + i));
+    REQUIRE(held[0][i] == -held[1][i]);
+  }
+  tape.clear();
+  CHECK(tape.take()[0].empty());
+}
+
+TEST_CASE("The engine keeps the tape running while the transport stands") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  SimulatedInterface interface;
+  interface.roundTrip = {256};
+  interface.settings.inputs = 1;
+  interface.patched = true;
+  Rig rig(folder, 256, interface);
+  auto tape = std::make_shared<StandbyTape>(std::vector<int>{0}, SampleRate{48000}, 1.0);
+  rig.engine.setStandby(tape);
+  auto probe = std::make_shared<LoopBackProbe>();
+  probe->signal = noise(2560, 4);
+  probe->heard.assign(2560, 0.0F);
+  rig.engine.startProbe(probe);
+  rig.play(5120);
+  rig.engine.service();
+  const Samples held = tape->take().front();
+  REQUIRE(held.size() == 5120);
+  CHECK(std::equal(probe->signal.begin(), probe->signal.end(), held.begin() + 256));
+  rig.engine.setStandby(nullptr);
+  rig.play(512);
+  rig.engine.service();
+  CHECK(tape->held() <= Frames{5632});
+}
+
+TEST_CASE("Dropouts of the device are told with their place, and become markers") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  SimulatedInterface interface;
+  interface.dropoutEveryBlocks = 10;
+  interface.parts = {{0, {}, {played(Samples(20000, 0.5F))}, false, {}}};
+  Rig rig(folder, 256, interface);
+  RecordSetup setup;
+  setup.timeline = {{}, std::nullopt, 0, Frames{10000}, {}};
+  rig.roll(setup, {folder.session().tracks.front()->id});
+  const auto& markers = folder.session().markers;
+  REQUIRE(markers.size() == 4);
+  for (std::size_t i = 0; i < markers.size(); ++i) {
+    CHECK(markers[i].kind == MarkerKind::Dropout);
+    CHECK(std::abs(markers[i].at.count - static_cast<std::int64_t>((i * 10 + 9) * 256)) <= 512);
+  }
+}
+
+TEST_CASE("What the disk had no room for becomes silence, so that the rest stays in its place") {
+  const TemporaryFolder temporary;
+  CaptureStream stream({{{0}, temporary / "c.wav"}}, {48000}, SampleFormat::Float32, 1000);
+  const Samples signal = noise(5000, 1);
+  for (std::int64_t at = 0; at < 5000; at += 500) {
+    const float* inputs[] = {signal.data() + at};
+    stream.push(inputs, 1, 0, 500);
+    if (at != 1000 && at != 1500) stream.drain();  // the disk hangs for a moment
+    if (at == 2000) stream.drain();
+  }
+  stream.markComplete();
+  while (!stream.drain()) continue;
+  const Samples file = readWave(temporary / "c.wav").front();
+  REQUIRE(stream.lostFrames() > 0);
+  for (std::size_t i = 3500; i < file.size(); ++i) REQUIRE(file[i] == signal[i]);
+  std::size_t silent = 0;
+  for (std::size_t i = 0; i < 3500; ++i) {
+    if (file[i] != signal[i]) {
+      REQUIRE(file[i] == 0.0F);
+      ++silent;
+    }
+  }
+  CHECK(static_cast<std::int64_t>(silent) == stream.lostFrames());
+}

@@ -1,0 +1,287 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What record is planned to do, the sentence that says so, and what the engine then does: the three agree.
+#include <catch2/catch.hpp>
+#include <random>
+#include <regex>
+
+#include "core/edit/describe_recording.h"
+#include "core/edit/plan_recording.h"
+#include "core/error.h"
+#include "recording_support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+/// 240 bpm in 4/4: a bar is a second, so that rolls are short.
+Session session240() {
+  Session session;
+  session.format = SampleFormat::Float32;
+  session.tempo = TempoMap({{1, 240.0, {4, 4}}});
+  session = addTrack(std::move(session), "Viola", microphonesFor(1));
+  return setTrackSwitch(session, session.tracks.front()->id, TrackSwitch::Arm, true);
+}
+
+Frames bar(int number) {
+  return {(number - 1) * std::int64_t{48000}};
+}
+
+std::string sentence(const Session& session, int playheadBar) {
+  return describeRecording(planRecording(session, {bar(playheadBar), {}}), armedTracks(session),
+                           session.ruler(), session.recording.grid);
+}
+
+}  // namespace
+
+TEST_CASE("The sentence says what will happen, in the words of the options") {
+  Session session = session240();
+  session = setLoop(session, Span{bar(9), bar(13)});
+  session.recording.passes = 3;
+  CHECK(sentence(session, 10) ==
+        "Plays from 1 bar before, then records Viola round bars 9 to 12, a new lane each time round, earlier "
+        "takes hushed there, 3 times, then stops.");
+  session.recording.preRoll = {2.0, LengthUnit::Bars};
+  session.recording.postRoll = {1.0, LengthUnit::Bars};
+  session.recording.passes = 0;
+  session.recording.loop = false;
+  session = addPunch(addPunch(session, {bar(15), bar(19)}), {bar(22), bar(23)});
+  CHECK(sentence(session, 30) ==
+        "Plays from 2 bars before, then records Viola in bars 15 to 18 and bar 22, a new lane, earlier takes "
+        "hushed there, stops after 1 bar more.");
+  session.recording.countInBars = 2;
+  session.recording.hush = false;
+  session.recording.result = PassResult::Replace;
+  CHECK(sentence(session, 30) ==
+        "Counts in 2 bars, plays from 2 bars before, then records Viola in bars 15 to 18 and bar 22, replaces "
+        "what plays there, earlier takes heard too, stops after 1 bar more.");
+  session.recording = {};
+  session.recording.punch = false;
+  session.recording.loop = false;
+  session.recording.preRoll.amount = 2.0;
+  CHECK(sentence(session, 2) ==
+        "Plays from the session's start, where the pre-roll is cut short, then records Viola from 2|1, a new "
+        "lane, earlier takes hushed there, until you stop." );
+  session.recording.preRoll = {1.5, LengthUnit::Seconds};
+  session.recording.grid = false;
+  session.recording.loop = false;
+  CHECK(sentence(session, 4) ==
+        "Plays from 1.5 seconds before, then records Viola from 0:03.000, a new lane, earlier takes hushed "
+        "there, until you stop.");
+  session = setTrackSwitch(session, session.tracks.front()->id, TrackSwitch::Arm, false);
+  CHECK_THAT(sentence(session, 4), Catch::Contains("No track is armed"));
+}
+
+TEST_CASE("Punch-in alone, punch-out alone, and where each begins and ends") {
+  Session session = session240();
+  session.recording.loop = false;
+  session = punchInAt(session, bar(5));
+  RecordSetup setup = planRecording(session, {bar(2), {}});
+  CHECK(setup.timeline.start == bar(2));  // a playhead before it is a pre-roll of its own
+  CHECK_FALSE(setup.timeline.stopAt);
+  CHECK_THAT(sentence(session, 8), Catch::Contains("in from 5|1 on") && Catch::Contains("until you stop"));
+  session = setPunches(session, {});
+  session = punchOutAt(session, bar(7));
+  setup = planRecording(session, {bar(4), {}});
+  CHECK(setup.recordFrom == bar(4));
+  CHECK(setup.timeline.stopAt == bar(7));
+  CHECK_THAT(sentence(session, 4), Catch::Contains("in bars 4 to 6"));
+  CHECK_THROWS_WITH(planRecording(session, {bar(9), {}}), Catch::Contains("stop before it starts"));
+  session = punchInAt(session, bar(3));
+  CHECK(session.punches == std::vector<Punch>{{bar(3), bar(7)}});
+}
+
+TEST_CASE("Back up and pick up: so far back, a lead before it, and what is recorded replaces") {
+  Session session = session240();
+  session.recording.backUpSeconds = 3.0;
+  session.recording.leadSeconds = 2.0;
+  RecordSetup setup = planPickUp(session, {bar(11), {480}}, std::nullopt);
+  CHECK(setup.recordFrom == bar(8));
+  CHECK(setup.timeline.start == bar(6));
+  CHECK(setup.result == PassResult::Replace);
+  CHECK_FALSE(setup.timeline.loop);
+  setup = planPickUp(session, {bar(11), {480}}, Span{bar(4), bar(5)});
+  CHECK(setup.recordFrom == bar(4));
+  setup = planPickUp(session, {bar(2), {480}}, std::nullopt);
+  CHECK(setup.recordFrom == Frames{});
+}
+
+TEST_CASE("Bad spans each get their sentence, and the plan is refused") {
+  Session session = session240();
+  session = setLoop(session, Span{bar(2), bar(4)});
+  session = addPunch(session, {bar(6), bar(7)});
+  CHECK_THROWS_WITH(planRecording(session, {{}, {}}), Catch::Contains("outside the loop"));
+  CHECK_THROWS_WITH(addPunch(session, {bar(9), bar(8)}), Catch::Contains("punch-out must lie after"));
+  CHECK_THROWS_WITH(setPunches(session, {{bar(2), bar(5)}, {bar(4), bar(6)}}), Catch::Contains("overlap"));
+  CHECK_THROWS_WITH(setPunches(session, {Punch{}}), Catch::Contains("an in or an out"));
+  CHECK_THROWS_WITH(punchInAt(session, bar(6) + Frames{100}), Catch::Contains("overlap"));
+  CHECK_THROWS_WITH(setLoop(session, Span{bar(2), bar(2)}), Catch::Contains("at least 64 frames"));
+  RecordingOptions options;
+  options.countInBars = 17;
+  CHECK_THROWS_WITH(setRecordingOptions(session, options), Catch::Contains("count-in"));
+  options = {};
+  options.preRoll.amount = -1;
+  CHECK_THROWS_WITH(setRecordingOptions(session, options), Catch::Contains("pre-roll"));
+  // Spans that touch become one.
+  session = addPunch(session, {bar(7), bar(8)});
+  CHECK(session.punches == std::vector<Punch>{{bar(6), bar(8)}});
+}
+
+TEST_CASE("Count-in at 20 and at 400 beats a minute, and a tempo change inside the loop") {
+  for (const double tempo : {20.0, 400.0}) {
+    Session session = session240();
+    session.tempo = TempoMap({{1, tempo, {4, 4}}});
+    session.recording.countInBars = 1;
+    session = setLoop(session, Span{{}, {48000}});
+    const RecordSetup setup = planRecording(session, {{}, {}});
+    CHECK(setup.timeline.countIn == framesFromSeconds(240.0 / tempo, session.rate));
+    CHECK_THAT(sentence(session, 1), Catch::StartsWith("Counts in 1 bar"));
+  }
+  Session session = session240();
+  session.tempo = TempoMap({{1, 240.0, {4, 4}}, {3, 120.0, {3, 4}}});
+  session = setLoop(session, parseSpan("2|1..4|1", session.ruler()));
+  const RecordSetup setup = planRecording(session, {bar(9), {}});
+  CHECK(setup.timeline.loop->length() == Frames{48000 + 72000});
+  CHECK_THAT(sentence(session, 9), Catch::Contains("round bars 2 to 3"));
+}
+
+TEST_CASE("The sentence and the engine agree: what it names is what lands in the lanes") {
+  std::mt19937 random(7);
+  auto pickOne = [&random](int least, int most) {
+    return std::uniform_int_distribution(least, most)(random);
+  };
+  for (int trial = 0; trial < 40; ++trial) {
+    Session session = session240();
+    session.recording.click.recording = pickOne(0, 1) == 1;
+    session.recording.countInBars = pickOne(0, 2);
+    session.recording.preRoll = {static_cast<double>(pickOne(0, 2)), LengthUnit::Bars};
+    session.recording.postRoll = {static_cast<double>(pickOne(0, 1)), LengthUnit::Bars};
+    session.recording.playBack = pickOne(0, 2) == 0;
+    session.recording.loop = pickOne(0, 1) == 1;
+    session.recording.passes = pickOne(1, 4);
+    const int first = pickOne(3, 5);
+    const int length = pickOne(2, 4);
+    session = setLoop(session, Span{bar(first), bar(first + length)});
+    const bool punches = !session.recording.loop || pickOne(0, 1) == 1;
+    if (punches) session = addPunch(session, {bar(first), bar(first + 1)});
+    if (punches && length > 3) session = addPunch(session, {bar(first + 2), bar(first + 3)});
+
+    const TemporaryFolder temporary;
+    SessionFolder folder = SessionFolder::create(temporary / "s", session);
+    SimulatedInterface interface;
+    interface.roundTrip = {777};
+    interface.parts = {{0, {}, {played(noise(48000 * 60, 1))}, true, {}}};
+    Rig rig(folder, 1024, interface);
+    const RecordSetup setup = planRecording(session, {bar(pickOne(1, 12)), {777}});
+    const std::string said = describeRecording(setup, armedTracks(session), session.ruler());
+    const auto result = rig.roll(setup, {session.tracks.front()->id});
+    INFO(said);
+
+    // The bars that the sentence names...
+    std::vector<std::string> named;
+    const std::string where = said.substr(said.find("ecords Viola"));
+    const std::string list = where.substr(0, where.find(punches ? ", going round" : ", a new"));
+    const std::regex bars("bars? ([0-9]+)(?: to ([0-9]+))?");
+    for (std::sregex_iterator it(list.begin(), list.end(), bars), end; it != end; ++it)
+      named.push_back((*it)[1].str() + "-" + ((*it)[2].matched ? (*it)[2].str() : (*it)[1].str()));
+    // ... are the windows of every lane, and there are as many lanes as times round that record.
+    int rounds = 1;
+    if (session.recording.loop)
+      rounds = session.recording.playBack ? (session.recording.passes + 1) / 2 : session.recording.passes;
+    REQUIRE(static_cast<int>(result.lanes.size()) == rounds);
+    CHECK((said.find("every second time round") != std::string::npos) ==
+          (session.recording.loop && session.recording.playBack));
+    for (const auto& lane : result.session.tracks.front()->lanes) {
+      std::vector<std::string> heard;
+      for (const Clip& clip : lane->clips)
+        heard.push_back(std::to_string(clip.window.start.count / 48000 + 1) + "-" +
+                        std::to_string(clip.window.end.count / 48000));
+      CHECK(heard == named);
+    }
+    // How long it rolled: count-in, lead, rounds and post-roll.
+    const std::int64_t blocks = static_cast<std::int64_t>(rig.heard.size()) / 1024;
+    const std::int64_t expected = setup.timeline.totalLength()->count + 777;
+    CHECK(blocks == (expected + 1023) / 1024);
+  }
+}
+
+TEST_CASE("Empty last passes and false starts are set aside, and can be brought back") {
+  auto recordStoppedAfter = [](SessionFolder& folder, const RecordSetup& setup,
+                               const std::vector<Samples>& passes, std::int64_t frames) {
+    SimulatedInterface interface;
+    interface.parts = {{0, {}, {}, false, {}}};
+    interface.roundTrip = {0};
+    for (const Samples& pass : passes) interface.parts.front().performances.push_back(played(pass));
+    Rig rig(folder, 256, interface);
+    return rig.roll(setup, {folder.session().tracks.front()->id}, [&](EngineState state) {
+      if (state.rollFrame.count >= frames) rig.engine.stop();
+    });
+  };
+  RecordSetup loop;
+  loop.timeline = {{}, Span{{0}, {48000}}, 0, std::nullopt, {}};
+  // The tail of the pass before rings on into it for a quarter of a second, which is no playing.
+  {  // The usual end of loop recording: the last pass was stopped early and nothing was played in it.
+    const TemporaryFolder temporary;
+    SessionFolder folder = emptySession(temporary / "s");
+    const auto result = recordStoppedAfter(folder, loop, {noise(48000, 1), noise(60000, 2), {}}, 126000);
+    REQUIRE(result.lanes.size() == 3);
+    CHECK(result.setAside == 1);
+    const TrackId id = folder.session().tracks.front()->id;
+    CHECK(folder.session().track(id)->lane({3})->setAside);
+    CHECK(resolve(*folder.session().track(id), {48000}).pieces.front().lane == LaneNumber{2});
+    const Session back = setLaneAside(folder.session(), id, {3}, false);
+    CHECK(resolve(*back.track(id), {48000}).pieces.front().lane == LaneNumber{3});
+  }
+  {  // Stopped early, but played: it is a take.
+    const TemporaryFolder temporary;
+    SessionFolder folder = emptySession(temporary / "s");
+    CHECK(recordStoppedAfter(folder, loop, {noise(48000, 1)}, 48000 + 30000).setAside == 0);
+  }
+  {  // Broken off within a quarter of the loop: a false start, whatever sounded.
+    const TemporaryFolder temporary;
+    SessionFolder folder = emptySession(temporary / "s");
+    CHECK(recordStoppedAfter(folder, loop, {noise(48000, 1)}, 48000 + 9000).setAside == 1);
+  }
+  {  // A full pass is a take even if it is silent: silence may be meant.
+    const TemporaryFolder temporary;
+    SessionFolder folder = emptySession(temporary / "s");
+    RecordSetup once = loop;
+    once.timeline.passes = 1;
+    CHECK(recordStoppedAfter(folder, once, {Samples(10, 0.0F)}, 1'000'000).setAside == 0);
+  }
+  {  // Without a loop: within two seconds.
+    const TemporaryFolder temporary;
+    SessionFolder folder = emptySession(temporary / "s");
+    RecordSetup open;
+    CHECK(recordStoppedAfter(folder, open, {noise(200000, 1)}, 60000).setAside == 1);
+    CHECK(recordStoppedAfter(folder, open, {noise(200000, 1)}, 120000).setAside == 0);
+    Session session = folder.session();
+    session.recording.setAside = false;
+    folder.editHistory().replacePresent(session);
+    CHECK(recordStoppedAfter(folder, open, {noise(200000, 1)}, 60000).setAside == 0);
+  }
+}
+
+TEST_CASE("Lanes can be discarded, ended early and set aside; undo brings all of it back") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1), noise(9000, 2), noise(9000, 3)});
+  Session s = folder.session();
+  const TrackId id = s.tracks.front()->id;
+  s = pick(s, id, {{0}, {3000}}, LaneNumber{1});
+  s = pick(s, id, {{3000}, {6000}}, LaneNumber{2});
+  s = overdub(s, id, {{1000}, {2000}}, LaneNumber{2});
+  const Session gone = removeLane(s, id, {2});
+  CHECK(gone.track(id)->lanes.size() == 2);
+  for (const Piece& piece : gone.track(id)->composite.picks) {
+    CHECK(piece.lane != LaneNumber{2});
+    CHECK(piece.overdubs.empty());
+  }
+  checkInvariants(gone);
+  const Session ended = endLaneAt(s, id, {1}, {2500});
+  CHECK(ended.track(id)->lane({1})->clips.front().window == Span{{0}, {2500}});
+  CHECK(resolve(*ended.track(id), {48000}).pieceAt({2600})->lane == LaneNumber{3});
+  checkInvariants(ended);
+  checkInvariants(endLaneAt(s, id, {1}, {0}));
+  CHECK_THROWS_AS(removeLane(s, id, {9}), Error);
+}

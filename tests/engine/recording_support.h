@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "bench_rig.h"
+
+namespace yewdrift::test {
+
+inline Performance played(const Samples& signal) {
+  return {{signal}};
+}
+
+inline SessionFolder emptySession(const fs::path& path, int microphones = 1) {
+  Session session;
+  session.format = SampleFormat::Float32;
+  SessionFolder folder = SessionFolder::create(path, session);
+  folder.commit("Add", addTrack(session, "Viola", microphonesFor(microphones)));
+  return folder;
+}
+
+/// The lane's audible samples, read from its file.
+inline Samples laneSamples(const SessionFolder& folder, int lane, std::size_t clip = 0, std::size_t channel = 0) {
+  const Clip& c = folder.session().tracks.front()->lane({lane})->clips.at(clip);
+  const ChannelSource source = c.channels.at(channel);
+  const Samples file =
+      readWave(folder.audioPath((*folder.session().pool)[static_cast<std::size_t>(source.file)]))
+          .at(static_cast<std::size_t>(source.channel));
+  const auto from = file.begin() + (c.window.start - c.origin).count;
+  return {from, from + c.window.length().count};
+}
+
+/// The capture's file of a lane, whole.
+inline Samples laneFile(const SessionFolder& folder, int lane) {
+  const Clip& clip = folder.session().tracks.front()->lane({lane})->clips.at(0);
+  return readWave(folder.audioPath(
+                      (*folder.session().pool)[static_cast<std::size_t>(clip.channels.front().file)]))
+      .front();
+}
+
+inline Samples part(const Samples& whole, std::int64_t from, std::int64_t to) {
+  return {whole.begin() + from, whole.begin() + to};
+}
+
+}  // namespace yewdrift::test
