@@ -1,19 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/lanes_view.h"
 
-#include <QHelpEvent>
-#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QScrollBar>
-#include <QToolTip>
 
 #include "app/painting.h"
-#include "app/theme.h"
-#include "core/edit/edit.h"
 
 namespace yewdrift::app {
 
-LanesView::LanesView(Studio& studio, QWidget* parent) : QAbstractScrollArea(parent), studio_(studio) {
+LanesView::LanesView(Studio& studio, QWidget* parent)
+    : QAbstractScrollArea(parent), studio_(studio), spans_(studio) {
   setAccessibleName(tr("Takes and composite"));
   setFrameShape(QFrame::NoFrame);
   setFocusPolicy(Qt::StrongFocus);
@@ -29,9 +25,19 @@ LanesView::LanesView(Studio& studio, QWidget* parent) : QAbstractScrollArea(pare
 
 // -- geometry
 
+std::vector<const Lane*> LanesView::rows() const {
+  std::vector<const Lane*> shown;
+  const Track* track = studio_.trackInHand();
+  if (!track) return shown;
+  for (const bool aside : {true, false})
+    for (const auto& lane : track->lanes)
+      if (lane->setAside == aside && (showSetAside_ || !aside)) shown.push_back(&*lane);
+  return shown;
+}
+
 int LanesView::rowCount() const {
   const Track* track = studio_.trackInHand();
-  int count = track ? static_cast<int>(track->lanes.size()) : 0;
+  int count = static_cast<int>(rows().size());
   int lastNumber = 0;
   for (const GrowingPass& pass : studio_.growing())
     if (track && pass.track == track->id && pass.number.value != lastNumber) {
@@ -50,14 +56,28 @@ QRect LanesView::rulerRect() const {
   return {0, 0, viewport()->width(), rulerHeight};
 }
 
+QRect LanesView::punchRowRect() const {
+  return {0, rulerHeight, viewport()->width(), punchRowHeight};
+}
+
+QRect LanesView::setAsideRect() const {
+  const Track* track = studio_.trackInHand();
+  const bool any = track && std::any_of(track->lanes.begin(), track->lanes.end(),
+                                        [](const auto& lane) { return lane->setAside; });
+  return any ? QRect(0, lanesTop, viewport()->width(), 22) : QRect(0, lanesTop, viewport()->width(), 0);
+}
+
+int LanesView::lanesRoom() const {
+  return compositeRect().top() - 6 - lanesTop - setAsideRect().height();
+}
+
 int LanesView::rowHeight() const {
-  const int room = compositeRect().top() - 6 - rulerHeight;
-  return std::clamp(room / std::max(rowCount(), 1), 36, 120);
+  return std::clamp(lanesRoom() / std::max(rowCount(), 1), 36, 120);
 }
 
 QRect LanesView::laneRect(int index) const {
-  return {0, rulerHeight + index * rowHeight() - verticalScrollBar()->value(), viewport()->width(),
-          rowHeight()};
+  return {0, setAsideRect().bottom() + 1 + index * rowHeight() - verticalScrollBar()->value(),
+          viewport()->width(), rowHeight()};
 }
 
 QRectF LanesView::timeBox(const QRect& row) const {
@@ -105,7 +125,7 @@ void LanesView::updateScrollBars() {
   horizontalScrollBar()->setSingleStep(40);
   horizontalScrollBar()->setRange(-20, std::max({unit(all.end) + 60 - page, unit(scale_.origin), -20}));
   horizontalScrollBar()->setValue(unit(scale_.origin));
-  const int room = compositeRect().top() - 6 - rulerHeight;
+  const int room = lanesRoom();
   verticalScrollBar()->setPageStep(std::max(room, 1));
   verticalScrollBar()->setSingleStep(rowHeight() / 2);
   verticalScrollBar()->setRange(0, std::max(0, rowCount() * rowHeight() - room));
@@ -148,206 +168,6 @@ void LanesView::resizeEvent(QResizeEvent* event) {
   emit scrolled();
 }
 
-// -- what is under the pointer
-
-LanesView::Hit LanesView::hit(QPoint at) const {
-  Hit found;
-  found.at = std::max(Frames{}, scale_.at(at.x() - timeLeft()));
-  const bool head = at.x() < timeLeft();
-  const Track* track = studio_.trackInHand();
-  if (rulerRect().contains(at)) {
-    found.part = head ? Part::Nothing : Part::Ruler;
-  } else if (compositeRect().contains(at)) {
-    found.part = head ? Part::CompositeName : Part::Composite;
-    if (head || !track) return found;
-    for (const Join& join : studio_.composite(*track).joins)
-      if (std::abs(scale_.x(join.at) - (at.x() - timeLeft())) <= 5) {
-        found.part = Part::Boundary;
-        found.boundary = join.at;
-      }
-  } else if (track && at.y() < compositeRect().top() - 4) {
-    for (int i = 0; i < static_cast<int>(track->lanes.size()); ++i)
-      if (laneRect(i).contains(at)) {
-        found.part = head ? Part::LaneName : Part::Lane;
-        found.lane = i;
-      }
-  }
-  return found;
-}
-
-Frames LanesView::snapped(Frames at, bool suspended) const {
-  return suspended ? at : studio_.ruler().tempo.nearestBeat(at, studio_.session().rate);
-}
-
-// -- gestures
-
-void LanesView::mousePressEvent(QMouseEvent* event) {
-  if (event->button() != Qt::LeftButton) return;
-  pressed_ = hit(event->position().toPoint());
-  pressedAt_ = event->position().toPoint();
-  drag_ = Drag::Pressed;
-}
-
-void LanesView::mouseMoveEvent(QMouseEvent* event) {
-  const QPoint at = event->position().toPoint();
-  if (drag_ == Drag::Pressed && (at - pressedAt_).manhattanLength() > 4) beginDrag(pressedAt_);
-  if (drag_ != Drag::None && drag_ != Drag::Pressed) return continueDrag(event);
-  const Hit here = hit(at);
-  const auto& loop = studio_.session().loop;
-  const bool atLoopEdge =
-      here.part == Part::Ruler && loop &&
-      (std::abs(xOf(loop->start) - at.x()) <= 5 || std::abs(xOf(loop->end) - at.x()) <= 5);
-  viewport()->setCursor(here.part == Part::Boundary || atLoopEdge ? Qt::SplitHCursor
-                        : here.part == Part::Lane                 ? Qt::IBeamCursor
-                                                                  : Qt::ArrowCursor);
-}
-
-void LanesView::beginDrag(QPoint at) {
-  const auto& loop = studio_.session().loop;
-  switch (pressed_.part) {
-    case Part::Lane:
-      drag_ = studio_.recording() ? Drag::None : Drag::Pick;
-      break;
-    case Part::Boundary:
-      drag_ = Drag::Boundary;
-      studio_.takeJoinInHand(pressed_.boundary);
-      break;
-    case Part::Composite:
-      drag_ = Drag::Select;
-      break;
-    case Part::Ruler:
-      if (studio_.recording()) {
-        drag_ = Drag::None;
-      } else if (loop && std::abs(xOf(loop->start) - at.x()) <= 5) {
-        drag_ = Drag::LoopStart;
-      } else if (loop && std::abs(xOf(loop->end) - at.x()) <= 5) {
-        drag_ = Drag::LoopEnd;
-      } else {
-        drag_ = loop && loop->contains(pressed_.at) ? Drag::LoopBody : Drag::LoopDraw;
-      }
-      if (loop) loopBefore_ = *loop;
-      break;
-    default:
-      drag_ = Drag::None;
-  }
-}
-
-void LanesView::continueDrag(QMouseEvent* event) {
-  const Track* track = studio_.trackInHand();
-  if (!track) return;
-  const TrackId id = track->id;
-  const bool free = event->modifiers() & Qt::AltModifier;
-  dragNow_ = std::max(Frames{}, scale_.at(event->position().x() - timeLeft()));
-  const Span span{std::min(pressed_.at, dragNow_), std::max(pressed_.at, dragNow_)};
-  const Frames by = dragNow_ - pressed_.at;
-  auto loopTo = [this](Span to) { studio_.preview([to](const Session& s) { return setLoop(s, to); }); };
-  switch (drag_) {
-    case Drag::Pick: {
-      const LaneNumber lane = track->lanes[static_cast<std::size_t>(pressed_.lane)]->number;
-      studio_.preview(
-          [id, span, lane](const Session& s) { return span.empty() ? s : pick(s, id, span, lane); });
-      break;
-    }
-    case Drag::Boundary:
-      studio_.previewBoundary(pressed_.boundary, dragNow_);
-      break;
-    case Drag::Select:
-      studio_.select(span.empty() ? std::nullopt : std::optional(span));
-      break;
-    case Drag::LoopStart:
-      loopTo({snapped(dragNow_, free), loopBefore_.end});
-      break;
-    case Drag::LoopEnd:
-      loopTo({loopBefore_.start, snapped(dragNow_, free)});
-      break;
-    case Drag::LoopBody: {
-      const Frames start = std::max(Frames{}, snapped(loopBefore_.start + by, free));
-      loopTo({start, start + loopBefore_.length()});
-      break;
-    }
-    case Drag::LoopDraw:
-      loopTo({snapped(span.start, free), snapped(span.end, free)});
-      break;
-    default:
-      break;
-  }
-  layerStale_ = true;
-  viewport()->update();
-}
-
-void LanesView::mouseReleaseEvent(QMouseEvent* event) {
-  if (event->button() != Qt::LeftButton) return;
-  if (drag_ == Drag::Pressed)
-    click(pressed_);
-  else
-    endDrag();
-  drag_ = Drag::None;
-  contentChanged();
-}
-
-void LanesView::endDrag() {
-  switch (drag_) {
-    case Drag::Pick: {
-      const Track* track = studio_.trackInHand();
-      const int number = track->lanes[static_cast<std::size_t>(pressed_.lane)]->number.value;
-      studio_.finishPreview(tr("Pick lane %1").arg(number));
-      break;
-    }
-    case Drag::Boundary:
-      studio_.finishPreview(tr("Move a boundary"));
-      break;
-    case Drag::LoopStart:
-    case Drag::LoopEnd:
-    case Drag::LoopBody:
-    case Drag::LoopDraw:
-      studio_.finishPreview(tr("Set the loop"));
-      break;
-    default:
-      break;
-  }
-}
-
-void LanesView::click(const Hit& where) {
-  const Track* track = studio_.trackInHand();
-  if (!track) return;
-  switch (where.part) {
-    case Part::Ruler:
-      studio_.locate(where.at);
-      break;
-    case Part::LaneName: {
-      const LaneNumber lane = track->lanes[static_cast<std::size_t>(where.lane)]->number;
-      studio_.hear(studio_.heardLane() == lane ? std::nullopt : std::optional(lane));
-      break;
-    }
-    case Part::Lane:
-      studio_.hear(track->lanes[static_cast<std::size_t>(where.lane)]->number);
-      studio_.locate(where.at);
-      break;
-    case Part::CompositeName:
-      studio_.hear(std::nullopt);
-      break;
-    case Part::Composite:
-      studio_.select(std::nullopt);
-      studio_.hear(std::nullopt);
-      studio_.locate(where.at);
-      break;
-    case Part::Boundary:
-      studio_.takeJoinInHand(where.boundary);
-      break;
-    case Part::Nothing:
-      break;
-  }
-}
-
-void LanesView::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Escape && drag_ != Drag::None) {
-    studio_.cancelPreview();
-    drag_ = Drag::None;
-    return contentChanged();
-  }
-  event->ignore();
-}
-
 void LanesView::wheelEvent(QWheelEvent* event) {
   const QPoint delta = event->angleDelta();
   if (event->modifiers() & Qt::ControlModifier) {
@@ -359,36 +179,6 @@ void LanesView::wheelEvent(QWheelEvent* event) {
     horizontalScrollBar()->setValue(horizontalScrollBar()->value() - sideways / 2);
   else
     verticalScrollBar()->setValue(verticalScrollBar()->value() - delta.y() / 2);
-}
-
-bool LanesView::viewportEvent(QEvent* event) {
-  if (event->type() != QEvent::ToolTip) return QAbstractScrollArea::viewportEvent(event);
-  auto* help = static_cast<QHelpEvent*>(event);
-  QString tip;
-  switch (hit(help->pos()).part) {
-    case Part::Ruler:
-      tip = tr("Click to move the playhead; drag to draw the loop. Alt suspends snapping.");
-      break;
-    case Part::LaneName:
-      tip = tr("Hear this take alone (1 to 9, or E and D); click again for the composite.");
-      break;
-    case Part::Lane:
-      tip = tr("Drag to pick this stretch for the composite; click to hear this take from here.");
-      break;
-    case Part::CompositeName:
-      tip = tr("Hear the composite (C).");
-      break;
-    case Part::Composite:
-      tip = tr("What the track plays. Drag to select a stretch; F picks the heard take there.");
-      break;
-    case Part::Boundary:
-      tip = tr("Drag to move this boundary; click to put the join on the bench.");
-      break;
-    case Part::Nothing:
-      break;
-  }
-  QToolTip::showText(help->globalPos(), tip, viewport());
-  return true;
 }
 
 }  // namespace yewdrift::app

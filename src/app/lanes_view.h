@@ -4,6 +4,7 @@
 #include <QAbstractScrollArea>
 #include <QPixmap>
 
+#include "app/span_gestures.h"
 #include "app/studio.h"
 #include "app/time_scale.h"
 
@@ -20,10 +21,14 @@ class LanesView : public QAbstractScrollArea {
   void showSpan(Span span);
   void scrollTo(Frames left);
   void zoom(double factor);
+  /// The lanes in the order shown: those set aside first, where they are unfolded.
+  [[nodiscard]] std::vector<const Lane*> rows() const;
   /// Where things are, for tests and for accessibility.
   [[nodiscard]] QRect laneRect(int index) const;
   [[nodiscard]] QRect compositeRect() const;
-  [[nodiscard]] QRect rulerRect() const;
+  [[nodiscard]] QRect rulerRect() const;      // with the loop
+  [[nodiscard]] QRect punchRowRect() const;   // under it
+  [[nodiscard]] QRect setAsideRect() const;   // empty where nothing is set aside
   [[nodiscard]] int xOf(Frames at) const { return timeLeft() + static_cast<int>(std::lround(scale_.x(at))); }
 
  signals:
@@ -41,23 +46,42 @@ class LanesView : public QAbstractScrollArea {
   void scrollContentsBy(int dx, int dy) override;
 
  private:
-  enum class Part { Nothing, Ruler, LaneName, Lane, CompositeName, Composite, Boundary };
+  enum class Part {
+    Nothing,
+    Ruler,
+    PunchRow,
+    SetAside,
+    LaneName,
+    Lane,
+    ClipStart,
+    ClipEnd,
+    CompositeName,
+    Composite,
+    Boundary
+  };
   struct Hit {
     Part part = Part::Nothing;
-    int lane = -1;
+    std::optional<LaneNumber> lane;
     Frames at;
     Frames boundary;
+    Span window;  // of the clip whose edge it is
   };
-  enum class Drag { None, Pressed, Pick, Select, Boundary, LoopStart, LoopEnd, LoopBody, LoopDraw };
+  enum class Drag { None, Pressed, Pick, Select, Boundary, ClipStart, ClipEnd, Span };
 
-  static constexpr int rulerHeight = 26;
+  static constexpr int rulerHeight = 24;
+  static constexpr int punchRowHeight = 18;
+  static constexpr int lanesTop = rulerHeight + punchRowHeight;
   static constexpr int headWidth = 148;
   [[nodiscard]] int timeLeft() const { return headWidth; }
   [[nodiscard]] int rowCount() const;
   [[nodiscard]] int rowHeight() const;
   [[nodiscard]] QRectF timeBox(const QRect& row) const;
   [[nodiscard]] Hit hit(QPoint at) const;
-  [[nodiscard]] Frames snapped(Frames at, bool suspended) const;
+  [[nodiscard]] int lanesRoom() const;
+  [[nodiscard]] Frames reach() const;
+  void hitLane(Hit& found, const Lane& lane, const QRect& row, QPoint at) const;
+  void dragMaterial(Frames now, bool free);
+  [[nodiscard]] QString tipFor(const Hit& where) const;
   void beginDrag(QPoint at);
   void continueDrag(QMouseEvent* event);
   void endDrag();
@@ -70,13 +94,16 @@ class LanesView : public QAbstractScrollArea {
   void drawHead(QPainter& painter, const QRect& row, const QString& title, const QString& detail,
                 int laneNumber, bool heard);
   void drawLane(QPainter& painter, const QRect& row, const Track& track, const Lane& lane);
-  void drawGrowing(QPainter& painter, const QRect& row, const GrowingPass& pass);
+  void drawGrowing(QPainter& painter, const QRect& row, const GrowingPass& pass, bool first);
   void drawComposite(QPainter& painter, const Track& track);
   void drawPiece(QPainter& painter, const QRectF& box, const Track& track, const Piece& piece);
   void drawJoins(QPainter& painter, const QRectF& box, const ResolvedComposite& composite);
   void drawClip(QPainter& painter, const QRectF& box, const Clip& clip, Frames slip, Span span,
                 const QColor& colour, bool wholeSet);
   void drawEmpty(QPainter& painter);
+  void drawRulers(QPainter& painter, const Track& track);
+  void drawSetAside(QPainter& painter, const Track& track);
+  void drawPunchBands(QPainter& painter, const QRect& area);
 
   Studio& studio_;
   TimeScale scale_;
@@ -86,7 +113,8 @@ class LanesView : public QAbstractScrollArea {
   Hit pressed_;
   QPoint pressedAt_;
   Frames dragNow_;
-  Span loopBefore_;
+  SpanGestures spans_;
+  bool showSetAside_ = false;
   int shownRows_ = 0;
   bool following_ = true;
 };

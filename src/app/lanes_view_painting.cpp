@@ -14,6 +14,8 @@ void LanesView::paintEvent(QPaintEvent*) {
   if (layerStale_) renderLayer();
   QPainter painter(viewport());
   painter.drawPixmap(0, 0, layer_);
+  if (const auto setup = studio_.plannedRecording(); setup && !studio_.armedTracks().empty())
+    drawPlan(painter, QRectF(punchRowRect()).adjusted(timeLeft(), 0, 0, 0), scale_, *setup);
   const double x = timeLeft() + scale_.x(studio_.transport().position);
   if (x >= timeLeft() && x <= viewport()->width()) drawPlayhead(painter, x, 4, viewport()->height());
 }
@@ -29,41 +31,88 @@ void LanesView::renderLayer() {
   const Track* track = studio_.trackInHand();
   if (!track) return drawEmpty(painter);
 
-  const QRect lanesArea(0, rulerHeight, viewport()->width(), compositeRect().top() - 6 - rulerHeight);
+  const std::vector<const Lane*> shown = rows();
+  const QRect lanesArea(0, setAsideRect().bottom() + 1, viewport()->width(), lanesRoom());
   painter.setClipRect(lanesArea);
-  for (std::size_t i = 0; i < track->lanes.size(); ++i) {
+  for (std::size_t i = 0; i < shown.size(); ++i) {
     const QRect row = laneRect(static_cast<int>(i));
-    if (row.intersects(lanesArea)) drawLane(painter, row, *track, *track->lanes[i]);
+    if (row.intersects(lanesArea)) drawLane(painter, row, *track, *shown[i]);
   }
-  int row = static_cast<int>(track->lanes.size()) - 1;
+  int row = static_cast<int>(shown.size()) - 1;
   int number = 0;
   for (const GrowingPass& pass : studio_.growing()) {
     if (pass.track != track->id) continue;
-    if (pass.number.value != number) ++row;
+    const bool first = pass.number.value != number;
+    if (first) ++row;
     number = pass.number.value;
-    drawGrowing(painter, laneRect(row), pass);
+    drawGrowing(painter, laneRect(row), pass, first);
   }
   if (row < 0) drawEmpty(painter);
+  drawPunchBands(painter, lanesArea);
   painter.setClipping(false);
-
-  painter.fillRect(rulerRect(), theme().surface);
-  const QRectF rulerBox = QRectF(rulerRect()).adjusted(timeLeft(), 0, 0, 0);
-  if (studio_.session().loop) {
-    painter.save();
-    painter.setClipRect(rulerBox);
-    drawLoopSpan(painter, rulerBox, scale_, *studio_.session().loop, studio_.looping());
-    painter.restore();
-  }
-  drawRuler(painter, rulerBox, scale_, studio_.ruler());
-  painter.setPen(theme().faintText);
-  painter.drawText(QRect(10, 0, timeLeft() - 14, rulerHeight), Qt::AlignVCenter | Qt::AlignLeft,
-                   counted(static_cast<int>(track->lanes.size()), tr("take"), tr("takes")));
+  drawRulers(painter, *track);
+  drawSetAside(painter, *track);
   drawComposite(painter, *track);
 }
 
+void LanesView::drawPunchBands(QPainter& painter, const QRect& area) {
+  if (!studio_.options().punch) return;
+  QColor edge = theme().recording;
+  edge.setAlphaF(0.55F);
+  painter.setPen(QPen(edge, 1, Qt::DashLine));
+  for (const Punch& punch : studio_.session().punches)
+    for (const auto& at : {punch.in, punch.out})
+      if (at && xOf(*at) >= timeLeft())
+        painter.drawLine(QPointF(xOf(*at) + 0.5, area.top()), QPointF(xOf(*at) + 0.5, area.bottom()));
+}
+
+void LanesView::drawRulers(QPainter& painter, const Track& track) {
+  const Session& session = studio_.session();
+  painter.fillRect(rulerRect().united(punchRowRect()), theme().surface);
+  const QRectF loopBox = QRectF(rulerRect()).adjusted(timeLeft(), 0, 0, 0);
+  const QRectF punchBox = QRectF(punchRowRect()).adjusted(timeLeft(), 0, 0, 0);
+  painter.save();
+  painter.setClipRect(loopBox.united(punchBox));
+  if (session.loop) drawLoopSpan(painter, loopBox, scale_, *session.loop, studio_.looping());
+  drawRuler(painter, loopBox, scale_, studio_.ruler(), studio_.options().grid);
+  int number = 0;
+  for (const Punch& punch : session.punches)
+    drawPunch(painter, punchBox.adjusted(0, 0, 0, -4), scale_, punch, ++number, studio_.options().punch);
+  drawMarkers(painter, loopBox, scale_, session.markers);
+  painter.restore();
+  painter.setPen(theme().faintText);
+  const auto shown = std::count_if(track.lanes.begin(), track.lanes.end(),
+                                   [](const auto& lane) { return !lane->setAside; });
+  painter.drawText(QRect(10, 0, timeLeft() - 14, rulerHeight), Qt::AlignVCenter | Qt::AlignLeft,
+                   counted(static_cast<int>(shown), tr("take"), tr("takes")));
+  QFont small = font();
+  small.setPointSizeF(8.0);
+  painter.setFont(small);
+  painter.drawText(QRect(10, rulerHeight, timeLeft() - 18, punchRowHeight), Qt::AlignVCenter | Qt::AlignRight,
+                   tr("punch"));
+  painter.setFont(font());
+}
+
+void LanesView::drawSetAside(QPainter& painter, const Track& track) {
+  const QRect row = setAsideRect();
+  if (row.height() == 0) return;
+  const auto count = std::count_if(track.lanes.begin(), track.lanes.end(),
+                                   [](const auto& lane) { return lane->setAside; });
+  painter.fillRect(row, theme().window);
+  painter.setPen(theme().faintText);
+  QFont small = font();
+  small.setPointSizeF(8.5);
+  painter.setFont(small);
+  const QString what = counted(static_cast<int>(count), tr("pass is set aside"), tr("passes are set aside"));
+  painter.drawText(row.adjusted(10, 0, -10, 0), Qt::AlignVCenter | Qt::AlignLeft,
+                   showSetAside_ ? tr("%1: click a name to bring it back, or here to fold them away").arg(what)
+                                 : tr("%1: empty or broken off. Click to see.").arg(what));
+  painter.setFont(font());
+}
+
 void LanesView::drawEmpty(QPainter& painter) {
-  const QRect area(timeLeft(), rulerHeight, viewport()->width() - timeLeft(),
-                   compositeRect().top() - rulerHeight);
+  const QRect area(timeLeft(), lanesTop, viewport()->width() - timeLeft(),
+                   compositeRect().top() - lanesTop);
   painter.setPen(theme().faintText);
   const bool track = studio_.trackInHand() != nullptr;
   painter.drawText(area, Qt::AlignCenter | Qt::TextWordWrap,
@@ -130,8 +179,8 @@ void LanesView::drawClip(QPainter& painter, const QRectF& box, const Clip& clip,
 void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track, const Lane& lane) {
   const bool heard = studio_.heardLane() == lane.number;
   const QRectF box = timeBox(row);
-  painter.fillRect(box, theme().sunken);
-  drawBarLines(painter, box, scale_, studio_.ruler());
+  painter.fillRect(box, lane.setAside ? theme().window : theme().sunken);
+  drawBarLines(painter, box, scale_, studio_.ruler(), studio_.options().grid);
   // Where the composite plays this take, its ground is tinted.
   for (const Piece& piece : studio_.composite(track).pieces) {
     const bool plays = piece.lane == lane.number || std::find(piece.overdubs.begin(), piece.overdubs.end(),
@@ -152,14 +201,19 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
     drawClip(painter, box, clip, {}, {clip.window.end, clip.extent().end}, handle, true);
     drawClip(painter, box, clip, {}, clip.window, takeColour(lane.number.value), true);
   }
-  drawHead(painter, row, QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)),
-           QString::fromStdString(clockText(longest, studio_.session().rate)), lane.number.value, heard);
+  QString detail = QString::fromStdString(clockText(longest, studio_.session().rate));
+  if (track.recordInto == lane.number) detail = tr("passes go here");
+  if (lane.setAside) detail = tr("set aside");
+  drawHead(painter, row, QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)), detail,
+           lane.number.value, heard);
 }
 
-void LanesView::drawGrowing(QPainter& painter, const QRect& row, const GrowingPass& pass) {
+void LanesView::drawGrowing(QPainter& painter, const QRect& row, const GrowingPass& pass, bool first) {
   const QRectF box = timeBox(row);
-  painter.fillRect(box, theme().sunken);
-  drawBarLines(painter, box, scale_, studio_.ruler());
+  if (first) {
+    painter.fillRect(box, theme().sunken);
+    drawBarLines(painter, box, scale_, studio_.ruler(), studio_.options().grid);
+  }
   const bool last = &pass == &studio_.growing().back();
   QColor ground = theme().recording;
   ground.setAlphaF(0.10F);
@@ -185,7 +239,7 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
   painter.save();
   painter.setClipRect(box);
   painter.fillRect(box, theme().sunken);
-  drawBarLines(painter, box, scale_, studio_.ruler());
+  drawBarLines(painter, box, scale_, studio_.ruler(), studio_.options().grid);
   for (const Piece& piece : composite.pieces)
     if (piece.span.overlaps(visibleSpan())) drawPiece(painter, box, track, piece);
   drawJoins(painter, box, composite);

@@ -3,7 +3,6 @@
 #include <QCommandLineParser>
 #include <QFileDialog>
 #include <QMessageBox>
-#include <QSettings>
 #include <cstdio>
 
 #include "app/main_window.h"
@@ -15,25 +14,19 @@ namespace {
 using yewdrift::app::MainWindow;
 using yewdrift::app::Studio;
 
-void createSession(const QString& folder) {
-  yewdrift::Session session;
-  session.name = QFileInfo(folder).fileName().toStdString();
-  yewdrift::SessionFolder::create(folder.toStdString(), session);
-}
-
-/// Opens a session in a window; the window asks for others and then goes.
-void openWindow(const QString& folder, bool create) {
-  if (create) createSession(folder);
+/// Opens a session in a window, made first where it is given; the window asks for others and then goes.
+void openWindow(const QString& folder, const std::optional<yewdrift::Session>& fresh) {
+  if (fresh) yewdrift::SessionFolder::create(folder.toStdString(), *fresh);
   auto studio = std::make_unique<Studio>(folder.toStdString());
   const bool performer = std::filesystem::exists(studio->folderPath() / "performer");
-  QSettings settings;
-  const QString driver = performer ? "Simulated" : settings.value("device/driver", "Simulated").toString();
-  studio->openDevice(driver, performer ? QString() : settings.value("device/name").toString());
+  auto choice = yewdrift::app::savedAudioChoice();
+  if (performer) choice.driver = "Simulated";  // the demo's players sit there
+  studio->openDevice(choice);
   auto* window = new MainWindow(std::move(studio));
   window->setAttribute(Qt::WA_DeleteOnClose);
-  QObject::connect(window, &MainWindow::sessionAsked, window, [window](const QString& next, bool makeNew) {
+  QObject::connect(window, &MainWindow::sessionAsked, window, [window](const QString& next, const std::optional<yewdrift::Session>& made) {
     try {
-      openWindow(next, makeNew);
+      openWindow(next, made);
       window->close();
     } catch (const std::exception& e) {
       window->say(QString::fromUtf8(e.what()));
@@ -64,7 +57,12 @@ int main(int argc, char** argv) {
   if (folder.isEmpty()) return 0;
   try {
     const QDir chosen(folder);
-    openWindow(folder, chosen.exists() && chosen.isEmpty());
+    std::optional<yewdrift::Session> fresh;
+    if (chosen.exists() && chosen.isEmpty()) {
+      fresh.emplace();
+      fresh->name = chosen.dirName().toStdString();
+    }
+    openWindow(folder, fresh);
   } catch (const std::exception& e) {
     std::fprintf(stderr, "yewdrift: %s\n", e.what());
     QMessageBox::warning(nullptr, QObject::tr("Yewdrift"), QString::fromUtf8(e.what()));

@@ -13,7 +13,10 @@
 #include <QTableWidget>
 #include <QVBoxLayout>
 
+#include "app/options_bench.h"
 #include "app/record_bench.h"
+#include "app/setup_bench.h"
+#include "app/spans_bench.h"
 #include "core/edit/edit.h"
 
 namespace yewdrift::app {
@@ -23,6 +26,18 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   resize(1280, 800);
   setMinimumSize(900, 620);
   makeActions();
+  makeRecordingActions();
+  makeSpanActions();
+  controls_ = new Controls({{"record", transport_.record},
+                            {"punch", do_.punchNow},
+                            {"back-up", do_.backUp},
+                            {"play", transport_.play},
+                            {"claim", do_.claim},
+                            {"discard", do_.discard},
+                            {"marker", do_.marker},
+                            {"next-take", do_.hearBelow},
+                            {"pick", do_.pick}},
+                           this);
   makeMenus();
   makeLayout();
   connect(studio_.get(), &Studio::said, this, &MainWindow::say);
@@ -42,6 +57,11 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   if (!notices.isEmpty())
     say(notices.size() > 3 ? tr("%1 And %2 more like it.").arg(notices.first()).arg(notices.size() - 1)
                            : notices.join(" "));
+  connect(studio_.get(), &Studio::moved, this, [this] {
+    // Punched by hand or by a span: what the button would do next follows it.
+    const QString next = studio_->transport().recording ? tr("Punch out now") : tr("Punch in now");
+    if (do_.punchNow->text() != next) do_.punchNow->setText(next);
+  });
   QTimer::singleShot(0, this, [this] {
     Span all = materialOf(studio_->session());
     if (all.empty()) all = {{}, framesFromSeconds(30.0, studio_->session().rate)};
@@ -96,22 +116,7 @@ void MainWindow::makeLayout() {
   row->addWidget(tracks_);
   row->addWidget(lanes_, 1);
 
-  auto* benchFrame = new QFrame;
-  benchFrame->setObjectName("panel");
-  auto* benchRow = new QHBoxLayout(benchFrame);
-  benchRow->setContentsMargins(10, 8, 10, 8);
-  bench_ = new QStackedWidget;
-  bench_->addWidget(new RecordBench(*studio_));
-  joinBench_ = new JoinBench(*studio_, do_.hearJoin);
-  bench_->addWidget(joinBench_);
-  benchRow->addWidget(bench_);
-  auto* split = new QSplitter(Qt::Vertical);
-  split->setChildrenCollapsible(false);
-  split->addWidget(middle);
-  split->addWidget(benchFrame);
-  split->setStretchFactor(0, 1);
-  split->setSizes({470, 138});
-  column->addWidget(split, 1);
+  makeBench(column, middle);
 
   messageFrame_ = new QFrame;
   messageFrame_->setObjectName("message");
@@ -133,7 +138,44 @@ void MainWindow::makeLayout() {
   setCentralWidget(central);
 }
 
+void MainWindow::makeBench(QVBoxLayout* column, QWidget* middle) {
+  bench_ = new QTabWidget;
+  bench_->setObjectName("bench");
+  bench_->addTab(new RecordBench(*studio_, {do_.punchNow, do_.backUp, do_.claim, do_.discard}), tr("Record"));
+  bench_->addTab(new OptionsBench(*studio_), tr("Options"));
+  bench_->addTab(new SpansBench(*studio_, {do_.loopFromSelection, do_.loopAir},
+                                {do_.punchFromSelection, do_.punchInHere, do_.punchOutHere}),
+                 tr("Spans"));
+  bench_->addTab(new MarkersBench(*studio_, do_.marker), tr("Markers"));
+  bench_->addTab(new TrackBench(*studio_), tr("Track"));
+  bench_->addTab(new SongBench(*studio_), tr("Song"));
+  joinBench_ = new JoinBench(*studio_, do_.hearJoin);
+  bench_->addTab(joinBench_, tr("Join"));
+  for (int page = 0; page < bench_->count(); ++page) {
+    bench_->setTabToolTip(page, tr("%1 (F%2)").arg(bench_->tabText(page)).arg(page + 2));
+    action(tr("Bench: %1").arg(bench_->tabText(page)), QKeySequence(Qt::Key_F2 + page),
+           tr("Show this page of the bench"), [this, page] { showBench(page); });
+  }
+  auto* split = new QSplitter(Qt::Vertical);
+  split->setChildrenCollapsible(false);
+  split->addWidget(middle);
+  split->addWidget(bench_);
+  split->setStretchFactor(0, 1);
+  split->setSizes({452, 158});
+  column->addWidget(split, 1);
+}
+
+void MainWindow::showBench(int page) {
+  bench_->setCurrentIndex(page);
+}
+
 void MainWindow::say(const QString& sentence) {
+  // Two things that happen together are both worth reading.
+  const bool together = lastSaid_.isValid() && lastSaid_.elapsed() < 1000 && !message().isEmpty();
+  const QString before = message();
+  lastSaid_.start();
+  if (together && !sentence.isEmpty() && !before.contains(sentence))
+    return messageLabel_->setText(before + " " + sentence);
   messageLabel_->setText(sentence);
   messageFrame_->setVisible(!sentence.isEmpty());
 }
@@ -171,7 +213,26 @@ void MainWindow::refreshActions() {
   do_.hearJoin->setEnabled(studio.joinInHand().has_value());
   do_.flatten->setEnabled(takes && !recording);
   do_.arm->setEnabled(track && !track->backing && !recording);
-  bench_->setCurrentIndex(studio.joinInHand() && !recording ? 1 : 0);
+  const auto setup = studio.recording() ? studio.plannedRecording() : std::nullopt;
+  do_.punchNow->setEnabled(!studio.armedTracks().empty() && (!setup || setup->byHand));
+  do_.punchNow->setText(studio.transport().recording ? tr("Punch out now") : tr("Punch in now"));
+  do_.discard->setEnabled(!studio.lastRecorded().empty() && !recording);
+  do_.claim->setEnabled(!recording && !studio.armedTracks().empty());
+  do_.backUp->setEnabled(!studio.armedTracks().empty());
+  do_.loopFromSelection->setEnabled(studio.selection().has_value() && !recording);
+  do_.punchFromSelection->setEnabled((studio.selection() || studio.session().loop) && !recording);
+  do_.loopAir->setEnabled(studio.session().loop.has_value() && !recording);
+  do_.startHere->setEnabled(studio.heardLane().has_value() && !recording);
+  do_.endHere->setEnabled(studio.heardLane().has_value() && !recording);
+  transport_.punch->setEnabled(!studio.session().punches.empty());
+  transport_.punch->setChecked(studio.options().punch && !studio.session().punches.empty());
+  transport_.click->setChecked(studio.options().click.playing);
+  // The bench turns with the work: to the join that was taken in hand, to what is being recorded.
+  if (recording && !wasRecording_) showBench(RecordPage);
+  if (studio.joinInHand() && studio.joinInHand() != shownJoin_ && !recording) showBench(JoinPage);
+  if (!studio.joinInHand() && shownJoin_ && bench_->currentIndex() == JoinPage) showBench(RecordPage);
+  shownJoin_ = studio.joinInHand();
+  wasRecording_ = recording;
 }
 
 void MainWindow::setTheme(ThemeChoice choice) {
@@ -184,6 +245,8 @@ void MainWindow::setTheme(ThemeChoice choice) {
                                   {transport_.loop, "loop"},
                                   {transport_.undo, "undo"},
                                   {transport_.redo, "redo"},
+                                  {transport_.punch, "punch"},
+                                  {transport_.click, "click"},
                                   {do_.hearJoin, "hear"}})
     act->setIcon(icon(name));
   refreshActions();

@@ -1,13 +1,16 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <QElapsedTimer>
 #include <QLabel>
 #include <QMainWindow>
 #include <QProgressBar>
-#include <QStackedWidget>
+#include <QTabWidget>
 #include <QTimer>
 #include <memory>
 
+#include "app/controls.h"
+#include "app/device_dialog.h"
 #include "app/join_bench.h"
 #include "app/lanes_view.h"
 #include "app/song_strip.h"
@@ -34,11 +37,17 @@ class MainWindow : public QMainWindow {
   /// Every key and what it does, as the overview lists them.
   [[nodiscard]] QList<QAction*> keyedActions() const { return actions_; }
   void showKeys();
+  void showDevice();
+  /// Foot switches and MIDI controls.
+  Controls& controls() { return *controls_; }
+  /// The pages of the bench, in order.
+  enum BenchPage { RecordPage, OptionsPage, SpansPage, MarkersPage, TrackPage, SongPage, JoinPage };
+  [[nodiscard]] QTabWidget& bench() { return *bench_; }
   void setTheme(ThemeChoice choice);
 
  signals:
   /// The user wants another session in this window's place.
-  void sessionAsked(const QString& folder, bool create);
+  void sessionAsked(const QString& folder, const std::optional<Session>& fresh);
 
  protected:
   void closeEvent(QCloseEvent* event) override;
@@ -56,8 +65,16 @@ class MainWindow : public QMainWindow {
   void stepTrack(int direction);
   void newTrack();
   void importFiles();
+  void makeRecordingActions();
+  void makeSpanActions();
+  void makeBench(QVBoxLayout* column, QWidget* middle);
+  void showBench(int page);
   void fillDeviceMenu(QMenu* menu);
   void chooseDevice(const QString& driver, const QString& name);
+  void spanFromSelection(bool loop);
+  void pullEdge(bool start);
+  void saySnap();
+  void askNewSession();
 
   std::unique_ptr<Studio> studio_;
   TransportActions transport_{};
@@ -76,13 +93,33 @@ class MainWindow : public QMainWindow {
     QAction* newSession;
     QAction* openSession;
     QAction* arm;
+    QAction* punchNow;
+    QAction* backUp;
+    QAction* claim;
+    QAction* discard;
+    QAction* marker;
+    QAction* loopFromSelection;
+    QAction* loopAir;
+    QAction* punchFromSelection;
+    QAction* punchInHere;
+    QAction* punchOutHere;
+    QAction* snapFiner;
+    QAction* snapCoarser;
+    QAction* startHere;
+    QAction* endHere;
+    QAction* device;
   } do_{};
   QList<QAction*> actions_;
   TransportBar* bar_ = nullptr;
   SongStrip* song_ = nullptr;
   TrackList* tracks_ = nullptr;
   LanesView* lanes_ = nullptr;
-  QStackedWidget* bench_ = nullptr;
+  QTabWidget* bench_ = nullptr;
+  Controls* controls_ = nullptr;
+  DeviceDialog* deviceDialog_ = nullptr;
+  QElapsedTimer lastSaid_;
+  std::optional<Frames> shownJoin_;
+  bool wasRecording_ = false;
   JoinBench* joinBench_ = nullptr;
   QFrame* messageFrame_ = nullptr;
   QLabel* messageLabel_ = nullptr;

@@ -5,10 +5,8 @@
 #include <QFileDialog>
 #include <QInputDialog>
 #include <QMenuBar>
-#include <QSettings>
 
 #include "app/main_window.h"
-#include "core/device/system_device.h"
 #include "core/edit/edit.h"
 #include "core/store/import_audio.h"
 
@@ -90,14 +88,11 @@ void MainWindow::makeActions() {
                         [this] { newTrack(); });
   do_.importFiles = action(tr("Import files as takes…"), QKeySequence(Qt::CTRL | Qt::Key_I),
                            tr("Each file becomes a lane of the track in hand"), [this] { importFiles(); });
-  do_.newSession = action(tr("New session…"), {}, tr("Make an empty session in a folder of its own"), [this] {
-    const QString folder = QFileDialog::getSaveFileName(this, tr("Folder of the new session"), {}, {},
-                                                        nullptr, QFileDialog::ShowDirsOnly);
-    if (!folder.isEmpty()) emit sessionAsked(folder, true);
-  });
+  do_.newSession = action(tr("New session…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
+                          tr("Make an empty session in a folder of its own"), [this] { askNewSession(); });
   do_.openSession = action(tr("Open a session…"), QKeySequence::Open, tr("Open a session folder"), [this] {
     const QString folder = QFileDialog::getExistingDirectory(this, tr("Session folder"));
-    if (!folder.isEmpty()) emit sessionAsked(folder, false);
+    if (!folder.isEmpty()) emit sessionAsked(folder, std::nullopt);
   });
 }
 
@@ -113,6 +108,18 @@ void MainWindow::makeMenus() {
   edit->addActions({do_.pick, do_.pickSilence});
   QMenu* transport = menuBar()->addMenu(tr("&Transport"));
   transport->addActions({transport_.play, transport_.record, transport_.loop, transport_.start});
+  transport->addSeparator();
+  transport->addActions({do_.punchNow, do_.backUp, do_.claim, do_.discard});
+  transport->addSeparator();
+  transport->addActions({transport_.punch, transport_.click, do_.marker});
+  QMenu* spans = menuBar()->addMenu(tr("S&pans"));
+  spans->addActions({do_.loopFromSelection, do_.loopAir});
+  spans->addSeparator();
+  spans->addActions({do_.punchFromSelection, do_.punchInHere, do_.punchOutHere});
+  spans->addSeparator();
+  spans->addActions({do_.startHere, do_.endHere});
+  spans->addSeparator();
+  spans->addActions({do_.snapFiner, do_.snapCoarser});
   QMenu* track = menuBar()->addMenu(tr("T&rack"));
   track->addActions({do_.newTrack, do_.importFiles});
   track->addSeparator();
@@ -154,30 +161,6 @@ void MainWindow::makeMenus() {
                          [this] { setWindowState(windowState() ^ Qt::WindowFullScreen); }));
   QMenu* help = menuBar()->addMenu(tr("&Help"));
   help->addAction(action(tr("All keys"), Qt::Key_F1, tr("Every key, searchable"), [this] { showKeys(); }));
-}
-
-void MainWindow::fillDeviceMenu(QMenu* menu) {
-  menu->clear();
-  menu->addAction(tr("Simulated interface"), this, [this] { chooseDevice("Simulated", {}); });
-  for (const std::string& driver : systemDrivers()) {
-    const auto devices = systemDevices(driver);
-    QMenu* sub = menu->addMenu(QString::fromStdString(driver));
-    sub->setEnabled(!devices.empty());
-    for (const DeviceDescription& device : devices) {
-      QAction* each =
-          sub->addAction(QString::fromStdString(device.name), this, [this, driver, name = device.name] {
-            chooseDevice(QString::fromStdString(driver), QString::fromStdString(name));
-          });
-      each->setEnabled(device.outputs > 0);
-    }
-  }
-}
-
-void MainWindow::chooseDevice(const QString& driver, const QString& name) {
-  QSettings settings;
-  settings.setValue("device/driver", driver);
-  settings.setValue("device/name", name);
-  studio_->openDevice(driver, name);
 }
 
 void MainWindow::pickHeard(bool silence) {

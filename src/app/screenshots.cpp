@@ -5,12 +5,10 @@
 #include <QElapsedTimer>
 #include <QKeyEvent>
 #include <QMouseEvent>
-#include <QSettings>
 #include <cstdio>
 
 #include "app/main_window.h"
 #include "app/theme.h"
-#include "core/edit/edit.h"
 
 namespace {
 
@@ -37,9 +35,9 @@ void drag(QWidget* on, QPoint from, QPoint to) {
 class Photographer {
  public:
   Photographer(MainWindow& window, QString folder) : window_(window), folder_(std::move(folder)) {}
-  void shoot(const QString& name) {
+  void shoot(const QString& name, QWidget* of = nullptr) {
     wait(150);
-    const bool good = window_.grab().save(folder_ + "/" + name + ".png");
+    const bool good = (of ? of : &window_)->grab().save(folder_ + "/" + name + ".png");
     std::printf("%s %s\n", good ? "made" : "FAILED", qPrintable(name));
   }
 
@@ -59,16 +57,45 @@ void pickByDragging(MainWindow& window, int lane, int fromBar, int toBar) {
        {lanes.xOf(bar(window.studio(), toBar)), row.center().y()});
 }
 
-void shootDemo(MainWindow& window, Photographer& photos) {
+void drawPunch(MainWindow& window, int fromBar, int toBar) {
+  LanesView& lanes = window.lanes();
+  const int y = lanes.punchRowRect().center().y() - 2;
+  drag(lanes.viewport(), {lanes.xOf(bar(window.studio(), fromBar)), y},
+       {lanes.xOf(bar(window.studio(), toBar)), y});
+}
+
+void shootBench(MainWindow& window, Photographer& photos, MainWindow::BenchPage page, const QString& name) {
+  window.bench().setCurrentIndex(page);
+  photos.shoot(name);
+}
+
+/// Spans, options and a recording in a loop with punches.
+void shootRecording(MainWindow& window, Photographer& photos) {
   Studio& studio = window.studio();
   photos.shoot("first-look");
+  drawPunch(window, 9, 10);
+  drawPunch(window, 11, 13);
+  RecordingOptions options = studio.options();
+  options.countInBars = 1;
+  options.passes = 3;
+  studio.setOptions(options);
+  wait(100);
+  shootBench(window, photos, MainWindow::OptionsPage, "ready-to-record");
+  shootBench(window, photos, MainWindow::SpansPage, "spans");
+  options.countInBars = 0;
+  studio.setOptions(options);
   studio.toggleRecord();
-  wait(13500);  // into the second pass
+  wait(11600);  // into the second pass
   photos.shoot("recording");
+  studio.dropMarker();
   studio.stop();
-  wait(700);
+  wait(900);
   photos.shoot("after-recording");
-  studio.undo();
+  while (studio.history().undoLabel()) studio.undo();
+}
+
+void shootComposite(MainWindow& window, Photographer& photos) {
+  Studio& studio = window.studio();
   window.lanes().showSpan({bar(studio, 4), bar(studio, 22)});
   wait(100);
   pickByDragging(window, 2, 5, 9);
@@ -90,7 +117,25 @@ void shootDemo(MainWindow& window, Photographer& photos) {
   for (const auto& track : studio.session().tracks)
     if (track->microphones.size() > 1) studio.setTrackInHand(track->id);
   window.lanes().showSpan({{}, bar(studio, 26)});
-  photos.shoot("mic-set");
+  shootBench(window, photos, MainWindow::TrackPage, "mic-set");
+}
+
+void shootDevice(MainWindow& window, Photographer& photos) {
+  AudioChoice choice;
+  choice.patched = true;
+  window.studio().openDevice(choice);
+  window.showDevice();
+  auto* dialog = window.findChild<DeviceDialog*>();
+  wait(300);
+  window.studio().measureLatency(0);
+  wait(3600);
+  photos.shoot("device", dialog);
+}
+
+void shootDemo(MainWindow& window, Photographer& photos) {
+  shootRecording(window, photos);
+  shootComposite(window, photos);
+  shootDevice(window, photos);
 }
 
 }  // namespace

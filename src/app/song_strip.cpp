@@ -5,16 +5,18 @@
 
 #include "app/painting.h"
 #include "app/theme.h"
-#include "core/edit/edit.h"
 
 namespace yewdrift::app {
 
-SongStrip::SongStrip(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio) {
+SongStrip::SongStrip(Studio& studio, QWidget* parent)
+    : QWidget(parent), studio_(studio), spans_(studio) {
   setAccessibleName(tr("The song"));
   setToolTip(
       tr("The whole song. Ruler: click to move the playhead, drag to draw or move the loop (Alt suspends "
-         "snapping). Rows: click to take a track in hand, drag to scroll the takes."));
+         "snapping). Under it: punch spans, drawn and moved alike; the dotted and solid line says what pressing "
+         "record would play and record. Rows: click to take a track in hand, drag to scroll the takes."));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+  setMouseTracking(true);
   for (auto signal : {&Studio::sessionChanged, &Studio::inHandChanged, &Studio::transportChanged})
     connect(&studio, signal, this, &SongStrip::stale);
   connect(&studio.peaks(), &PeaksStore::ready, this, &SongStrip::stale);
@@ -28,19 +30,22 @@ void SongStrip::setShown(Span span) {
 
 QSize SongStrip::sizeHint() const {
   const int rows = std::clamp(static_cast<int>(studio_.session().tracks.size()), 1, 6);
-  return {800, rulerHeight + rows * 16 + 6};
+  return {800, rowsTop + rows * 15 + 6};
 }
 
 TimeScale SongStrip::scale() const {
   Frames end = std::max(materialOf(studio_.session()).end, framesFromSeconds(20.0, studio_.session().rate));
   if (studio_.session().loop) end = std::max(end, studio_.session().loop->end);
+  for (const Punch& punch : studio_.session().punches)
+    for (const auto& edge : {punch.in, punch.out})
+      if (edge) end = std::max(end, *edge);
   return {{}, static_cast<double>(end.count) * 1.02 / std::max(50, width() - 2 * headWidth)};
 }
 
 QRectF SongStrip::rowBox(std::size_t track) const {
   const double count = std::max<double>(1.0, static_cast<double>(studio_.session().tracks.size()));
-  const double height = (this->height() - rulerHeight - 4) / count;
-  return {static_cast<double>(headWidth), rulerHeight + 2 + height * static_cast<double>(track),
+  const double height = (this->height() - rowsTop - 4) / count;
+  return {static_cast<double>(headWidth), rowsTop + 2 + height * static_cast<double>(track),
           width() - 2.0 * headWidth, height};
 }
 
@@ -79,7 +84,12 @@ void SongStrip::renderLayer() {
   }
   const QRectF ruler(headWidth, 0, width() - 2 * headWidth, rulerHeight);
   if (studio_.session().loop) drawLoopSpan(painter, ruler, scale, *studio_.session().loop, studio_.looping());
-  drawRuler(painter, ruler, scale, studio_.ruler());
+  drawRuler(painter, ruler, scale, studio_.ruler(), studio_.options().grid);
+  drawMarkers(painter, ruler, scale, studio_.session().markers);
+  const QRectF punches(headWidth, rulerHeight, width() - 2 * headWidth, punchRowHeight - 4);
+  int number = 0;
+  for (const Punch& punch : studio_.session().punches)
+    drawPunch(painter, punches, scale, punch, ++number, studio_.options().punch);
 }
 
 void SongStrip::paintEvent(QPaintEvent*) {
@@ -94,9 +104,11 @@ void SongStrip::paintEvent(QPaintEvent*) {
   painter.setBrush(veil);
   const double left = std::max(0.0, scale.x(shown_.start));
   painter.drawRoundedRect(
-      QRectF(headWidth + left, rulerHeight + 1,
-             std::min(scale.x(shown_.end), width() - 2.0 * headWidth) - left, height() - rulerHeight - 2),
+      QRectF(headWidth + left, rowsTop + 1, std::min(scale.x(shown_.end), width() - 2.0 * headWidth) - left,
+             height() - rowsTop - 2),
       4, 4);
+  if (const auto setup = studio_.plannedRecording(); setup && !studio_.armedTracks().empty())
+    drawPlan(painter, QRectF(headWidth, rulerHeight, width() - 2 * headWidth, punchRowHeight), scale, *setup);
   drawPlayhead(painter, headWidth + scale.x(studio_.transport().position), 4, height());
 }
 
@@ -108,64 +120,48 @@ void SongStrip::mousePressEvent(QMouseEvent* event) {
 }
 
 void SongStrip::mouseMoveEvent(QMouseEvent* event) {
-  if (drag_ == Drag::None) return;
-  const auto& loop = studio_.session().loop;
+  if (drag_ == Drag::None) return hover(event->position().toPoint());
   if (drag_ == Drag::Pressed) {
     if ((event->position().toPoint() - pressedAt_).manhattanLength() <= 4) return;
-    auto near = [&](Frames at) { return std::abs(headWidth + scale().x(at) - pressedAt_.x()) <= 5; };
-    if (pressedAt_.y() > rulerHeight || studio_.recording())
+    if (pressedAt_.y() > rowsTop || studio_.recording()) {
       drag_ = Drag::View;
-    else if (loop && near(loop->start))
-      drag_ = Drag::LoopStart;
-    else if (loop && near(loop->end))
-      drag_ = Drag::LoopEnd;
-    else
-      drag_ = loop && loop->contains(pressedFrame_) ? Drag::LoopBody : Drag::LoopDraw;
-    if (loop) loopBefore_ = *loop;
+    } else {
+      drag_ = Drag::Span;
+      const Frames reach{static_cast<std::int64_t>(5 * scale().framesPerPixel)};
+      spans_.begin(pressedAt_.y() > rulerHeight ? SpanGestures::Row::Punch : SpanGestures::Row::Loop,
+                   pressedFrame_, reach);
+    }
   }
-  dragTo(std::max(Frames{}, scale().at(event->position().x() - headWidth)),
-         event->modifiers() & Qt::AltModifier);
+  const Frames now = std::max(Frames{}, scale().at(event->position().x() - headWidth));
+  if (drag_ == Drag::View)
+    emit scrollAsked(now - Frames{shown_.length().count / 2});
+  else
+    spans_.drag(now, event->modifiers() & Qt::AltModifier);
 }
 
-void SongStrip::dragTo(Frames now, bool free) {
-  auto snap = [&](Frames at) {
-    return free ? at : studio_.ruler().tempo.nearestBeat(at, studio_.session().rate);
-  };
-  auto loopTo = [this](Span to) { studio_.preview([to](const Session& s) { return setLoop(s, to); }); };
-  switch (drag_) {
-    case Drag::View:
-      emit scrollAsked(now - Frames{shown_.length().count / 2});
-      break;
-    case Drag::LoopStart:
-      loopTo({snap(now), loopBefore_.end});
-      break;
-    case Drag::LoopEnd:
-      loopTo({loopBefore_.start, snap(now)});
-      break;
-    case Drag::LoopBody: {
-      const Frames start = std::max(Frames{}, snap(loopBefore_.start + now - pressedFrame_));
-      loopTo({start, start + loopBefore_.length()});
-      break;
-    }
-    case Drag::LoopDraw:
-      loopTo({snap(std::min(now, pressedFrame_)), snap(std::max(now, pressedFrame_))});
-      break;
-    default:
-      break;
-  }
+void SongStrip::hover(QPoint at) {
+  SpanGestures::Part part = SpanGestures::Part::None;
+  if (at.y() <= rowsTop)
+    part = spans_
+               .gripAt(at.y() > rulerHeight ? SpanGestures::Row::Punch : SpanGestures::Row::Loop,
+                       scale().at(at.x() - headWidth),
+                       Frames{static_cast<std::int64_t>(5 * scale().framesPerPixel)})
+               .part;
+  setCursor(part == SpanGestures::Part::None   ? Qt::ArrowCursor
+            : part == SpanGestures::Part::Body ? Qt::OpenHandCursor
+                                               : Qt::SplitHCursor);
 }
 
 void SongStrip::mouseReleaseEvent(QMouseEvent*) {
   if (drag_ == Drag::Pressed) {
-    if (pressedAt_.y() <= rulerHeight) {
+    if (pressedAt_.y() <= rowsTop) {
       studio_.locate(pressedFrame_);
     } else {
       for (std::size_t i = 0; i < studio_.session().tracks.size(); ++i)
         if (rowBox(i).contains(pressedAt_)) studio_.setTrackInHand(studio_.session().tracks[i]->id);
     }
-  } else if (drag_ != Drag::None && drag_ != Drag::View) {
-    studio_.finishPreview(tr("Set the loop"));
   }
+  spans_.finish();
   drag_ = Drag::None;
 }
 

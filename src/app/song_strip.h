@@ -3,6 +3,7 @@
 
 #include <QWidget>
 
+#include "app/span_gestures.h"
 #include "app/studio.h"
 #include "app/time_scale.h"
 
@@ -15,9 +16,11 @@ class SongStrip : public QWidget {
   explicit SongStrip(Studio& studio, QWidget* parent = nullptr);
   void setShown(Span span);
   [[nodiscard]] QSize sizeHint() const override;
-  [[nodiscard]] QSize minimumSizeHint() const override { return {300, 60}; }
+  [[nodiscard]] QSize minimumSizeHint() const override { return {300, 72}; }
   [[nodiscard]] TimeScale scale() const;
   [[nodiscard]] int left() const { return headWidth; }
+  /// The middle of the punch row.
+  [[nodiscard]] int punchRowY() const { return rulerHeight + punchRowHeight / 2; }
 
  signals:
   void scrollAsked(Frames left);
@@ -29,13 +32,15 @@ class SongStrip : public QWidget {
   void mouseReleaseEvent(QMouseEvent* event) override;
 
  private:
-  enum class Drag { None, Pressed, View, LoopStart, LoopEnd, LoopBody, LoopDraw };
+  enum class Drag { None, Pressed, View, Span };
   static constexpr int headWidth = 12;
   static constexpr int rulerHeight = 22;
+  static constexpr int punchRowHeight = 14;
+  static constexpr int rowsTop = rulerHeight + punchRowHeight;
   [[nodiscard]] QRectF rowBox(std::size_t track) const;
   void stale();
+  void hover(QPoint at);
   void renderLayer();
-  void dragTo(Frames now, bool free);
 
   Studio& studio_;
   Span shown_;
@@ -44,7 +49,7 @@ class SongStrip : public QWidget {
   Drag drag_ = Drag::None;
   QPoint pressedAt_;
   Frames pressedFrame_;
-  Span loopBefore_;
+  SpanGestures spans_;
 };
 
 }  // namespace yewdrift::app

@@ -28,6 +28,7 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceMode mode, QObjec
   for (const auto& track : session().tracks)
     if (!inHand_.value || (track->armed && !session().track(inHand_)->armed)) inHand_ = track->id;
   refreshPlan();
+  updateStandbyTape();
   if (session().loop) engine_->locate(session().loop->start);
   work_.setMaxThreadCount(1);
   connect(&timer_, &QTimer::timeout, this, &Studio::tick);
@@ -36,6 +37,7 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceMode mode, QObjec
 
 Studio::~Studio() {
   timer_.stop();
+  dropStandby();
   if (recorder_) {
     // What was recorded until now is kept: the transport stops and its last frames are written.
     engine_->stop();
@@ -63,9 +65,20 @@ bool Studio::apply(const QString& label, const Edit& edit) {
 
 void Studio::persist() {
   keepInHandValid();
+  updateStandbyTape();
   refreshPlan();
   saver_->save(history_);
   emit sessionChanged();
+}
+
+void Studio::setOptions(const RecordingOptions& options) {
+  if (options == session().recording) return;
+  try {
+    history_.replacePresent(setRecordingOptions(session(), options));
+    persist();
+  } catch (const std::exception& e) {
+    emit said(QString::fromUtf8(e.what()));
+  }
 }
 
 void Studio::preview(const Edit& edit) {
@@ -164,16 +177,20 @@ const ResolvedComposite& Studio::composite(const Track& track) {
   return entry.composite;
 }
 
-std::optional<JoinCloseUp> Studio::joinCloseUp(Frames around, std::optional<Frames> centre) {
-  const Track* track = trackInHand();
-  if (!track || !joinInHand_) return std::nullopt;
+FileSampleSource& Studio::closeUpSource() {
   if (!closeUpSource_ || closeUpFiles_ != *session().pool) {
     closeUpFiles_ = *session().pool;
     closeUpSource_.emplace(path_, closeUpFiles_);
   }
+  return *closeUpSource_;
+}
+
+std::optional<JoinCloseUp> Studio::joinCloseUp(Frames around, std::optional<Frames> centre) {
+  const Track* track = trackInHand();
+  if (!track || !joinInHand_) return std::nullopt;
   const Frames middle = centre.value_or(*joinInHand_);
   try {
-    return closeUp(session(), *track, *joinInHand_, {middle - around, middle + around}, *closeUpSource_);
+    return closeUp(session(), *track, *joinInHand_, {middle - around, middle + around}, closeUpSource());
   } catch (const Error&) {
     return std::nullopt;
   }
@@ -182,9 +199,9 @@ std::optional<JoinCloseUp> Studio::joinCloseUp(Frames around, std::optional<Fram
 void Studio::refreshPlan() {
   meter_.setFiles(*session().pool);
   CompileOptions options;
-  if (heard_) options.listening = Listening{inHand_, *heard_};
-  if (recorder_)
-    for (const Capture& capture : recorder_->captures()) options.hushed.push_back(capture.track);
+  if (heard_) options.listening.push_back({inHand_, *heard_});
+  if (recorder_ && recorder_->setup().hush)
+    for (const Capture& capture : recorder_->captures()) options.gated.push_back(capture.track);
   engine_->setPlan(path_, compiler_.compile(session(), options), trackInHand());
 }
 
@@ -199,12 +216,15 @@ void Studio::hear(std::optional<LaneNumber> lane) {
 void Studio::hearNeighbour(int direction) {
   const Track* track = trackInHand();
   if (!track || track->lanes.empty()) return;
-  const int count = static_cast<int>(track->lanes.size());
+  std::vector<LaneNumber> takes;
+  for (const auto& lane : track->lanes)
+    if (!lane->setAside) takes.push_back(lane->number);
+  if (takes.empty()) return;
+  const int count = static_cast<int>(takes.size());
   int index = direction > 0 ? -1 : count;
   for (int i = 0; i < count; ++i)
-    if (heard_ && track->lanes[static_cast<std::size_t>(i)]->number == *heard_) index = i;
-  index = std::clamp(index + direction, 0, count - 1);
-  hear(track->lanes[static_cast<std::size_t>(index)]->number);
+    if (takes[static_cast<std::size_t>(i)] == heard_) index = i;
+  hear(takes[static_cast<std::size_t>(std::clamp(index + direction, 0, count - 1))]);
 }
 
 void Studio::importTakes(const QStringList& files) {

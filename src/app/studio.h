@@ -10,6 +10,7 @@
 #include <memory>
 #include <optional>
 
+#include "app/audio_choice.h"
 #include "app/peaks_store.h"
 #include "app/saver.h"
 #include "core/device/audio_device.h"
@@ -55,6 +56,9 @@ class Studio : public QObject {
   void cancelPreview();
   void undo();
   void redo();
+  /// How this session records: remembered, and not a step of the history.
+  [[nodiscard]] const RecordingOptions& options() const { return session().recording; }
+  void setOptions(const RecordingOptions& options);
   bool flushToDisk() { return saver_->flush(); }
 
   // -- what is in hand
@@ -64,6 +68,10 @@ class Studio : public QObject {
   void select(std::optional<Span> span);
   [[nodiscard]] std::optional<Frames> joinInHand() const { return joinInHand_; }
   void takeJoinInHand(std::optional<Frames> at);
+  /// Where a gesture lands, by the session's way to snap. `by`: the take under the pointer, whose zero
+  /// crossings count.
+  Frames snapped(Frames at, const Lane* by = nullptr);
+  void stepSnap(int direction);
   [[nodiscard]] const ResolvedComposite& composite(const Track& track);
   /// The join in hand over `around` frames on either side of `centre` (of the join itself where there is
   /// none).
@@ -76,18 +84,37 @@ class Studio : public QObject {
 
   // -- transport
   [[nodiscard]] EngineState transport() const { return engine_->state(); }
-  [[nodiscard]] bool recording() const { return recorder_ != nullptr; }
-  [[nodiscard]] bool looping() const { return looping_; }
+  /// Something of this roll will be heard. While it merely stands by, everything else goes on as in playing.
+  [[nodiscard]] bool recording() const { return recorder_ && !recorder_->standsBy(); }
+  [[nodiscard]] bool standingBy() const { return recorder_ && recorder_->standsBy(); }
+  [[nodiscard]] bool looping() const { return options().loop; }
   void setLooping(bool on);
+  /// Automatic punch: record in the punch spans only.
+  void setAutoPunch(bool on);
+  /// True where playing would record the punch spans too; a pass makes it stand down (safe review).
+  [[nodiscard]] bool autoPunchStandsBy() const;
   void togglePlay();
   void stop();
   void locate(Frames at);
   void toggleRecord();
+  /// While rolling with an armed track: in, or out, now.
+  void punchByHand();
+  /// Back from the playhead (or to the selection), play what leads up to it, record on from there.
+  void backUpAndPickUp();
+  /// What armed inputs heard last, while nothing was recorded, becomes a take at the playhead.
+  void claim();
+  [[nodiscard]] Frames claimable() const { return tape_ ? tape_->held() : Frames{}; }
+  /// The lanes that the last recording left, until something else is done with them.
+  [[nodiscard]] const std::vector<RecordedLane>& lastRecorded() const { return lastRecorded_; }
+  void discardLastRecorded();
+  void dropMarker();
   /// Loops around the join in hand until it is called again.
   void toggleHearJoin();
   [[nodiscard]] const std::vector<GrowingPass>& growing() const { return growing_; }
   /// One sentence: what pressing record would do, or why it cannot.
   [[nodiscard]] QString recordingSentence() const;
+  /// The setup behind that sentence; none where nothing could be recorded.
+  [[nodiscard]] std::optional<RecordSetup> plannedRecording() const;
   [[nodiscard]] std::vector<TrackId> armedTracks() const;
 
   /// Each file becomes a lane of the track in hand, from the playhead on; in the background.
@@ -98,12 +125,24 @@ class Studio : public QObject {
 
   // -- device
   [[nodiscard]] QString deviceName() const { return deviceName_; }
-  /// Opens a driver's device; "Simulated" is the simulated interface.
+  /// As it was opened; null where none is open.
+  [[nodiscard]] const AudioDevice* device() const { return device_.get(); }
+  [[nodiscard]] const AudioChoice& audioChoice() const { return choice_; }
+  /// Opens a device with the choice's settings; says so where it cannot.
+  void openDevice(const AudioChoice& choice);
+  /// A driver's device with default settings; "Simulated" is the simulated interface.
   void openDevice(const QString& driver, const QString& device);
-  /// As if the simulated interface were pulled out.
-  void unplugForTest();
+  /// The delay that recordings are moved back by, and where that figure comes from.
+  [[nodiscard]] Frames roundTrip() const { return roundTrip_; }
+  [[nodiscard]] bool roundTripMeasured() const { return roundTripMeasured_; }
+  /// Plays a test signal and listens for it on that input; latencyMeasured() follows in three seconds.
+  void measureLatency(int input);
+  /// As if the simulated interface were pulled out, or its driver had stopped calling.
+  void unplugForTest(bool freeze = false);
   Engine& engine() { return *engine_; }
-  float takeInputPeak(const Track& track);
+  /// Loudest sample since the last tick, of an input or of all inputs of a track.
+  [[nodiscard]] float inputPeak(int input) const;
+  [[nodiscard]] float inputPeak(const Track& track) const;
 
  signals:
   void sessionChanged();
@@ -111,6 +150,7 @@ class Studio : public QObject {
   void transportChanged();
   void moved();  // position, meters, growing passes; some thirty times a second
   void said(const QString& sentence);
+  void latencyMeasured(bool good, const QString& sentence);
   void progressed(const QString& what, double share);  // 1: done
 
  private:
@@ -118,12 +158,25 @@ class Studio : public QObject {
   void persist();
   void tick();
   void startRoll();
-  RecordSetup recordSetup() const;
+  [[nodiscard]] RollTimeline playTimeline(Frames from) const;
+  void startPlaying(Frames from);
+  void beginRoll(const RecordSetup& setup);
   void startRecording();
   void finishRecording();
+  void dropStandby();
+  void takeEngineEvents();
   void updateGrowing();
+  void followPlayBack();
+  void updateStandbyTape();
+  void checkProbe();
   void closeDevice();
   void keepInHandValid();
+  void useRoundTrip();
+  void finishClaim(const std::vector<std::pair<TrackId, std::vector<PoolFile>>>& files, Frames at,
+                   Span window);
+  FileSampleSource& closeUpSource();
+  Frames nearestPhraseEdge(Frames at);
+  Frames nearestZeroCrossing(Frames at, const Lane* by);
 
   std::filesystem::path path_;
   DeviceMode mode_;
@@ -137,10 +190,24 @@ class Studio : public QObject {
   Compiler compiler_;
   std::unique_ptr<Engine> engine_;
   std::unique_ptr<AudioDevice> device_;
+  AudioChoice choice_;
   QString deviceName_;
   Frames roundTrip_;
+  bool roundTripMeasured_ = false;
+  bool deviceLost_ = false;
+  std::shared_ptr<StandbyTape> tape_;
+  std::shared_ptr<LoopBackProbe> probe_;
   std::unique_ptr<Recorder> recorder_;
+  std::vector<std::unique_ptr<Recorder>> abandoned_;  // until their streams are closed
   bool recordingLost_ = false;
+  bool pickUpNext_ = false;  // back up and pick up, once what is being recorded has ended
+  bool punchStandsBy_ = true;
+  std::vector<RecordedLane> lastRecorded_;
+  /// The time round that plays the one before, and whether all of that is in the plan.
+  struct PlayBack {
+    int round = 0;
+    bool whole = false;
+  } playBack_;
   std::vector<PeakPyramid> growingPeaks_;
   std::vector<GrowingPass> growing_;
   TrackId inHand_;
@@ -148,8 +215,8 @@ class Studio : public QObject {
   std::optional<Frames> joinInHand_;
   std::optional<LaneNumber> heard_;
   std::optional<Span> joinLoop_;
-  bool looping_ = true;
   bool wasRolling_ = false;
+  std::array<float, 128> inputPeaks_{};
   struct ResolvedTrack {
     std::optional<Shared<Track>> from;
     ResolvedComposite composite;

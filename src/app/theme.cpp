@@ -60,7 +60,26 @@ QString styleSheet(const Theme& t) {
     QFrame#message { background: %text; border-radius: 6px; }
     QFrame#message QLabel { color: %window; }
     QLabel#faint { color: %faint; }
-    QTableWidget { background: %surface; gridline-color: %line; }
+    QTableWidget { background: %sunken; gridline-color: %line; border: 1px solid %line; border-radius: 4px;
+      selection-background-color: %inHand; selection-color: %onInHand; }
+    QLineEdit, QSpinBox, QDoubleSpinBox { background: %sunken; border: 1px solid %line; border-radius: 5px; padding: 3px 6px; }
+    QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus { border: 2px solid %inHand; padding: 2px 5px; }
+    QSpinBox::up-button, QDoubleSpinBox::up-button { subcontrol-position: top right; width: 16px; border: none; }
+    QSpinBox::down-button, QDoubleSpinBox::down-button { subcontrol-position: bottom right; width: 16px; border: none; }
+    QSpinBox::up-arrow, QDoubleSpinBox::up-arrow { image: url(:/icons/up.svg); width: 10px; height: 10px; }
+    QSpinBox::down-arrow, QDoubleSpinBox::down-arrow { image: url(:/icons/down.svg); width: 10px; height: 10px; }
+    QCheckBox { spacing: 6px; }
+    QCheckBox::indicator { width: 15px; height: 15px; border: 1px solid %faint; border-radius: 4px; background: %sunken; }
+    QCheckBox::indicator:checked { background: %chosen; border-color: %chosen; image: url(:/icons/check.svg); }
+    QCheckBox::indicator:focus { border: 2px solid %inHand; }
+    QGroupBox { border: 1px solid %line; border-radius: 8px; margin-top: 10px; padding-top: 8px; background: %surface; }
+    QGroupBox::title { subcontrol-origin: margin; left: 12px; padding: 0 4px; color: %faint; }
+    QTabWidget::pane { border: 1px solid %line; border-radius: 8px; background: %surface; top: -1px; }
+    QTabBar::tab { background: transparent; border: 1px solid transparent; padding: 4px 14px; margin-right: 2px; color: %faint; }
+    QTabBar::tab:selected { background: %surface; color: %text; border: 1px solid %line; border-bottom-color: %surface;
+      border-top-left-radius: 7px; border-top-right-radius: 7px; }
+    QTabBar::tab:hover:!selected { color: %text; }
+    QTabBar::tab:focus { color: %inHand; }
     QHeaderView::section { background: %window; border: none; padding: 4px; }
     QSplitter::handle { background: %window; }
   )");

@@ -12,7 +12,7 @@ namespace yewdrift::app {
 TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent)
     : QFrame(parent), studio_(studio), track_(track) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(12, 4, 8, 5);
+  column->setContentsMargins(12, 3, 8, 4);
   column->setSpacing(2);
   name_ = new QLabel;
   QFont bold = font();
@@ -120,7 +120,7 @@ void TrackRow::feed(int trackIndex) {
   if (!track) return;
   const float played = studio_.engine().takeTrackPeak(trackIndex);
   // An armed track shows what comes in.
-  meter_->feed(track->armed ? studio_.takeInputPeak(*track) : played);
+  meter_->feed(track->armed ? studio_.inputPeak(*track) : played);
 }
 
 void TrackRow::mousePressEvent(QMouseEvent*) {

@@ -6,6 +6,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/record_bench.h"
 #include "app/theme.h"
 
 namespace yewdrift::app {
@@ -17,18 +18,45 @@ RecordState::RecordState(Studio& studio, QWidget* parent) : QWidget(parent), stu
 }
 
 QString RecordState::word() const {
+  const EngineState transport = studio_.transport();
+  if (transport.countIn.count > 0) return tr("Counting in");
   if (studio_.recording()) {
-    const auto& loop = studio_.transport();
-    return studio_.growing().empty() && loop.rollFrame.count > 0 ? tr("Rolling in") : tr("Recording");
+    if (transport.recording) return tr("Recording");
+    const auto setup = studio_.plannedRecording();
+    if (setup && setup->playBack && transport.round % 2 == 0) return tr("Playing back");
+    return studio_.growing().empty() ? tr("Rolling in") : tr("Rolling");
   }
-  if (studio_.transport().rolling) return tr("Playing");
+  if (transport.rolling) return tr("Playing");
   return studio_.armedTracks().empty() ? tr("Stopped") : tr("Ready");
+}
+
+QString RecordState::detail() const {
+  const EngineState transport = studio_.transport();
+  if (transport.countIn.count > 0) {
+    const Ruler ruler = studio_.ruler();
+    const TempoChange& change =
+        ruler.tempo.changeAt(ruler.tempo.positionOf(transport.position, ruler.rate).bar);
+    const double beats = secondsFromFrames(transport.countIn, ruler.rate) * change.beatsPerMinute / 60.0;
+    return tr("%1 beats to go").arg(static_cast<int>(std::ceil(beats)));
+  }
+  if (studio_.recording()) {
+    if (studio_.growing().empty()) return tr("pass %1 comes").arg(transport.round);
+    const GrowingPass& last = studio_.growing().back();
+    const auto setup = studio_.plannedRecording();
+    const QString of = setup && setup->timeline.loop && setup->timeline.passes > 0
+                           ? tr(" of %1").arg(setup->timeline.passes)
+                           : QString();
+    return tr("pass %1%2, lane %3").arg(last.pass.round).arg(of).arg(last.number.value);
+  }
+  if (studio_.standingBy()) return tr("all is captured; N punches in");
+  if (studio_.autoPunchStandsBy() && !transport.rolling) return tr("automatic punch stands by");
+  return {};
 }
 
 void RecordState::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
-  const bool recording = studio_.recording();
+  const bool recording = studio_.transport().recording;
   const bool armed = !studio_.armedTracks().empty();
   const QRectF box = QRectF(rect()).adjusted(1, 1, -1, -1);
   painter.setPen(QPen(recording ? theme().recording : theme().line, 1.5));
@@ -44,7 +72,8 @@ void RecordState::paintEvent(QPaintEvent*) {
   large.setWeight(QFont::DemiBold);
   painter.setFont(large);
   painter.setPen(ink);
-  const bool pass = recording && !studio_.growing().empty();
+  const QString below = detail();
+  const bool pass = !below.isEmpty();
   painter.drawText(
       QRectF(54, box.top() + (pass ? 2 : 0), box.width() - 58, pass ? box.height() * 0.62 : box.height()),
       Qt::AlignVCenter | Qt::AlignLeft, word());
@@ -52,9 +81,8 @@ void RecordState::paintEvent(QPaintEvent*) {
   QFont small = font();
   small.setPointSizeF(10.5);
   painter.setFont(small);
-  const GrowingPass& last = studio_.growing().back();
   painter.drawText(QRectF(54, box.center().y() + 4, box.width() - 58, 22), Qt::AlignVCenter | Qt::AlignLeft,
-                   tr("pass %1, into lane %2").arg(last.pass.round).arg(last.number.value));
+                   below);
 }
 
 TransportBar::TransportBar(Studio& studio, const TransportActions& actions, QWidget* parent)
@@ -83,7 +111,7 @@ TransportBar::TransportBar(Studio& studio, const TransportActions& actions, QWid
   row->addLayout(positions);
   row->addSpacing(4);
 
-  for (QAction* action : {actions.start, actions.play, actions.record, actions.loop}) {
+  for (QAction* action : {actions.start, actions.play, actions.record, actions.loop, actions.punch, actions.click}) {
     auto* button = new QToolButton;
     button->setDefaultAction(action);
     button->setIconSize({24, 24});
@@ -108,10 +136,19 @@ TransportBar::TransportBar(Studio& studio, const TransportActions& actions, QWid
   device_ = new QLabel;
   device_->setObjectName("faint");
   device_->setAlignment(Qt::AlignRight);
+  diskLeft_ = new QLabel;
+  diskLeft_->setObjectName("faint");
+  diskLeft_->setAlignment(Qt::AlignRight);
+  diskLeft_->setToolTip(tr("How long the armed tracks can be recorded until the disk is full."));
   left_ = new LevelMeter(tr("Output left"));
   right_ = new LevelMeter(tr("Output right"));
   for (LevelMeter* meter : {left_, right_}) meter->setMinimumWidth(170);
-  levels->addWidget(device_);
+  auto* facts = new QHBoxLayout;
+  facts->addStretch(1);
+  facts->addWidget(device_);
+  facts->addSpacing(10);
+  facts->addWidget(diskLeft_);
+  levels->addLayout(facts);
   levels->addWidget(left_);
   levels->addWidget(right_);
   row->addLayout(levels);
@@ -125,8 +162,16 @@ void TransportBar::refresh() {
   const EngineState transport = studio_.transport();
   const Ruler ruler = studio_.ruler();
   const MusicalPosition position = ruler.tempo.positionOf(transport.position, ruler.rate);
-  barBeat_->setText(QString("%1|%2").arg(position.bar).arg(static_cast<int>(position.beat)));
-  clock_->setText(QString::fromStdString(clockText(transport.position, ruler.rate)));
+  const QString clock = QString::fromStdString(clockText(transport.position, ruler.rate));
+  const bool grid = studio_.options().grid;
+  barBeat_->setText(grid ? QString("%1|%2").arg(position.bar).arg(static_cast<int>(position.beat)) : clock);
+  clock_->setText(grid ? clock : QString());
+  // The disk is asked once a second.
+  if (!diskAsked_.isValid() || diskAsked_.elapsed() > 1000) {
+    diskAsked_.start();
+    const QString left = diskTimeLeft(studio_);
+    diskLeft_->setText(left.isEmpty() ? QString() : tr("room for %1").arg(left));
+  }
   QString device = studio_.deviceName().isEmpty() ? tr("No audio device") : studio_.deviceName();
   if (transport.dropouts > 0)
     device += "  " + counted(static_cast<int>(transport.dropouts), tr("dropout"), tr("dropouts"));

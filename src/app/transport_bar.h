@@ -15,8 +15,9 @@ class RecordState : public QWidget {
   Q_OBJECT
  public:
   explicit RecordState(Studio& studio, QWidget* parent = nullptr);
-  [[nodiscard]] QSize sizeHint() const override { return {258, 58}; }
+  [[nodiscard]] QSize sizeHint() const override { return {268, 58}; }
   [[nodiscard]] QString word() const;
+  [[nodiscard]] QString detail() const;
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -30,6 +31,8 @@ struct TransportActions {
   QAction* play;
   QAction* record;
   QAction* loop;
+  QAction* punch;
+  QAction* click;
   QAction* undo;
   QAction* redo;
 };
@@ -47,8 +50,10 @@ class TransportBar : public QFrame {
   QLabel* barBeat_;
   QLabel* clock_;
   QLabel* device_;
+  QLabel* diskLeft_;
   LevelMeter* left_;
   LevelMeter* right_;
+  QElapsedTimer diskAsked_;
 };
 
 }  // namespace yewdrift::app

@@ -107,6 +107,27 @@ RecordSetup planPickUp(const Session& session, const RecordRequest& request,
   return setup;
 }
 
+std::vector<PlannedStretch> firstTimeRound(const RecordSetup& setup) {
+  const RollTimeline& timeline = setup.timeline;
+  const Frames end = timeline.loop ? timeline.loop->end : timeline.stopAt.value_or(maximumPosition);
+  const Frames captured = timeline.countIn + (end - timeline.start) + setup.roundTrip;
+  std::vector<PlannedStretch> stretches;
+  Frames at = timeline.start;
+  auto play = [&](Frames until) {
+    if (at < until) stretches.push_back({{at, until}, false});
+  };
+  for (const PassWindow& pass : passWindows(setup, captured)) {
+    if (pass.round != 1) continue;
+    play(pass.window.start);
+    stretches.push_back({pass.window, true});
+    at = pass.window.end;
+  }
+  play(end);
+  at = std::max(at, end);
+  if (timeline.totalLength() && end < maximumPosition) play(end + timeline.postRoll);
+  return stretches;
+}
+
 RecordSetup planStandby(const RollTimeline& timeline, const Session& session, Frames roundTrip) {
   RecordSetup setup;
   setup.timeline = timeline;

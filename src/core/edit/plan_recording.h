@@ -22,6 +22,16 @@ RecordSetup planPickUp(const Session& session, const RecordRequest& request, std
 /// Where that records on from.
 Frames pickUpPoint(const Session& session, Frames playhead, std::optional<Span> selection);
 
+/// What happens to a stretch of the session the first time round.
+struct PlannedStretch {
+  Span span;
+  bool records = false;  // else it is only played
+  bool operator==(const PlannedStretch&) const = default;
+};
+/// The first time round in order of time, post-roll included: what a ruler shows before record is pressed. An
+/// open end lies at the end of positions.
+std::vector<PlannedStretch> firstTimeRound(const RecordSetup& setup);
+
 /// Playing with armed tracks: everything is captured, nothing is audible until it is punched by hand.
 RecordSetup planStandby(const RollTimeline& timeline, const Session& session, Frames roundTrip);
 

@@ -97,13 +97,13 @@ float Recorder::loudestIn(const Capture& capture, Span window, Frames origin) co
   return loudest;
 }
 
-Recorder::Result Recorder::finished(const Session& session) const {
+Recorder::Result Recorder::finished(const Session& session, bool byHand) const {
   const std::vector<PassWindow> windows = passWindows(setup_, stream_->written());
   Recorded recorded = addRecording(session, setup_, capturesSoFar());
   Result result{std::move(recorded.session), std::move(recorded.lanes), 0};
   for (const Frames at : dropouts_)
     result.session = addMarker(std::move(result.session), std::max(at, Frames{}), {}, MarkerKind::Dropout);
-  if (!session.recording.setAside || windows.empty()) return result;
+  if (!byHand || !session.recording.setAside || windows.empty()) return result;
   const int last = windows.back().round;
   const bool broken = isFalseStart(setup_, windows, last, session.rate);
   const bool cutShort = isCutShort(setup_, windows, last);

@@ -42,7 +42,8 @@ class Recorder {
   /// The session with what was recorded, its dropouts marked, empty last passes and false starts set aside
   /// where the session's options say so. The stream must be closed; once the result is saved, call
   /// forgetNote().
-  [[nodiscard]] Result finished(const Session& session) const;
+  /// `byHand`: a person ended it; where a lost device or a full disk did, nothing is set aside.
+  [[nodiscard]] Result finished(const Session& session, bool byHand = true) const;
   void forgetNote();
   /// Removes the files of a roll in which nothing was punched. The stream must be closed.
   void abandon();

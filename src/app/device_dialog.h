@@ -1,0 +1,62 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDialog>
+#include <QGridLayout>
+#include <QGroupBox>
+#include <QLabel>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QTableWidget>
+
+#include "app/controls.h"
+#include "app/level_meter.h"
+#include "app/studio.h"
+
+namespace yewdrift::app {
+
+/// The audio device: which one, how it runs, what comes in, its round trip; and the controls bound to foot
+/// switches. Not modal: the session goes on beside it.
+class DeviceDialog : public QDialog {
+  Q_OBJECT
+ public:
+  DeviceDialog(Studio& studio, Controls& controls, QWidget* parent = nullptr);
+
+ private:
+  QWidget* makeChoice();
+  QWidget* makeSimulated();
+  QWidget* makeLatency();
+  QWidget* makeControls();
+  void fillDevices();
+  void apply();
+  void refresh();
+  void feed();
+  void showLatency(bool good, const QString& sentence);
+  void refreshControls();
+  void rebuildMeters(int inputs);
+
+  Studio& studio_;
+  Controls& controls_;
+  QComboBox* driver_ = nullptr;
+  QComboBox* device_ = nullptr;
+  QComboBox* block_ = nullptr;
+  QSpinBox* inputs_ = nullptr;
+  QLabel* state_ = nullptr;
+  QGroupBox* simulated_ = nullptr;
+  QSpinBox* roundTrip_ = nullptr;
+  QSpinBox* dropouts_ = nullptr;
+  QCheckBox* patched_ = nullptr;
+  QSpinBox* testInput_ = nullptr;
+  QPushButton* measure_ = nullptr;
+  QLabel* latency_ = nullptr;
+  QLabel* result_ = nullptr;
+  QGridLayout* meterGrid_ = nullptr;
+  std::vector<LevelMeter*> meters_;
+  std::vector<QWidget*> meterParts_;
+  QTableWidget* controlTable_ = nullptr;
+  QLabel* sources_ = nullptr;
+};
+
+}  // namespace yewdrift::app

@@ -1,0 +1,53 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <functional>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace yewdrift {
+
+/// What a foot switch or a MIDI control sent. A note, a controller or a program change of one channel is one
+/// control; how hard or how far it was moved is its value.
+struct ControlMessage {
+  enum class Kind { Note, Controller, Program } kind = Kind::Controller;
+  int channel = 0;  // 0..15
+  int number = 0;   // 0..127
+  int value = 0;    // 0..127; of a program change 127
+
+  /// Pressed rather than let go: a note-on with velocity, a controller at 64 or above (MIDI 1.0: switches are
+  /// on from 64).
+  [[nodiscard]] bool pressed() const { return kind == Kind::Controller ? value >= 64 : value > 0; }
+  /// The same control, whatever its value.
+  [[nodiscard]] bool sameControl(const ControlMessage& other) const {
+    return kind == other.kind && channel == other.channel && number == other.number;
+  }
+};
+
+/// From the bytes of a MIDI message; false where it is none that a control would send.
+bool controlFromBytes(const std::vector<unsigned char>& bytes, ControlMessage& message);
+
+/// "controller 64 on channel 1", and back ("cc 0 64"): how bindings are stored.
+std::string controlText(const ControlMessage& control);
+std::string controlKey(const ControlMessage& control);
+bool controlFromKey(const std::string& key, ControlMessage& control);
+
+/// Listens to every MIDI input of the system and to one of its own, named "Yewdrift control", that others can
+/// be patched to. `received` is called on a thread of the MIDI system.
+class ControlInput {
+ public:
+  explicit ControlInput(std::function<void(ControlMessage)> received);
+  ~ControlInput();
+  ControlInput(const ControlInput&) = delete;
+  ControlInput& operator=(const ControlInput&) = delete;
+
+  /// What it listens to, as shown to the user; empty where the system has no MIDI.
+  [[nodiscard]] std::vector<std::string> sources() const;
+
+ private:
+  struct Ports;
+  std::unique_ptr<Ports> ports_;
+};
+
+}  // namespace yewdrift
