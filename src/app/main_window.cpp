@@ -71,7 +71,8 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
 }
 
 MainWindow::~MainWindow() {
-  // The views hold references into the studio: they go first.
+  // The views hold references into the studio: they go first, and hear nothing of its end.
+  disconnect(studio_.get(), nullptr, this, nullptr);
   delete takeCentralWidget();
 }
 

@@ -85,7 +85,7 @@ void shootRecording(MainWindow& window, Photographer& photos) {
   options.countInBars = 0;
   studio.setOptions(options);
   studio.toggleRecord();
-  wait(11600);  // into the second pass
+  wait(13400);  // into the second pass
   photos.shoot("recording");
   studio.dropMarker();
   studio.stop();

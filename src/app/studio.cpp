@@ -36,6 +36,7 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceMode mode, QObjec
 }
 
 Studio::~Studio() {
+  blockSignals(true);
   timer_.stop();
   dropStandby();
   if (recorder_) {

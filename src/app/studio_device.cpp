@@ -41,6 +41,7 @@ void Studio::unplugForTest(bool freeze) {
 void Studio::closeDevice() {
   if (device_) device_->stop();
   device_.reset();
+  engine_->deviceClosed();
   deviceName_.clear();
   roundTripMeasured_ = false;
   deviceLost_ = false;

@@ -97,7 +97,7 @@ void TrackRow::refresh() {
                              : counted(static_cast<int>(track->lanes.size()), tr("take"), tr("takes")));
   if (track->microphones.size() > 1)
     details << counted(static_cast<int>(track->microphones.size()), tr("microphone"), tr("mics"));
-  if (studio_.recording() && track->armed) details << tr("hushed");
+  if (studio_.recording() && track->armed && studio_.options().hush) details << tr("hushed");
   detail_->setText(details.join(", "));
   for (const auto& [button, what] :
        {std::pair{arm_, tr("Arm %1")}, {mute_, tr("Mute %1")}, {solo_, tr("Solo %1")}})

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QApplication>
+#include <QSettings>
 #include <QTest>
 
 #include "app/main_window.h"

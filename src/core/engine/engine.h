@@ -83,6 +83,8 @@ class Engine : public AudioCallback {
   void setStandby(std::shared_ptr<StandbyTape> tape);
   /// Plays the probe on all outputs and fills it; it is finished when it says so.
   void startProbe(std::shared_ptr<LoopBackProbe> probe);
+  /// Ends whatever rolls or captures, at once. Only while no device calls: it stands in for the audio thread.
+  void deviceClosed();
   /// Loudest sample since the last call.
   float takeInputPeak(int input);
   float takeTrackPeak(int trackIndex);

@@ -126,6 +126,14 @@ void Engine::endRoll() noexcept {
   roll_ = nullptr;
 }
 
+void Engine::deviceClosed() {
+  takeOrders();
+  refuseNextRoll();
+  if (moving_) endRoll();
+  if (roll_) tearStandby();
+  stopFadeLeft_ = 0;
+}
+
 void Engine::layOut(int frames) noexcept {
   stretchCount_ = 0;
   if (!moving_) return;

@@ -1,0 +1,385 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Every way to record, in the window, by mouse and keys.
+#include <QCheckBox>
+#include <QDoubleSpinBox>
+#include <QSpinBox>
+#include <QTableWidget>
+#include <catch2/catch.hpp>
+
+#include "app/options_bench.h"
+#include "app/spans_bench.h"
+#include "window_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+namespace {
+
+struct RecordingRig : WindowRig {
+  explicit RecordingRig(const fs::path& path) : WindowRig(path) {}
+
+  void setOptions(const std::function<void(RecordingOptions&)>& change) {
+    RecordingOptions options = studio().options();
+    change(options);
+    studio().setOptions(options);
+  }
+  bool rollTo(std::int64_t frame) {
+    return waitFor([&] { return studio().transport().position.count >= frame; });
+  }
+  bool settled() {
+    return waitFor([&] {
+      const EngineState state = studio().transport();
+      return !studio().recording() && !state.rolling && !state.capturing;
+    });
+  }
+  QPoint punchRow(std::int64_t frame) {
+    return {lanes().xOf({frame}), lanes().punchRowRect().center().y()};
+  }
+  const std::vector<Punch>& punches() { return studio().session().punches; }
+  /// The audible samples of a lane's clip, from its file.
+  Samples samplesOf(LaneNumber lane, std::size_t clip = 0) {
+    const Clip& c = track().lane(lane)->clips.at(clip);
+    const PoolFile& file =
+        (*studio().session().pool)[static_cast<std::size_t>(c.channels.front().file)];
+    const Samples whole = readWave(studio().folderPath() / file.path).front();
+    const auto from = whole.begin() + (c.window.start - c.origin).count;
+    return {from, from + c.window.length().count};
+  }
+};
+
+Samples performance(int number, std::int64_t from, std::int64_t length) {
+  const Samples whole = noise(480000, 10 + static_cast<unsigned>(number), 0.3F);
+  return {whole.begin() + from, whole.begin() + from + length};
+}
+
+}  // namespace
+
+TEST_CASE("Punch spans are drawn, dragged by edge and whole, taken from a selection, typed and removed") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  QWidget* view = rig.lanes().viewport();
+  QTest::mouseClick(view, Qt::LeftButton, {}, rig.punchRow(130000));
+  CHECK(rig.punches().empty());  // a click makes nothing
+  rig.drag(view, rig.punchRow(96000), rig.punchRow(144000));
+  REQUIRE(rig.punches() == std::vector<Punch>{{Frames{96000}, Frames{144000}}});
+  QTest::mouseClick(view, Qt::LeftButton, {}, rig.punchRow(120000));
+  CHECK(rig.punches().size() == 1);  // and destroys nothing
+  rig.drag(view, rig.punchRow(144000), rig.punchRow(168000));
+  CHECK(rig.punches().front() == Punch{Frames{96000}, Frames{168000}});
+  rig.drag(view, rig.punchRow(130000), rig.punchRow(154000));
+  CHECK(rig.punches().front() == Punch{Frames{120000}, Frames{192000}});
+  // A second one; an edge stops at its neighbour.
+  rig.drag(view, rig.punchRow(240000), rig.punchRow(288000));
+  REQUIRE(rig.punches().size() == 2);
+  rig.drag(view, rig.punchRow(240000), rig.punchRow(60000));
+  CHECK(rig.punches()[1].in == Frames{192000});
+  rig.key(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.punches()[1].in == Frames{240000});
+  // From a selection, in one gesture; touching spans become one.
+  rig.drag(view, rig.inLane(0, {288000}), rig.inLane(0, {336000}), Qt::ShiftModifier);
+  REQUIRE(rig.studio().selection() == Span{{288000}, {336000}});
+  rig.key(Qt::Key_U);
+  CHECK(rig.punches()[1] == Punch{Frames{240000}, Frames{336000}});
+  rig.key(Qt::Key_L, Qt::ShiftModifier);
+  CHECK(*rig.studio().session().loop == Span{{288000}, {336000}});
+  rig.key(Qt::Key_A, Qt::ShiftModifier);  // a bar of air on either side
+  CHECK(*rig.studio().session().loop == Span{{192000}, {432000}});
+  // In and out alone, at the playhead.
+  rig.studio().locate({384000});
+  rig.key(Qt::Key_U, Qt::AltModifier);
+  CHECK(rig.punches().back() == Punch{Frames{384000}, std::nullopt});
+  rig.studio().locate({400000});
+  rig.key(Qt::Key_U, Qt::AltModifier | Qt::ShiftModifier);
+  CHECK(rig.punches().back() == Punch{Frames{384000}, Frames{400000}});
+  // On the song strip too.
+  auto& song = rig.window->song();
+  auto x = [&](std::int64_t frame) {
+    return song.left() + static_cast<int>(std::lround(song.scale().x({frame})));
+  };
+  rig.drag(&song, {x(384000) + 6, song.punchRowY()}, {x(432000) + 6, song.punchRowY()});
+  CHECK(*rig.punches().back().in == Frames{432000});
+
+  // Typed, on the bench.
+  rig.key(Qt::Key_F4);
+  auto* bench = rig.window->findChild<SpansBench*>();
+  auto* table = bench->findChild<QTableWidget*>();
+  REQUIRE(table->rowCount() == static_cast<int>(rig.punches().size()) + 1);
+  table->item(0, 1)->setText("2|1");
+  table->item(0, 2)->setText("2.5s");
+  CHECK(rig.punches()[0] == Punch{Frames{96000}, Frames{120000}});
+  table->item(0, 1)->setText("nonsense");
+  CHECK(rig.window->message().contains("not a position"));
+  CHECK(rig.punches()[0].in == Frames{96000});
+  table->item(0, 2)->setText("9|1");
+  CHECK(rig.window->message().contains("overlap"));
+  table->selectAll();
+  for (auto* button : bench->findChildren<QPushButton*>())
+    if (button->text() == "Remove selected") QTest::mouseClick(button, Qt::LeftButton);
+  CHECK(rig.punches().empty());
+}
+
+TEST_CASE("The sentence and the state say what record will do; automatic punch stands down after a pass") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) {
+    o.loop = false;
+    o.click.recording = false;
+  });
+  rig.drag(rig.lanes().viewport(), rig.punchRow(96000), rig.punchRow(120000));
+  rig.studio().locate({84000});
+  CHECK(rig.studio().recordingSentence().contains("in 2|1 to 2|2"));
+  REQUIRE(rig.studio().autoPunchStandsBy());
+  rig.key(Qt::Key_Space);  // playing records the punch
+  REQUIRE(rig.studio().recording());
+  REQUIRE(rig.settled());
+  REQUIRE(rig.track().lanes.size() == 4);
+  CHECK(rig.track().lane({4})->clips.front().window == Span{{96000}, {120000}});
+  CHECK(rig.samplesOf({4}) == performance(0, 96000, 24000));
+  CHECK_FALSE(rig.studio().autoPunchStandsBy());
+  rig.studio().locate({84000});
+  rig.key(Qt::Key_Space);  // and now only plays
+  REQUIRE(rig.rollTo(100000));
+  CHECK_FALSE(rig.studio().recording());
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  CHECK(rig.track().lanes.size() == 4);
+  // Discarded without a question, and brought back.
+  CHECK(rig.studio().lastRecorded().size() == 1);
+  rig.key(Qt::Key_Backspace, Qt::ControlModifier);
+  CHECK(rig.track().lanes.size() == 3);
+  rig.key(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.track().lanes.size() == 4);
+}
+
+TEST_CASE("Punched by hand in and out while it plays; what was not punched leaves no file") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) { o.loop = false; });
+  rig.studio().locate({});
+  rig.key(Qt::Key_N);
+  CHECK(rig.window->message().contains("when it rolls"));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.rollTo(12000));
+  CHECK(rig.studio().standingBy());
+  CHECK_FALSE(rig.studio().recording());
+  rig.key(Qt::Key_N);
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().recording; }));
+  REQUIRE(rig.rollTo(40000));
+  rig.key(Qt::Key_N);
+  REQUIRE(rig.rollTo(60000));
+  rig.key(Qt::Key_N);
+  REQUIRE(rig.rollTo(80000));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  const Lane& lane = *rig.track().lane({4});
+  REQUIRE(lane.clips.size() == 2);
+  for (std::size_t i = 0; i < 2; ++i)
+    CHECK(rig.samplesOf({4}, i) ==
+          performance(0, lane.clips[i].window.start.count, lane.clips[i].window.length().count));
+  // The edge of the first punch is pulled out by dragging: what was played there is all there.
+  rig.lanes().showSpan({{}, {120000}});
+  QTest::qWait(30);
+  const QRect row = rig.lanes().laneRect(3);
+  const Frames start = lane.clips[0].window.start;
+  rig.drag(rig.lanes().viewport(), {rig.lanes().xOf(start), row.bottom() - 5}, {rig.lanes().xOf({3000}), row.bottom() - 5},
+           Qt::AltModifier);
+  const Frames pulled = rig.track().lane({4})->clips[0].window.start;
+  CHECK(std::abs(pulled.count - 3000) < 500);
+  CHECK(rig.samplesOf({4}, 0) ==
+        performance(0, pulled.count, rig.track().lane({4})->clips[0].window.length().count));
+  // A roll in which nothing was punched leaves nothing behind.
+  const auto files = [&] {
+    return std::distance(fs::directory_iterator(rig.studio().folderPath() / "audio"), fs::directory_iterator());
+  };
+  const auto before = files();
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.waitFor([&] { return rig.studio().standingBy() && rig.studio().transport().capturing; }));
+  rig.studio().locate({20000});
+  QTest::qWait(100);
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  REQUIRE(rig.waitFor([&] { return files() == before; }));
+  CHECK_FALSE(fs::exists(rig.studio().folderPath() / "recording.json"));
+}
+
+TEST_CASE("Back up and pick up, over and over with one key: the slip goes, the rest stays") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) {
+    o.loop = false;
+    o.preRoll.amount = 0;
+    o.backUpSeconds = 0.5;
+    o.leadSeconds = 0.25;
+    o.click.recording = false;
+  });
+  rig.studio().locate({});
+  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  REQUIRE(rig.rollTo(120000));
+  rig.key(Qt::Key_Backspace);  // slipped: back half a second, and on from there
+  REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 4 && rig.studio().recording(); }));
+  const Frames first = rig.track().lane({4})->clips.front().window.end;
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().position < first; }));
+  REQUIRE(rig.rollTo(first.count + 60000));
+  rig.key(Qt::Key_Backspace);
+  REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 5 && rig.studio().recording(); }));
+  REQUIRE(rig.rollTo(rig.track().lane({5})->clips.front().window.end.count + 110000));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  REQUIRE(rig.track().lanes.size() == 6);
+  const auto composite = rig.studio().composite(rig.track());
+  REQUIRE(composite.pieces.size() >= 3);
+  CHECK(composite.pieces[0].lane == LaneNumber{4});
+  CHECK(composite.pieces[1].lane == LaneNumber{5});
+  CHECK(composite.pieces[2].lane == LaneNumber{6});
+  CHECK(composite.joins.at(0).shape.before.count > 0);  // a crossfade was made for each
+  CHECK(composite.joins.at(0).at == rig.track().lane({5})->clips.front().window.start);
+  // The slip is not lost: it lies in the handle.
+  CHECK(rig.track().lane({4})->clips.front().extent().end > rig.track().lane({4})->clips.front().window.end);
+}
+
+TEST_CASE("What was played while nothing was recorded is claimed as a take at the playhead") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) { o.loop = false; });
+  rig.key(Qt::Key_K, Qt::ControlModifier);
+  CHECK(rig.window->message().contains("Nothing"));
+  rig.studio().locate({48000});
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.rollTo(110000));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  CHECK(rig.track().lanes.size() == 3);
+  rig.studio().locate({200000});
+  rig.key(Qt::Key_K, Qt::ControlModifier);
+  REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 4; }));
+  const Clip clip = rig.track().lane({4})->clips.front();
+  CHECK(clip.window.start == Frames{200000});
+  CHECK(clip.window.length() > Frames{48000});
+  // It holds what was played: the performance from frame 48000 on, behind a tenth of a second of room.
+  const Samples claimed = rig.samplesOf({4});
+  const Samples played = performance(0, 48000, 20000);
+  std::size_t first = 0;
+  while (claimed[first] != played[0] && first + 1 < claimed.size()) ++first;
+  CHECK(std::equal(played.begin(), played.end(), claimed.begin() + static_cast<std::ptrdiff_t>(first)));
+}
+
+TEST_CASE("A broken-off pass is set aside, seen and brought back") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) { o.preRoll.amount = 0; });
+  rig.studio().locate({96000});
+  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  REQUIRE(rig.rollTo(100000));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  REQUIRE(rig.track().lanes.size() == 4);
+  CHECK(rig.track().lane({4})->setAside);
+  CHECK(rig.window->message().contains("set aside"));
+  CHECK(rig.studio().composite(rig.track()).pieces.front().lane == LaneNumber{3});
+  CHECK(rig.lanes().rows().size() == 3);
+  QTest::mouseClick(rig.lanes().viewport(), Qt::LeftButton, {}, rig.lanes().setAsideRect().center());
+  REQUIRE(rig.lanes().rows().size() == 4);
+  QTest::mouseClick(rig.lanes().viewport(), Qt::LeftButton, {}, {40, rig.lanes().laneRect(0).center().y()});
+  CHECK_FALSE(rig.track().lane({4})->setAside);
+  CHECK(rig.lanes().setAsideRect().height() == 0);
+}
+
+TEST_CASE("Every second time round plays the pass before; nothing is recorded meanwhile") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) {
+    o.preRoll.amount = 0;
+    o.passes = 2;
+    o.playBack = true;
+    o.click.recording = false;
+  });
+  rig.studio().apply("Loop", [](const Session& s) { return setLoop(s, Span{{96000}, {144000}}); });
+  rig.studio().locate({96000});
+  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().round == 2; }));
+  QTest::qWait(500);
+  CHECK_FALSE(rig.studio().transport().recording);
+  CHECK(rig.studio().engine().takeTrackPeak(0) > 0.05F);  // the pass is heard
+  REQUIRE(rig.settled());
+  CHECK(rig.track().lanes.size() == 4);
+  CHECK(rig.samplesOf({4}) == performance(0, 96000, 48000));
+}
+
+TEST_CASE("Options change the sentence at once, are remembered, and are no step to undo") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  {
+    RecordingRig rig(path);
+    rig.key(Qt::Key_F3);
+    auto* bench = rig.window->findChild<OptionsBench*>();
+    REQUIRE(bench->isVisible());
+    auto field = [&](auto* type, const QString& name) {
+      using Field = std::remove_pointer_t<decltype(type)>;
+      for (auto* each : bench->findChildren<Field*>())
+        if (each->accessibleName() == name) return each;
+      return static_cast<Field*>(nullptr);
+    };
+    auto* preRoll = field(static_cast<QDoubleSpinBox*>(nullptr), "Pre-roll");
+    REQUIRE(preRoll);
+    preRoll->setFocus();
+    preRoll->setValue(0.5);
+    auto* countIn = field(static_cast<QSpinBox*>(nullptr), "Count-in");
+    countIn->setValue(2);
+    CHECK(rig.studio().options().countInBars == 2);
+    CHECK(rig.studio().recordingSentence().startsWith("Counts in 2 bars, plays from 1 second before"));
+    for (auto* each : bench->findChildren<QCheckBox*>())
+      if (each->text() == "show bars") QTest::mouseClick(each, Qt::LeftButton, {}, {8, each->height() / 2});
+    CHECK_FALSE(rig.studio().options().grid);
+    CHECK(rig.studio().recordingSentence().contains("0:02.000 to 0:04.000"));
+    CHECK_FALSE(rig.studio().history().undoLabel());
+    rig.key(Qt::Key_Y);
+    CHECK(rig.studio().options().click.playing);
+    rig.key(Qt::Key_Comma);
+    CHECK(rig.studio().options().snap == Snap::Division);
+    rig.key(Qt::Key_Period);
+    rig.key(Qt::Key_Period);
+    CHECK(rig.studio().options().snap == Snap::Bar);
+    CHECK(rig.studio().snapped({100000}) == Frames{96000});
+    CHECK(rig.window->close());
+  }
+  RecordingRig rig(path);
+  CHECK(rig.studio().options().countInBars == 2);
+  CHECK_FALSE(rig.studio().options().grid);
+  CHECK(rig.studio().options().snap == Snap::Bar);
+}
+
+TEST_CASE("The count-in is seen while it counts, and Space stops it without leaving anything") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) { o.countInBars = 2; });
+  auto* state = rig.window->findChild<RecordState*>();
+  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  REQUIRE(rig.waitFor([&] { return state->word() == "Counting in"; }));
+  CHECK(state->detail().contains("beats to go"));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  CHECK(rig.track().lanes.size() == 3);
+  CHECK(rig.window->message().contains("before anything was recorded"));
+}
+
+TEST_CASE("Snapping to phrase edges and to zero crossings") {
+  const TemporaryFolder temporary;
+  const fs::path path = temporary / "s";
+  Samples phrases(240000, 0.0F);  // two phrases, [24000, 96000) and [144000, 216000)
+  const Samples tone = sine(240000, 100.0, 48000.0);
+  for (const std::int64_t from : {24000, 144000})
+    for (std::int64_t i = from; i < from + 72000; ++i)
+      phrases[static_cast<std::size_t>(i)] = tone[static_cast<std::size_t>(i - from)];
+  { sessionWithLanes(path, {phrases, phrases}); }
+  RecordingRig rig(path);
+  REQUIRE(rig.waitFor([&] { return !rig.studio().peaks().busy(); }));
+  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::PhraseEdge; });
+  CHECK(std::abs((rig.studio().snapped({30000}) - Frames{24000}).count) <= 256);
+  CHECK(std::abs((rig.studio().snapped({99000}) - Frames{96000}).count) <= 256);
+  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::ZeroCrossing; });
+  // A tone of 100 Hz crosses zero every 240 frames.
+  const Frames at = rig.studio().snapped({24000 + 250});
+  CHECK(std::abs((at - Frames{24240}).count) <= 1);
+}

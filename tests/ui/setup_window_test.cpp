@@ -1,0 +1,294 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Markers, track and song pages, the device dialog with its latency test, foot switches, new sessions.
+#include <QCheckBox>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSignalSpy>
+#include <QSpinBox>
+#include <QTableWidget>
+#include <catch2/catch.hpp>
+
+#include "app/new_session_dialog.h"
+#include "app/setup_bench.h"
+#include "app/spans_bench.h"
+#include "window_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+namespace {
+
+QPushButton* buttonIn(QWidget* parent, const QString& text) {
+  for (auto* button : parent->findChildren<QPushButton*>())
+    if (button->text() == text) return button;
+  FAIL("no button " << text.toStdString());
+  return nullptr;
+}
+
+}  // namespace
+
+TEST_CASE("Markers are dropped while it rolls, listed, renamed, and many removed at once") {
+  const TemporaryFolder temporary;
+  WindowRig rig(makeWindowSession(temporary));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().position.count > 100000; }));
+  rig.key(Qt::Key_H);
+  QTest::qWait(100);
+  rig.key(Qt::Key_H);
+  rig.key(Qt::Key_Space);
+  auto markers = [&] { return rig.studio().session().markers; };
+  REQUIRE(markers().size() == 2);
+  CHECK(markers()[0].at < markers()[1].at);
+  rig.key(Qt::Key_F5);
+  auto* bench = rig.window->findChild<MarkersBench*>();
+  auto* table = bench->findChild<QTableWidget*>();
+  REQUIRE(table->rowCount() == 2);
+  table->item(0, 2)->setText("breath");
+  CHECK(markers()[0].name == "breath");
+  table->item(0, 2)->setText("  ");
+  CHECK(markers()[0].name == "breath");
+  CHECK(rig.window->message().contains("needs a name"));
+  emit table->cellDoubleClicked(1, 0);
+  CHECK(rig.studio().transport().position == markers()[1].at);
+  QTest::mouseClick(buttonIn(bench, "Remove selected"), Qt::LeftButton);
+  CHECK(markers().size() == 2);
+  table->selectAll();
+  QTest::mouseClick(buttonIn(bench, "Remove selected"), Qt::LeftButton);
+  CHECK(markers().empty());
+  rig.key(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(markers().size() == 2);
+}
+
+TEST_CASE("Dropouts mark themselves, and can be selected and removed together") {
+  const TemporaryFolder temporary;
+  WindowRig rig(makeWindowSession(temporary), false);
+  AudioChoice choice;
+  choice.dropoutEveryBlocks = 40;
+  rig.studio().openDevice(choice);
+  RecordingOptions options = rig.studio().options();
+  options.loop = false;
+  options.preRoll.amount = 0;
+  rig.studio().setOptions(options);
+  rig.key(Qt::Key_H);
+  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().rollFrame.count > 80000; }));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));
+  REQUIRE(rig.studio().session().markers.size() > 3);
+  rig.key(Qt::Key_F5);
+  auto* bench = rig.window->findChild<MarkersBench*>();
+  QTest::mouseClick(buttonIn(bench, "Select dropouts"), Qt::LeftButton);
+  QTest::mouseClick(buttonIn(bench, "Remove selected"), Qt::LeftButton);
+  REQUIRE(rig.studio().session().markers.size() == 1);
+  CHECK(rig.studio().session().markers.front().kind == MarkerKind::Plain);
+}
+
+TEST_CASE("The track page names, monitors, chooses inputs and where passes go") {
+  const TemporaryFolder temporary;
+  WindowRig rig(makeWindowSession(temporary), false);
+  rig.key(Qt::Key_F6);
+  auto* bench = rig.window->findChild<TrackBench*>();
+  auto* name = bench->findChild<QLineEdit*>();
+  name->setFocus();
+  name->selectAll();
+  QTest::keyClicks(name, "Solo viola");
+  QTest::keyClick(name, Qt::Key_Return);
+  CHECK(rig.track().name == "Solo viola");
+  auto combo = [&](const QString& called) {
+    for (auto* each : bench->findChildren<QComboBox*>())
+      if (each->accessibleName() == called) return each;
+    return static_cast<QComboBox*>(nullptr);
+  };
+  emit combo("Monitoring")->activated(2);
+  CHECK(rig.track().monitoring == Monitoring::Automatic);
+  emit combo("Passes go into")->activated(2);
+  CHECK(rig.track().recordInto == LaneNumber{2});
+  CHECK(rig.studio().recordingSentence().contains("lane 2"));
+  auto* table = bench->findChild<QTableWidget*>();
+  qobject_cast<QSpinBox*>(table->cellWidget(0, 1))->setValue(3);
+  CHECK(rig.track().microphones.front().input == 2);
+  // A track without takes may get more microphones; one with takes keeps its own.
+  CHECK_FALSE(buttonIn(bench, "Add a microphone")->isEnabled());
+  rig.studio().apply("Add", [](const Session& s) { return addTrack(s, "Drum", microphonesFor(1)); });
+  rig.studio().setTrackInHand(rig.studio().session().tracks.back()->id);
+  QTest::mouseClick(buttonIn(bench, "Add a microphone"), Qt::LeftButton);
+  CHECK(rig.track().microphones.size() == 2);
+  CHECK(rig.track().microphones[1].input == 1);
+}
+
+TEST_CASE("Tempo and meter are typed, with changes along the song; nonsense is refused with a sentence") {
+  const TemporaryFolder temporary;
+  WindowRig rig(makeWindowSession(temporary), false);
+  rig.key(Qt::Key_F7);
+  auto* bench = rig.window->findChild<SongBench*>();
+  auto* table = bench->findChild<QTableWidget*>();
+  auto tempo = [&] { return rig.studio().session().tempo.changes(); };
+  table->item(0, 1)->setText("100");
+  table->item(0, 2)->setText("3/4");
+  CHECK(tempo().front() == TempoChange{1, 100.0, {3, 4}});
+  rig.studio().locate(rig.studio().ruler().tempo.frameOf({5, 1.0}, {48000}));
+  QTest::mouseClick(buttonIn(bench, "Add a change at the playhead"), Qt::LeftButton);
+  REQUIRE(tempo().size() == 2);
+  CHECK(tempo()[1].bar == 5);
+  table->item(1, 1)->setText("9999");
+  CHECK(rig.window->message().contains("between 10 and 1000"));
+  table->item(1, 2)->setText("waltz");
+  CHECK(rig.window->message().contains("not a meter"));
+  CHECK(tempo()[1] == TempoChange{5, 100.0, {3, 4}});
+  table->selectRow(1);
+  QTest::mouseClick(buttonIn(bench, "Remove selected"), Qt::LeftButton);
+  CHECK(tempo().size() == 1);
+}
+
+TEST_CASE("The device dialog opens devices and measures the round trip, or refuses to") {
+  QSettings().remove("latency");
+  const TemporaryFolder temporary;
+  WindowRig rig(makeWindowSession(temporary));
+  rig.window->showDevice();
+  auto* dialog = rig.window->findChild<DeviceDialog*>();
+  REQUIRE(dialog);
+  auto spin = [&](int minimum, int maximum) {
+    for (auto* each : dialog->findChildren<QSpinBox*>())
+      if (each->minimum() == minimum && each->maximum() == maximum) return each;
+    return static_cast<QSpinBox*>(nullptr);
+  };
+  QSignalSpy measured(&rig.studio(), &Studio::latencyMeasured);
+  QTest::mouseClick(buttonIn(dialog, "Measure"), Qt::LeftButton);
+  REQUIRE(rig.waitFor([&] { return measured.size() == 1; }));
+  CHECK_FALSE(measured.takeFirst().at(0).toBool());  // no cable
+  CHECK_FALSE(rig.studio().roundTripMeasured());
+
+  spin(0, 48000)->setValue(1234);
+  dialog->findChild<QCheckBox*>()->setChecked(true);
+  QTest::mouseClick(buttonIn(dialog, "Use this device"), Qt::LeftButton);
+  CHECK(rig.studio().audioChoice().patched);
+  QTest::mouseClick(buttonIn(dialog, "Measure"), Qt::LeftButton);
+  REQUIRE(rig.waitFor([&] { return measured.size() == 1; }));
+  CHECK(measured.takeFirst().at(0).toBool());
+  CHECK(rig.studio().roundTrip() == Frames{1234});
+  CHECK(rig.studio().roundTripMeasured());
+  // Stored for this device, rate and block size.
+  const AudioChoice choice = rig.studio().audioChoice();
+  CHECK(savedRoundTrip(choice, {48000}, 256) == Frames{1234});
+  CHECK_FALSE(savedRoundTrip(choice, {48000}, 512));
+  CHECK_FALSE(savedRoundTrip(choice, {96000}, 256));
+  // While it rolls the device is not free for it.
+  rig.studio().togglePlay();
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().rolling; }));
+  rig.studio().measureLatency(0);
+  REQUIRE(measured.size() == 1);
+  CHECK(measured.takeFirst().at(1).toString().contains("Stop the transport"));
+  rig.studio().stop();
+  QSettings().remove("latency");
+  QSettings().remove("device");
+}
+
+TEST_CASE("A device that stops answering ends the recording, and what was recorded is kept") {
+  const TemporaryFolder temporary;
+  WindowRig rig(makeWindowSession(temporary));
+  rig.studio().locate({96000});
+  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  REQUIRE(rig.waitFor([&] {
+    return !rig.studio().growing().empty() && rig.studio().growing().back().pass.window.length() > Frames{9600};
+  }));
+  rig.studio().unplugForTest(true);
+  REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));
+  CHECK(rig.track().lanes.size() == 4);
+  CHECK_FALSE(rig.track().lane({4})->setAside);  // nobody broke it off
+  CHECK(rig.window->message().contains("kept"));
+  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  CHECK(rig.window->message().contains("No audio device"));
+  // Chosen anew, it goes on.
+  rig.studio().openDevice("Simulated", {});
+  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  CHECK(rig.studio().recording());
+  rig.key(Qt::Key_Space);
+}
+
+TEST_CASE("A foot switch is learned, does its work, and is remembered") {
+  QSettings().remove("controls");
+  const TemporaryFolder temporary;
+  const ControlMessage pedal{ControlMessage::Kind::Controller, 0, 64, 127};
+  {
+    WindowRig rig(makeWindowSession(temporary));
+    Controls& controls = rig.window->controls();
+    controls.learn("record");
+    controls.receive({ControlMessage::Kind::Controller, 0, 64, 0});  // let go: does not count
+    CHECK(controls.learning() == "record");
+    controls.receive(pedal);
+    CHECK(controls.learning().isEmpty());
+    REQUIRE(controls.binding("record"));
+    controls.receive(pedal);
+    CHECK(rig.studio().recording());
+    controls.receive({ControlMessage::Kind::Controller, 0, 64, 10});
+    CHECK(rig.studio().recording());
+    controls.receive(pedal);
+    REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));
+    // Bound to something else, it does only that.
+    controls.learn("marker");
+    controls.receive(pedal);
+    CHECK_FALSE(controls.binding("record"));
+    controls.receive(pedal);
+    CHECK(rig.studio().session().markers.size() == 1);
+    CHECK_FALSE(rig.studio().recording());
+  }
+  const TemporaryFolder other;
+  WindowRig rig(makeWindowSession(other), false);
+  REQUIRE(rig.window->controls().binding("marker"));
+  CHECK(rig.window->controls().binding("marker")->number == 64);
+  rig.window->controls().forget("marker");
+  CHECK_FALSE(rig.window->controls().binding("marker"));
+}
+
+TEST_CASE("What a control sends is read from the bytes of MIDI 1.0") {
+  ControlMessage message;
+  CHECK(controlFromBytes({0x92, 60, 100}, message));
+  CHECK(message.kind == ControlMessage::Kind::Note);
+  CHECK(message.channel == 2);
+  CHECK(message.pressed());
+  CHECK(controlFromBytes({0x92, 60, 0}, message));  // a note-on without velocity is a note-off
+  CHECK_FALSE(message.pressed());
+  CHECK(controlFromBytes({0x82, 60, 64}, message));
+  CHECK_FALSE(message.pressed());
+  CHECK(controlFromBytes({0xC5, 7}, message));
+  CHECK(message.pressed());
+  CHECK(controlText(message) == "program 7 on channel 6");
+  ControlMessage again;
+  REQUIRE(controlFromKey(controlKey(message), again));
+  CHECK(again.sameControl(message));
+  for (const std::vector<unsigned char>& other :
+       {std::vector<unsigned char>{}, {0xF8}, {0xB0, 123, 0}, {0xE0, 1, 2}, {0x90, 5}})
+    CHECK_FALSE(controlFromBytes(other, message));
+  CHECK_FALSE(controlFromKey("cc 99 1", again));
+  CHECK_FALSE(controlFromKey("nonsense", again));
+}
+
+TEST_CASE("A new session asks once for rate, format, tempo and meter, and refuses a folder in use") {
+  const TemporaryFolder temporary;
+  QSettings().setValue("newSession/place", QString::fromStdString(temporary.path().string()));
+  NewSessionDialog dialog;
+  auto* make = buttonIn(&dialog, "Make the session");
+  CHECK(make->isEnabled());
+  auto* name = dialog.findChildren<QLineEdit*>().first();
+  name->setText("");
+  CHECK_FALSE(make->isEnabled());
+  fs::create_directories(temporary / "used" / "x");
+  name->setText("used");
+  CHECK_FALSE(make->isEnabled());
+  name->setText("Ferry");
+  CHECK(make->isEnabled());
+  for (auto* combo : dialog.findChildren<QComboBox*>()) {
+    if (combo->isEditable()) combo->setEditText("3/4");
+    if (combo->findData(96000) >= 0) combo->setCurrentIndex(combo->findData(96000));
+  }
+  const Session session = dialog.session();
+  CHECK(session.name == "Ferry");
+  CHECK(session.rate.hertz == 96000);
+  CHECK(session.format == SampleFormat::Pcm24);
+  CHECK(session.tempo.changes().front().meter == Meter{3, 4});
+  SessionFolder::create(dialog.folder().toStdString(), session);
+  CHECK(fs::exists(temporary / "Ferry" / "session.json"));
+  QSettings().remove("newSession");
+}
