@@ -206,7 +206,7 @@ std::string record(const RecordOptions& options) {
     recorder.abandon();
     throw Error("Nothing was recorded: the roll ended before anything became audible.");
   }
-  Recorder::Result result = recorder.finished(session);
+  Recorder::Result result = recorder.finished(session, !recorder.stream()->failure());
   if (options.intoLane) result.session = setRecordInto(std::move(result.session), id, std::nullopt);
   folder.commit(recordingLabel(recorder.setup(), recorder.stream()->written()), result.session);
   recorder.forgetNote();

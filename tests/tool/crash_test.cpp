@@ -21,11 +21,11 @@ TEST_CASE("A recording that is killed is there on the next start, but for half a
   const TemporaryFolder folder;
   const Samples performance = noise(48000 * 8, 1);
   writeWave(folder / "p.wav", {performance});
-  for (int trial = 0; trial < 6; ++trial) {
+  for (int trial = 0; trial < 24; ++trial) {
     const std::string s = (folder / ("s" + std::to_string(trial))).string();
     const std::string file = (folder / "p.wav").string();
     tool("new " + s);
-    const int milliseconds = std::uniform_int_distribution(900, 2600)(random);
+    const int milliseconds = std::uniform_int_distribution(100, 1900)(random);
     const char* arguments[] = {YEWDRIFT_TOOL, "record",     s.c_str(), "--track", "Viola", "--performance",
                                file.c_str(),  "--from",     "0f",      "--to",    "8s",    "--round-trip",
                                "100",         "--realtime", nullptr};

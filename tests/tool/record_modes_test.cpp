@@ -1,0 +1,204 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Every way to record, through the command line of the headless companion.
+#include <catch2/catch.hpp>
+
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using nlohmann::json;
+
+namespace {
+
+struct Recording {
+  Recording() {
+    writeWave(folder / "p.wav", {performance});
+    writeWave(folder / "short.wav", {Samples(performance.begin(), performance.begin() + 48000)});
+    writeWave(folder / "silent.wav", {Samples(100, 0.0F)});
+    s = (folder / "s").string();
+    tool("new " + s + " --tempo 240");  // a bar is a second
+  }
+  std::string record(const std::string& rest, const std::string& files = "p") {
+    std::string named;
+    for (std::size_t at = 0; at < files.size();) {
+      const std::size_t end = std::min(files.find(' ', at), files.size());
+      named += " " + (folder / (files.substr(at, end - at) + ".wav")).string();
+      at = end + 1;
+    }
+    return tool("record " + s + " --track Viola --performance" + named + " --round-trip 777 " + rest);
+  }
+  json track() { return show(s)["tracks"][0]; }
+  json lane(int number) {
+    const json shown = track();
+    for (const json& lane : shown["lanes"])
+      if (lane["number"] == number) return lane;
+    FAIL("no lane " << number);
+    return {};
+  }
+  Samples heard(const std::string& span) {
+    tool("render " + s + " --track Viola --span " + span + " --out " + (folder / "out.wav").string());
+    return readWave(folder / "out.wav").front();
+  }
+  TemporaryFolder folder;
+  Samples performance = noise(480000, 1);
+  std::string s;
+};
+
+Samples part(const Samples& whole, std::int64_t from, std::int64_t to) {
+  return {whole.begin() + from, whole.begin() + to};
+}
+
+}  // namespace
+
+TEST_CASE("tool: punched by hand, by span with open ends, with a count-in") {
+  Recording r;
+  r.record("--from 0f --to 6s --block 480 --hand-punch 1s..2s --hand-punch 4s..5s");
+  json lane = r.lane(1);
+  REQUIRE(lane["clips"].size() == 2);
+  CHECK(lane["clips"][0]["windowStart"] == 48000);  // 480 divides a second
+  CHECK(lane["clips"][1]["windowEnd"] == 240000);
+  CHECK((r.heard("48000f..96000f") == part(r.performance, 48000, 96000)));
+  // A punched edge pulled out: it was all captured.
+  tool("window " + r.s + " --track Viola --lane 1 --span 0.5s..2s");
+  CHECK((r.heard("24000f..96000f") == part(r.performance, 24000, 96000)));
+
+  r.record("--from 0f --to 5s --punch 3s..");
+  CHECK(r.lane(2)["clips"][0]["windowStart"] == 144000);
+  CHECK(r.lane(2)["clips"][0]["windowEnd"] == 240000);
+  r.record("--from 1s --to 5s --punch ..2s --performance-at 0f");
+  CHECK(r.lane(3)["clips"][0]["windowStart"] == 48000);
+  CHECK(r.lane(3)["clips"][0]["windowEnd"] == 96000);
+  r.record("--from '2|1' --to '4|1' --count-in 2 --pre-roll 1bar --post-roll 1bar --performance-at 0f");
+  lane = r.lane(4);
+  CHECK(lane["clips"][0]["windowStart"] == 48000);
+  CHECK(lane["clips"][0]["start"].get<int>() <= -96000);  // two bars of count-in before the pre-roll
+  CHECK(lane["clips"][0]["end"].get<int>() == 192000);
+  // Between the crossfades to the takes on either side.
+  CHECK((r.heard("49000f..143000f") == part(r.performance, 49000, 143000)));
+}
+
+TEST_CASE("tool: playing back between passes, into a chosen lane, stopped by hand, dropouts marked") {
+  Recording r;
+  r.record("--from 0f --loop 0s..1s --passes 4 --play-back");
+  CHECK(r.track()["lanes"].size() == 2);
+  const std::string made = r.record("--from 0f --loop 0s..1s --stop-after 1.6s", "short silent");
+  CHECK_THAT(made, Catch::Contains("set aside"));
+  CHECK(r.track()["lanes"].size() == 4);
+  CHECK(r.lane(4)["setAside"] == true);
+  CHECK(r.track()["pieces"][0]["lane"] == 3);
+  tool("lane " + r.s + " --track Viola --lane 4 --bring-back");
+  CHECK(r.lane(4)["setAside"] == false);
+  tool("lane " + r.s + " --track Viola --lane 4 --discard");
+  CHECK(r.track()["lanes"].size() == 3);
+  tool("undo " + r.s);
+  CHECK(r.track()["lanes"].size() == 4);
+
+  r.record("--from 0.25s --to 0.5s --into-lane 1");
+  REQUIRE(r.lane(1)["clips"].size() == 3);
+  CHECK(r.lane(1)["clips"][1]["windowStart"] == 12000);
+  CHECK(r.track()["recordInto"].is_null());
+  const std::string dropped = r.record("--from 0s --to 1s --block 480 --dropout-every 30");
+  CHECK_THAT(dropped, Catch::Contains("dropouts are marked"));
+  const json markers = show(r.s)["markers"];
+  REQUIRE(markers.size() >= 3);
+  CHECK(markers[0]["kind"] == "dropout");
+  tool("marker " + r.s + " --at 1s --name breath --remove-dropouts");
+  CHECK(show(r.s)["markers"].size() == 1);
+  tool("marker " + r.s + " --rename 1 --name 'big breath'");
+  CHECK(show(r.s)["markers"][0]["name"] == "big breath");
+  tool("marker " + r.s + " --remove 1");
+  CHECK(show(r.s)["markers"].empty());
+}
+
+TEST_CASE("tool: spans, tempo, tracks and options are set, and the plan says what they mean") {
+  Recording r;
+  tool("track " + r.s + " --track Drum --make --channels 3");
+  tool("track " + r.s + " --track Drum --microphone 2 --input 7 --monitor automatic --arm");
+  json track = show(r.s)["tracks"][0];
+  CHECK(track["microphones"][1]["input"] == 6);
+  CHECK(track["monitoring"] == "automatic");
+  CHECK(track["armed"] == true);
+  tool("loop " + r.s + " --span '5|1..7|1' --lead 1 --tail 2");
+  CHECK(show(r.s)["loop"]["start"] == 3 * 48000);
+  CHECK(show(r.s)["loop"]["end"] == 8 * 48000);
+  tool("punch " + r.s + " --add '5|1..6|1' --add '7|1..8|1'");
+  tool("options " + r.s + " --pre-roll 2bars --passes 3 --post-roll 1bar --count-in 1");
+  CHECK(tool("plan " + r.s + " --playhead '9|1'") ==
+        "Counts in 1 bar, plays from 3 bars before, then records Drum in bar 5 and bar 7, going round bars 4 to 8, a "
+        "new lane each time round, earlier takes hushed there, 3 times, stops after 1 bar more.\n");
+  tool("punch " + r.s + " --none --in '6|1'");
+  CHECK(show(r.s)["punches"][0]["end"].is_null());
+  tool("punch " + r.s + " --out '7|1'");
+  CHECK(show(r.s)["punches"][0]["end"] == 6 * 48000);
+  tool("tempo " + r.s + " --bar 3 --bpm 120 --meter 3/4");
+  CHECK(show(r.s)["tempo"].size() == 2);
+  tool("tempo " + r.s + " --bar 3 --remove");
+  CHECK(show(r.s)["tempo"].size() == 1);
+  tool("loop " + r.s + " --none");
+  CHECK(show(r.s)["loop"].is_null());
+  // Undo goes back over edits; options stay as they are.
+  tool("undo " + r.s);
+  CHECK(show(r.s)["loop"]["start"] == 3 * 48000);
+  CHECK_THAT(tool("plan " + r.s), Catch::StartsWith("Counts in 1 bar"));
+  CHECK_THAT(r.record("--from 1s --to 2s --pre-roll 1bar --dry-run"),
+             Catch::StartsWith("Plays from 1 bar before, then records Viola over bar 2"));
+  CHECK(show(r.s)["tracks"].size() == 1);
+}
+
+TEST_CASE("tool: bad spans and options each get a sentence, and nothing changes") {
+  Recording r;
+  r.record("--from 0s --to 1s");
+  const json before = show(r.s);
+  auto refuses = [&](const std::string& line, int status, const std::string& words) {
+    const ToolResult result = shell("%T " + line);
+    INFO(line << "\n" << result.err);
+    CHECK(result.status == status);
+    CHECK_THAT(result.err, Catch::Contains(words));
+  };
+  const std::string record =
+      "record " + r.s + " --track Viola --performance " + (r.folder / "p.wav").string() + " ";
+  refuses(record + "--from 0s --loop 0s..1s --punch 2s..3s", 1, "outside the loop");
+  refuses(record + "--from 0s --to 4s --punch 1s..3s --punch 2s..4s", 1, "overlap");
+  refuses(record + "--from 0s --to 4s --punch 3s..2s", 1, "punch-out");
+  refuses(record + "--from 0s --to 4s --punch ..", 1, "not a punch");
+  refuses(record + "--from 0s --to 4s --hand-punch 3s..4s --hand-punch 1s..2s", 1, "in order");
+  refuses(record + "--from 0s --to 4s --hand-punch 5s..6s", 1, "Nothing was recorded");
+  refuses(record + "--from 0s --to 4s --into-lane 9", 1, "no lane 9");
+  refuses(record + "--from 0s --to 4s --count-in 99", 2, "count-in");
+  refuses(record + "--from 0s", 2, "--to");
+  refuses(record + "--from 0s --to 4s --block 0", 2, "block");
+  refuses("loop " + r.s + " --span 5s..5s", 1, "empty");
+  refuses("loop " + r.s + " --lead 1", 1, "no loop span");
+  refuses("punch " + r.s + " --add 4s..3s", 1, "empty");
+  refuses("marker " + r.s + " --remove 7", 1, "no such marker");
+  refuses("marker " + r.s + " --at 99999999999999999f", 1, "beyond");
+  refuses("tempo " + r.s + " --bpm 0", 1, "between 10 and 1000");
+  refuses("tempo " + r.s + " --bar 1 --remove", 1, "bar 1");
+  refuses("tempo " + r.s + " --meter waltz", 1, "not a meter");
+  refuses("options " + r.s + " --pre-roll -1bars", 1, "not a length");
+  refuses("options " + r.s + " --count-in 99", 1, "count-in");
+  refuses("track " + r.s + " --track Viola --microphone 2 --input 1", 1, "no microphone 2");
+  refuses("track " + r.s + " --track Viola --monitor sometimes", 1, "monitoring");
+  refuses("lane " + r.s + " --track Viola --lane 1", 2, "");
+  refuses("lane " + r.s + " --track Viola --lane 5 --aside", 1, "no lane 5");
+  CHECK(show(r.s) == before);
+  CHECK_FALSE(fs::exists(fs::path(r.s) / "recording.json"));
+}
+
+TEST_CASE("tool: a disk that is full in mid-pass stops the recording with a sentence; what came before is kept") {
+  Recording r;
+  // No file may grow beyond 300 blocks of 512 bytes here: to the recording that is a full disk.
+  const ToolResult result =
+      shell("sh -c 'trap \"\" XFSZ; ulimit -f 300; exec \"$0\" \"$@\"' %T record " + r.s +
+            " --track Viola --performance " + (r.folder / "p.wav").string() + " --from 0s --to 8s");
+  INFO(result.err);
+  CHECK(result.status == 1);
+  CHECK_THAT(result.err, Catch::Contains("does not take any more"));
+  tool("check " + r.s);
+  const json lane = r.lane(1);
+  const int end = lane["clips"][0]["windowEnd"];
+  CHECK(end > 40000);
+  CHECK(end < 60000);
+  CHECK((r.heard("0f.." + std::to_string(end) + "f") == part(r.performance, 0, end)));
+}
