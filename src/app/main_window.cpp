@@ -227,7 +227,7 @@ void MainWindow::refreshActions() {
   do_.endHere->setEnabled(studio.heardLane().has_value() && !recording);
   transport_.punch->setEnabled(!studio.session().punches.empty());
   transport_.punch->setChecked(studio.options().punch && !studio.session().punches.empty());
-  transport_.click->setChecked(studio.options().click.playing);
+  transport_.click->setChecked(studio.options().click.playing || studio.options().click.recording);
   // The bench turns with the work: to the join that was taken in hand, to what is being recorded.
   if (recording && !wasRecording_) showBench(RecordPage);
   if (studio.joinInHand() && studio.joinInHand() != shownJoin_ && !recording) showBench(JoinPage);

@@ -33,11 +33,14 @@ void MainWindow::makeRecordingActions() {
                             [s] { s->setAutoPunch(!s->options().punch || !s->autoPunchStandsBy()); });
   transport_.punch->setCheckable(true);
   transport_.punch->setIcon(icon("punch"));
-  transport_.click = action(tr("Click"), Qt::Key_Y, tr("The click when playing, on or off"), [s] {
-    RecordingOptions options = s->options();
-    options.click.playing = !options.click.playing;
-    s->setOptions(options);
-  });
+  transport_.click = action(tr("Click"), Qt::Key_Y,
+                            tr("The click on or off; the options tell recording from playing"), [s] {
+                              RecordingOptions options = s->options();
+                              const bool on = !(options.click.playing || options.click.recording);
+                              options.click.playing = on;
+                              options.click.recording = on;
+                              s->setOptions(options);
+                            });
   transport_.click->setCheckable(true);
   transport_.click->setIcon(icon("click"));
   do_.device = action(tr("Audio device and foot switches…"), QKeySequence(Qt::CTRL | Qt::Key_D),

@@ -41,7 +41,7 @@ OptionsBench::OptionsBench(Studio& studio, QWidget* parent) : QWidget(parent), s
                     tr("The last pass, stopped early with nothing played, and false starts. They can be brought "
                        "back above the takes."));
   clickRecording_ = check(tr("when recording"), tr("The click sounds in rolls that record."));
-  clickPlaying_ = check(tr("when playing"), tr("The click sounds in rolls that only play (Y)."));
+  clickPlaying_ = check(tr("when playing"), tr("The click sounds in rolls that only play. Y switches both. A count-in always clicks."));
   accent_ = check(tr("accent"), tr("The first beat of a bar is told apart."));
   clickLevel_ = new QSlider(Qt::Horizontal);
   clickLevel_->setRange(-40, 6);

@@ -106,6 +106,41 @@ TEST_CASE("The audio thread neither allocates nor locks, whatever it is asked to
   rig.engine.settle();
   run(200);
   CHECK(recorder.stream()->closed());
+
+  // Standing by, punched by hand, monitored, with clicks, a count-in, the tape running and a probe under way.
+  Session busy = folder.session();
+  busy.recording.click.playing = true;
+  busy = setMonitoring(setTrackSwitch(busy, id, TrackSwitch::Arm, true), id, Monitoring::Automatic);
+  rig.setPlan(busy, {{}, {id}});
+  rig.engine.setStandby(std::make_shared<StandbyTape>(std::vector<int>{0}, SampleRate{48000}, 1.0));
+  auto probe = std::make_shared<LoopBackProbe>();
+  prepareProbe(*probe, 0, {48000});
+  rig.engine.startProbe(probe);
+  RecordSetup byHand;
+  byHand.byHand = true;
+  byHand.timeline.countIn = {5000};
+  for (const bool torn : {true, false}) {
+    Recorder hand(folder, folder.session(), byHand, {id});
+    rig.engine.record(byHand, hand.stream());
+    rig.engine.settle();
+    run(60);
+    if (torn) {
+      hand.abandon();
+      continue;
+    }
+    for (int i = 0; i < 5; ++i) {
+      rig.engine.punch();
+      run(20);
+    }
+    rig.engine.stop();
+    run(20);
+    CHECK(hand.stream()->closed());
+    CHECK(rig.engine.takeEvents().size() == 5);
+    hand.forgetNote();
+    hand.abandon();
+  }
+  rig.engine.setStandby(nullptr);
+  run(10);
   CHECK(allocations == 0);
   CHECK(locks == 0);
 }

@@ -3,11 +3,15 @@
 // The system backend for real: a JACK server with its dummy driver, our output patched to our input. Runs
 // under tests/with_jack.sh, which starts the server.
 #include <jack/jack.h>
+#include <jack/midiport.h>
 
+#include <atomic>
 #include <catch2/catch.hpp>
 #include <chrono>
+#include <mutex>
 #include <thread>
 
+#include "core/device/control_input.h"
 #include "core/device/system_device.h"
 #include "core/edit/edit.h"
 #include "core/engine/engine.h"
@@ -103,4 +107,104 @@ TEST_CASE(
   device->stop();
   CHECK(engine.state().underruns == 0);
   for (std::size_t i = 0; i < 24000; ++i) REQUIRE(take[i] == Approx(probe[i]).margin(2e-7));
+}
+
+TEST_CASE("Through JACK, the loop-back test finds the round trip that a recording then proves") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(4800, 1)});
+  Engine engine({48000}, 4096);
+  DeviceSettings settings;
+  settings.driver = "JACK";
+  settings.rate = {48000};
+  const auto device = openSystemDevice(settings, engine);
+  device->start();
+  std::this_thread::sleep_for(std::chrono::milliseconds(200));
+  auto measure = [&] {
+    auto probe = std::make_shared<LoopBackProbe>();
+    prepareProbe(*probe, 0, {48000});
+    engine.startProbe(probe);
+    for (int i = 0; i < 1000 && !probe->finished; ++i)
+      std::this_thread::sleep_for(std::chrono::milliseconds(10));
+    REQUIRE(probe->finished);
+    return measureRoundTrip(*probe, {48000});
+  };
+  CHECK_FALSE(measure().good);  // nothing is patched yet
+  patchOutputToInput();
+  const LoopBackResult result = measure();
+  INFO(result.sentence);
+  REQUIRE(result.good);
+  CHECK(result.roundTrip.count % device->settings().blockFrames == 0);  // whole periods, as JACK does
+  CHECK(result.sureness > 0.99);
+  device->stop();
+}
+
+namespace {
+
+/// A foot switch: a JACK client that sends what it is told from a MIDI port.
+class FootSwitch {
+ public:
+  FootSwitch() : client_(jack_client_open("foot-switch", JackNoStartServer, nullptr)) {
+    REQUIRE(client_);
+    port_ = jack_port_register(client_, "out", JACK_DEFAULT_MIDI_TYPE, JackPortIsOutput, 0);
+    jack_set_process_callback(client_, &FootSwitch::process, this);
+    REQUIRE(jack_activate(client_) == 0);
+  }
+  ~FootSwitch() { jack_client_close(client_); }
+  FootSwitch(const FootSwitch&) = delete;
+  FootSwitch& operator=(const FootSwitch&) = delete;
+
+  void plugIn() {
+    const char** inputs = jack_get_ports(client_, "control", JACK_DEFAULT_MIDI_TYPE, JackPortIsInput);
+    REQUIRE(inputs);
+    CHECK(jack_connect(client_, jack_port_name(port_), inputs[0]) == 0);
+    jack_free(inputs);
+  }
+  void press(int value) { value_ = value; }
+
+ private:
+  static int process(jack_nframes_t frames, void* self) {
+    auto* me = static_cast<FootSwitch*>(self);
+    void* buffer = jack_port_get_buffer(me->port_, frames);
+    jack_midi_clear_buffer(buffer);
+    const int value = me->value_.exchange(-1);
+    if (value < 0) return 0;
+    const jack_midi_data_t message[] = {0xB0, 64, static_cast<jack_midi_data_t>(value)};
+    jack_midi_event_write(buffer, 0, message, sizeof message);
+    return 0;
+  }
+
+  jack_client_t* client_;
+  jack_port_t* port_ = nullptr;
+  std::atomic<int> value_{-1};
+};
+
+}  // namespace
+
+TEST_CASE("A foot switch is heard through JACK MIDI, pressed and let go") {
+  std::mutex mutex;
+  std::vector<ControlMessage> heard;
+  ControlInput input([&](ControlMessage message) {
+    const std::lock_guard guard(mutex);
+    heard.push_back(message);
+  });
+  REQUIRE_FALSE(input.sources().empty());
+  FootSwitch pedal;
+  pedal.plugIn();
+  auto waitFor = [&](std::size_t count) {
+    for (int i = 0; i < 200; ++i) {
+      std::this_thread::sleep_for(std::chrono::milliseconds(10));
+      const std::lock_guard guard(mutex);
+      if (heard.size() >= count) return true;
+    }
+    return false;
+  };
+  pedal.press(127);
+  REQUIRE(waitFor(1));
+  pedal.press(0);
+  REQUIRE(waitFor(2));
+  const std::lock_guard guard(mutex);
+  CHECK(heard[0].pressed());
+  CHECK(controlText(heard[0]) == "controller 64 on channel 1");
+  CHECK_FALSE(heard[1].pressed());
+  CHECK(heard[1].sameControl(heard[0]));
 }

@@ -3,6 +3,7 @@
 
 #include <RtMidi.h>
 #include <jack/jack.h>
+#include <jack/midiport.h>
 
 #include <cstdio>
 #include <filesystem>
@@ -15,17 +16,54 @@ constexpr const char* ownPort = "control";
 
 void ignoreErrors(RtMidiError::Type, const std::string&, void*) {}
 
-/// The libraries complain on standard error where their system is not there; so it is asked first.
-bool isThere(RtMidi::Api api) {
-  if (api == RtMidi::LINUX_ALSA) return std::filesystem::exists("/dev/snd/seq");
-  if (api != RtMidi::UNIX_JACK) return false;
-  jack_set_error_function([](const char*) {});
-  jack_set_info_function([](const char*) {});
-  jack_client_t* client = jack_client_open("yewdrift-probe", JackNoStartServer, nullptr);
-  if (!client) return false;
-  jack_client_close(client);
-  return true;
-}
+/// A client of the JACK server with one MIDI input. The MIDI library has one too, but closes its port while
+/// messages may still be read from it.
+class JackControl {
+ public:
+  using Heard = std::function<void(const std::vector<unsigned char>&)>;
+
+  /// Null where no server is running.
+  static std::unique_ptr<JackControl> open(Heard heard) {
+    // The library complains on standard error where there is no server; that is no error here.
+    jack_set_error_function([](const char*) {});
+    jack_set_info_function([](const char*) {});
+    jack_client_t* client = jack_client_open(clientName, JackNoStartServer, nullptr);
+    return client ? std::unique_ptr<JackControl>(new JackControl(client, std::move(heard))) : nullptr;
+  }
+  ~JackControl() {
+    jack_deactivate(client_);
+    jack_client_close(client_);
+  }
+  JackControl(const JackControl&) = delete;
+  JackControl& operator=(const JackControl&) = delete;
+
+ private:
+  JackControl(jack_client_t* client, Heard heard) : client_(client), heard_(std::move(heard)) {
+    port_ = jack_port_register(client_, ownPort, JACK_DEFAULT_MIDI_TYPE, JackPortIsInput, 0);
+    jack_set_process_callback(client_, &JackControl::process, this);
+    jack_activate(client_);
+    const char** sources = jack_get_ports(client_, nullptr, JACK_DEFAULT_MIDI_TYPE,
+                                          JackPortIsOutput | JackPortIsPhysical);
+    for (int i = 0; port_ && sources && sources[i]; ++i) jack_connect(client_, sources[i], jack_port_name(port_));
+    jack_free(sources);
+  }
+
+  static int process(jack_nframes_t frames, void* self) {
+    auto* me = static_cast<JackControl*>(self);
+    void* buffer = me->port_ ? jack_port_get_buffer(me->port_, frames) : nullptr;
+    if (!buffer) return 0;
+    for (jack_nframes_t i = 0; i < jack_midi_get_event_count(buffer); ++i) {
+      jack_midi_event_t event;
+      if (jack_midi_event_get(&event, buffer, i) == 0)
+        me->heard_({event.buffer, event.buffer + event.size});
+    }
+    return 0;
+  }
+
+  jack_client_t* client_;
+  Heard heard_;
+  jack_port_t* port_ = nullptr;
+};
 
 }  // namespace
 
@@ -80,30 +118,34 @@ bool controlFromKey(const std::string& key, ControlMessage& control) {
 struct ControlInput::Ports {
   std::function<void(ControlMessage)> received;
   std::vector<std::unique_ptr<RtMidiIn>> open;
+  std::unique_ptr<JackControl> jack;
   std::vector<std::string> names;
 
-  static void heard(double, std::vector<unsigned char>* bytes, void* self) {
+  void hear(const std::vector<unsigned char>& bytes) const {
     ControlMessage message;
-    if (bytes && controlFromBytes(*bytes, message)) static_cast<Ports*>(self)->received(message);
+    if (controlFromBytes(bytes, message)) received(message);
+  }
+  static void heard(double, std::vector<unsigned char>* bytes, void* self) {
+    if (bytes) static_cast<const Ports*>(self)->hear(*bytes);
   }
 
-  std::unique_ptr<RtMidiIn> client(RtMidi::Api api) {
-    auto made = std::make_unique<RtMidiIn>(api, clientName);
+  std::unique_ptr<RtMidiIn> alsaClient() {
+    auto made = std::make_unique<RtMidiIn>(RtMidi::LINUX_ALSA, clientName);
     made->setErrorCallback(&ignoreErrors, nullptr);
     made->setCallback(&Ports::heard, this);
     return made;
   }
 
-  void openAll(RtMidi::Api api) {
-    auto own = client(api);
+  void openAlsa() {
+    auto own = alsaClient();
     own->openVirtualPort(ownPort);
-    names.push_back(RtMidi::getApiDisplayName(api) + ": " + clientName + " " + ownPort);
+    names.push_back(std::string("ALSA: ") + clientName + " " + ownPort);
     for (unsigned i = 0; i < own->getPortCount(); ++i) {
       const std::string name = own->getPortName(i);
       if (name.find(clientName) != std::string::npos) continue;
-      auto port = client(api);
+      auto port = alsaClient();
       port->openPort(i);
-      names.push_back(RtMidi::getApiDisplayName(api) + ": " + name);
+      names.push_back("ALSA: " + name);
       open.push_back(std::move(port));
     }
     open.push_back(std::move(own));
@@ -112,15 +154,14 @@ struct ControlInput::Ports {
 
 ControlInput::ControlInput(std::function<void(ControlMessage)> received) : ports_(std::make_unique<Ports>()) {
   ports_->received = std::move(received);
-  std::vector<RtMidi::Api> apis;
-  RtMidi::getCompiledApi(apis);
-  for (const RtMidi::Api api : apis) {
-    if (!isThere(api)) continue;
-    try {
-      ports_->openAll(api);
-    } catch (const RtMidiError&) {
-      continue;  // a system without it has other ways
-    }
+  ports_->jack = JackControl::open([ports = ports_.get()](const auto& bytes) { ports->hear(bytes); });
+  if (ports_->jack) ports_->names.push_back(std::string("JACK: ") + clientName + " " + ownPort);
+  // Without its sequencer the library would only complain.
+  if (!std::filesystem::exists("/dev/snd/seq")) return;
+  try {
+    ports_->openAlsa();
+  } catch (const RtMidiError&) {
+    ports_->open.clear();  // a system without it has JACK
   }
 }
 

@@ -12,9 +12,9 @@ enum class PassResult { NewLane, Replace, Overdub };
 enum class Snap { Off, Bar, Beat, Division, PhraseEdge, ZeroCrossing };
 
 struct ClickOptions {
-  bool recording = true;  // sounds in rolls that record
-  bool playing = false;   // and in those that only play
-  bool accent = true;     // on the first beat of a bar
+  bool recording = false;  // sounds in rolls that record
+  bool playing = false;    // and in those that only play
+  bool accent = true;      // on the first beat of a bar
   Decibels level{-12.0};
   bool operator==(const ClickOptions&) const = default;
 };
