@@ -71,6 +71,7 @@ QWidget* DeviceDialog::makeChoice() {
   state_->setWordWrap(true);
   form->addRow(tr("Driver"), driver_);
   form->addRow(tr("Device"), device_);
+  form->addRow(tr("Rate"), new QLabel(tr("%1 Hz, the session's").arg(studio_.session().rate.hertz)));
   form->addRow(tr("Block"), block_);
   form->addRow(tr("Inputs"), inputs_);
   column->addWidget(use);

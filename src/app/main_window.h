@@ -64,7 +64,7 @@ class MainWindow : public QMainWindow {
   void stepBar(int direction);
   void stepTrack(int direction);
   void newTrack();
-  void importFiles();
+  void importFiles(bool backing);
   void makeRecordingActions();
   void makeSpanActions();
   void makeBench(QVBoxLayout* column, QWidget* middle);
@@ -90,6 +90,7 @@ class MainWindow : public QMainWindow {
     QAction* flatten;
     QAction* newTrack;
     QAction* importFiles;
+    QAction* importBacking;
     QAction* newSession;
     QAction* openSession;
     QAction* arm;

@@ -87,7 +87,10 @@ void MainWindow::makeActions() {
   do_.newTrack = action(tr("New track…"), QKeySequence(Qt::CTRL | Qt::Key_N), tr("Add a track to record to"),
                         [this] { newTrack(); });
   do_.importFiles = action(tr("Import files as takes…"), QKeySequence(Qt::CTRL | Qt::Key_I),
-                           tr("Each file becomes a lane of the track in hand"), [this] { importFiles(); });
+                           tr("Each file becomes a lane of the track in hand"), [this] { importFiles(false); });
+  do_.importBacking = action(tr("Import backing tracks…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I),
+                             tr("Each file becomes a backing track of its own, from the session's start on"),
+                             [this] { importFiles(true); });
   do_.newSession = action(tr("New session…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
                           tr("Make an empty session in a folder of its own"), [this] { askNewSession(); });
   do_.openSession = action(tr("Open a session…"), QKeySequence::Open, tr("Open a session folder"), [this] {
@@ -121,7 +124,7 @@ void MainWindow::makeMenus() {
   spans->addSeparator();
   spans->addActions({do_.snapFiner, do_.snapCoarser});
   QMenu* track = menuBar()->addMenu(tr("T&rack"));
-  track->addActions({do_.newTrack, do_.importFiles});
+  track->addActions({do_.newTrack, do_.importFiles, do_.importBacking});
   track->addSeparator();
   track->addActions({do_.arm, do_.flatten});
   QMenu* listen = menuBar()->addMenu(tr("&Listen"));
@@ -199,6 +202,8 @@ void MainWindow::stepJoin(int direction) {
 void MainWindow::stepBar(int direction) {
   const Ruler ruler = studio_->ruler();
   const Frames at = studio_->transport().position;
+  if (!studio_->options().grid)
+    return studio_->locate(std::max(Frames{}, at + framesFromSeconds(5.0 * direction, ruler.rate)));
   const Frames bar = ruler.tempo.barStart(at, ruler.rate);
   // Back from inside a bar goes to its start, as one expects of "back".
   const int offset = direction > 0 ? 1 : (at - bar > framesFromSeconds(0.25, ruler.rate) ? 0 : -1);
@@ -225,17 +230,19 @@ void MainWindow::newTrack() {
           .trimmed();
   if (!good || name.isEmpty()) return;
   const bool made = studio_->apply(tr("Add the track %1").arg(name), [&](const Session& s) {
-    return addTrack(s, name.toStdString(), microphonesFor(1));
+    std::vector<Microphone> microphones = microphonesFor(1);
+    microphones.front().input = firstFreeInput(s);
+    return addTrack(s, name.toStdString(), std::move(microphones));
   });
   if (made) studio_->setTrackInHand(studio_->session().tracks.back()->id);
 }
 
-void MainWindow::importFiles() {
+void MainWindow::importFiles(bool backing) {
   const QStringList files = QFileDialog::getOpenFileNames(
-      this, tr("Files to import as takes"), {},
+      this, backing ? tr("Files to import as backing") : tr("Files to import as takes"), {},
       tr("Audio (*.wav *.flac *.aif *.aiff *.ogg *.mp3 *.w64 *.rf64 *.caf);;All files (*)"));
   if (files.isEmpty()) return;
-  studio_->importTakes(files);
+  studio_->importFiles(files, backing);
 }
 
 }  // namespace yewdrift::app

@@ -53,9 +53,13 @@ void MainWindow::makeSpanActions() {
   do_.loopFromSelection = action(tr("Loop the selection"), QKeySequence(Qt::SHIFT | Qt::Key_L),
                                  tr("The selection becomes the loop span"), [this] { spanFromSelection(true); });
   do_.loopAir = action(tr("Give the loop air"), QKeySequence(Qt::SHIFT | Qt::Key_A),
-                       tr("A bar of lead-in before the loop and a bar of tail behind it"), [s] {
-                         s->apply(tr("Give the loop air"),
-                                  [](const Session& session) { return widenLoop(session, 1.0, 1.0); });
+                       tr("Room to breathe in before the loop and to ring on behind it, as many bars as the Spans page "
+                          "says"),
+                       [s] {
+                         s->apply(tr("Give the loop air"), [](const Session& session) {
+                           const double bars = session.recording.airBars;
+                           return widenLoop(session, bars, bars);
+                         });
                        });
   do_.punchFromSelection =
       action(tr("Punch the selection"), Qt::Key_U,

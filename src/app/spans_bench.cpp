@@ -35,7 +35,21 @@ SpansBench::SpansBench(Studio& studio, const QList<QAction*>& loopActions, const
   typedLoop->addWidget(loop_);
   typedLoop->addStretch(1);
   left->addLayout(typedLoop);
-  left->addLayout(buttonRow(loopActions));
+  auto* actions = buttonRow(loopActions);
+  air_ = new QDoubleSpinBox;
+  air_->setRange(0.25, 64);
+  air_->setDecimals(2);
+  air_->setSingleStep(1);
+  air_->setSuffix(tr(" bars either side"));
+  air_->setAccessibleName(tr("Air around the loop"));
+  connect(air_, &QDoubleSpinBox::valueChanged, this, [this](double bars) {
+    if (filling_) return;
+    RecordingOptions options = studio_.options();
+    options.airBars = bars;
+    studio_.setOptions(options);
+  });
+  actions->insertWidget(static_cast<int>(loopActions.size()), air_);
+  left->addLayout(actions);
   left->addStretch(1);
 
   punches_ = plainTable({tr("Punch"), tr("In"), tr("Out")}, tr("Punch spans"));
@@ -90,6 +104,7 @@ void SpansBench::refresh() {
   const Session& session = studio_.session();
   if (!from_->hasFocus()) from_->setText(session.loop ? text(session.loop->start) : QString());
   if (!to_->hasFocus()) to_->setText(session.loop ? text(session.loop->end) : QString());
+  if (!air_->hasFocus()) air_->setValue(studio_.options().airBars);
   loop_->setChecked(studio_.looping());
   punch_->setChecked(studio_.options().punch);
   punches_->setRowCount(static_cast<int>(session.punches.size()) + 1);
@@ -199,6 +214,7 @@ void MarkersBench::refresh() {
   remove_->setEnabled(!session.markers.empty());
   dropouts_->setEnabled(std::any_of(session.markers.begin(), session.markers.end(),
                                     [](const Marker& m) { return m.kind == MarkerKind::Dropout; }));
+  table_->setColumnHidden(0, !studio_.options().grid);
   if (session.markers == shown_ && table_->rowCount() == static_cast<int>(shown_.size())) return;
   shown_ = session.markers;
   filling_ = true;

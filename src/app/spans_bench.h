@@ -3,6 +3,7 @@
 
 #include <QAction>
 #include <QCheckBox>
+#include <QDoubleSpinBox>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QTableWidget>
@@ -33,6 +34,7 @@ class SpansBench : public QWidget {
   bool filling_ = false;
   QLineEdit* from_;
   QLineEdit* to_;
+  QDoubleSpinBox* air_;
   QCheckBox* loop_;
   QCheckBox* punch_;
   QTableWidget* punches_;

@@ -8,6 +8,17 @@
 
 namespace yewdrift::app {
 
+namespace {
+
+/// `wanted`, or with a number behind it where a track is called so already.
+std::string unusedTrackName(const Session& session, const std::string& wanted) {
+  std::string name = wanted;
+  for (int n = 2; session.trackNamed(name); ++n) name = wanted + " " + std::to_string(n);
+  return name;
+}
+
+}  // namespace
+
 Studio::Studio(const std::filesystem::path& sessionPath, DeviceMode mode, QObject* parent)
     : QObject(parent),
       path_(std::filesystem::absolute(sessionPath)),
@@ -39,17 +50,25 @@ Studio::~Studio() {
   blockSignals(true);
   timer_.stop();
   dropStandby();
-  if (recorder_) {
-    // What was recorded until now is kept: the transport stops and its last frames are written.
-    engine_->stop();
-    for (int i = 0; i < 200 && !recorder_->stream()->closed() && device_ && device_->alive(); ++i)
-      std::this_thread::sleep_for(std::chrono::milliseconds(5));
-    recorder_->stream()->markComplete();
-    while (!recorder_->stream()->closed()) engine_->service();
-    finishRecording();
-  }
+  engine_->stop();
+  // What was recorded until now is kept: the transport stops and its last frames are written.
+  waitForDisk([this] { return !recorder_ || recorder_->stream()->closed() || !device_ || !device_->alive(); });
   work_.waitForDone();
   closeDevice();
+  waitForDisk([this] { return !recorder_ || recorder_->stream()->closed(); });
+  if (recorder_) finishRecording();
+  waitForDisk([this] {
+    return std::all_of(abandoned_.begin(), abandoned_.end(),
+                       [](const auto& recorder) { return recorder->stream()->closed(); });
+  });
+  for (const auto& recorder : abandoned_) recorder->abandon();
+}
+
+void Studio::waitForDisk(const std::function<bool()>& done) {
+  for (int i = 0; i < 400 && !done(); ++i) {
+    if (mode_ == DeviceMode::None) engine_->service();
+    std::this_thread::sleep_for(std::chrono::milliseconds(5));
+  }
 }
 
 bool Studio::apply(const QString& label, const Edit& edit) {
@@ -228,19 +247,19 @@ void Studio::hearNeighbour(int direction) {
   hear(takes[static_cast<std::size_t>(std::clamp(index + direction, 0, count - 1))]);
 }
 
-void Studio::importTakes(const QStringList& files) {
-  if (!trackInHand()) {
+void Studio::importFiles(const QStringList& files, bool backing) {
+  if (!backing && !trackInHand()) {
     // The first files of an empty session get a track of their own name.
     const std::string name = std::filesystem::path(files.value(0).toStdString()).stem().string();
     apply(tr("Add a track"), [&](const Session& s) { return addTrack(s, name, microphonesFor(1)); });
   }
   const Track* track = trackInHand();
-  if (!track) return;
-  const TrackId id = track->id;
-  const Frames at = transport().position;
+  if (!backing && !track) return;
+  const TrackId id = track ? track->id : TrackId{};
+  const Frames at = backing ? Frames{} : transport().position;
   const SampleRate rate = session().rate;
   emit progressed(tr("Importing"), 0.0);
-  work_.start([this, files, id, at, rate] {
+  work_.start([this, files, id, at, rate, backing] {
     auto imported = std::make_shared<std::vector<std::pair<std::string, PoolFile>>>();
     QStringList problems;
     for (const QString& file : files) {
@@ -255,12 +274,19 @@ void Studio::importTakes(const QStringList& files) {
         emit progressed(tr("Importing"), share);
       });
     }
-    QMetaObject::invokeMethod(this, [this, imported, problems, id, at] {
+    QMetaObject::invokeMethod(this, [this, imported, problems, id, at, backing] {
       emit progressed(tr("Importing"), 1.0);
       if (!imported->empty())
         apply(tr("Import files"), [&](Session session) {
-          for (const auto& [name, file] : *imported)
-            session = addFileAsLane(std::move(session), id, file, at, name);
+          for (const auto& [name, file] : *imported) {
+            TrackId into = id;
+            if (backing) {
+              session = addTrack(std::move(session), unusedTrackName(session, name),
+                                 microphonesFor(file.channels), true);
+              into = session.tracks.back()->id;
+            }
+            session = addFileAsLane(std::move(session), into, file, at, name);
+          }
           return session;
         });
       if (!problems.isEmpty()) emit said(problems.join(" "));

@@ -117,8 +117,9 @@ class Studio : public QObject {
   [[nodiscard]] std::optional<RecordSetup> plannedRecording() const;
   [[nodiscard]] std::vector<TrackId> armedTracks() const;
 
-  /// Each file becomes a lane of the track in hand, from the playhead on; in the background.
-  void importTakes(const QStringList& files);
+  /// Each file becomes a lane of the track in hand, from the playhead on, or a backing track of its own, from the
+  /// start on; in the background.
+  void importFiles(const QStringList& files, bool backing = false);
 
   // -- finishing
   void flattenInHand();
@@ -172,6 +173,8 @@ class Studio : public QObject {
   void closeDevice();
   void keepInHandValid();
   void useRoundTrip();
+  void waitForDisk(const std::function<bool()>& done);
+  void requireInputs();
   void finishClaim(const std::vector<std::pair<TrackId, std::vector<PoolFile>>>& files, Frames at,
                    Span window);
   FileSampleSource& closeUpSource();

@@ -84,6 +84,7 @@ void Studio::beginRoll(const RecordSetup& setup) {
     throw Error(tr("No audio device is open, so nothing could be recorded; choose one in the Device menu.")
                     .toStdString());
   dropStandby();
+  requireInputs();
   recorder_ = std::make_unique<Recorder>(*folder_, session(), setup, armedTracks());
   recordingLost_ = false;
   growing_.clear();
@@ -98,6 +99,25 @@ void Studio::beginRoll(const RecordSetup& setup) {
     recorder_->stream()->markComplete();
     abandoned_.push_back(std::move(recorder_));
     throw;
+  }
+}
+
+void Studio::requireInputs() {
+  if (!device_) return;
+  for (const TrackId id : armedTracks()) {
+    const Track& track = *session().track(id);
+    for (const Microphone& microphone : track.microphones) {
+      const int needed = microphone.input + microphone.channels;
+      // Opened before a track asked for more: as many as the tracks ask for was the choice.
+      if (needed > device_->settings().inputs && choice_.inputs == 0) openDevice(AudioChoice(choice_));
+      if (!device_ || needed > device_->settings().inputs)
+        throw Error(tr("\"%1\" records from input %2, and the device has only %3. Choose another input on the Track "
+                       "page, or another device.")
+                        .arg(QString::fromStdString(track.name))
+                        .arg(needed)
+                        .arg(device_ ? device_->settings().inputs : 0)
+                        .toStdString());
+    }
   }
 }
 

@@ -96,6 +96,9 @@ void Studio::stepSnap(int direction) {
 Frames Studio::snapped(Frames at, const Lane* by) {
   const TempoMap& tempo = session().tempo;
   const SampleRate rate = session().rate;
+  const bool musical = options().snap == Snap::Bar || options().snap == Snap::Beat ||
+                       options().snap == Snap::Division;
+  if (musical && !options().grid) return at;  // nobody snaps to what they do not see
   switch (options().snap) {
     case Snap::Bar:
       return tempo.nearestBar(at, rate);

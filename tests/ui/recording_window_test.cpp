@@ -341,7 +341,10 @@ TEST_CASE("Options change the sentence at once, are remembered, and are no step 
     rig.key(Qt::Key_Period);
     rig.key(Qt::Key_Period);
     CHECK(rig.studio().options().snap == Snap::Bar);
+    CHECK(rig.studio().snapped({100000}) == Frames{100000});  // to bars that are not shown nobody snaps
+    rig.setOptions([](RecordingOptions& o) { o.grid = true; });
     CHECK(rig.studio().snapped({100000}) == Frames{96000});
+    rig.setOptions([](RecordingOptions& o) { o.grid = false; });
     CHECK(rig.window->close());
   }
   RecordingRig rig(path);
@@ -382,4 +385,54 @@ TEST_CASE("Snapping to phrase edges and to zero crossings") {
   // A tone of 100 Hz crosses zero every 240 frames.
   const Frames at = rig.studio().snapped({24000 + 250});
   CHECK(std::abs((at - Frames{24240}).count) <= 1);
+}
+
+TEST_CASE("In pieces: record a phrase, stop, go on from there; the composite grows without a gap") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) {
+    o.loop = false;
+    o.setAside = false;
+    o.preRoll = {0.2, LengthUnit::Seconds};
+  });
+  rig.studio().apply("Add", [](const Session& s) {
+    Session next = addTrack(s, "Voice", microphonesFor(1));
+    next = setTrackSwitch(next, next.tracks.back()->id, TrackSwitch::Arm, true);
+    return setTrackSwitch(next, next.tracks.front()->id, TrackSwitch::Arm, false);
+  });
+  rig.studio().setTrackInHand(rig.studio().session().tracks.back()->id);
+  rig.studio().locate({});
+  for (int piece = 1; piece <= 3; ++piece) {
+    const Frames from = rig.studio().transport().position;
+    rig.key(Qt::Key_Space, Qt::ControlModifier);
+    REQUIRE(rig.rollTo(from.count + 30000));
+    rig.key(Qt::Key_Space);
+    REQUIRE(rig.settled());
+    REQUIRE(static_cast<int>(rig.track().lanes.size()) == piece);
+    CHECK(rig.track().lane({piece})->clips.front().window.start == from);
+    CHECK(rig.studio().transport().position == rig.track().lane({piece})->clips.front().window.end);
+  }
+  const auto composite = rig.studio().composite(rig.track());
+  REQUIRE(composite.pieces.size() == 3);
+  CHECK(composite.joins.size() == 2);
+  for (const Join& join : composite.joins) CHECK(join.shape.before.count > 0);
+}
+
+TEST_CASE("An input the device does not have is refused with a sentence, or the device is opened wider") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  const TrackId id = rig.track().id;
+  rig.studio().apply("Input", [id](const Session& s) {
+    return setMicrophones(s, id, {{"Far", 6, 1, {}, {}}});
+  });
+  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  CHECK(rig.studio().recording());  // as many inputs as the tracks ask for was the choice
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  AudioChoice narrow;
+  narrow.inputs = 2;
+  rig.studio().openDevice(narrow);
+  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  CHECK_FALSE(rig.studio().recording());
+  CHECK(rig.window->message().contains("records from input 7"));
 }

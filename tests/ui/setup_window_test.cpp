@@ -38,6 +38,7 @@ TEST_CASE("Markers are dropped while it rolls, listed, renamed, and many removed
   QTest::qWait(100);
   rig.key(Qt::Key_H);
   rig.key(Qt::Key_Space);
+  REQUIRE(rig.waitFor([&] { return !rig.studio().transport().rolling; }));
   auto markers = [&] { return rig.studio().session().markers; };
   REQUIRE(markers().size() == 2);
   CHECK(markers()[0].at < markers()[1].at);

@@ -70,7 +70,7 @@ TEST_CASE("Files are imported as takes in the background; those that are not aud
   QSignalSpy said(&studio, &Studio::said);
   writeWave(temporary / "good.wav", {noise(2000, 5)}, 44100);
   std::ofstream(temporary / "bad.wav") << "no";
-  studio.importTakes(
+  studio.importFiles(
       {QString::fromStdString(temporary / "good.wav"), QString::fromStdString(temporary / "bad.wav")});
   REQUIRE(QTest::qWaitFor([&] { return said.size() == 1; }, 5000));
   CHECK(said.first().first().toString().contains("bad.wav"));

@@ -33,6 +33,14 @@ std::vector<Microphone> microphonesFor(int channels) {
   return set;
 }
 
+int firstFreeInput(const Session& session) {
+  int free = 0;
+  for (const auto& track : session.tracks)
+    for (const Microphone& microphone : track->microphones)
+      if (!track->backing) free = std::max(free, microphone.input + microphone.channels);
+  return free;
+}
+
 Session addTrack(Session session, std::string name, std::vector<Microphone> microphones, bool backing) {
   if (name.empty()) throw Error("A track needs a name.");
   if (session.trackNamed(name)) throw Error("There already is a track named \"" + name + "\".");

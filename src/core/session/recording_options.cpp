@@ -22,6 +22,7 @@ void checkRecordingOptions(const RecordingOptions& options) {
   checkRange(options.passes, 0, 100'000, "The number of passes");
   checkRange(options.backUpSeconds, 0, 60, "The way back to pick up from");
   checkRange(options.leadSeconds, 0, 60, "What plays before it records");
+  checkRange(options.airBars, 0.25, 64, "The air around a loop");
   checkRange(options.click.level.value, -60, 6, "The level of the click");
   checkRange(options.divisions, 2, 16, "The division of a beat");
 }

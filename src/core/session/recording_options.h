@@ -34,6 +34,7 @@ struct RecordingOptions {
   bool setAside = true;     // empty last passes and false starts are set aside
   double backUpSeconds = 3.0;  // how far "back up and pick up" goes back, 0..60
   double leadSeconds = 3.0;    // and how much it plays before it records, 0..60
+  double airBars = 1.0;        // lead-in and tail that "give the loop air" adds, 0.25..64
   ClickOptions click;
   bool grid = true;  // bars are shown; people working without a grid never see one
   Snap snap = Snap::Beat;

@@ -246,6 +246,7 @@ json optionsJson(const RecordingOptions& o) {
           {"setAside", o.setAside},
           {"backUpSeconds", o.backUpSeconds},
           {"leadSeconds", o.leadSeconds},
+          {"airBars", o.airBars},
           {"click",
            {{"recording", o.click.recording},
             {"playing", o.click.playing},
@@ -271,6 +272,7 @@ RecordingOptions optionsFrom(const json& value) {
   o.setAside = value.at("setAside").get<bool>();
   o.backUpSeconds = number(value.at("backUpSeconds"));
   o.leadSeconds = number(value.at("leadSeconds"));
+  o.airBars = number(value.at("airBars"));
   const json& click = value.at("click");
   o.click = {click.at("recording").get<bool>(),
              click.at("playing").get<bool>(),
