@@ -62,8 +62,7 @@ void Controls::receive(const ControlMessage& message) {
     return;
   }
   for (const Bindable& each : actions_)
-    if (const auto bound = binding(each.id);
-        bound && bound->sameControl(message) && each.action->isEnabled())
+    if (const auto bound = binding(each.id); bound && bound->sameControl(message) && each.action->isEnabled())
       each.action->trigger();
 }
 

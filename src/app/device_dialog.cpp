@@ -27,8 +27,9 @@ DeviceDialog::DeviceDialog(Studio& studio, Controls& controls, QWidget* parent)
   auto* levelColumn = new QVBoxLayout(levels);
   meterGrid_ = new QGridLayout;
   levelColumn->addLayout(meterGrid_);
-  levelColumn->addWidget(faintLabel(tr("The mark holds the peak for two seconds; the lamp at the end lights when an "
-                                       "input went over, and stays until it is clicked.")));
+  levelColumn->addWidget(
+      faintLabel(tr("The mark holds the peak for two seconds; the lamp at the end lights when an "
+                    "input went over, and stays until it is clicked.")));
   column->addWidget(levels);
   column->addStretch(1);
   tabs->addTab(audio, tr("Audio device"));
@@ -57,10 +58,9 @@ QWidget* DeviceDialog::makeChoice() {
   device_ = new QComboBox;
   block_ = new QComboBox;
   for (const int frames : {32, 64, 128, 256, 512, 1024, 2048, 4096})
-    block_->addItem(tr("%1 frames, %2 ms")
-                        .arg(frames)
-                        .arg(1000.0 * frames / studio_.session().rate.hertz, 0, 'f', 1),
-                    frames);
+    block_->addItem(
+        tr("%1 frames, %2 ms").arg(frames).arg(1000.0 * frames / studio_.session().rate.hertz, 0, 'f', 1),
+        frames);
   block_->setCurrentIndex(std::max(0, block_->findData(choice.blockFrames)));
   inputs_ = new QSpinBox;
   inputs_->setRange(0, 64);
@@ -105,8 +105,9 @@ QWidget* DeviceDialog::makeSimulated() {
   form->addRow(tr("Round trip"), roundTrip_);
   form->addRow(tr("Dropout every"), dropouts_);
   form->addRow(patched_);
-  auto* hint = faintLabel(tr("An interface made of software. In the demo session players sit at its inputs and "
-                             "play in time with what they hear."));
+  auto* hint =
+      faintLabel(tr("An interface made of software. In the demo session players sit at its inputs and "
+                    "play in time with what they hear."));
   hint->setWordWrap(true);
   form->addRow(hint);
   return simulated_;
@@ -145,7 +146,8 @@ QWidget* DeviceDialog::makeLatency() {
 QWidget* DeviceDialog::makeControls() {
   auto* page = new QWidget;
   auto* column = new QVBoxLayout(page);
-  auto* hint = new QLabel(tr("Choose what it should do, press Learn, then press the switch or move the control."));
+  auto* hint =
+      new QLabel(tr("Choose what it should do, press Learn, then press the switch or move the control."));
   hint->setWordWrap(true);
   controlTable_ = plainTable({tr("Does"), tr("Control"), QString(), QString()},
                              tr("What foot switches and controls do"), 32);
@@ -207,11 +209,11 @@ void DeviceDialog::refresh() {
                       .arg(settings.inputs)
                       .arg(settings.outputs));
   const Frames roundTrip = studio_.roundTrip();
-  latency_->setText(
-      (studio_.roundTripMeasured() ? tr("<b>%1 frames (%2 ms)</b>, measured for this device, rate and block size.")
-                                   : tr("<b>%1 frames (%2 ms)</b>, as the device reports it; measuring is surer."))
-          .arg(roundTrip.count)
-          .arg(1000.0 * secondsFromFrames(roundTrip, settings.rate), 0, 'f', 1));
+  latency_->setText((studio_.roundTripMeasured()
+                         ? tr("<b>%1 frames (%2 ms)</b>, measured for this device, rate and block size.")
+                         : tr("<b>%1 frames (%2 ms)</b>, as the device reports it; measuring is surer."))
+                        .arg(roundTrip.count)
+                        .arg(1000.0 * secondsFromFrames(roundTrip, settings.rate), 0, 'f', 1));
   measure_->setEnabled(true);
   testInput_->setMaximum(std::max(1, settings.inputs));
   rebuildMeters(std::min(settings.inputs, 16));
@@ -241,7 +243,8 @@ void DeviceDialog::feed() {
 }
 
 void DeviceDialog::showLatency(bool good, const QString& sentence) {
-  result_->setText(good ? tr("<b>%1</b> Stored and used from now on.").arg(sentence.toHtmlEscaped()) : sentence);
+  result_->setText(good ? tr("<b>%1</b> Stored and used from now on.").arg(sentence.toHtmlEscaped())
+                        : sentence);
   refresh();
 }
 
@@ -260,10 +263,12 @@ void DeviceDialog::refreshControls() {
                                                          : tr("none")));
     auto* learn = new QPushButton(learning ? tr("Cancel") : tr("Learn"));
     learn->setAccessibleName(tr("Learn %1").arg(actions[i].action->text()));
-    connect(learn, &QPushButton::clicked, this, [this, id] { controls_.learn(id); }, Qt::QueuedConnection);
+    connect(
+        learn, &QPushButton::clicked, this, [this, id] { controls_.learn(id); }, Qt::QueuedConnection);
     auto* forget = new QPushButton(tr("Forget"));
     forget->setEnabled(bound.has_value());
-    connect(forget, &QPushButton::clicked, this, [this, id] { controls_.forget(id); }, Qt::QueuedConnection);
+    connect(
+        forget, &QPushButton::clicked, this, [this, id] { controls_.forget(id); }, Qt::QueuedConnection);
     controlTable_->setCellWidget(row, 2, learn);
     controlTable_->setCellWidget(row, 3, forget);
   }

@@ -26,9 +26,9 @@ class LanesView : public QAbstractScrollArea {
   /// Where things are, for tests and for accessibility.
   [[nodiscard]] QRect laneRect(int index) const;
   [[nodiscard]] QRect compositeRect() const;
-  [[nodiscard]] QRect rulerRect() const;      // with the loop
-  [[nodiscard]] QRect punchRowRect() const;   // under it
-  [[nodiscard]] QRect setAsideRect() const;   // empty where nothing is set aside
+  [[nodiscard]] QRect rulerRect() const;     // with the loop
+  [[nodiscard]] QRect punchRowRect() const;  // under it
+  [[nodiscard]] QRect setAsideRect() const;  // empty where nothing is set aside
   [[nodiscard]] int xOf(Frames at) const { return timeLeft() + static_cast<int>(std::lround(scale_.x(at))); }
 
  signals:

@@ -83,15 +83,16 @@ void LanesView::mouseMoveEvent(QMouseEvent* event) {
   const Hit here = hit(at);
   const auto row = here.part == Part::PunchRow ? SpanGestures::Row::Punch : SpanGestures::Row::Loop;
   const bool ruler = here.part == Part::Ruler || here.part == Part::PunchRow;
-  const SpanGestures::Part grip = ruler ? spans_.gripAt(row, here.at, reach()).part : SpanGestures::Part::None;
+  const SpanGestures::Part grip =
+      ruler ? spans_.gripAt(row, here.at, reach()).part : SpanGestures::Part::None;
   const bool edge = here.part == Part::Boundary || here.part == Part::ClipStart ||
                     here.part == Part::ClipEnd || grip == SpanGestures::Part::Start ||
                     grip == SpanGestures::Part::End;
-  viewport()->setCursor(edge                                ? Qt::SplitHCursor
-                        : grip == SpanGestures::Part::Body  ? Qt::OpenHandCursor
-                        : here.part == Part::SetAside       ? Qt::PointingHandCursor
-                        : here.part == Part::Lane           ? Qt::IBeamCursor
-                                                            : Qt::ArrowCursor);
+  viewport()->setCursor(edge                               ? Qt::SplitHCursor
+                        : grip == SpanGestures::Part::Body ? Qt::OpenHandCursor
+                        : here.part == Part::SetAside      ? Qt::PointingHandCursor
+                        : here.part == Part::Lane          ? Qt::IBeamCursor
+                                                           : Qt::ArrowCursor);
 }
 
 void LanesView::beginDrag(QPoint) {
@@ -255,20 +256,24 @@ QString LanesView::tipFor(const Hit& where) const {
   const Track* track = studio_.trackInHand();
   switch (where.part) {
     case Part::Ruler:
-      return tr("Click to move the playhead; drag to draw the loop, an edge or all of it to move it. Alt suspends "
-                "snapping.");
+      return tr(
+          "Click to move the playhead; drag to draw the loop, an edge or all of it to move it. Alt suspends "
+          "snapping.");
     case Part::PunchRow:
-      return tr("Drag to draw a punch span: only there is recorded. Drag its edges, or all of it; Alt suspends "
-                "snapping.");
+      return tr(
+          "Drag to draw a punch span: only there is recorded. Drag its edges, or all of it; Alt suspends "
+          "snapping.");
     case Part::SetAside:
-      return tr("Passes that were empty or broken off. Click to see them; a click on a name brings one back.");
+      return tr(
+          "Passes that were empty or broken off. Click to see them; a click on a name brings one back.");
     case Part::LaneName:
       if (track && track->lane(*where.lane) && track->lane(*where.lane)->setAside)
         return tr("Bring this take back among the others.");
       return tr("Hear this take alone (1 to 9, or E and D); click again for the composite.");
     case Part::Lane:
-      return tr("Drag to pick this stretch for the composite, with Shift to select it; click to hear this take "
-                "from here.");
+      return tr(
+          "Drag to pick this stretch for the composite, with Shift to select it; click to hear this take "
+          "from here.");
     case Part::ClipStart:
     case Part::ClipEnd:
       return tr("Drag this edge out or in: what was played before and after is all there.");

@@ -81,8 +81,8 @@ void LanesView::drawRulers(QPainter& painter, const Track& track) {
   drawMarkers(painter, loopBox, scale_, session.markers);
   painter.restore();
   painter.setPen(theme().faintText);
-  const auto shown = std::count_if(track.lanes.begin(), track.lanes.end(),
-                                   [](const auto& lane) { return !lane->setAside; });
+  const auto shown =
+      std::count_if(track.lanes.begin(), track.lanes.end(), [](const auto& lane) { return !lane->setAside; });
   painter.drawText(QRect(10, 0, timeLeft() - 14, rulerHeight), Qt::AlignVCenter | Qt::AlignLeft,
                    counted(static_cast<int>(shown), tr("take"), tr("takes")));
   QFont small = font();
@@ -96,8 +96,8 @@ void LanesView::drawRulers(QPainter& painter, const Track& track) {
 void LanesView::drawSetAside(QPainter& painter, const Track& track) {
   const QRect row = setAsideRect();
   if (row.height() == 0) return;
-  const auto count = std::count_if(track.lanes.begin(), track.lanes.end(),
-                                   [](const auto& lane) { return lane->setAside; });
+  const auto count =
+      std::count_if(track.lanes.begin(), track.lanes.end(), [](const auto& lane) { return lane->setAside; });
   painter.fillRect(row, theme().window);
   painter.setPen(theme().faintText);
   QFont small = font();
@@ -105,14 +105,14 @@ void LanesView::drawSetAside(QPainter& painter, const Track& track) {
   painter.setFont(small);
   const QString what = counted(static_cast<int>(count), tr("pass is set aside"), tr("passes are set aside"));
   painter.drawText(row.adjusted(10, 0, -10, 0), Qt::AlignVCenter | Qt::AlignLeft,
-                   showSetAside_ ? tr("%1: click a name to bring it back, or here to fold them away").arg(what)
-                                 : tr("%1: empty or broken off. Click to see.").arg(what));
+                   showSetAside_
+                       ? tr("%1: click a name to bring it back, or here to fold them away").arg(what)
+                       : tr("%1: empty or broken off. Click to see.").arg(what));
   painter.setFont(font());
 }
 
 void LanesView::drawEmpty(QPainter& painter) {
-  const QRect area(timeLeft(), lanesTop, viewport()->width() - timeLeft(),
-                   compositeRect().top() - lanesTop);
+  const QRect area(timeLeft(), lanesTop, viewport()->width() - timeLeft(), compositeRect().top() - lanesTop);
   painter.setPen(theme().faintText);
   const bool track = studio_.trackInHand() != nullptr;
   painter.drawText(area, Qt::AlignCenter | Qt::TextWordWrap,
@@ -204,8 +204,8 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
   QString detail = QString::fromStdString(clockText(longest, studio_.session().rate));
   if (track.recordInto == lane.number) detail = tr("passes go here");
   if (lane.setAside) detail = tr("set aside");
-  drawHead(painter, row, QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)), detail,
-           lane.number.value, heard);
+  drawHead(painter, row, QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)),
+           detail, lane.number.value, heard);
 }
 
 void LanesView::drawGrowing(QPainter& painter, const QRect& row, const GrowingPass& pass, bool first) {

@@ -24,14 +24,15 @@ void openWindow(const QString& folder, const std::optional<yewdrift::Session>& f
   studio->openDevice(choice);
   auto* window = new MainWindow(std::move(studio));
   window->setAttribute(Qt::WA_DeleteOnClose);
-  QObject::connect(window, &MainWindow::sessionAsked, window, [window](const QString& next, const std::optional<yewdrift::Session>& made) {
-    try {
-      openWindow(next, made);
-      window->close();
-    } catch (const std::exception& e) {
-      window->say(QString::fromUtf8(e.what()));
-    }
-  });
+  QObject::connect(window, &MainWindow::sessionAsked, window,
+                   [window](const QString& next, const std::optional<yewdrift::Session>& made) {
+                     try {
+                       openWindow(next, made);
+                       window->close();
+                     } catch (const std::exception& e) {
+                       window->say(QString::fromUtf8(e.what()));
+                     }
+                   });
   window->show();
 }
 

@@ -86,8 +86,9 @@ void MainWindow::makeActions() {
              tr("Render the composite to one new file that takes its place"), [s] { s->flattenInHand(); });
   do_.newTrack = action(tr("New track…"), QKeySequence(Qt::CTRL | Qt::Key_N), tr("Add a track to record to"),
                         [this] { newTrack(); });
-  do_.importFiles = action(tr("Import files as takes…"), QKeySequence(Qt::CTRL | Qt::Key_I),
-                           tr("Each file becomes a lane of the track in hand"), [this] { importFiles(false); });
+  do_.importFiles =
+      action(tr("Import files as takes…"), QKeySequence(Qt::CTRL | Qt::Key_I),
+             tr("Each file becomes a lane of the track in hand"), [this] { importFiles(false); });
   do_.importBacking = action(tr("Import backing tracks…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I),
                              tr("Each file becomes a backing track of its own, from the session's start on"),
                              [this] { importFiles(true); });

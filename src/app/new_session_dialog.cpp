@@ -21,7 +21,8 @@ NewSessionDialog::NewSessionDialog(QWidget* parent) : QDialog(parent) {
   place_ = new QLineEdit(QSettings().value("newSession/place", music).toString());
   auto* choose = new QPushButton(tr("Choose…"));
   connect(choose, &QPushButton::clicked, this, [this] {
-    const QString chosen = QFileDialog::getExistingDirectory(this, tr("Where the session goes"), place_->text());
+    const QString chosen =
+        QFileDialog::getExistingDirectory(this, tr("Where the session goes"), place_->text());
     if (!chosen.isEmpty()) place_->setText(chosen);
   });
   rate_ = new QComboBox;
@@ -59,7 +60,8 @@ NewSessionDialog::NewSessionDialog(QWidget* parent) : QDialog(parent) {
   column->addLayout(form);
   column->addWidget(advice_);
   column->addWidget(buttons);
-  for (QLineEdit* field : {name_, place_}) connect(field, &QLineEdit::textChanged, this, &NewSessionDialog::check);
+  for (QLineEdit* field : {name_, place_})
+    connect(field, &QLineEdit::textChanged, this, &NewSessionDialog::check);
   connect(meter_, &QComboBox::editTextChanged, this, &NewSessionDialog::check);
   connect(this, &QDialog::accepted, this,
           [this] { QSettings().setValue("newSession/place", place_->text()); });
@@ -93,10 +95,11 @@ void NewSessionDialog::check() {
   else if (folder.exists() && !folder.isEmpty())
     problem = tr("There is something in \"%1\" already; choose another name.").arg(folder.path());
   make_->setEnabled(problem.isEmpty());
-  advice_->setText(problem.isEmpty() ? tr("Makes the folder \"%1\". Rate and format stay as they are; tempo and meter "
-                                          "can be changed at any time, also along the song.")
-                                           .arg(folder.path())
-                                     : problem);
+  advice_->setText(problem.isEmpty()
+                       ? tr("Makes the folder \"%1\". Rate and format stay as they are; tempo and meter "
+                            "can be changed at any time, also along the song.")
+                             .arg(folder.path())
+                       : problem);
 }
 
 }  // namespace yewdrift::app

@@ -22,9 +22,11 @@ OptionsBench::OptionsBench(Studio& studio, QWidget* parent) : QWidget(parent), s
   sentence_ = new QLabel;
   sentence_->setWordWrap(true);
   sentence_->setAccessibleName(tr("What will be recorded"));
-  preRoll_ = lengthField(tr("Pre-roll"), tr("So much plays before it records. Placing the playhead further before "
-                                            "the loop or the punch does the same."));
-  postRoll_ = lengthField(tr("Post-roll"), tr("So much is played after the end, and captured in the handle."));
+  preRoll_ =
+      lengthField(tr("Pre-roll"), tr("So much plays before it records. Placing the playhead further before "
+                                     "the loop or the punch does the same."));
+  postRoll_ =
+      lengthField(tr("Post-roll"), tr("So much is played after the end, and captured in the handle."));
   countIn_ = count(tr("Count-in"), 0, 16, tr("Bars of click before anything plays."));
   passes_ = count(tr("Times round"), 0, 999, tr("With a loop: stops after so many times round."));
   passes_->setSpecialValueText(tr("until I stop"));
@@ -33,15 +35,19 @@ OptionsBench::OptionsBench(Studio& studio, QWidget* parent) : QWidget(parent), s
                    tr("What a pass does to the composite. No earlier audio is ever touched."));
   hush_ = choice(tr("Earlier takes"), {tr("are hushed where it records"), tr("are heard too")},
                  tr("Whether you hear the old take while you record over its place."));
-  playBack_ = check(tr("every second time round plays back"),
-                    tr("After a pass round the loop, the next time round plays it to you instead of recording."));
+  playBack_ =
+      check(tr("every second time round plays back"),
+            tr("After a pass round the loop, the next time round plays it to you instead of recording."));
   safeReview_ = check(tr("after a punch pass, playing only plays"),
                       tr("Automatic punch stands down after a pass, so that listening never records again."));
-  setAside_ = check(tr("set empty and broken-off passes aside"),
-                    tr("The last pass, stopped early with nothing played, and false starts. They can be brought "
-                       "back above the takes."));
+  setAside_ =
+      check(tr("set empty and broken-off passes aside"),
+            tr("The last pass, stopped early with nothing played, and false starts. They can be brought "
+               "back above the takes."));
   clickRecording_ = check(tr("when recording"), tr("The click sounds in rolls that record."));
-  clickPlaying_ = check(tr("when playing"), tr("The click sounds in rolls that only play. Y switches both. A count-in always clicks."));
+  clickPlaying_ =
+      check(tr("when playing"),
+            tr("The click sounds in rolls that only play. Y switches both. A count-in always clicks."));
   accent_ = check(tr("accent"), tr("The first beat of a bar is told apart."));
   clickLevel_ = new QSlider(Qt::Horizontal);
   clickLevel_->setRange(-40, 6);
@@ -49,7 +55,8 @@ OptionsBench::OptionsBench(Studio& studio, QWidget* parent) : QWidget(parent), s
   clickLevel_->setAccessibleName(tr("Level of the click"));
   connect(clickLevel_, &QSlider::valueChanged, this, &OptionsBench::change);
   clickLevel_->setToolTip(tr("Level of the click, -40 to +6 dB. It is never recorded."));
-  backUp_ = seconds(tr("Back up"), tr("How far back up and pick up (Backspace) goes back before the playhead."));
+  backUp_ =
+      seconds(tr("Back up"), tr("How far back up and pick up (Backspace) goes back before the playhead."));
   lead_ = seconds(tr("Lead-in"), tr("How much it plays before it records on."));
   snap_ = choice(tr("Snap to"),
                  {tr("nothing"), tr("bars"), tr("beats"), tr("parts of a beat"), tr("phrase edges"),
@@ -59,8 +66,9 @@ OptionsBench::OptionsBench(Studio& studio, QWidget* parent) : QWidget(parent), s
   grid_ = check(tr("show bars"), tr("Off: minutes and seconds only, for work without a grid."));
 
   auto* left = new QVBoxLayout;
-  left->addLayout(line({faintLabel(tr("Pre-roll")), preRoll_.amount, preRoll_.unit, faintLabel(tr("Count-in")), countIn_,
-                        faintLabel(tr("Post-roll")), postRoll_.amount, postRoll_.unit}));
+  left->addLayout(
+      line({faintLabel(tr("Pre-roll")), preRoll_.amount, preRoll_.unit, faintLabel(tr("Count-in")), countIn_,
+            faintLabel(tr("Post-roll")), postRoll_.amount, postRoll_.unit}));
   left->addLayout(line({faintLabel(tr("Each pass")), result_, faintLabel(tr("Times round")), passes_}));
   left->addLayout(line({faintLabel(tr("Earlier takes")), hush_, playBack_}));
   auto* right = new QVBoxLayout;

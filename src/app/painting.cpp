@@ -151,7 +151,8 @@ void drawPunch(QPainter& painter, const QRectF& box, const TimeScale& scale, con
   painter.setFont(small);
   const QString text = QCoreApplication::translate("Painting", "punch %1").arg(number);
   const double shown = std::max(left, box.left());
-  if (box.height() > 12 && std::min(right, box.right()) - shown > painter.fontMetrics().horizontalAdvance(text) + 14) {
+  if (box.height() > 12 &&
+      std::min(right, box.right()) - shown > painter.fontMetrics().horizontalAdvance(text) + 14) {
     const QRectF label(shown + 6, box.top() + 2.5, painter.fontMetrics().horizontalAdvance(text) + 6.0,
                        box.height() - 5);
     painter.setBrush(theme().surface);
@@ -173,8 +174,7 @@ void drawPlan(QPainter& painter, const QRectF& box, const TimeScale& scale, cons
     if (stretch.records)
       painter.fillRect(QRectF(left, y - 2, right - left, 4), theme().recording);
     else
-      for (double x = left + 1; x < right - 1; x += 5)
-        painter.fillRect(QRectF(x, y - 1, 2, 2), theme().text);
+      for (double x = left + 1; x < right - 1; x += 5) painter.fillRect(QRectF(x, y - 1, 2, 2), theme().text);
   }
   painter.restore();
 }

@@ -65,19 +65,23 @@ QString RecordBench::advice() const {
   const Track* track = studio_.trackInHand();
   if (!track) return tr("Add a track with <b>Track &gt; New track</b>.");
   if (const auto setup = studio_.plannedRecording(); studio_.recording() && setup && !setup->byHand)
-    return tr("The punch spans decide what is heard; all of it is captured, so their edges can be moved afterwards. "
-              "<b>Space</b> stops.");
+    return tr(
+        "The punch spans decide what is heard; all of it is captured, so their edges can be moved "
+        "afterwards. "
+        "<b>Space</b> stops.");
   if (studio_.recording())
-    return studio_.transport().recording
-               ? tr("<b>Ctrl+Space</b> or <b>Space</b> stops, <b>N</b> punches out. What was played before and after "
-                    "is kept in the handles.")
-               : tr("<b>N</b> punches in now. <b>Space</b> stops.");
+    return studio_.transport().recording ? tr("<b>Ctrl+Space</b> or <b>Space</b> stops, <b>N</b> punches "
+                                              "out. What was played before and after "
+                                              "is kept in the handles.")
+                                         : tr("<b>N</b> punches in now. <b>Space</b> stops.");
   if (studio_.standingBy())
-    return tr("Everything that comes in is captured. <b>N</b> punches in, as often as you like; its edges can be "
-              "moved afterwards.");
+    return tr(
+        "Everything that comes in is captured. <b>N</b> punches in, as often as you like; its edges can be "
+        "moved afterwards.");
   if (!studio_.lastRecorded().empty()) {
     const auto lanes = static_cast<int>(studio_.lastRecorded().size());
-    return tr("Kept: %1. <b>Ctrl+Backspace</b> discards what was just recorded, <b>Backspace</b> goes back and picks "
+    return tr("Kept: %1. <b>Ctrl+Backspace</b> discards what was just recorded, <b>Backspace</b> goes back "
+              "and picks "
               "up from there.")
         .arg(counted(lanes, tr("take"), tr("takes")));
   }

@@ -41,8 +41,8 @@ class RecordBench : public QWidget {
   std::vector<std::pair<QString, int>> metered_;
 };
 
-/// "2 hours 10 minutes": how long the armed tracks can be recorded until the disk is full; empty where nothing
-/// is armed.
+/// "2 hours 10 minutes": how long the armed tracks can be recorded until the disk is full; empty where
+/// nothing is armed.
 QString diskTimeLeft(const Studio& studio);
 
 }  // namespace yewdrift::app

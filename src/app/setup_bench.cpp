@@ -30,15 +30,15 @@ TrackBench::TrackBench(Studio& studio, QWidget* parent) : QWidget(parent), studi
     const Track* track = studio_.trackInHand();
     const std::string name = name_->text().trimmed().toStdString();
     if (filling_ || !track || name == track->name) return;
-    studio_.apply(tr("Rename a track"),
-                  [&](const Session& s) { return renameTrack(s, track->id, name); });
+    studio_.apply(tr("Rename a track"), [&](const Session& s) { return renameTrack(s, track->id, name); });
     refresh();
   });
   monitoring_ = new QComboBox;
   monitoring_->addItems({tr("off"), tr("always, while armed"), tr("automatic: only where it records")});
   monitoring_->setAccessibleName(tr("Monitoring"));
   monitoring_->setToolTip(
-      tr("Whether the player hears their own input through Yewdrift. Automatic follows the punch to the frame."));
+      tr("Whether the player hears their own input through Yewdrift. Automatic follows the punch to the "
+         "frame."));
   connect(monitoring_, &QComboBox::activated, this, [this](int index) {
     const Track* track = studio_.trackInHand();
     if (!track) return;
@@ -48,7 +48,8 @@ TrackBench::TrackBench(Studio& studio, QWidget* parent) : QWidget(parent), studi
   });
   into_ = new QComboBox;
   into_->setAccessibleName(tr("Passes go into"));
-  into_->setToolTip(tr("Record into a chosen lane: it plays the new pass where that is, and keeps the rest."));
+  into_->setToolTip(
+      tr("Record into a chosen lane: it plays the new pass where that is, and keeps the rest."));
   connect(into_, &QComboBox::activated, this, [this](int index) {
     const Track* track = studio_.trackInHand();
     if (!track) return;
@@ -58,7 +59,7 @@ TrackBench::TrackBench(Studio& studio, QWidget* parent) : QWidget(parent), studi
     });
   });
   microphones_ = plainTable({tr("Microphone"), tr("Input"), tr("Channels"), tr("Gain"), tr("Pan")},
-                       tr("Microphones of the track"), 28);
+                            tr("Microphones of the track"), 28);
   microphones_->setColumnWidth(0, 170);
   connect(microphones_, &QTableWidget::cellChanged, this, [this](int row, int column) {
     if (filling_ || column != 0) return;
@@ -74,9 +75,8 @@ TrackBench::TrackBench(Studio& studio, QWidget* parent) : QWidget(parent), studi
     });
   });
   remove_ = new QPushButton(tr("Remove the last"));
-  connect(remove_, &QPushButton::clicked, this, [this] {
-    changeMicrophones(tr("Remove a microphone"), [](auto& set) { set.pop_back(); });
-  });
+  connect(remove_, &QPushButton::clicked, this,
+          [this] { changeMicrophones(tr("Remove a microphone"), [](auto& set) { set.pop_back(); }); });
   auto* left = new QVBoxLayout;
   left->addLayout(labelled(tr("Track"), name_));
   left->addLayout(labelled(tr("Monitoring"), monitoring_));

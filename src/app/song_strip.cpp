@@ -8,13 +8,12 @@
 
 namespace yewdrift::app {
 
-SongStrip::SongStrip(Studio& studio, QWidget* parent)
-    : QWidget(parent), studio_(studio), spans_(studio) {
+SongStrip::SongStrip(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio), spans_(studio) {
   setAccessibleName(tr("The song"));
-  setToolTip(
-      tr("The whole song. Ruler: click to move the playhead, drag to draw or move the loop (Alt suspends "
-         "snapping). Under it: punch spans, drawn and moved alike; the dotted and solid line says what pressing "
-         "record would play and record. Rows: click to take a track in hand, drag to scroll the takes."));
+  setToolTip(tr(
+      "The whole song. Ruler: click to move the playhead, drag to draw or move the loop (Alt suspends "
+      "snapping). Under it: punch spans, drawn and moved alike; the dotted and solid line says what pressing "
+      "record would play and record. Rows: click to take a track in hand, drag to scroll the takes."));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   setMouseTracking(true);
   for (auto signal : {&Studio::sessionChanged, &Studio::inHandChanged, &Studio::transportChanged})

@@ -7,9 +7,7 @@ namespace yewdrift::app {
 namespace {
 
 SpanGestures::Part partAt(std::optional<Frames> start, std::optional<Frames> end, Frames at, Frames reach) {
-  auto near = [&](std::optional<Frames> edge) {
-    return edge && std::abs((*edge - at).count) <= reach.count;
-  };
+  auto near = [&](std::optional<Frames> edge) { return edge && std::abs((*edge - at).count) <= reach.count; };
   if (near(start)) return SpanGestures::Part::Start;
   if (near(end)) return SpanGestures::Part::End;
   const bool inside = (!start || at >= *start) && (!end || at < *end);

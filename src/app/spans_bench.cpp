@@ -10,8 +10,8 @@
 #include "core/error.h"
 
 namespace yewdrift::app {
-SpansBench::SpansBench(Studio& studio, const QList<QAction*>& loopActions, const QList<QAction*>& punchActions,
-                       QWidget* parent)
+SpansBench::SpansBench(Studio& studio, const QList<QAction*>& loopActions,
+                       const QList<QAction*>& punchActions, QWidget* parent)
     : QWidget(parent), studio_(studio) {
   from_ = new QLineEdit;
   to_ = new QLineEdit;
@@ -144,7 +144,9 @@ void SpansBench::typeLoop() {
 void SpansBench::typePunch(int row, int) {
   if (filling_) return;
   try {
-    auto cell = [&](int column) { return punches_->item(row, column) ? punches_->item(row, column)->text() : ""; };
+    auto cell = [&](int column) {
+      return punches_->item(row, column) ? punches_->item(row, column)->text() : "";
+    };
     const Punch punch{typed(cell(1)), typed(cell(2))};
     std::vector<Punch> punches = studio_.session().punches;
     const auto index = static_cast<std::size_t>(row);
@@ -169,7 +171,8 @@ void SpansBench::removePunches() {
   studio_.apply(tr("Remove punches"), [&](const Session& s) { return setPunches(s, kept); });
 }
 
-MarkersBench::MarkersBench(Studio& studio, QAction* drop, QWidget* parent) : QWidget(parent), studio_(studio) {
+MarkersBench::MarkersBench(Studio& studio, QAction* drop, QWidget* parent)
+    : QWidget(parent), studio_(studio) {
   table_ = plainTable({tr("At"), tr("Time"), tr("Name")}, tr("Markers"));
   table_->setColumnWidth(0, 90);
   table_->setColumnWidth(1, 100);
@@ -193,12 +196,14 @@ MarkersBench::MarkersBench(Studio& studio, QAction* drop, QWidget* parent) : QWi
   connect(remove_, &QPushButton::clicked, this, &MarkersBench::removeSelected);
   dropouts_ = new QPushButton(tr("Select dropouts"));
   connect(dropouts_, &QPushButton::clicked, this, &MarkersBench::selectDropouts);
-  auto* hint = new QLabel(tr("Double-click a place to go there, a name to rename it. Dropouts of the device mark "
-                             "themselves while something is recorded."));
+  auto* hint =
+      new QLabel(tr("Double-click a place to go there, a name to rename it. Dropouts of the device mark "
+                    "themselves while something is recorded."));
   hint->setWordWrap(true);
   hint->setObjectName("faint");
   auto* side = new QVBoxLayout;
-  for (QWidget* each : std::initializer_list<QWidget*>{dropHere, remove_, dropouts_, hint}) side->addWidget(each);
+  for (QWidget* each : std::initializer_list<QWidget*>{dropHere, remove_, dropouts_, hint})
+    side->addWidget(each);
   side->addStretch(1);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(6, 2, 6, 0);

@@ -52,7 +52,8 @@ Studio::~Studio() {
   dropStandby();
   engine_->stop();
   // What was recorded until now is kept: the transport stops and its last frames are written.
-  waitForDisk([this] { return !recorder_ || recorder_->stream()->closed() || !device_ || !device_->alive(); });
+  waitForDisk(
+      [this] { return !recorder_ || recorder_->stream()->closed() || !device_ || !device_->alive(); });
   work_.waitForDone();
   closeDevice();
   waitForDisk([this] { return !recorder_ || recorder_->stream()->closed(); });

@@ -117,8 +117,8 @@ class Studio : public QObject {
   [[nodiscard]] std::optional<RecordSetup> plannedRecording() const;
   [[nodiscard]] std::vector<TrackId> armedTracks() const;
 
-  /// Each file becomes a lane of the track in hand, from the playhead on, or a backing track of its own, from the
-  /// start on; in the background.
+  /// Each file becomes a lane of the track in hand, from the playhead on, or a backing track of its own, from
+  /// the start on; in the background.
   void importFiles(const QStringList& files, bool backing = false);
 
   // -- finishing

@@ -135,8 +135,7 @@ void Studio::updateStandbyTape() {
         for (int i = 0; i < microphone.channels; ++i) inputs.insert(microphone.input + i);
   const std::vector<int> wanted(inputs.begin(), inputs.end());
   if (tape_ && tape_->inputs() == wanted) return;
-  tape_ = wanted.empty() ? nullptr
-                         : std::make_shared<StandbyTape>(wanted, session().rate, claimableSeconds);
+  tape_ = wanted.empty() ? nullptr : std::make_shared<StandbyTape>(wanted, session().rate, claimableSeconds);
   engine_->setStandby(tape_);
 }
 

@@ -64,8 +64,9 @@ void Studio::punchByHand() {
                          ? tr("Nothing can be punched: no track is armed. Arm one in the list first.")
                          : tr("Punching by hand is for when it rolls: start playing, then punch in."));
   if (!recorder_->setup().byHand)
-    return emit said(tr("In this roll the punch spans decide what is recorded. Their edges can be moved "
-                        "afterwards; nothing is lost outside them."));
+    return emit said(
+        tr("In this roll the punch spans decide what is recorded. Their edges can be moved "
+           "afterwards; nothing is lost outside them."));
   engine_->punch();
 }
 
@@ -111,12 +112,13 @@ void Studio::requireInputs() {
       // Opened before a track asked for more: as many as the tracks ask for was the choice.
       if (needed > device_->settings().inputs && choice_.inputs == 0) openDevice(AudioChoice(choice_));
       if (!device_ || needed > device_->settings().inputs)
-        throw Error(tr("\"%1\" records from input %2, and the device has only %3. Choose another input on the Track "
-                       "page, or another device.")
-                        .arg(QString::fromStdString(track.name))
-                        .arg(needed)
-                        .arg(device_ ? device_->settings().inputs : 0)
-                        .toStdString());
+        throw Error(
+            tr("\"%1\" records from input %2, and the device has only %3. Choose another input on the Track "
+               "page, or another device.")
+                .arg(QString::fromStdString(track.name))
+                .arg(needed)
+                .arg(device_ ? device_->settings().inputs : 0)
+                .toStdString());
     }
   }
 }
@@ -173,7 +175,8 @@ void Studio::finishRecording() {
     if (tape_) tape_->clear();
     if (options().safeReview && !done->setup().punches.empty()) punchStandsBy_ = false;
     if (result.setAside > 0)
-      emit said(tr("The last pass was broken off and is set aside. The line above the takes brings it back."));
+      emit said(
+          tr("The last pass was broken off and is set aside. The line above the takes brings it back."));
   }
   if (const auto failure = done->stream()->failure())
     emit said(tr("%1 Recording has stopped; make room, then go on from here.")
@@ -296,9 +299,8 @@ void Studio::dropMarker() {
 void Studio::claim() {
   if (recording()) return emit said(tr("This is being recorded anyway; stop, and it is a take."));
   if (!tape_ || tape_->held() < framesFromSeconds(0.2, session().rate))
-    return emit said(armedTracks().empty()
-                         ? tr("No track is armed, so nothing was listened to.")
-                         : tr("Nothing was heard since the last take was made."));
+    return emit said(armedTracks().empty() ? tr("No track is armed, so nothing was listened to.")
+                                           : tr("Nothing was heard since the last take was made."));
   const auto heard = std::make_shared<std::vector<std::vector<float>>>(tape_->take());
   const std::vector<int> inputs = tape_->inputs();
   const Frames at = transport().position;
@@ -350,8 +352,9 @@ void Studio::finishClaim(const std::vector<std::pair<TrackId, std::vector<PoolFi
   });
   if (!made) return;
   lastRecorded_ = lanes;
-  emit said(tr("%1 s of what was just played are a take at the playhead now; what lay before is in its handle.")
-                .arg(secondsFromFrames(window.length(), session().rate), 0, 'f', 1));
+  emit said(
+      tr("%1 s of what was just played are a take at the playhead now; what lay before is in its handle.")
+          .arg(secondsFromFrames(window.length(), session().rate), 0, 'f', 1));
 }
 
 }  // namespace yewdrift::app

@@ -96,8 +96,8 @@ void Studio::stepSnap(int direction) {
 Frames Studio::snapped(Frames at, const Lane* by) {
   const TempoMap& tempo = session().tempo;
   const SampleRate rate = session().rate;
-  const bool musical = options().snap == Snap::Bar || options().snap == Snap::Beat ||
-                       options().snap == Snap::Division;
+  const bool musical =
+      options().snap == Snap::Bar || options().snap == Snap::Beat || options().snap == Snap::Division;
   if (musical && !options().grid) return at;  // nobody snaps to what they do not see
   switch (options().snap) {
     case Snap::Bar:
@@ -180,11 +180,12 @@ void Studio::tick() {
   }
   if (lost && !deviceLost_) {
     deviceLost_ = true;
-    emit said(recordingLost_
-                  ? tr("The audio device is gone. Recording has stopped; everything up to that moment is kept. "
-                       "Choose a device in the Device menu to go on.")
-                  : tr("The audio device is gone, so nothing can be heard or recorded. Choose one in the Device "
-                       "menu; the session is as it was."));
+    emit said(
+        recordingLost_
+            ? tr("The audio device is gone. Recording has stopped; everything up to that moment is kept. "
+                 "Choose a device in the Device menu to go on.")
+            : tr("The audio device is gone, so nothing can be heard or recorded. Choose one in the Device "
+                 "menu; the session is as it was."));
   }
   const bool rolling = transport().rolling;
   if (rolling != wasRolling_) {

@@ -111,7 +111,8 @@ TransportBar::TransportBar(Studio& studio, const TransportActions& actions, QWid
   row->addLayout(positions);
   row->addSpacing(4);
 
-  for (QAction* action : {actions.start, actions.play, actions.record, actions.loop, actions.punch, actions.click}) {
+  for (QAction* action :
+       {actions.start, actions.play, actions.record, actions.loop, actions.punch, actions.click}) {
     auto* button = new QToolButton;
     button->setDefaultAction(action);
     button->setIconSize({24, 24});

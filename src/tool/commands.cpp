@@ -242,12 +242,14 @@ void addRecordOptions(CLI::App& command, RecordOptions& record) {
       ->check(CLI::Range(1, 100'000))
       ->type_name("N");
   command
-      .add_option("--punch", record.punches,
-                  "Only this is heard of a pass; may be given several times; FROM.. and ..TO leave an end open")
+      .add_option(
+          "--punch", record.punches,
+          "Only this is heard of a pass; may be given several times; FROM.. and ..TO leave an end open")
       ->type_name("SPAN");
   command
-      .add_option("--hand-punch", record.handPunches,
-                  "Punches in and out by hand there, at the block that comes next; may be given several times")
+      .add_option(
+          "--hand-punch", record.handPunches,
+          "Punches in and out by hand there, at the block that comes next; may be given several times")
       ->type_name("SPAN");
   command.add_option("--count-in", record.countIn, "Bars of click before it starts")
       ->check(CLI::Range(0, 16))
@@ -255,7 +257,9 @@ void addRecordOptions(CLI::App& command, RecordOptions& record) {
   command.add_flag("--play-back", record.playBack, "Every second time round plays back instead of recording");
   command.add_option("--into-lane", record.intoLane, "The (last) pass goes into that lane")->type_name("N");
   command.add_option("--stop-after", record.stopAfter, "Stops by hand after that long")->type_name("DUR");
-  command.add_option("--dropout-every", record.dropoutEvery, "Every so many blocks the interface loses its input")
+  command
+      .add_option("--dropout-every", record.dropoutEvery,
+                  "Every so many blocks the interface loses its input")
       ->check(CLI::Range(0, 1'000'000))
       ->type_name("BLOCKS");
   command.add_flag("--dry-run", record.dryRun, "Only says in a sentence what would be recorded");

@@ -62,8 +62,7 @@ RecordSetup setupFrom(const RecordOptions& options, const Session& session) {
   }
   const std::optional<Frames> end =
       options.loop ? std::optional(setup.timeline.loop->end) : setup.timeline.stopAt;
-  if (options.postRoll && end)
-    setup.timeline.postRoll = durationBehind(*options.postRoll, *end, ruler);
+  if (options.postRoll && end) setup.timeline.postRoll = durationBehind(*options.postRoll, *end, ruler);
   setup.timeline.countIn =
       positionBehind(setup.timeline.start, {static_cast<double>(options.countIn), LengthUnit::Bars}, ruler) -
       setup.timeline.start;
@@ -77,8 +76,8 @@ RecordSetup setupFrom(const RecordOptions& options, const Session& session) {
   return setup;
 }
 
-/// Lets the interface and the engine run until everything that was played has reached the disk; a hand punches
-/// and stops on the way.
+/// Lets the interface and the engine run until everything that was played has reached the disk; a hand
+/// punches and stops on the way.
 class Roll {
  public:
   Roll(Engine& engine, SimulatedDevice& device, Recorder& recorder, const RecordOptions& options,

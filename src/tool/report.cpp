@@ -24,10 +24,7 @@ json laneReport(const Lane& lane) {
                      {"windowEnd", clip.window.end.count},
                      {"start", clip.extent().start.count},
                      {"end", clip.extent().end.count}});
-  return {{"number", lane.number.value},
-          {"name", lane.name},
-          {"setAside", lane.setAside},
-          {"clips", clips}};
+  return {{"number", lane.number.value}, {"name", lane.name}, {"setAside", lane.setAside}, {"clips", clips}};
 }
 
 json pieceReport(const Piece& piece) {
@@ -51,9 +48,15 @@ json joinReport(const Join& join) {
 
 json trackReport(const Track& track, SampleRate rate) {
   const ResolvedComposite composite = resolve(track, rate);
-  json report{{"name", track.name},           {"kind", nameOf(track.kind)}, {"backing", track.backing},
-              {"channels", track.channels()}, {"gain", track.gain.value},   {"pan", track.pan.value},
-              {"armed", track.armed},         {"muted", track.muted},       {"soloed", track.soloed},
+  json report{{"name", track.name},
+              {"kind", nameOf(track.kind)},
+              {"backing", track.backing},
+              {"channels", track.channels()},
+              {"gain", track.gain.value},
+              {"pan", track.pan.value},
+              {"armed", track.armed},
+              {"muted", track.muted},
+              {"soloed", track.soloed},
               {"monitoring", nameOf(track.monitoring)},
               {"recordInto", track.recordInto ? json(track.recordInto->value) : json()}};
   for (const char* list : {"microphones", "lanes", "pieces", "joins"}) report[list] = json::array();
@@ -134,7 +137,8 @@ std::string sessionText(const Session& session) {
     out << "loop " << barBeatText(session.loop->start, session.ruler()) << " .. "
         << barBeatText(session.loop->end, session.ruler()) << "\n";
   for (const Punch& punch : session.punches)
-    out << "punch " << (punch.in ? barBeatText(*punch.in, session.ruler()) : std::string("(wherever it starts)"))
+    out << "punch "
+        << (punch.in ? barBeatText(*punch.in, session.ruler()) : std::string("(wherever it starts)"))
         << " .. " << (punch.out ? barBeatText(*punch.out, session.ruler()) : std::string("(until it stops)"))
         << "\n";
   for (std::size_t i = 0; i < session.markers.size(); ++i)

@@ -104,7 +104,9 @@ void track(const Options& o) {
 }
 
 void lane(const Options& o) {
-  const std::string label = o.removeIt ? "Discard a take" : o.aside ? "Set a take aside" : "Bring a take back";
+  const std::string label = o.removeIt ? "Discard a take"
+                            : o.aside  ? "Set a take aside"
+                                       : "Bring a take back";
   change(o, label, [&](const Session& session) {
     const Track& found = requireTrack(session, o.track);
     requireLane(found, LaneNumber{o.lane});

@@ -62,9 +62,9 @@ TEST_CASE("Automatic monitoring follows the punch to the frame, with a short fad
   for (const int block : {32, 100, 4096}) {
     INFO("block " << block);
     const Hearing hearing(Monitoring::Automatic, true, block);
-    CHECK(hearing.at(in - 1) == Approx(0.25F));                   // the track
-    CHECK(hearing.at(in) == Approx(0.25F + 0.25F / fade));        // the first step of the fade
-    CHECK(hearing.at(in + fade) == Approx(0.5F));                 // the input
+    CHECK(hearing.at(in - 1) == Approx(0.25F));             // the track
+    CHECK(hearing.at(in) == Approx(0.25F + 0.25F / fade));  // the first step of the fade
+    CHECK(hearing.at(in + fade) == Approx(0.5F));           // the input
     CHECK(hearing.at(out - 1) == Approx(0.5F));
     CHECK(hearing.at(out) == Approx(0.5F - 0.25F / fade));
     CHECK(hearing.at(out + fade) == Approx(0.25F));

@@ -53,16 +53,17 @@ TEST_CASE("The sentence says what will happen, in the words of the options") {
   session.recording.countInBars = 2;
   session.recording.hush = false;
   session.recording.result = PassResult::Replace;
-  CHECK(sentence(session, 30) ==
-        "Counts in 2 bars, plays from 2 bars before, then records Viola in bars 15 to 18 and bar 22, replaces "
-        "what plays there, earlier takes heard too, stops after 1 bar more.");
+  CHECK(
+      sentence(session, 30) ==
+      "Counts in 2 bars, plays from 2 bars before, then records Viola in bars 15 to 18 and bar 22, replaces "
+      "what plays there, earlier takes heard too, stops after 1 bar more.");
   session.recording = {};
   session.recording.punch = false;
   session.recording.loop = false;
   session.recording.preRoll.amount = 2.0;
   CHECK(sentence(session, 2) ==
         "Plays from the session's start, where the pre-roll is cut short, then records Viola from 2|1, a new "
-        "lane, earlier takes hushed there, until you stop." );
+        "lane, earlier takes hushed there, until you stop.");
   session.recording.preRoll = {1.5, LengthUnit::Seconds};
   session.recording.grid = false;
   session.recording.loop = false;

@@ -170,7 +170,8 @@ TEST_CASE("The click follows the tempo map across a change, accented on the firs
   Samples left(48000 * 8);
   Samples right(left.size());
   for (std::int64_t at = 0; at < 48000 * 8; at += 100)
-    click.add(tempo, options, {at}, 100, &left[static_cast<std::size_t>(at)], &right[static_cast<std::size_t>(at)]);
+    click.add(tempo, options, {at}, 100, &left[static_cast<std::size_t>(at)],
+              &right[static_cast<std::size_t>(at)]);
   Samples whole(left.size());
   click.add(tempo, options, {}, static_cast<int>(whole.size()), whole.data(), right.data());
   CHECK(left == whole);  // whatever the block
@@ -198,8 +199,11 @@ TEST_CASE("Every second time round plays the one before and records nothing") {
   SimulatedInterface interface;
   interface.roundTrip = {77};
   interface.parts = {
-      {0, {}, {played(performances[0]), played(performances[1]), played(performances[2]), played(performances[3])},
-       false, {}}};
+      {0,
+       {},
+       {played(performances[0]), played(performances[1]), played(performances[2]), played(performances[3])},
+       false,
+       {}}};
   Rig rig(folder, 64, interface);
   RecordSetup setup;
   setup.timeline = {{}, Span{{0}, {5000}}, 4, std::nullopt, {}};
@@ -239,7 +243,8 @@ TEST_CASE("Into a chosen lane: the last pass takes the place of what it covers, 
   CHECK(laneSamples(folder, 1) == old);
 }
 
-TEST_CASE("Several tracks with several punches in a loop: every time round one take a track, a clip a punch") {
+TEST_CASE(
+    "Several tracks with several punches in a loop: every time round one take a track, a clip a punch") {
   const TemporaryFolder temporary;
   SessionFolder folder = emptySession(temporary / "s", 3);
   folder.commit("Add", addTrack(folder.session(), "Voice", {{"Voice", 3, 1, {}, {}}}));

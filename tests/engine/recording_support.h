@@ -18,7 +18,8 @@ inline SessionFolder emptySession(const fs::path& path, int microphones = 1) {
 }
 
 /// The lane's audible samples, read from its file.
-inline Samples laneSamples(const SessionFolder& folder, int lane, std::size_t clip = 0, std::size_t channel = 0) {
+inline Samples laneSamples(const SessionFolder& folder, int lane, std::size_t clip = 0,
+                           std::size_t channel = 0) {
   const Clip& c = folder.session().tracks.front()->lane({lane})->clips.at(clip);
   const ChannelSource source = c.channels.at(channel);
   const Samples file =
@@ -31,8 +32,8 @@ inline Samples laneSamples(const SessionFolder& folder, int lane, std::size_t cl
 /// The capture's file of a lane, whole.
 inline Samples laneFile(const SessionFolder& folder, int lane) {
   const Clip& clip = folder.session().tracks.front()->lane({lane})->clips.at(0);
-  return readWave(folder.audioPath(
-                      (*folder.session().pool)[static_cast<std::size_t>(clip.channels.front().file)]))
+  return readWave(
+             folder.audioPath((*folder.session().pool)[static_cast<std::size_t>(clip.channels.front().file)]))
       .front();
 }
 

@@ -4,8 +4,8 @@
 #include <catch2/catch.hpp>
 
 #include "bench_rig.h"
-#include "recording_support.h"
 #include "core/error.h"
+#include "recording_support.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;

@@ -125,7 +125,8 @@ TEST_CASE("tool: spans, tempo, tracks and options are set, and the plan says wha
   tool("punch " + r.s + " --add '5|1..6|1' --add '7|1..8|1'");
   tool("options " + r.s + " --pre-roll 2bars --passes 3 --post-roll 1bar --count-in 1");
   CHECK(tool("plan " + r.s + " --playhead '9|1'") ==
-        "Counts in 1 bar, plays from 3 bars before, then records Drum in bar 5 and bar 7, going round bars 4 to 8, a "
+        "Counts in 1 bar, plays from 3 bars before, then records Drum in bar 5 and bar 7, going round bars 4 "
+        "to 8, a "
         "new lane each time round, earlier takes hushed there, 3 times, stops after 1 bar more.\n");
   tool("punch " + r.s + " --none --in '6|1'");
   CHECK(show(r.s)["punches"][0]["end"].is_null());
@@ -186,7 +187,8 @@ TEST_CASE("tool: bad spans and options each get a sentence, and nothing changes"
   CHECK_FALSE(fs::exists(fs::path(r.s) / "recording.json"));
 }
 
-TEST_CASE("tool: a disk that is full in mid-pass stops the recording with a sentence; what came before is kept") {
+TEST_CASE(
+    "tool: a disk that is full in mid-pass stops the recording with a sentence; what came before is kept") {
   Recording r;
   // No file may grow beyond 300 blocks of 512 bytes here: to the recording that is a full disk.
   const ToolResult result =

@@ -34,15 +34,12 @@ struct RecordingRig : WindowRig {
       return !studio().recording() && !state.rolling && !state.capturing;
     });
   }
-  QPoint punchRow(std::int64_t frame) {
-    return {lanes().xOf({frame}), lanes().punchRowRect().center().y()};
-  }
+  QPoint punchRow(std::int64_t frame) { return {lanes().xOf({frame}), lanes().punchRowRect().center().y()}; }
   const std::vector<Punch>& punches() { return studio().session().punches; }
   /// The audible samples of a lane's clip, from its file.
   Samples samplesOf(LaneNumber lane, std::size_t clip = 0) {
     const Clip& c = track().lane(lane)->clips.at(clip);
-    const PoolFile& file =
-        (*studio().session().pool)[static_cast<std::size_t>(c.channels.front().file)];
+    const PoolFile& file = (*studio().session().pool)[static_cast<std::size_t>(c.channels.front().file)];
     const Samples whole = readWave(studio().folderPath() / file.path).front();
     const auto from = whole.begin() + (c.window.start - c.origin).count;
     return {from, from + c.window.length().count};
@@ -183,15 +180,16 @@ TEST_CASE("Punched by hand in and out while it plays; what was not punched leave
   QTest::qWait(30);
   const QRect row = rig.lanes().laneRect(3);
   const Frames start = lane.clips[0].window.start;
-  rig.drag(rig.lanes().viewport(), {rig.lanes().xOf(start), row.bottom() - 5}, {rig.lanes().xOf({3000}), row.bottom() - 5},
-           Qt::AltModifier);
+  rig.drag(rig.lanes().viewport(), {rig.lanes().xOf(start), row.bottom() - 5},
+           {rig.lanes().xOf({3000}), row.bottom() - 5}, Qt::AltModifier);
   const Frames pulled = rig.track().lane({4})->clips[0].window.start;
   CHECK(std::abs(pulled.count - 3000) < 500);
   CHECK(rig.samplesOf({4}, 0) ==
         performance(0, pulled.count, rig.track().lane({4})->clips[0].window.length().count));
   // A roll in which nothing was punched leaves nothing behind.
   const auto files = [&] {
-    return std::distance(fs::directory_iterator(rig.studio().folderPath() / "audio"), fs::directory_iterator());
+    return std::distance(fs::directory_iterator(rig.studio().folderPath() / "audio"),
+                         fs::directory_iterator());
   };
   const auto before = files();
   rig.key(Qt::Key_Space);

@@ -192,7 +192,8 @@ TEST_CASE("A device that stops answering ends the recording, and what was record
   rig.studio().locate({96000});
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   REQUIRE(rig.waitFor([&] {
-    return !rig.studio().growing().empty() && rig.studio().growing().back().pass.window.length() > Frames{9600};
+    return !rig.studio().growing().empty() &&
+           rig.studio().growing().back().pass.window.length() > Frames{9600};
   }));
   rig.studio().unplugForTest(true);
   REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));

@@ -42,9 +42,10 @@ class JackControl {
     port_ = jack_port_register(client_, ownPort, JACK_DEFAULT_MIDI_TYPE, JackPortIsInput, 0);
     jack_set_process_callback(client_, &JackControl::process, this);
     jack_activate(client_);
-    const char** sources = jack_get_ports(client_, nullptr, JACK_DEFAULT_MIDI_TYPE,
-                                          JackPortIsOutput | JackPortIsPhysical);
-    for (int i = 0; port_ && sources && sources[i]; ++i) jack_connect(client_, sources[i], jack_port_name(port_));
+    const char** sources =
+        jack_get_ports(client_, nullptr, JACK_DEFAULT_MIDI_TYPE, JackPortIsOutput | JackPortIsPhysical);
+    for (int i = 0; port_ && sources && sources[i]; ++i)
+      jack_connect(client_, sources[i], jack_port_name(port_));
     jack_free(sources);
   }
 
@@ -54,8 +55,7 @@ class JackControl {
     if (!buffer) return 0;
     for (jack_nframes_t i = 0; i < jack_midi_get_event_count(buffer); ++i) {
       jack_midi_event_t event;
-      if (jack_midi_event_get(&event, buffer, i) == 0)
-        me->heard_({event.buffer, event.buffer + event.size});
+      if (jack_midi_event_get(&event, buffer, i) == 0) me->heard_({event.buffer, event.buffer + event.size});
     }
     return 0;
   }

@@ -147,10 +147,9 @@ Session setMicrophones(Session session, TrackId id, std::vector<Microphone> micr
     microphone.gain = {std::clamp(microphone.gain.value, -120.0, 24.0)};
     microphone.pan = {std::clamp(microphone.pan.value, -1.0, 1.0)};
   }
-  const bool same = std::equal(microphones.begin(), microphones.end(), track.microphones.begin(),
-                               track.microphones.end(), [](const Microphone& a, const Microphone& b) {
-                                 return a.channels == b.channels;
-                               });
+  const bool same =
+      std::equal(microphones.begin(), microphones.end(), track.microphones.begin(), track.microphones.end(),
+                 [](const Microphone& a, const Microphone& b) { return a.channels == b.channels; });
   if (!same && !track.lanes.empty())
     throw Error("\"" + track.name +
                 "\" has takes already, so the number of its microphones stays; add another track instead.");

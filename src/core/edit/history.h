@@ -40,7 +40,8 @@ class History {
   void commit(std::string label, Session next);
   /// Changes the present without a step, for what is not worth undoing (an arm switch).
   void replacePresent(Session next) { now_ = std::move(next); }
-  /// Recording options stay as they are; both throw Error where there is nothing to undo or redo, and return the label.
+  /// Recording options stay as they are; both throw Error where there is nothing to undo or redo, and return
+  /// the label.
   std::string undo();
   std::string redo();
 

@@ -16,8 +16,7 @@ void leadUpTo(RecordSetup& setup, Frames from, MusicalLength length, const Ruler
 /// Records from `recordFrom` on; where a hand punches meanwhile, the hand decides.
 void punchInOnce(RecordSetup& setup) {
   setup.byHand = true;
-  setup.handPunches = {
-      {setup.timeline.countIn + (setup.recordFrom - setup.timeline.start), maximumPosition}};
+  setup.handPunches = {{setup.timeline.countIn + (setup.recordFrom - setup.timeline.start), maximumPosition}};
 }
 
 void planLoop(RecordSetup& setup, const Session& session, Span loop, Frames playhead) {
@@ -58,8 +57,7 @@ void addCountIn(RecordSetup& setup, const Session& session) {
   const Frames start = setup.timeline.start;
   const double bars = session.recording.countInBars;
   // Bars of the tempo it starts in, whatever lies before.
-  setup.timeline.countIn =
-      positionBehind(start, {bars, LengthUnit::Bars}, session.ruler()) - start;
+  setup.timeline.countIn = positionBehind(start, {bars, LengthUnit::Bars}, session.ruler()) - start;
 }
 
 }  // namespace
@@ -94,8 +92,7 @@ Frames pickUpPoint(const Session& session, Frames playhead, std::optional<Span> 
   return std::max(Frames{}, playhead - framesFromSeconds(session.recording.backUpSeconds, session.rate));
 }
 
-RecordSetup planPickUp(const Session& session, const RecordRequest& request,
-                       std::optional<Span> selection) {
+RecordSetup planPickUp(const Session& session, const RecordRequest& request, std::optional<Span> selection) {
   RecordSetup setup;
   setup.roundTrip = request.roundTrip;
   setup.hush = session.recording.hush;

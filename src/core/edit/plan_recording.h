@@ -15,8 +15,8 @@ struct RecordRequest {
 /// sentence where nothing would be recorded.
 RecordSetup planRecording(const Session& session, const RecordRequest& request);
 
-/// Back up and pick up: goes back from the playhead (or to the start of the selection), plays what leads up to
-/// that point and records on from there; what is recorded replaces what played.
+/// Back up and pick up: goes back from the playhead (or to the start of the selection), plays what leads up
+/// to that point and records on from there; what is recorded replaces what played.
 RecordSetup planPickUp(const Session& session, const RecordRequest& request, std::optional<Span> selection);
 
 /// Where that records on from.

@@ -57,9 +57,10 @@ void RecordSetup::check() const {
     const Span heard{loop ? std::min(recordFrom, loop->start) : recordFrom,
                      loop ? loop->end : timeline.stopAt.value_or(maximumPosition)};
     if (!punch.overlaps(heard))
-      throw Error(loop ? "A punch span lies outside the loop, so nothing would be recorded there; move one of "
-                         "them."
-                       : "A punch span lies outside what is recorded, so nothing would be recorded there.");
+      throw Error(loop
+                      ? "A punch span lies outside the loop, so nothing would be recorded there; move one of "
+                        "them."
+                      : "A punch span lies outside what is recorded, so nothing would be recorded there.");
   }
 }
 

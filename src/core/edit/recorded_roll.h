@@ -13,9 +13,9 @@ namespace yewdrift {
 /// what will happen all ask it.
 struct RecordSetup {
   RollTimeline timeline;
-  Frames recordFrom;          // audible from here on the first time round; before it is pre-roll
-  std::vector<Span> punches;  // automatic punch: where there are any, only they are audible
-  bool byHand = false;        // punched by hand: `handPunches` decide in place of recordFrom and punches
+  Frames recordFrom;              // audible from here on the first time round; before it is pre-roll
+  std::vector<Span> punches;      // automatic punch: where there are any, only they are audible
+  bool byHand = false;            // punched by hand: `handPunches` decide in place of recordFrom and punches
   std::vector<Span> handPunches;  // roll frames, in order; the last may end beyond the roll
   Frames roundTrip;               // what arrives at the input was played that much earlier
   PassResult result = PassResult::NewLane;

@@ -9,7 +9,8 @@
 
 namespace yewdrift {
 
-/// The click of the metronome: what sounds at a frame depends on its position alone. Allocates only when made.
+/// The click of the metronome: what sounds at a frame depends on its position alone. Allocates only when
+/// made.
 class Click {
  public:
   explicit Click(SampleRate rate);

@@ -266,8 +266,8 @@ void Engine::renderStretch(Frames position, int offset, int frames) noexcept {
                            tracks <= mostMeters ? trackPeaksNow_.data() : nullptr);
   if (oldPlan_) {
     // The change is faded in, so that picking and switching lanes never clicks.
-    atHand = renderPlan(*oldPlan_, position, frames, gate, oldLeft_.data(), oldRight_.data(), nullptr) &&
-             atHand;
+    atHand =
+        renderPlan(*oldPlan_, position, frames, gate, oldLeft_.data(), oldRight_.data(), nullptr) && atHand;
     for (int i = 0; i < frames; ++i) {
       const float in = std::min(1.0F, (static_cast<float>(swapDone_ + i) + 0.5F) / swapFrames);
       left[i] = in * left[i] + (1.0F - in) * oldLeft_[static_cast<std::size_t>(i)];
@@ -307,8 +307,7 @@ void Engine::capture(const AudioBlock& block) noexcept {
   }
   if (roll_ && roll_->capture) {
     // What was played at the end arrives one round trip later; until then the capture goes on.
-    const Frames target =
-        rolled_ ? *rolled_ + roll_->setup.roundTrip : captured_ + Frames{block.frames};
+    const Frames target = rolled_ ? *rolled_ + roll_->setup.roundTrip : captured_ + Frames{block.frames};
     const auto n = static_cast<int>(std::clamp<std::int64_t>((target - captured_).count, 0, block.frames));
     roll_->capture->push(block.inputs, block.inputCount, 0, n);
     captured_ += Frames{n};

@@ -43,7 +43,8 @@ void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<c
   for (const PoolFile& file : plan->files) {
     auto& cached = cache_[file.path];
     // A file that was still growing when it was opened is opened anew.
-    if (!cached || cached->describedLength() != file.length) cached = std::make_shared<CachedFile>(sessionPath / file.path, file);
+    if (!cached || cached->describedLength() != file.length)
+      cached = std::make_shared<CachedFile>(sessionPath / file.path, file);
     files.push_back(cached);
   }
   auto prepared = std::make_shared<PreparedPlan>(

@@ -7,9 +7,9 @@
 
 namespace yewdrift {
 
-/// Follows a roll and says for every frame whether it is being recorded: 0 closed, 1 open, in between where it
-/// has just opened or closed, so that what hangs on it never clicks. Edges lie on the frame. Audio thread; does
-/// not allocate.
+/// Follows a roll and says for every frame whether it is being recorded: 0 closed, 1 open, in between where
+/// it has just opened or closed, so that what hangs on it never clicks. Edges lie on the frame. Audio thread;
+/// does not allocate.
 class RecordGate {
  public:
   /// `setup` must outlive the roll.
@@ -17,8 +17,8 @@ class RecordGate {
   void end() noexcept { setup_ = nullptr; }
   /// Punches in or out at a roll frame; true where it is in from now on. Only for rolls punched by hand.
   bool toggle(Frames rollFrame) noexcept;
-  /// The next `frames` frames of a roll, from `rollFrame` on; `run` is where the transport is there and reaches
-  /// at least that far.
+  /// The next `frames` frames of a roll, from `rollFrame` on; `run` is where the transport is there and
+  /// reaches at least that far.
   void follow(RollTimeline::Run run, Frames rollFrame, int frames, float* gate) noexcept;
   /// Frames outside a roll: the gate closes.
   void rest(int frames, float* gate) noexcept;

@@ -52,8 +52,9 @@ Recorder::Recorder(SessionFolder& folder, const Session& session, RecordSetup se
       capture.files.push_back({name, microphone.channels, {}});
       // The empty file holds the name while the next one is chosen.
       if (!std::ofstream(file.path, std::ios::binary))
-        throw Error("No recording can be made: the session's folder cannot be written to. Give it write "
-                    "permission or move the session.");
+        throw Error(
+            "No recording can be made: the session's folder cannot be written to. Give it write "
+            "permission or move the session.");
     }
     captures_.push_back(std::move(capture));
   }
@@ -129,8 +130,7 @@ void Recorder::forgetNote() {
 void Recorder::abandon() {
   std::error_code ignored;
   for (const Capture& capture : captures_)
-    for (const PoolFile& file : capture.files)
-      std::filesystem::remove(folder_.path() / file.path, ignored);
+    for (const PoolFile& file : capture.files) std::filesystem::remove(folder_.path() / file.path, ignored);
 }
 
 std::string recordingLabel(const RecordSetup& setup, Frames captured) {

@@ -36,8 +36,7 @@ void StandbyTape::drain() {
     for (std::size_t c = 0; c < channels; ++c) {
       std::vector<float>& tape = channels_[c];
       if (tape.empty()) tape.resize(capacity_);
-      for (std::size_t i = 0; i < frames; ++i)
-        tape[(next_ + i) % capacity_] = chunk_[i * channels + c];
+      for (std::size_t i = 0; i < frames; ++i) tape[(next_ + i) % capacity_] = chunk_[i * channels + c];
     }
     next_ = (next_ + frames) % capacity_;
     held_ = std::min(capacity_, held_ + frames);

@@ -28,10 +28,10 @@ struct RecordingOptions {
   bool punch = true;    // record in the punch spans only, where there are any
   int passes = 0;       // times round the loop; 0: until stopped
   PassResult result = PassResult::NewLane;
-  bool hush = true;         // earlier takes of the track are silent where it is recorded
-  bool safeReview = true;   // automatic punch stands down after a pass: playing then only plays
-  bool playBack = false;    // every second time round plays the pass before instead of recording
-  bool setAside = true;     // empty last passes and false starts are set aside
+  bool hush = true;            // earlier takes of the track are silent where it is recorded
+  bool safeReview = true;      // automatic punch stands down after a pass: playing then only plays
+  bool playBack = false;       // every second time round plays the pass before instead of recording
+  bool setAside = true;        // empty last passes and false starts are set aside
   double backUpSeconds = 3.0;  // how far "back up and pick up" goes back, 0..60
   double leadSeconds = 3.0;    // and how much it plays before it records, 0..60
   double airBars = 1.0;        // lead-in and tail that "give the loop air" adds, 0.25..64

@@ -37,8 +37,8 @@ JoinShape defaultJoin(SampleRate rate);
 /// takes have beyond the boundary, and so that two joins of one piece do not overlap.
 ResolvedComposite resolve(const Track& track, SampleRate rate);
 
-/// The pieces on either side of `at`, whole, and some around them: what an edit of one boundary needs, without
-/// looking at the rest of the composite.
+/// The pieces on either side of `at`, whole, and some around them: what an edit of one boundary needs,
+/// without looking at the rest of the composite.
 std::vector<Piece> piecesAround(const Track& track, Frames at);
 /// True where the two pieces that meet at `at` have a join.
 bool isJoin(const Piece& left, const Piece& right);

@@ -155,9 +155,7 @@ struct Punch {
   std::optional<Frames> in;
   std::optional<Frames> out;
   /// The span with open ends as far away as positions go.
-  [[nodiscard]] Span span() const {
-    return {in.value_or(-maximumPosition), out.value_or(maximumPosition)};
-  }
+  [[nodiscard]] Span span() const { return {in.value_or(-maximumPosition), out.value_or(maximumPosition)}; }
   bool operator==(const Punch&) const = default;
 };
 
@@ -179,7 +177,7 @@ struct Session {
   std::vector<Shared<Track>> tracks;
   int tracksMade = 0;
   std::optional<Span> loop;
-  std::vector<Punch> punches;  // in order, not overlapping
+  std::vector<Punch> punches;   // in order, not overlapping
   std::vector<Marker> markers;  // in order of time
   RecordingOptions recording;
 
@@ -194,7 +192,8 @@ struct Session {
 void checkInvariants(const Session& session);
 void checkRate(SampleRate rate);
 
-/// From the first to the last audible frame of any lane of the track that is not set aside; empty where there is none.
+/// From the first to the last audible frame of any lane of the track that is not set aside; empty where there
+/// is none.
 Span materialOf(const Track& track);
 /// The same over all tracks.
 Span materialOf(const Session& session);

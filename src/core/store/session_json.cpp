@@ -150,12 +150,18 @@ json trackJson(const Track& track) {
     lanes.push_back({{"number", lane->number.value}, {"name", lane->name}, {"clips", clips}});
     if (lane->setAside) lanes.back()["setAside"] = true;
   }
-  return {{"id", track.id.value},         {"name", track.name},
-          {"kind", nameOf(track.kind)},   {"backing", track.backing},
-          {"microphones", microphones},   {"lanes", lanes},
-          {"lanesMade", track.lanesMade}, {"composite", compositeJson(track.composite)},
-          {"gain", track.gain.value},     {"pan", track.pan.value},
-          {"armed", track.armed},         {"muted", track.muted},
+  return {{"id", track.id.value},
+          {"name", track.name},
+          {"kind", nameOf(track.kind)},
+          {"backing", track.backing},
+          {"microphones", microphones},
+          {"lanes", lanes},
+          {"lanesMade", track.lanesMade},
+          {"composite", compositeJson(track.composite)},
+          {"gain", track.gain.value},
+          {"pan", track.pan.value},
+          {"armed", track.armed},
+          {"muted", track.muted},
           {"soloed", track.soloed},
           {"monitoring", nameOf(track.monitoring)},
           {"recordInto", track.recordInto ? json(track.recordInto->value) : json()}};
@@ -186,7 +192,8 @@ Track trackFrom(const json& value) {
   track.armed = value.at("armed").get<bool>();
   track.muted = value.at("muted").get<bool>();
   track.soloed = value.at("soloed").get<bool>();
-  if (value.contains("monitoring")) track.monitoring = monitoringNamed(value.at("monitoring").get<std::string>());
+  if (value.contains("monitoring"))
+    track.monitoring = monitoringNamed(value.at("monitoring").get<std::string>());
   if (value.contains("recordInto") && !value.at("recordInto").is_null())
     track.recordInto = LaneNumber{value.at("recordInto").get<int>()};
   return track;
@@ -363,9 +370,9 @@ Session sessionFromJson(const json& document) {
     if (!document.at("loop").is_null()) session.loop = spanFrom(document.at("loop"));
     session.punches = punchesFrom(document.at("punches"));
     for (const json& marker : document.at("markers"))
-      session.markers.push_back({frames(marker.at("at")), marker.at("name").get<std::string>(),
-                                 marker.value("kind", "plain") == "dropout" ? MarkerKind::Dropout
-                                                                            : MarkerKind::Plain});
+      session.markers.push_back(
+          {frames(marker.at("at")), marker.at("name").get<std::string>(),
+           marker.value("kind", "plain") == "dropout" ? MarkerKind::Dropout : MarkerKind::Plain});
     if (document.contains("recording")) session.recording = optionsFrom(document.at("recording"));
     checkInvariants(session);
     return session;

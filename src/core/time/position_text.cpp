@@ -99,8 +99,7 @@ Frames parseDuration(std::string_view text, const Ruler& ruler, Frames at) {
 Meter parseMeter(std::string_view text) {
   const auto stroke = text.find('/');
   const auto beats = numberIn<int>(text.substr(0, stroke));
-  const auto unit =
-      stroke == std::string_view::npos ? std::nullopt : numberIn<int>(text.substr(stroke + 1));
+  const auto unit = stroke == std::string_view::npos ? std::nullopt : numberIn<int>(text.substr(stroke + 1));
   if (!beats || !unit || *beats < 1 || *beats > 64 || *unit < 1 || *unit > 32)
     throw Error("\"" + std::string(text) + "\" is not a meter; write 4/4 or 3/4.");
   return {*beats, *unit};

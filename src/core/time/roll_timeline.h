@@ -22,8 +22,8 @@ struct RollTimeline {
   struct Run {
     Frames position;
     Frames length;
-    int round = 1;        // times round, counted from 1
-    bool jumped = false;  // the roll frame is the first after a start or a jump back
+    int round = 1;          // times round, counted from 1
+    bool jumped = false;    // the roll frame is the first after a start or a jump back
     bool counting = false;  // in the count-in
   };
   [[nodiscard]] Run runAt(Frames rollFrame) const;
