@@ -85,6 +85,19 @@ TEST_CASE("All fits at 1024x700, at 1280x800 and empty") {
       if (child->isVisible() && child->parentWidget()->objectName() == "panel")
         CHECK(rig.window->rect().contains(QRect(child->mapTo(rig.window.get(), QPoint()), child->size())));
   }
+  // Every page of the bench fits as well, and leaves the takes their room.
+  rig.window->resize(1024, 700);
+  for (int page = 0; page < rig.window->bench().count(); ++page) {
+    rig.window->bench().setCurrentIndex(page);
+    QTest::qWait(20);
+    INFO("page " << page);
+    CHECK(rig.window->size() == QSize(1024, 700));
+    CHECK(rig.lanes().height() >= 220);
+    QWidget* shown = rig.window->bench().currentWidget();
+    for (const auto* child : shown->findChildren<QWidget*>())
+      if (child->isVisible() && child->parentWidget() == shown)
+        CHECK(shown->rect().adjusted(-1, -1, 1, 1).contains(child->geometry()));
+  }
   SessionFolder::create(temporary / "empty", Session{});
   WindowRig empty(temporary / "empty", false);
   CHECK_FALSE(empty.window->grab().isNull());

@@ -6,8 +6,8 @@ namespace yewdrift {
 RollTimeline::Run RollTimeline::runAt(Frames rollFrame) const {
   if (rollFrame < countIn)
     return {start - (countIn - rollFrame), countIn - rollFrame, 1, rollFrame.count == 0, true};
-  const Frames endless = maximumPosition * 2;
-  const Frames end = totalLength().value_or(endless) - countIn;
+  const std::optional<Frames> total = totalLength();
+  const Frames end = total ? *total - countIn : maximumPosition * 2;
   const bool first = rollFrame.count == 0;
   rollFrame -= countIn;
   if (!loop) return {start + rollFrame, end - rollFrame, 1, first};

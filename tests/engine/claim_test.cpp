@@ -1,0 +1,117 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Claiming what was played, and what a crash leaves of a roll punched by hand.
+#include <catch2/catch.hpp>
+
+#include "core/edit/plan_recording.h"
+#include "core/engine/claim.h"
+#include "recording_support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+TEST_CASE("The claimed window goes from the first sound to the last, with room on either side") {
+  std::vector<Samples> heard(2, Samples(96000, 0.0005F));
+  CHECK_FALSE(claimedWindow(heard, {48000}));
+  heard[0][30000] = 0.2F;
+  heard[1][60000] = -0.2F;
+  CHECK(claimedWindow(heard, {48000}) == Span{{25200}, {64801}});
+  heard[0][10] = 0.2F;
+  CHECK(claimedWindow(heard, {48000})->start == Frames{});
+  CHECK_FALSE(claimedWindow({}, {48000}));
+}
+
+TEST_CASE("A claim writes each microphone's inputs, silence where an input was not listened to") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s", 1);
+  const Track& track = *folder.session().tracks.front();
+  const std::vector<Samples> heard{noise(5000, 1), noise(5000, 2)};
+  const PoolFile stereo = writeClaim(folder, folder.session(), track, {"Pair", 3, 2, {}, {}}, heard, {2, 4});
+  CHECK(stereo.channels == 2);
+  CHECK(stereo.length == Frames{5000});
+  const auto channels = readWave(folder.audioPath(stereo));
+  CHECK(channels[0] == Samples(5000, 0.0F));  // input 3 was not on the tape
+  CHECK(channels[1] == heard[1]);
+}
+
+TEST_CASE("After a crash a roll punched by hand comes back with its punches, the last one open") {
+  const TemporaryFolder temporary;
+  const Samples performance = noise(60000, 3);
+  {
+    SessionFolder folder = emptySession(temporary / "s");
+    SimulatedInterface interface;
+    interface.roundTrip = {100};
+    interface.parts = {{0, {}, {played(performance)}, false, {}}};
+    Rig rig(folder, 480, interface);
+    const RecordSetup setup = planStandby({}, folder.session(), {100});
+    Recorder recorder(folder, folder.session(), setup, {folder.session().tracks.front()->id});
+    CHECK_FALSE(fs::exists(folder.path() / "recording.json"));  // nothing of it counts yet
+    rig.engine.record(setup, recorder.stream());
+    rig.engine.settle();
+    for (const int frames : {9600, 4800, 4800}) {
+      rig.play(static_cast<std::size_t>(frames));
+      rig.engine.punch();
+      rig.play(480);
+      for (const EngineEvent& event : rig.engine.takeEvents())
+        recorder.punched(event.rollFrame, event.kind == EngineEvent::Kind::PunchIn);
+    }
+    rig.play(24000);
+    // And here the power goes: nobody finishes anything.
+  }
+  const SessionFolder folder = SessionFolder::open(temporary / "s", SessionFolder::Access::Write);
+  REQUIRE(folder.session().tracks.front()->lanes.size() == 1);
+  const auto& clips = folder.session().tracks.front()->lane({1})->clips;
+  REQUIRE(clips.size() == 2);
+  CHECK(clips[0].window == Span{{9600}, {14880}});
+  CHECK(clips[1].window.start == Frames{20160});
+  CHECK(clips[1].window.end > Frames{20160 + 14000});
+  for (std::size_t i = 0; i < 2; ++i)
+    CHECK(laneSamples(folder, 1, i) ==
+          part(performance, clips[i].window.start.count, clips[i].window.end.count));
+  CHECK_FALSE(fs::exists(folder.path() / "recording.json"));
+}
+
+TEST_CASE("The gate opens and closes on the frame, whatever the blocks, and by hand ahead of the plan") {
+  RecordSetup setup;
+  setup.timeline.stopAt = Frames{5000};
+  setup.punches = {{{1000}, {2001}}};
+  Samples whole;
+  for (const int block : {5000, 64, 7}) {
+    RecordGate gate;
+    gate.begin(setup);
+    Samples gains(5000);
+    for (Frames at{}; at < Frames{5000};) {
+      const RollTimeline::Run run = setup.timeline.runAt(at);
+      const int n = static_cast<int>(std::min<std::int64_t>({block, run.length.count, 5000 - at.count}));
+      gate.follow(run, at, n, &gains[static_cast<std::size_t>(at.count)]);
+      at += Frames{n};
+    }
+    if (whole.empty()) whole = gains;
+    CHECK(gains == whole);
+    CHECK(gate.opened());
+    CHECK_FALSE(gate.open());
+  }
+  CHECK(whole[999] == 0.0F);
+  CHECK(whole[1000] > 0.0F);
+  CHECK(whole[1000 + RecordGate::fadeFrames] == 1.0F);
+  CHECK(whole[2000] == 1.0F);
+  CHECK(whole[2001] < 1.0F);
+  CHECK(whole[2001 + RecordGate::fadeFrames] == 0.0F);
+
+  RecordSetup hand;
+  hand.byHand = true;
+  hand.handPunches = {{{3000}, maximumPosition}};
+  RecordGate gate;
+  gate.begin(hand);
+  Samples gains(6000);
+  gate.follow(hand.timeline.runAt({}), {}, 1000, gains.data());
+  CHECK(gate.toggle({1000}));  // in, before the plan would
+  gate.follow(hand.timeline.runAt({1000}), {1000}, 1000, &gains[1000]);
+  CHECK(gate.open());
+  CHECK_FALSE(gate.toggle({2000}));
+  gate.follow(hand.timeline.runAt({2000}), {2000}, 4000, &gains[2000]);
+  CHECK_FALSE(gate.open());  // the planned in is off: the hand was first
+  gate.end();
+  gate.rest(1000, gains.data());
+  CHECK(gains[999] == 0.0F);
+}
