@@ -49,7 +49,9 @@ SpansBench::SpansBench(Studio& studio, const QList<QAction*>& loopActions,
     studio_.setOptions(options);
   });
   actions->insertWidget(static_cast<int>(loopActions.size()), air_);
+  left->setSpacing(4);
   left->addLayout(actions);
+  left->addLayout(buttonRow(punchActions));
   left->addStretch(1);
 
   punches_ = plainTable({tr("Punch"), tr("In"), tr("Out")}, tr("Punch spans"));
@@ -68,7 +70,6 @@ SpansBench::SpansBench(Studio& studio, const QList<QAction*>& loopActions,
   head->addWidget(remove);
   right->addLayout(head);
   right->addWidget(punches_, 1);
-  right->addLayout(buttonRow(punchActions));
 
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(6, 2, 6, 0);

@@ -89,6 +89,7 @@ void Studio::persist() {
   updateStandbyTape();
   refreshPlan();
   saver_->save(history_);
+  captureArmedTracks();
   emit sessionChanged();
 }
 

@@ -85,8 +85,8 @@ class Studio : public QObject {
   // -- transport
   [[nodiscard]] EngineState transport() const { return engine_->state(); }
   /// Something of this roll will be heard. While it merely stands by, everything else goes on as in playing.
-  [[nodiscard]] bool recording() const { return recorder_ && !recorder_->standsBy(); }
-  [[nodiscard]] bool standingBy() const { return recorder_ && recorder_->standsBy(); }
+  [[nodiscard]] bool recording() const { return recorder_ && (punchAsked_ || !recorder_->standsBy()); }
+  [[nodiscard]] bool standingBy() const { return recorder_ && !recording(); }
   [[nodiscard]] bool looping() const { return options().loop; }
   void setLooping(bool on);
   /// Automatic punch: record in the punch spans only.
@@ -165,6 +165,7 @@ class Studio : public QObject {
   void startRecording();
   void finishRecording();
   void dropStandby();
+  void captureArmedTracks();
   void takeEngineEvents();
   void updateGrowing();
   void followPlayBack();
@@ -203,6 +204,7 @@ class Studio : public QObject {
   std::unique_ptr<Recorder> recorder_;
   std::vector<std::unique_ptr<Recorder>> abandoned_;  // until their streams are closed
   bool recordingLost_ = false;
+  bool punchAsked_ = false;  // by hand, and the engine has not yet said where
   bool pickUpNext_ = false;  // back up and pick up, once what is being recorded has ended
   bool punchStandsBy_ = true;
   std::vector<RecordedLane> lastRecorded_;

@@ -67,7 +67,10 @@ void Studio::punchByHand() {
     return emit said(
         tr("In this roll the punch spans decide what is recorded. Their edges can be moved "
            "afterwards; nothing is lost outside them."));
+  // From the press on this roll counts: nothing may push it aside before the engine has told where.
+  punchAsked_ = true;
   engine_->punch();
+  emit transportChanged();
 }
 
 void Studio::startRecording() {
@@ -130,6 +133,14 @@ void Studio::dropStandby() {
   growing_.clear();
 }
 
+void Studio::captureArmedTracks() {
+  if (!standingBy() || !transport().rolling) return;
+  std::vector<TrackId> captured;
+  for (const Capture& capture : recorder_->captures()) captured.push_back(capture.track);
+  // Another track was armed meanwhile: from here on it is captured too.
+  if (captured != armedTracks()) startPlaying(transport().position);
+}
+
 void Studio::takeEngineEvents() {
   for (const EngineEvent& event : engine_->takeEvents()) {
     if (event.kind == EngineEvent::Kind::Dropout) {
@@ -137,7 +148,8 @@ void Studio::takeEngineEvents() {
       continue;
     }
     if (!recorder_) continue;
-    if (standingBy()) lastRecorded_.clear();
+    if (recorder_->standsBy()) lastRecorded_.clear();
+    punchAsked_ = false;
     try {
       recorder_->punched(event.rollFrame, event.kind == EngineEvent::Kind::PunchIn);
     } catch (const std::exception& e) {
@@ -149,6 +161,7 @@ void Studio::takeEngineEvents() {
 
 void Studio::finishRecording() {
   takeEngineEvents();
+  punchAsked_ = false;  // where it came after the roll's end it did nothing
   if (standingBy()) {
     dropStandby();
     return emit transportChanged();
@@ -196,7 +209,7 @@ void Studio::updateGrowing() {
   std::size_t file = 0;
   const auto& captures = recorder_->captures();
   growingPeaks_.resize(captures.size());
-  if (standingBy()) return;
+  if (recorder_->standsBy()) return;
   const std::vector<PassWindow> windows = passWindows(recorder_->setup(), stream.written());
   for (std::size_t i = 0; i < captures.size(); ++i) {
     stream.updatePeaks(file, growingPeaks_[i]);

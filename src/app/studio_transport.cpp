@@ -181,7 +181,7 @@ void Studio::tick() {
   if (lost && !deviceLost_) {
     deviceLost_ = true;
     emit said(
-        recordingLost_
+        recording()
             ? tr("The audio device is gone. Recording has stopped; everything up to that moment is kept. "
                  "Choose a device in the Device menu to go on.")
             : tr("The audio device is gone, so nothing can be heard or recorded. Choose one in the Device "

@@ -267,6 +267,14 @@ TEST_CASE("Recording options survive the document, undo leaves them alone, and b
   history.redo();
   CHECK(history.now().recording.passes == 9);
 
+  // A session from before an option existed opens with its default.
+  nlohmann::json older = toJson(session);
+  older["recording"].erase("airBars");
+  older["recording"]["click"].erase("level");
+  CHECK(sessionFromJson(older).recording.airBars == 1.0);
+  older.erase("recording");
+  CHECK(sessionFromJson(older).recording == RecordingOptions{});
+
   auto refuses = [&](const char* key, const nlohmann::json& value) {
     nlohmann::json document = toJson(session);
     document["recording"][key] = value;

@@ -264,30 +264,39 @@ json optionsJson(const RecordingOptions& o) {
           {"divisions", o.divisions}};
 }
 
+/// Reads a member where it is there: sessions made before it existed keep its default.
+template <typename Value>
+void readInto(Value& into, const json& object, const char* key) {
+  if (object.contains(key)) into = object.at(key).get<Value>();
+}
+
 RecordingOptions optionsFrom(const json& value) {
   RecordingOptions o;
-  o.preRoll = lengthFrom(value.at("preRoll"));
-  o.postRoll = lengthFrom(value.at("postRoll"));
-  o.countInBars = value.at("countInBars").get<int>();
-  o.loop = value.at("loop").get<bool>();
-  o.punch = value.at("punch").get<bool>();
-  o.passes = value.at("passes").get<int>();
-  o.result = passResultNamed(value.at("result").get<std::string>());
-  o.hush = value.at("hush").get<bool>();
-  o.safeReview = value.at("safeReview").get<bool>();
-  o.playBack = value.at("playBack").get<bool>();
-  o.setAside = value.at("setAside").get<bool>();
-  o.backUpSeconds = number(value.at("backUpSeconds"));
-  o.leadSeconds = number(value.at("leadSeconds"));
-  o.airBars = number(value.at("airBars"));
-  const json& click = value.at("click");
-  o.click = {click.at("recording").get<bool>(),
-             click.at("playing").get<bool>(),
-             click.at("accent").get<bool>(),
-             {number(click.at("level"))}};
-  o.grid = value.at("grid").get<bool>();
-  o.snap = valueIn(snaps, value.at("snap").get<std::string>(), "way to snap");
-  o.divisions = value.at("divisions").get<int>();
+  if (value.contains("preRoll")) o.preRoll = lengthFrom(value.at("preRoll"));
+  if (value.contains("postRoll")) o.postRoll = lengthFrom(value.at("postRoll"));
+  readInto(o.countInBars, value, "countInBars");
+  readInto(o.loop, value, "loop");
+  readInto(o.punch, value, "punch");
+  readInto(o.passes, value, "passes");
+  if (value.contains("result")) o.result = passResultNamed(value.at("result").get<std::string>());
+  readInto(o.hush, value, "hush");
+  readInto(o.safeReview, value, "safeReview");
+  readInto(o.playBack, value, "playBack");
+  readInto(o.setAside, value, "setAside");
+  readInto(o.backUpSeconds, value, "backUpSeconds");
+  readInto(o.leadSeconds, value, "leadSeconds");
+  readInto(o.airBars, value, "airBars");
+  if (value.contains("click")) {
+    const json& click = value.at("click");
+    readInto(o.click.recording, click, "recording");
+    readInto(o.click.playing, click, "playing");
+    readInto(o.click.accent, click, "accent");
+    readInto(o.click.level.value, click, "level");
+    if (!click.is_object()) throw Error("The session is damaged: the click is described wrongly.");
+  }
+  readInto(o.grid, value, "grid");
+  if (value.contains("snap")) o.snap = valueIn(snaps, value.at("snap").get<std::string>(), "way to snap");
+  readInto(o.divisions, value, "divisions");
   return o;
 }
 
@@ -408,11 +417,11 @@ RecordSetup recordSetupFromJson(const json& document) {
   setup.timeline.passes = document.at("passes").get<int>();
   if (!document.at("stopAt").is_null()) setup.timeline.stopAt = frames(document.at("stopAt"));
   setup.timeline.postRoll = frames(document.at("postRoll"));
-  setup.timeline.countIn = frames(document.at("countIn"));
-  setup.byHand = document.at("byHand").get<bool>();
-  setup.handPunches = spansFrom(document.at("handPunches"));
-  setup.hush = document.at("hush").get<bool>();
-  setup.playBack = document.at("playBack").get<bool>();
+  if (document.contains("countIn")) setup.timeline.countIn = frames(document.at("countIn"));
+  if (document.contains("handPunches")) setup.handPunches = spansFrom(document.at("handPunches"));
+  readInto(setup.byHand, document, "byHand");
+  readInto(setup.hush, document, "hush");
+  readInto(setup.playBack, document, "playBack");
   setup.recordFrom = frames(document.at("recordFrom"));
   setup.punches = spansFrom(document.at("punches"));
   setup.roundTrip = frames(document.at("roundTrip"));
