@@ -2,8 +2,9 @@
 //
 // What record is planned to do, the sentence that says so, and what the engine then does: the three agree.
 #include <catch2/catch.hpp>
+#include <iterator>
 #include <random>
-#include <regex>
+#include <sstream>
 
 #include "core/edit/describe_recording.h"
 #include "core/edit/plan_recording.h"
@@ -31,6 +32,21 @@ Frames bar(int number) {
 std::string sentence(const Session& session, int playheadBar) {
   return describeRecording(planRecording(session, {bar(playheadBar), {}}), armedTracks(session),
                            session.ruler(), session.recording.grid);
+}
+
+/// "bar 9 and bars 11 to 12" as 9-9 and 11-12.
+std::vector<std::string> barsNamed(const std::string& text) {
+  std::istringstream words(text);
+  std::vector<std::string> all{std::istream_iterator<std::string>(words), {}};
+  std::vector<std::string> named;
+  for (std::size_t i = 0; i + 1 < all.size(); ++i) {
+    const bool numbered = std::isdigit(static_cast<unsigned char>(all[i + 1].front())) != 0;
+    if ((all[i] != "bar" && all[i] != "bars") || !numbered) continue;
+    const bool range = i + 3 < all.size() && all[i + 2] == "to";
+    const std::string first = std::to_string(std::stoi(all[i + 1]));
+    named.push_back(first + "-" + (range ? std::to_string(std::stoi(all[i + 3])) : first));
+  }
+  return named;
 }
 
 }  // namespace
@@ -180,12 +196,9 @@ TEST_CASE("The sentence and the engine agree: what it names is what lands in the
     INFO(said);
 
     // The bars that the sentence names...
-    std::vector<std::string> named;
     const std::string where = said.substr(said.find("ecords Viola"));
     const std::string list = where.substr(0, where.find(punches ? ", going round" : ", a new"));
-    const std::regex bars("bars? ([0-9]+)(?: to ([0-9]+))?");
-    for (std::sregex_iterator it(list.begin(), list.end(), bars), end; it != end; ++it)
-      named.push_back((*it)[1].str() + "-" + ((*it)[2].matched ? (*it)[2].str() : (*it)[1].str()));
+    const std::vector<std::string> named = barsNamed(list);
     // ... are the windows of every lane, and there are as many lanes as times round that record.
     int rounds = 1;
     if (session.recording.loop)

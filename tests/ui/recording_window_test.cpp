@@ -3,6 +3,7 @@
 // Every way to record, in the window, by mouse and keys.
 #include <QCheckBox>
 #include <QDoubleSpinBox>
+#include <QLineEdit>
 #include <QSpinBox>
 #include <QTableWidget>
 #include <catch2/catch.hpp>
@@ -433,4 +434,76 @@ TEST_CASE("An input the device does not have is refused with a sentence, or the 
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   CHECK_FALSE(rig.studio().recording());
   CHECK(rig.window->message().contains("records from input 7"));
+}
+
+TEST_CASE("A punch counts from the press on: nothing pushes it aside before it is known where it lies") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) { o.loop = false; });
+  rig.studio().locate({});
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.rollTo(12000));
+  rig.key(Qt::Key_N);
+  CHECK(rig.studio().recording());
+  rig.studio().locate({300000});  // in the same moment: too late
+  REQUIRE(rig.rollTo(40000));
+  CHECK(rig.studio().transport().position < Frames{200000});
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  REQUIRE(rig.track().lanes.size() == 4);
+  const Clip clip = rig.track().lane({4})->clips.front();
+  CHECK(rig.samplesOf({4}) == performance(0, clip.window.start.count, clip.window.length().count));
+}
+
+TEST_CASE("A track that is armed while it plays is captured from there on") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) { o.loop = false; });
+  rig.studio().apply("Add", [](const Session& s) { return addTrack(s, "Voice", microphonesFor(1)); });
+  const TrackId voice = rig.studio().session().tracks.back()->id;
+  rig.studio().locate({});
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.rollTo(12000));
+  rig.studio().setTrackInHand(voice);
+  rig.key(Qt::Key_M);
+  QTest::qWait(150);
+  CHECK(rig.studio().transport().rolling);
+  rig.key(Qt::Key_N);
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().recording; }));
+  QTest::qWait(300);
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  CHECK(rig.track().lanes.size() == 1);
+  CHECK(rig.studio().session().tracks.front()->lanes.size() == 4);
+  CHECK(rig.studio().lastRecorded().size() == 2);
+}
+
+TEST_CASE("The loop is typed; half of one waits for its other half, and nothing typed removes it") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.key(Qt::Key_F4);
+  auto* bench = rig.window->findChild<SpansBench*>();
+  auto field = [&](const QString& name) {
+    for (auto* each : bench->findChildren<QLineEdit*>())
+      if (each->accessibleName() == name) return each;
+    return static_cast<QLineEdit*>(nullptr);
+  };
+  auto type = [&](const QString& name, const QString& text) {
+    field(name)->setFocus();
+    field(name)->setText(text);
+    QTest::keyClick(field(name), Qt::Key_Return);
+  };
+  type("Loop from", "3|1");
+  CHECK(rig.window->message().contains("at least 64"));  // it would end before it begins
+  type("Loop to", "5|1");
+  CHECK(*rig.studio().session().loop == Span{{192000}, {384000}});
+  type("Loop from", "yesterday");
+  CHECK(rig.window->message().contains("not a position"));
+  CHECK(rig.studio().session().loop->start == Frames{192000});
+  type("Loop from", "");
+  CHECK(rig.studio().session().loop);
+  type("Loop to", "");
+  CHECK_FALSE(rig.studio().session().loop);
+  rig.key(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.studio().session().loop);
 }

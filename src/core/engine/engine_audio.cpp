@@ -6,16 +6,9 @@
 
 #include "core/engine/engine.h"
 #include "core/engine/engine_queues.h"
+#include "core/engine/peak_meter.h"
 
 namespace yewdrift {
-namespace {
-
-void raise(std::atomic<float>& peak, float value) noexcept {
-  if (value > peak.load(std::memory_order_relaxed)) peak.store(value, std::memory_order_relaxed);
-}
-
-}  // namespace
-
 void Engine::giveBack(const Order& item) noexcept {
   (void)queues_->returned.try_enqueue(item);
 }
@@ -194,7 +187,7 @@ void Engine::render(const AudioBlock& block) noexcept {
   gate_.rest(block.frames - done, gateGain_.data() + done);
   gateOpen_.store(gate_.open(), std::memory_order_relaxed);
   if (!moving_) return;
-  for (std::size_t i = 0; i < trackPeaksNow_.size(); ++i) raise(trackPeaks_[i], trackPeaksNow_[i]);
+  for (std::size_t i = 0; i < trackPeaksNow_.size(); ++i) raisePeak(trackPeaks_[i], trackPeaksNow_[i]);
   const RollTimeline& timeline = roll_->setup.timeline;
   const RollTimeline::Run run = timeline.runAt(rollFrame_);
   position_.store(run.counting ? timeline.start.count : run.position.count, std::memory_order_relaxed);

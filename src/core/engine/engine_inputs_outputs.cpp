@@ -2,26 +2,12 @@
 //
 // The audio thread again: what goes from the inputs to the ears, the loop-back probe, the meters.
 #include <algorithm>
-#include <cmath>
 
 #include "core/engine/engine.h"
 #include "core/engine/engine_queues.h"
+#include "core/engine/peak_meter.h"
 
 namespace yewdrift {
-namespace {
-
-void raise(std::atomic<float>& peak, float value) noexcept {
-  if (value > peak.load(std::memory_order_relaxed)) peak.store(value, std::memory_order_relaxed);
-}
-
-float loudest(const float* samples, int count) noexcept {
-  float peak = 0.0F;
-  for (int i = 0; i < count; ++i) peak = std::max(peak, std::abs(samples[i]));
-  return peak;
-}
-
-}  // namespace
-
 void Engine::monitor(const AudioBlock& block) noexcept {
   if (!plan_) return;
   constexpr float step = 1.0F / RecordGate::fadeFrames;
@@ -67,7 +53,7 @@ void Engine::probe(const AudioBlock& block) noexcept {
 
 void Engine::meterInputs(const AudioBlock& block) noexcept {
   const auto count = std::min<std::size_t>(static_cast<std::size_t>(block.inputCount), mostMeters);
-  for (std::size_t i = 0; i < count; ++i) raise(inputPeaks_[i], loudest(block.inputs[i], block.frames));
+  for (std::size_t i = 0; i < count; ++i) raisePeak(inputPeaks_[i], loudestOf(block.inputs[i], block.frames));
 }
 
 void Engine::writeOutputs(const AudioBlock& block) noexcept {
@@ -85,7 +71,7 @@ void Engine::writeOutputs(const AudioBlock& block) noexcept {
     } else {
       std::copy_n(side.begin(), block.frames, block.outputs[i]);
     }
-    raise(outputPeaks_[static_cast<std::size_t>(i)], loudest(block.outputs[i], block.frames));
+    raisePeak(outputPeaks_[static_cast<std::size_t>(i)], loudestOf(block.outputs[i], block.frames));
   }
 }
 
