@@ -207,7 +207,7 @@ void JoinPicture::wheelEvent(QWheelEvent* event) {
 
 JoinBench::JoinBench(Studio& studio, QAction* hear, QWidget* parent) : QWidget(parent), studio_(studio) {
   auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(8, 6, 8, 6);
+  row->setContentsMargins(8, 2, 6, 2);
   row->setSpacing(12);
   auto* side = new QVBoxLayout;
   side->setSpacing(6);
@@ -240,7 +240,7 @@ JoinBench::JoinBench(Studio& studio, QAction* hear, QWidget* parent) : QWidget(p
   side->addLayout(buttons);
   auto* sideWidget = new QWidget;
   sideWidget->setLayout(side);
-  side->setContentsMargins(8, 6, 8, 6);
+  side->setContentsMargins(0, 0, 0, 0);
   sideWidget->setFixedWidth(270);
   picture_ = new JoinPicture(studio);
   row->addWidget(sideWidget);

@@ -23,6 +23,7 @@ class Sentence {
     if (timeline.countIn.count > 0) add("counts in " + stretch(timeline.start, timeline.countIn, false));
     if (timeline.start < firstHeard()) add(leadIn());
     std::vector<std::string> names;
+    names.reserve(tracks.size());
     for (const DescribedTrack& track : tracks) names.push_back(track.name);
     const std::string then = text_.empty() ? "" : "then ";
     add(then + "records " + listed(names) + where());

@@ -29,6 +29,7 @@ Track& editTrack(Session& session, TrackId id) {
 std::vector<Microphone> microphonesFor(int channels) {
   if (channels <= 2) return {{"Microphone", 0, channels, {}, {}}};
   std::vector<Microphone> set;
+  set.reserve(static_cast<std::size_t>(channels));
   for (int i = 0; i < channels; ++i) set.push_back({"Microphone " + std::to_string(i + 1), i, 1, {}, {}});
   return set;
 }

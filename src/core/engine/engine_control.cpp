@@ -87,14 +87,15 @@ void Engine::stop() {
 
 void Engine::setStandby(std::shared_ptr<StandbyTape> tape) {
   const std::lock_guard guard(mutex_);
-  if (tape) tapes_.push_back(tape);
-  queues_->orders.enqueue({Order::Kind::Standby, nullptr, nullptr, tape.get()});
+  StandbyTape* const next = tape.get();
+  if (tape) tapes_.push_back(std::move(tape));
+  queues_->orders.enqueue({Order::Kind::Standby, nullptr, nullptr, next});
 }
 
 void Engine::startProbe(std::shared_ptr<LoopBackProbe> probe) {
   const std::lock_guard guard(mutex_);
-  probes_.push_back(probe);
-  queues_->orders.enqueue({Order::Kind::Probe, nullptr, nullptr, nullptr, probe.get()});
+  probes_.push_back(std::move(probe));
+  queues_->orders.enqueue({Order::Kind::Probe, nullptr, nullptr, nullptr, probes_.back().get()});
 }
 
 std::vector<EngineEvent> Engine::takeEvents() {
