@@ -96,6 +96,34 @@ TEST_CASE("A roll in which nothing was punched gives way and leaves nothing behi
   CHECK_FALSE(fs::exists(folder.path() / "recording.json"));
 }
 
+TEST_CASE("A punch pressed while a new roll waits to begin belongs to that roll") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  Rig rig(folder, 128, playerOf(noise(50000, 1), 0, 200));
+  const RecordSetup setup = planStandby({}, folder.session(), {200});
+  Recorder old(folder, folder.session(), setup, {onlyTrack(folder)});
+  rig.engine.record(setup, old.stream());
+  rig.engine.settle();
+  rig.play(5000);
+  Recorder fresh(folder, folder.session(), setup, {onlyTrack(folder)});
+  rig.engine.record(setup, fresh.stream());
+  rig.engine.punch();
+  rig.device.runBlock();  // nothing is read ahead yet: the new roll still waits
+  CHECK(rig.engine.takeEvents().empty());
+  rig.engine.settle();
+  rig.play(1024);
+  CHECK(rig.engine.state().recording);
+  CHECK(old.stream()->closed());
+  CHECK_FALSE(fresh.stream()->closed());
+  const auto events = rig.engine.takeEvents();
+  REQUIRE(events.size() == 1);
+  CHECK(events.front().kind == EngineEvent::Kind::PunchIn);
+  CHECK(events.front().rollFrame == Frames{});
+  rig.engine.stop();
+  rig.play(1024);
+  CHECK(fresh.stream()->closed());
+}
+
 TEST_CASE("A punch pressed before the planned one wins, and out before in leaves no window") {
   RecordSetup setup;
   setup.byHand = true;

@@ -76,7 +76,6 @@ Session endLaneAt(Session session, TrackId id, LaneNumber number, Frames at) {
   Lane& lane = editLane(track, number);
   std::erase_if(lane.clips, [at](const Clip& clip) { return clip.window.start >= at; });
   for (Clip& clip : lane.clips) clip.window.end = std::min(clip.window.end, at);
-  std::vector<Piece> picks;
   changePicks(track, [number, at](Piece& piece) {
     if (piece.lane != number || piece.span.end <= at) return true;
     piece.span.end = std::max(at, piece.span.start);

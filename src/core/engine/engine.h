@@ -142,6 +142,7 @@ class Engine : public AudioCallback {
   void adoptPlan() noexcept;
   void adoptRoll() noexcept;
   void refuseNextRoll() noexcept;
+  void punchNow() noexcept;
   void giveBack(const Order& item) noexcept;
   void report(EngineEvent::Kind kind) noexcept;
   void endRoll() noexcept;
@@ -151,7 +152,7 @@ class Engine : public AudioCallback {
   void renderRoll() noexcept;
   void renderCountIn(const PlayedStretch& stretch, Frames rollFrame) noexcept;
   void renderStretch(Frames position, int offset, int frames) noexcept;
-  bool renderPlan(const PreparedPlan& plan, Frames position, int frames, const float* gate, float* left,
+  bool renderPlan(PreparedPlan& plan, Frames position, int frames, const float* gate, float* left,
                   float* right, float* peaks) noexcept;
   void renderStopFade(int frames) noexcept;
   void monitor(const AudioBlock& block) noexcept;
@@ -205,6 +206,7 @@ class Engine : public AudioCallback {
   int swapDone_ = 0;
   Roll* roll_ = nullptr;
   Roll* nextRoll_ = nullptr;
+  int nextPunches_ = 0;  // by hand, meant for the roll that waits
   StandbyTape* tape_ = nullptr;
   LoopBackProbe* probe_ = nullptr;
   Frames rollFrame_;

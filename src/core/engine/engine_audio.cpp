@@ -18,6 +18,7 @@ void Engine::report(EngineEvent::Kind kind) noexcept {
 }
 
 void Engine::refuseNextRoll() noexcept {
+  nextPunches_ = 0;
   if (!nextRoll_) return;
   if (nextRoll_->capture) nextRoll_->capture->markComplete();
   giveBack({Order::Kind::Start, nullptr, nextRoll_});
@@ -44,11 +45,11 @@ void Engine::takeOrders() noexcept {
         }
         break;
       case Order::Kind::Punch:
-        if (moving_ && roll_->capture && roll_->setup.byHand) {
-          const bool in = gate_.toggle(rollFrame_);
-          standby_.store(false, std::memory_order_relaxed);
-          report(in ? EngineEvent::Kind::PunchIn : EngineEvent::Kind::PunchOut);
-        }
+        // A roll that waits to begin is the one that was meant.
+        if (nextRoll_)
+          ++nextPunches_;
+        else
+          punchNow();
         break;
       case Order::Kind::Standby:
         if (tape_) giveBack({Order::Kind::Standby, nullptr, nullptr, tape_});
@@ -62,6 +63,13 @@ void Engine::takeOrders() noexcept {
   }
   adoptPlan();
   adoptRoll();
+}
+
+void Engine::punchNow() noexcept {
+  if (!moving_ || !roll_->capture || !roll_->setup.byHand) return;
+  const bool in = gate_.toggle(rollFrame_);
+  standby_.store(false, std::memory_order_relaxed);
+  report(in ? EngineEvent::Kind::PunchIn : EngineEvent::Kind::PunchOut);
 }
 
 void Engine::adoptPlan() noexcept {
@@ -103,6 +111,7 @@ void Engine::adoptRoll() noexcept {
   standby_.store(captures && !roll_->records(), std::memory_order_relaxed);
   rolling_.store(true, std::memory_order_relaxed);
   capturing_.store(captures, std::memory_order_release);
+  for (; nextPunches_ > 0; --nextPunches_) punchNow();
 }
 
 void Engine::endRoll() noexcept {
@@ -220,10 +229,10 @@ void Engine::renderRoll() noexcept {
   }
 }
 
-bool Engine::renderPlan(const PreparedPlan& prepared, Frames position, int frames, const float* gate,
-                        float* left, float* right, float* peaks) noexcept {
+bool Engine::renderPlan(PreparedPlan& prepared, Frames position, int frames, const float* gate, float* left,
+                        float* right, float* peaks) noexcept {
   const PlaybackPlan& plan = *prepared.plan;
-  auto& files = const_cast<CachedFiles&>(prepared.files);
+  CachedFiles& files = prepared.files;
   if (!prepared.anyGated) return renderer_.renderMix(plan, position, frames, files, left, right, peaks);
   std::fill_n(left, frames, 0.0F);
   std::fill_n(right, frames, 0.0F);
