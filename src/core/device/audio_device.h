@@ -41,34 +41,54 @@ class AudioCallback {
   virtual void process(const AudioBlock& block) noexcept = 0;
 };
 
+/// A port of a patchbay connected to another, by their full names.
+struct Patch {
+  std::string from;
+  std::string to;
+  bool operator==(const Patch&) const = default;
+};
+
 struct DeviceSettings {
-  std::string driver;  // as in availableDrivers()
-  std::string device;  // empty: the driver's default
-  SampleRate rate;
+  std::string driver;  // as in audioDrivers()
+  std::string source;  // id of what is recorded from; empty: the system's default
+  std::string sink;    // id of what is played to; empty: the system's default
+  SampleRate rate;     // the session's; what runs at another rate is converted
   int blockFrames = 256;
-  int inputs = 2;
-  int outputs = 2;
+  int inputs = 2;              // at least these; a real source gives all its channels
+  int outputs = 2;             // at most these
+  std::vector<Patch> patches;  // how a person had patched it by hand; empty: source and sink are connected
 };
 
-struct DeviceDescription {
-  std::string name;
-  int inputs = 0;
-  int outputs = 0;
-  std::vector<int> rates;
+/// What an open device turned out to be. Where it says "empty", there is nothing to say.
+struct DeviceReport {
+  std::string sourceName;  // as the desktop shows it; empty: nothing is recorded from
+  std::string sinkName;    // empty: nothing is played to
+  int deviceRate = 0;      // at which the server or the card runs
+  std::string latency;     // how exact the round trip is, in a sentence; empty: to the frame
+  std::string notes;       // what else a person should know: conversions, drift
+  std::string silence;     // why nothing may come in, where the device knows; empty: it does not
 };
 
-/// Functions throw Error with a sentence. Destruction stops and closes.
+/// Functions throw Error with a sentence. Destruction stops and closes. Called on the control thread.
 class AudioDevice {
  public:
   virtual ~AudioDevice() = default;
+  /// Returns once the callback is being called at its pace.
   virtual void start() = 0;
   virtual void stop() = 0;
-  /// As opened: devices may choose another block size than they were asked for.
+  /// As opened: the block that was granted, the channels that are there, the ids that the defaults stood for.
   [[nodiscard]] virtual const DeviceSettings& settings() const = 0;
-  /// The delay from output to input that the device itself reports.
+  [[nodiscard]] virtual DeviceReport report() const = 0;
+  /// The delay from output to input that the device itself reports, at the session's rate.
   [[nodiscard]] virtual Frames reportedRoundTrip() const = 0;
   /// False once the device is gone or has stopped answering.
   [[nodiscard]] virtual bool alive() const = 0;
+  /// What became of a device that is not alive; a sentence.
+  [[nodiscard]] virtual std::string lossReason() const {
+    return "The audio device is gone or has stopped answering.";
+  }
+  /// How its ports are patched now, where its driver has ports.
+  [[nodiscard]] virtual std::vector<Patch> patches() const { return {}; }
 };
 
 }  // namespace yewdrift

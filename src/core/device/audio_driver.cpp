@@ -1,0 +1,72 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/device/audio_driver.h"
+
+#include <algorithm>
+
+#include "core/device/alsa/alsa_driver.h"
+#include "core/device/jack/jack_driver.h"
+#include "core/device/pipewire/pipewire_driver.h"
+#include "core/device/pulse/pulse_driver.h"
+#include "core/error.h"
+
+namespace yewdrift {
+
+const std::vector<std::unique_ptr<AudioDriver>>& audioDrivers() {
+  static const auto drivers = [] {
+    std::vector<std::unique_ptr<AudioDriver>> all;
+    all.push_back(pipeWireDriver());
+    all.push_back(jackDriver());
+    all.push_back(pulseDriver());
+    all.push_back(alsaDriver());
+    return all;
+  }();
+  return drivers;
+}
+
+const AudioDriver& audioDriverNamed(const std::string& name) {
+  for (const auto& driver : audioDrivers())
+    if (driver->name() == name) return *driver;
+  throw Error("There is no audio driver named \"" + name + "\"; there are PipeWire, JACK, PulseAudio and ALSA.");
+}
+
+std::vector<OfferedDriver> offeredDrivers() {
+  std::vector<OfferedDriver> offered;
+  for (const auto& driver : audioDrivers()) {
+    try {
+      DriverListing listing = driver->list();
+      if (!listing.sources.empty() || !listing.sinks.empty())
+        offered.push_back({driver->name(), std::move(listing)});
+    } catch (const Error&) {
+      continue;  // not there: not offered
+    }
+  }
+  return offered;
+}
+
+const EndPoint* findEndPoint(const std::vector<EndPoint>& among, const std::string& id) {
+  auto first = [&](auto condition) -> const EndPoint* {
+    const auto found = std::find_if(among.begin(), among.end(), condition);
+    return found == among.end() ? nullptr : &*found;
+  };
+  if (!id.empty()) return first([&](const EndPoint& each) { return each.id == id; });
+  if (const EndPoint* standard = first([](const EndPoint& each) { return each.isDefault; })) return standard;
+  return first([](const EndPoint& each) { return !each.monitor; });
+}
+
+const EndPoint& requireEndPoint(const std::vector<EndPoint>& among, const std::string& typed,
+                                const std::string& what) {
+  if (const EndPoint* found = findEndPoint(among, typed)) return *found;
+  if (typed.empty()) throw Error("There is no " + what + " now; is it plugged in?");
+  const EndPoint* named = nullptr;
+  for (const EndPoint& each : among) {
+    if (each.name != typed) continue;
+    if (named)
+      throw Error("There are several " + what + "s named \"" + typed + "\"; say which by its id: " + named->id +
+                  " or " + each.id + ".");
+    named = &each;
+  }
+  if (!named) throw Error("The " + what + " \"" + typed + "\" is not there; is it plugged in?");
+  return *named;
+}
+
+}  // namespace yewdrift

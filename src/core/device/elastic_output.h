@@ -1,0 +1,76 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What is played, between the clock of what is recorded and the clock of what plays.
+#pragma once
+
+#include <atomic>
+#include <memory>
+#include <vector>
+
+#include "core/time/frames.h"
+
+struct SRC_STATE_tag;
+
+namespace yewdrift {
+
+/// Where source and sink run on clocks of their own, the source's leads: every frame that it delivers is
+/// recorded as it is, and what is played is stretched or squeezed by a few millionths to follow. Until a drift
+/// is certain nothing is touched. One thread.
+class ElasticOutput {
+ public:
+  ElasticOutput(int channels, SampleRate rate);
+  ~ElasticOutput();
+  ElasticOutput(const ElasticOutput&) = delete;
+  ElasticOutput& operator=(const ElasticOutput&) = delete;
+
+  /// Planar samples of the leading clock.
+  void push(const float* const* channels, int frames) noexcept;
+  /// Interleaved samples for the sink; what is missing is silent. Returns how many were there.
+  int pull(float* interleaved, int frames) noexcept;
+  /// Frames that wait in it.
+  [[nodiscard]] std::int64_t held() const { return static_cast<std::int64_t>(held_); }
+
+  /// Tells it the whole delay from output to input as it is now, in frames, and for how many frames of the
+  /// leading clock that has been so. Noise is averaged out; the first `settleSeconds` decide where it starts.
+  void observe(double roundTrip, int frames) noexcept;
+  /// The delay that it holds, once it has settled: what it was asked for.
+  void aimAt(double roundTrip) noexcept { aim_ = roundTrip; }
+  [[nodiscard]] bool settled() const { return settled_.load(std::memory_order_acquire); }
+  /// How much faster the sink's clock runs, in millionths; 0 while none is certain.
+  [[nodiscard]] double driftMillionths() const { return drift_.load(std::memory_order_relaxed); }
+  /// How far the delay is from where it should be, averaged, in frames.
+  [[nodiscard]] double error() const { return error_.load(std::memory_order_relaxed); }
+
+  static constexpr double settleSeconds = 0.5;
+
+ private:
+  struct Free {
+    void operator()(SRC_STATE_tag* state) const noexcept;
+  };
+  void shift(std::int64_t frames) noexcept;
+  void steer(double error) noexcept;
+  void append(const float* interleaved, std::size_t frames) noexcept;
+
+  std::size_t channels_;
+  int rate_;
+  std::vector<float> ring_;
+  std::size_t capacity_;  // frames
+  std::size_t next_ = 0;  // to be pulled
+  std::size_t held_ = 0;
+  std::unique_ptr<SRC_STATE_tag, Free> stretch_;
+  std::vector<float> part_;
+  std::vector<float> stretched_;
+  double aim_ = 0.0;
+  double sum_ = 0.0;
+  std::int64_t observed_ = 0;  // frames in sum_
+  int windows_ = 0;            // since it settled
+  int outside_ = 0;            // windows in a row with the same large error
+  bool steering_ = false;
+  double integral_ = 0.0;  // millionths
+  double ratio_ = 1.0;
+  std::atomic<bool> settled_{false};
+  std::atomic<double> drift_{0.0};
+  std::atomic<double> error_{0.0};
+};
+
+}  // namespace yewdrift
