@@ -10,6 +10,7 @@
 #include "core/store/audio_file.h"
 #include "core/store/import_audio.h"
 #include "core/store/session_json.h"
+#include "tool/device_commands.h"
 #include "tool/record_command.h"
 #include "tool/report.h"
 #include "tool/session_commands.h"
@@ -221,14 +222,17 @@ void addRecordOptions(CLI::App& command, RecordOptions& record) {
   command
       .add_option("--performance", record.performances,
                   "What the performer plays, a file a pass; the last one again if there are fewer")
-      ->required()
       ->expected(1, -1)
       ->type_name("FILE");
   command
       .add_option("--performance-at", record.performanceAt,
                   "Where a performance's first frame belongs (default: the loop's start, or --from)")
       ->type_name("POS");
-  command.add_option("--round-trip", record.roundTrip, "Frames by which the interface delays its input")
+  command
+      .add_option(
+          "--round-trip", record.roundTrip,
+          "Frames by which the interface delays its input; of a real device, what was measured counts "
+          "where it is not given")
       ->check(CLI::Range(0LL, 10'000'000LL))
       ->type_name("FRAMES");
   command.add_option("--block", record.block, "Frames a block")
@@ -267,10 +271,20 @@ void addRecordOptions(CLI::App& command, RecordOptions& record) {
   command.add_option("--post-roll", record.postRoll, "Goes on that much longer")->type_name("DUR");
   command.add_option("--result", record.result, "new-lane, replace or overdub")
       ->check(CLI::IsMember({"new-lane", "replace", "overdub"}));
+  command
+      .add_option("--driver", record.driver, "Records from a real device: PipeWire, JACK, PulseAudio or ALSA")
+      ->type_name("NAME");
+  command.add_option("--in", record.source, "What is recorded from (default: the system's)")
+      ->type_name("NAME");
+  command.add_option("--out", record.sink, "What is played to (default: the system's)")->type_name("NAME");
   command.add_flag("--realtime", record.realtime, "Runs in real time instead of as fast as it can");
 }
 
 void recordPasses(Options& options) {
+  if (options.record.driver && !options.record.performances.empty())
+    throw CLI::ExcludesError("--driver", "--performance");
+  if (!options.record.driver && options.record.performances.empty())
+    throw CLI::RequiredError("--performance (or --driver)");
   if (!options.record.loop && !options.record.to && !options.record.stopAfter)
     throw CLI::RequiredError("--to (or --loop, or --stop-after)");
   options.record.session = options.session;
@@ -310,7 +324,7 @@ void describeCommands(CLI::App& app, Options& o) {
   c->add_option("--at", o.at, "Where the files start (default: at the session's start)")->type_name("POS");
   c->add_flag("--backing", o.backing, "A plain track that plays the file");
   c->add_option("files", o.files, "Audio files")->required()->type_name("FILE");
-  c = command("record", "Records from the simulated interface", recordPasses);
+  c = command("record", "Records from the simulated interface or a real device", recordPasses);
   track(c)->required();
   addRecordOptions(*c, o.record);
   c = command("window", "Pulls the audible window of the clip nearest to the span out to it, or in", window);
@@ -367,6 +381,8 @@ Exit run(const std::vector<std::string>& arguments) {
   describeCommands(app, options);
   SessionCommandOptions sessionOptions;
   describeSessionCommands(app, sessionOptions);
+  DeviceCommandOptions deviceOptions;
+  describeDeviceCommands(app, deviceOptions);
   std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
   try {
     app.parse(reversed);

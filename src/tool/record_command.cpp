@@ -2,9 +2,12 @@
 #include "tool/record_command.h"
 
 #include <chrono>
+#include <csignal>
 #include <thread>
 
+#include "core/device/audio_driver.h"
 #include "core/device/performer_file.h"
+#include "core/device/round_trips.h"
 #include "core/device/simulated_device.h"
 #include "core/edit/describe_recording.h"
 #include "core/edit/edit.h"
@@ -70,19 +73,23 @@ RecordSetup setupFrom(const RecordOptions& options, const Session& session) {
   std::sort(setup.punches.begin(), setup.punches.end(), [](Span a, Span b) { return a.start < b.start; });
   setup.byHand = !options.handPunches.empty();
   setup.playBack = options.playBack;
-  setup.roundTrip = Frames{options.roundTrip};
+  setup.roundTrip = Frames{options.roundTrip.value_or(0)};
   setup.result = passResultNamed(options.result);
   setup.check();
   return setup;
 }
 
+volatile std::sig_atomic_t interrupted = 0;
+
 /// Lets the interface and the engine run until everything that was played has reached the disk; a hand
-/// punches and stops on the way.
+/// punches and stops on the way. From a real device, an interrupt (Ctrl+C) stops too, and keeps what was
+/// played.
 class Roll {
  public:
-  Roll(Engine& engine, SimulatedDevice& device, Recorder& recorder, const RecordOptions& options,
-       const Ruler& ruler)
-      : engine_(engine), device_(device), recorder_(recorder), realtime_(options.realtime) {
+  /// `stepped`: an interface that runs as fast as it can, or null where the device runs by itself.
+  Roll(Engine& engine, AudioDevice& device, SimulatedDevice* stepped, Recorder& recorder,
+       const RecordOptions& options, const Ruler& ruler)
+      : engine_(engine), device_(device), stepped_(stepped), recorder_(recorder) {
     for (const std::string& text : options.handPunches) {
       const Span span = parseSpan(text, ruler);
       if (!toggles_.empty() && span.start < toggles_.back())
@@ -94,43 +101,55 @@ class Roll {
       stopAt_ = parseDuration(*options.stopAfter, ruler, recorder.setup().timeline.start);
   }
 
-  void run() {
-    engine_.settle();
-    if (realtime_) device_.start();
+  /// A sentence where the device was lost on the way; what was recorded until then is kept.
+  std::optional<std::string> run() {
+    std::optional<std::string> lost;
     while (!recorder_.stream()->closed()) {
       act();
-      if (realtime_) {
-        std::this_thread::sleep_for(std::chrono::milliseconds(2));
-      } else {
-        device_.runBlock();
+      if (stepped_) {
+        stepped_->runBlock();
         engine_.service();
+      } else {
+        std::this_thread::sleep_for(std::chrono::milliseconds(2));
       }
-      for (const EngineEvent& event : engine_.takeEvents()) {
-        if (event.kind == EngineEvent::Kind::Dropout)
-          recorder_.dropout(event.position);
-        else
-          recorder_.punched(event.rollFrame, event.kind == EngineEvent::Kind::PunchIn);
+      takeEvents();
+      if (!lost && !device_.alive()) {
+        lost = device_.lossReason();
+        device_.stop();
+        engine_.deviceClosed();
       }
     }
-    if (realtime_) device_.stop();
+    takeEvents();
+    if (!stepped_) device_.stop();
+    return lost;
   }
 
  private:
+  void takeEvents() {
+    for (const EngineEvent& event : engine_.takeEvents()) {
+      if (event.kind == EngineEvent::Kind::Dropout)
+        recorder_.dropout(event.position);
+      else
+        recorder_.punched(event.rollFrame, event.kind == EngineEvent::Kind::PunchIn);
+    }
+  }
+
   void act() {
     const EngineState state = engine_.state();
     if (!state.rolling) return;
     for (; next_ < toggles_.size() && state.position >= toggles_[next_] && state.round == 1; ++next_)
       engine_.punch();
-    if (stopAt_ && state.rollFrame >= *stopAt_) {
+    if ((stopAt_ && state.rollFrame >= *stopAt_) || interrupted) {
       engine_.stop();
       stopAt_.reset();
+      interrupted = 0;
     }
   }
 
   Engine& engine_;
-  SimulatedDevice& device_;
+  AudioDevice& device_;
+  SimulatedDevice* stepped_;
   Recorder& recorder_;
-  bool realtime_;
   std::vector<Frames> toggles_;
   std::size_t next_ = 0;
   std::optional<Frames> stopAt_;
@@ -148,10 +167,58 @@ std::string madeSentence(const Recorder& recorder, const Recorder::Result& resul
 
 }  // namespace
 
+namespace {
+
+/// How many inputs of a device the track's microphones need.
+int inputsOf(const Track& track) {
+  int inputs = 1;
+  for (const Microphone& microphone : track.microphones)
+    inputs = std::max(inputs, microphone.input + microphone.channels);
+  return inputs;
+}
+
+std::unique_ptr<AudioDevice> openSimulated(const RecordOptions& options, const RecordSetup& setup,
+                                           const Session& session, const Track& track,
+                                           std::vector<Performance> performances, Engine& engine) {
+  int firstInput = track.microphones.front().input;
+  for (const Microphone& microphone : track.microphones) firstInput = std::min(firstInput, microphone.input);
+  SimulatedInterface interface;
+  interface.settings.rate = session.rate;
+  interface.settings.blockFrames = options.block;
+  interface.settings.inputs = inputsOf(track);
+  interface.roundTrip = setup.roundTrip;
+  interface.dropoutEveryBlocks = options.dropoutEvery;
+  const Frames natural = setup.timeline.loop ? setup.timeline.loop->start : setup.recordFrom;
+  interface.parts.push_back(
+      {firstInput, options.performanceAt ? parsePosition(*options.performanceAt, session.ruler()) : natural,
+       std::move(performances), false, std::nullopt});
+  return std::make_unique<SimulatedDevice>(std::move(interface), engine);
+}
+
+std::unique_ptr<AudioDevice> openReal(const RecordOptions& options, SampleRate rate, const Track& track,
+                                      Engine& engine) {
+  DeviceSettings settings;
+  settings.driver = *options.driver;
+  settings.source = options.source;
+  settings.sink = options.sink;
+  settings.rate = rate;
+  settings.blockFrames = options.block;
+  settings.inputs = inputsOf(track);
+  std::unique_ptr<AudioDevice> device = audioDriverNamed(settings.driver).open(settings, engine);
+  if (const int there = device->settings().inputs; there < settings.inputs)
+    throw Error("\"" + track.name + "\" records from input " + std::to_string(settings.inputs) +
+                ", and the source has " + (there == 0 ? "none" : "only " + std::to_string(there)) + ".");
+  device->start();
+  std::signal(SIGINT, [](int) { interrupted = 1; });
+  return device;
+}
+
+}  // namespace
+
 std::string record(const RecordOptions& options) {
   SessionFolder folder = SessionFolder::open(options.session, SessionFolder::Access::Write);
   Session session = folder.session();
-  const RecordSetup setup = setupFrom(options, session);
+  RecordSetup setup = setupFrom(options, session);
 
   std::vector<Performance> performances;
   std::size_t channels = 1;
@@ -167,27 +234,16 @@ std::string record(const RecordOptions& options) {
   if (options.dryRun)
     return describeRecording(setup, {{track.name, track.recordInto}}, session.ruler(),
                              session.recording.grid);
-  int firstInput = track.microphones.front().input;
-  int inputs = 1;
-  for (const Microphone& microphone : track.microphones) {
-    firstInput = std::min(firstInput, microphone.input);
-    inputs = std::max(inputs, microphone.input + microphone.channels);
+  const bool byItself = options.driver || options.realtime;
+  Engine engine(session.rate, std::max(options.block, 4096),
+                byItself ? Engine::Service::Background : Engine::Service::ByHand);
+  const std::unique_ptr<AudioDevice> device =
+      options.driver ? openReal(options, session.rate, track, engine)
+                     : openSimulated(options, setup, session, track, std::move(performances), engine);
+  if (options.driver && !options.roundTrip) {
+    const Frames reported = device->reportedRoundTrip();
+    setup.roundTrip = RoundTrips::ofUser().find(device->settings(), reported).value_or(reported);
   }
-
-  SimulatedInterface interface;
-  interface.settings.rate = session.rate;
-  interface.settings.blockFrames = options.block;
-  interface.settings.inputs = inputs;
-  interface.roundTrip = setup.roundTrip;
-  interface.dropoutEveryBlocks = options.dropoutEvery;
-  const Frames natural = setup.timeline.loop ? setup.timeline.loop->start : setup.recordFrom;
-  interface.parts.push_back(
-      {firstInput, options.performanceAt ? parsePosition(*options.performanceAt, session.ruler()) : natural,
-       std::move(performances), false, std::nullopt});
-
-  Engine engine(session.rate, options.block,
-                options.realtime ? Engine::Service::Background : Engine::Service::ByHand);
-  SimulatedDevice device(std::move(interface), engine);
   FileCorrelationMeter meter(folder.path());
   meter.setFiles(*session.pool);
   CompileOptions hearing;
@@ -196,7 +252,11 @@ std::string record(const RecordOptions& options) {
 
   Recorder recorder(folder, session, setup, {id});
   engine.record(setup, recorder.stream());
-  Roll(engine, device, recorder, options, session.ruler()).run();
+  auto* simulated = dynamic_cast<SimulatedDevice*>(device.get());
+  Roll roll(engine, *device, byItself ? nullptr : simulated, recorder, options, session.ruler());
+  if (!byItself || simulated) engine.settle();
+  if (byItself && simulated) device->start();
+  const std::optional<std::string> lost = roll.run();
   if (recorder.stream()->lostFrames() > 0)
     throw Error("The disk could not keep up: " + std::to_string(recorder.stream()->lostFrames()) +
                 " frames were lost. What was recorded is brought in when the session is opened next.");
@@ -205,11 +265,12 @@ std::string record(const RecordOptions& options) {
     recorder.abandon();
     throw Error("Nothing was recorded: the roll ended before anything became audible.");
   }
-  Recorder::Result result = recorder.finished(session, !recorder.stream()->failure());
+  Recorder::Result result = recorder.finished(session, !recorder.stream()->failure() && !lost);
   if (options.intoLane) result.session = setRecordInto(std::move(result.session), id, std::nullopt);
   folder.commit(recordingLabel(recorder.setup(), recorder.stream()->written()), result.session);
   recorder.forgetNote();
   if (const auto failure = recorder.stream()->failure()) throw Error(*failure);
+  if (lost) throw Error(*lost + " What was recorded until then is kept.");
   return madeSentence(recorder, result, *folder.session().track(id));
 }
 

@@ -13,7 +13,7 @@ struct RecordOptions {
   std::string track;
   std::vector<std::string> performances;
   std::optional<std::string> performanceAt;
-  long long roundTrip = 0;
+  std::optional<long long> roundTrip;
   int block = 256;
   std::string from;
   std::optional<std::string> to;
@@ -30,11 +30,14 @@ struct RecordOptions {
   std::optional<std::string> stopAfter;
   int dropoutEvery = 0;
   bool realtime = false;
+  std::optional<std::string> driver;  // a real device in place of the simulated interface
+  std::string source;
+  std::string sink;
   bool dryRun = false;
 };
 
-/// Records from the simulated interface; returns the sentence that says what was recorded or, on a dry run,
-/// what would be.
+/// Records from the simulated interface or from a real device; returns the sentence that says what was
+/// recorded or, on a dry run, what would be.
 std::string record(const RecordOptions& options);
 
 }  // namespace yewdrift::tool

@@ -26,7 +26,8 @@ const std::vector<std::unique_ptr<AudioDriver>>& audioDrivers() {
 const AudioDriver& audioDriverNamed(const std::string& name) {
   for (const auto& driver : audioDrivers())
     if (driver->name() == name) return *driver;
-  throw Error("There is no audio driver named \"" + name + "\"; there are PipeWire, JACK, PulseAudio and ALSA.");
+  throw Error("There is no audio driver named \"" + name +
+              "\"; there are PipeWire, JACK, PulseAudio and ALSA.");
 }
 
 std::vector<OfferedDriver> offeredDrivers() {
@@ -61,8 +62,8 @@ const EndPoint& requireEndPoint(const std::vector<EndPoint>& among, const std::s
   for (const EndPoint& each : among) {
     if (each.name != typed) continue;
     if (named)
-      throw Error("There are several " + what + "s named \"" + typed + "\"; say which by its id: " + named->id +
-                  " or " + each.id + ".");
+      throw Error("There are several " + what + "s named \"" + typed +
+                  "\"; say which by its id: " + named->id + " or " + each.id + ".");
     named = &each;
   }
   if (!named) throw Error("The " + what + " \"" + typed + "\" is not there; is it plugged in?");

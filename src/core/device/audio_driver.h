@@ -34,8 +34,8 @@ class DriverWatch {
   virtual ~DriverWatch() = default;
 };
 
-/// One audio system. Holds nothing open by itself. Functions throw Error with a sentence where its server does
-/// not run or its library is not there.
+/// One audio system. Holds nothing open by itself. Functions throw Error with a sentence where its server
+/// does not run or its library is not there.
 class AudioDriver {
  public:
   virtual ~AudioDriver() = default;

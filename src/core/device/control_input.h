@@ -1,8 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <chrono>
 #include <functional>
 #include <memory>
+#include <mutex>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -33,8 +36,11 @@ std::string controlText(const ControlMessage& control);
 std::string controlKey(const ControlMessage& control);
 bool controlFromKey(const std::string& key, ControlMessage& control);
 
-/// Listens to every MIDI input of the system and to one of its own, named "Yewdrift control", that others can
-/// be patched to. `received` is called on a thread of the MIDI system.
+class ControlSource;
+
+/// Listens to every MIDI output of PipeWire, JACK and ALSA's sequencer, as they come and go, and to an input
+/// of its own, named "Yewdrift control", that others can be patched to. `received` is called on a thread of
+/// the MIDI system. A press that several systems bring counts once.
 class ControlInput {
  public:
   explicit ControlInput(std::function<void(ControlMessage)> received);
@@ -42,12 +48,18 @@ class ControlInput {
   ControlInput(const ControlInput&) = delete;
   ControlInput& operator=(const ControlInput&) = delete;
 
-  /// What it listens to, as shown to the user; empty where the system has no MIDI.
+  /// What it listens to now, as shown to the user; empty where the system has no MIDI.
   [[nodiscard]] std::vector<std::string> sources() const;
 
  private:
-  struct Ports;
-  std::unique_ptr<Ports> ports_;
+  void hear(int system, std::span<const unsigned char> bytes);
+
+  std::function<void(ControlMessage)> received_;
+  std::mutex mutex_;
+  int lastSystem_ = 0;
+  ControlMessage last_;
+  std::chrono::steady_clock::time_point lastAt_;
+  std::vector<std::unique_ptr<ControlSource>> sources_;  // last: they end before what they call goes
 };
 
 }  // namespace yewdrift

@@ -14,8 +14,8 @@ struct SRC_STATE_tag;
 namespace yewdrift {
 
 /// Where source and sink run on clocks of their own, the source's leads: every frame that it delivers is
-/// recorded as it is, and what is played is stretched or squeezed by a few millionths to follow. Until a drift
-/// is certain nothing is touched. One thread.
+/// recorded as it is, and what is played is stretched or squeezed by a few millionths to follow. Until a
+/// drift is certain nothing is touched. One thread.
 class ElasticOutput {
  public:
   ElasticOutput(int channels, SampleRate rate);

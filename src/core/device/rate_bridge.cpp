@@ -19,8 +19,8 @@ constexpr std::size_t sessionFrames = static_cast<std::size_t>(RateBridge::partF
 
 SRC_STATE* converter(int channels) {
   int failed = 0;
-  SRC_STATE* state =
-      src_new(channels < wideFrom ? SRC_SINC_MEDIUM_QUALITY : SRC_SINC_FASTEST, std::max(1, channels), &failed);
+  SRC_STATE* state = src_new(channels < wideFrom ? SRC_SINC_MEDIUM_QUALITY : SRC_SINC_FASTEST,
+                             std::max(1, channels), &failed);
   if (!state) throw Error(std::string("The rate cannot be converted: ") + src_strerror(failed) + ".");
   return state;
 }
@@ -102,7 +102,8 @@ void RateBridge::convertPart(const AudioBlock& block, int offset, int frames, bo
     for (int i = 0; i < made; ++i)
       sessionIn_[static_cast<std::size_t>(c)][static_cast<std::size_t>(i)] =
           converted_[static_cast<std::size_t>(i * channels + c)];
-  if (made > 0) callback_.process({inPointers_.data(), inputs_, outPointers_.data(), outputs_, made, dropout});
+  if (made > 0)
+    callback_.process({inPointers_.data(), inputs_, outPointers_.data(), outputs_, made, dropout});
 
   if (outputs_ < 1) return;
   for (int c = 0; c < outputs_; ++c)

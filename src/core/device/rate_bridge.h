@@ -51,8 +51,8 @@ class RateBridge {
   double ratio_ = 1.0;  // session over device
   std::unique_ptr<SRC_STATE_tag, Free> in_;
   std::unique_ptr<SRC_STATE_tag, Free> out_;
-  std::vector<float> interleaved_;            // of the device
-  std::vector<float> converted_;              // of the session
+  std::vector<float> interleaved_;             // of the device
+  std::vector<float> converted_;               // of the session
   std::vector<std::vector<float>> sessionIn_;  // planar
   std::vector<std::vector<float>> sessionOut_;
   std::vector<const float*> inPointers_;

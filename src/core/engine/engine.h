@@ -26,6 +26,7 @@
 #include "core/engine/page_cache.h"
 #include "core/engine/record_gate.h"
 #include "core/engine/standby_tape.h"
+#include "core/engine/test_tone.h"
 #include "core/plan/playback_plan.h"
 #include "core/plan/renderer.h"
 
@@ -83,6 +84,9 @@ class Engine : public AudioCallback {
   void setStandby(std::shared_ptr<StandbyTape> tape);
   /// Plays the probe on all outputs and fills it; it is finished when it says so.
   void startProbe(std::shared_ptr<LoopBackProbe> probe);
+  /// A tone of 1 kHz on both sides, faded in and out, to hear where the sound comes out.
+  void setTestTone(bool on) { tone_.set(on); }
+  [[nodiscard]] bool testTone() const { return tone_.on(); }
   /// Ends whatever rolls or captures, at once. Only while no device calls: it stands in for the audio thread.
   void deviceClosed();
   /// Loudest sample since the last call.
@@ -100,6 +104,7 @@ class Engine : public AudioCallback {
 
  private:
   static constexpr std::size_t mostMeters = 128;
+  static constexpr std::size_t mostPartChannels = 256;
   static constexpr int swapFrames = 512;
   static constexpr int stopFadeFrames = 256;
 
@@ -158,6 +163,7 @@ class Engine : public AudioCallback {
   void monitor(const AudioBlock& block) noexcept;
   void probe(const AudioBlock& block) noexcept;
   void capture(const AudioBlock& block) noexcept;
+  void processPart(const AudioBlock& block) noexcept;
   void meterInputs(const AudioBlock& block) noexcept;
   void writeOutputs(const AudioBlock& block) noexcept;
 
@@ -199,6 +205,7 @@ class Engine : public AudioCallback {
   // audio thread only
   Renderer renderer_;
   Click click_;
+  TestTone tone_;
   RecordGate gate_;
   PreparedPlan* plan_ = nullptr;
   PreparedPlan* oldPlan_ = nullptr;   // being faded out

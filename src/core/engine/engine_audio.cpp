@@ -160,6 +160,28 @@ std::span<const PlayedStretch> Engine::prepare(int frames) noexcept {
 }
 
 void Engine::process(const AudioBlock& block) noexcept {
+  if (block.frames <= largestBlock_) return processPart(block);
+  // A device may deliver more than it announced: it is worked on in parts.
+  std::array<const float*, mostPartChannels> inputs{};
+  std::array<float*, mostPartChannels> outputs{};
+  AudioBlock part = block;
+  part.inputCount = std::min(block.inputCount, static_cast<int>(inputs.size()));
+  part.outputCount = std::min(block.outputCount, static_cast<int>(outputs.size()));
+  part.inputs = inputs.data();
+  part.outputs = outputs.data();
+  prepared_ = false;
+  for (int done = 0; done < block.frames; done += part.frames) {
+    part.frames = std::min(largestBlock_, block.frames - done);
+    for (int i = 0; i < part.inputCount; ++i) inputs[static_cast<std::size_t>(i)] = block.inputs[i] + done;
+    for (int i = 0; i < part.outputCount; ++i) outputs[static_cast<std::size_t>(i)] = block.outputs[i] + done;
+    processPart(part);
+    part.dropout = false;
+  }
+  for (int i = part.outputCount; i < block.outputCount; ++i)
+    std::fill_n(block.outputs[i], block.frames, 0.0F);
+}
+
+void Engine::processPart(const AudioBlock& block) noexcept {
   const auto began = std::chrono::steady_clock::now();
   if (!prepared_) prepare(block.frames);
   prepared_ = false;
@@ -168,14 +190,12 @@ void Engine::process(const AudioBlock& block) noexcept {
     dropouts_.fetch_add(1, std::memory_order_relaxed);
     if (moving_) report(EngineEvent::Kind::Dropout);
   }
-  const bool fits = block.frames <= largestBlock_;
-  if (fits) {
-    render(block);
-    monitor(block);
-    probe(block);
-    capture(block);
-    meterInputs(block);
-  }
+  render(block);
+  monitor(block);
+  probe(block);
+  tone_.add(block.frames, left_.data(), right_.data());
+  capture(block);
+  meterInputs(block);
   writeOutputs(block);
   audioEpoch_.fetch_add(1);
   const std::chrono::duration<float> spent = std::chrono::steady_clock::now() - began;

@@ -23,7 +23,8 @@ Engine::Engine(SampleRate rate, int largestBlock, Service service)
       mode_(service),
       queues_(std::make_unique<Queues>()),
       renderer_(largestBlock_),
-      click_(rate) {
+      click_(rate),
+      tone_(rate) {
   for (auto* buffer : {&left_, &right_, &oldLeft_, &oldRight_, &gatedLeft_, &gatedRight_, &gateGain_})
     buffer->assign(static_cast<std::size_t>(largestBlock_), 0.0F);
   if (mode_ == Service::ByHand) return;

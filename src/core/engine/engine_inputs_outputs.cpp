@@ -58,8 +58,7 @@ void Engine::meterInputs(const AudioBlock& block) noexcept {
 
 void Engine::writeOutputs(const AudioBlock& block) noexcept {
   for (int i = 0; i < block.outputCount; ++i) {
-    const bool silent = i > 1 || block.frames > largestBlock_;
-    if (silent) {
+    if (i > 1) {
       std::fill_n(block.outputs[i], block.frames, 0.0F);
       continue;
     }

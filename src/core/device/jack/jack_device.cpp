@@ -33,7 +33,8 @@ JackLibrary::Client visitor() {
 }
 
 /// The audio ports of one direction by client: those of hardware where a client has such, else all it has.
-std::vector<std::pair<std::string, std::vector<std::string>>> portsByClient(jack_client_t* client, bool outputs) {
+std::vector<std::pair<std::string, std::vector<std::string>>> portsByClient(jack_client_t* client,
+                                                                            bool outputs) {
   const JackLibrary& jack = library();
   std::vector<std::pair<std::string, std::vector<std::string>>> grouped;
   const unsigned long direction = outputs ? JackPortIsOutput : JackPortIsInput;
@@ -126,7 +127,8 @@ class JackDevice : public AudioDevice {
     calls_.touch();
     if (jack_.jack_activate(client_.get()) != 0) throw Error("The JACK server refused to run Yewdrift.");
     connectPorts();
-    for (int i = 0; i < 400 && blocks_.load() < 2; ++i) std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    for (int i = 0; i < 400 && blocks_.load() < 2; ++i)
+      std::this_thread::sleep_for(std::chrono::milliseconds(5));
     if (blocks_.load() == 0) throw Error("The JACK server accepted Yewdrift but does not run it.");
     settings_.blockFrames = granted_.load();
     ready_ = true;
@@ -157,7 +159,8 @@ class JackDevice : public AudioDevice {
       }
       return static_cast<std::int64_t>(most);
     };
-    const std::int64_t frames = worst(inputPorts_, JackCaptureLatency) + worst(outputPorts_, JackPlaybackLatency);
+    const std::int64_t frames =
+        worst(inputPorts_, JackCaptureLatency) + worst(outputPorts_, JackPlaybackLatency);
     return Frames{frames * settings_.rate.hertz / std::max(1, rate_.load())} + bridge_->delay();
   }
   [[nodiscard]] bool alive() const override {
@@ -187,7 +190,8 @@ class JackDevice : public AudioDevice {
 
  private:
   jack_port_t* registerPort(const std::string& name, unsigned long flags) {
-    jack_port_t* port = jack_.jack_port_register(client_.get(), name.c_str(), JACK_DEFAULT_AUDIO_TYPE, flags, 0);
+    jack_port_t* port =
+        jack_.jack_port_register(client_.get(), name.c_str(), JACK_DEFAULT_AUDIO_TYPE, flags, 0);
     if (!port) throw Error("The JACK server has no room for more ports.");
     return port;
   }
@@ -203,7 +207,8 @@ class JackDevice : public AudioDevice {
         if (name != other) continue;
         for (std::size_t i = 0; i < std::min(ports.size(), own.size()); ++i) {
           const char* mine = jack_.jack_port_name(own[i]);
-          jack_.jack_connect(client_.get(), outputs ? ports[i].c_str() : mine, outputs ? mine : ports[i].c_str());
+          jack_.jack_connect(client_.get(), outputs ? ports[i].c_str() : mine,
+                             outputs ? mine : ports[i].c_str());
         }
       }
     };
@@ -287,7 +292,8 @@ class JackWatch : public DriverWatch {
     if (!client_) throw Error("No JACK server is running.");
     const JackLibrary& jack = library();
     jack.jack_set_port_registration_callback(
-        client_.get(), [](jack_port_id_t, int, void* self) { static_cast<JackWatch*>(self)->changed_(); }, this);
+        client_.get(), [](jack_port_id_t, int, void* self) { static_cast<JackWatch*>(self)->changed_(); },
+        this);
     jack.jack_on_info_shutdown(
         client_.get(),
         [](jack_status_t, const char*, void* self) { static_cast<JackWatch*>(self)->changed_(); }, this);

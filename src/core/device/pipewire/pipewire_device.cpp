@@ -7,6 +7,7 @@
 #include <chrono>
 #include <cmath>
 #include <mutex>
+#include <thread>
 
 #include "core/device/call_clock.h"
 #include "core/device/pipewire/pipewire_driver.h"
@@ -112,9 +113,9 @@ class PipeWireDevice : public AudioDevice {
     const std::string latency = std::to_string(settings_.blockFrames) + "/" + rate;
     const std::string wantedRate = "1/" + rate;
     const spa_dict_item items[] = {
-        {PW_KEY_MEDIA_TYPE, "Audio"},         {PW_KEY_MEDIA_CATEGORY, "Duplex"},
-        {PW_KEY_MEDIA_ROLE, "Production"},    {PW_KEY_NODE_NAME, ownName},
-        {PW_KEY_NODE_DESCRIPTION, ownName},   {PW_KEY_NODE_LATENCY, latency.c_str()},
+        {PW_KEY_MEDIA_TYPE, "Audio"},           {PW_KEY_MEDIA_CATEGORY, "Duplex"},
+        {PW_KEY_MEDIA_ROLE, "Production"},      {PW_KEY_NODE_NAME, ownName},
+        {PW_KEY_NODE_DESCRIPTION, ownName},     {PW_KEY_NODE_LATENCY, latency.c_str()},
         {PW_KEY_NODE_RATE, wantedRate.c_str()}, {PW_KEY_NODE_ALWAYS_PROCESS, "true"},
         {PW_KEY_NODE_WANT_DRIVER, "true"}};
     const spa_dict properties{0, 9, items};
@@ -140,8 +141,9 @@ class PipeWireDevice : public AudioDevice {
     const spa_dict_item items[] = {{PW_KEY_FORMAT_DSP, "32 bit float mono audio"},
                                    {PW_KEY_PORT_NAME, name.c_str()}};
     const spa_dict properties{0, 2, items};
-    void* port = library_->pw_filter_add_port(filter_, direction, PW_FILTER_PORT_FLAG_MAP_BUFFERS, sizeof(OwnPort),
-                                              library_->pw_properties_new_dict(&properties), nullptr, 0);
+    void* port =
+        library_->pw_filter_add_port(filter_, direction, PW_FILTER_PORT_FLAG_MAP_BUFFERS, sizeof(OwnPort),
+                                     library_->pw_properties_new_dict(&properties), nullptr, 0);
     if (!port) throw Error("PipeWire refused to make a port for Yewdrift.");
     return new (port) OwnPort;
   }
@@ -173,8 +175,8 @@ class PipeWireDevice : public AudioDevice {
 
   /// Follows whether the source is muted.
   void watchMute(std::uint32_t id) {
-    auto* node =
-        static_cast<pw_node*>(pw_registry_bind(graph_.registry(), id, PW_TYPE_INTERFACE_Node, PW_VERSION_NODE, 0));
+    auto* node = static_cast<pw_node*>(
+        pw_registry_bind(graph_.registry(), id, PW_TYPE_INTERFACE_Node, PW_VERSION_NODE, 0));
     if (!node) return;
     sourceNode_ = reinterpret_cast<pw_proxy*>(node);
     static const pw_node_events events = [] {
@@ -200,8 +202,10 @@ class PipeWireDevice : public AudioDevice {
     const auto* me = static_cast<PipeWireDevice*>(self);
     spa_latency_info info{};
     if (spa_latency_parse(pod, &info) < 0) return;
-    // At an input port what counts is how long the sound has been under way, at an output how long it will be.
-    const bool input = std::find(me->inputPorts_.begin(), me->inputPorts_.end(), port) != me->inputPorts_.end();
+    // At an input port what counts is how long the sound has been under way, at an output how long it will
+    // be.
+    const bool input =
+        std::find(me->inputPorts_.begin(), me->inputPorts_.end(), port) != me->inputPorts_.end();
     if (info.direction == (input ? SPA_DIRECTION_OUTPUT : SPA_DIRECTION_INPUT))
       static_cast<OwnPort*>(port)->latency = info;
   }

@@ -24,8 +24,9 @@ std::uint32_t number(const spa_dict* properties, const char* key) {
 /// `{"name": "speakers"}`, as the default's metadata has it.
 std::string nameIn(const char* value) {
   const auto json = nlohmann::json::parse(value ? value : "", nullptr, false);
-  return json.is_object() && json.contains("name") && json["name"].is_string() ? json["name"].get<std::string>()
-                                                                               : std::string();
+  return json.is_object() && json.contains("name") && json["name"].is_string()
+             ? json["name"].get<std::string>()
+             : std::string();
 }
 
 const std::string monitorEnding = ".monitor";
@@ -33,7 +34,7 @@ const std::string monitorEnding = ".monitor";
 }  // namespace
 
 struct PipeWireGraph::Events {
-  explicit Events(PipeWireGraph& graph) : graph(graph) {}
+  explicit Events(PipeWireGraph& owner) : graph(owner) {}
   PipeWireGraph& graph;
   spa_hook coreHook{};
   spa_hook registryHook{};
@@ -198,7 +199,8 @@ bool PipeWireGraph::connected() const {
 
 bool PipeWireGraph::hasNode(const std::string& name) const {
   const Lock guard(*this);
-  return std::any_of(nodes_.begin(), nodes_.end(), [&](const auto& node) { return node.second.name == name; });
+  return std::any_of(nodes_.begin(), nodes_.end(),
+                     [&](const auto& node) { return node.second.name == name; });
 }
 
 int PipeWireGraph::rate() const {
@@ -243,8 +245,8 @@ void PipeWireGraph::link(std::uint32_t from, std::uint32_t to) {
   const spa_dict_item items[] = {{PW_KEY_LINK_OUTPUT_PORT, output.c_str()},
                                  {PW_KEY_LINK_INPUT_PORT, input.c_str()}};
   const spa_dict properties{0, 2, items};
-  auto* made = static_cast<pw_proxy*>(pw_core_create_object(core_, "link-factory", PW_TYPE_INTERFACE_Link,
-                                                            PW_VERSION_LINK, &properties, 0));
+  auto* made = static_cast<pw_proxy*>(
+      pw_core_create_object(core_, "link-factory", PW_TYPE_INTERFACE_Link, PW_VERSION_LINK, &properties, 0));
   if (made) proxies_.push_back(made);
 }
 

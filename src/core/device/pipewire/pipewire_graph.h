@@ -13,8 +13,8 @@
 
 namespace yewdrift {
 
-/// What a PipeWire server has now, kept up to date by a connection with a thread of its own. The functions may
-/// be called on any other thread.
+/// What a PipeWire server has now, kept up to date by a connection with a thread of its own. The functions
+/// may be called on any other thread.
 class PipeWireGraph {
  public:
   struct Node {
@@ -31,8 +31,8 @@ class PipeWireGraph {
     bool midi = false;
   };
 
-  /// Connects and waits until all that is there is known. `changed` is called on the connection's thread, with
-  /// its lock held. Throws Error where no server runs.
+  /// Connects and waits until all that is there is known. `changed` is called on the connection's thread,
+  /// with its lock held. Throws Error where no server runs.
   explicit PipeWireGraph(std::function<void()> changed = {});
   ~PipeWireGraph();
   PipeWireGraph(const PipeWireGraph&) = delete;

@@ -1,0 +1,166 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/device/alsa/alsa_pcm.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdint>
+#include <cstring>
+
+#include "core/error.h"
+
+namespace yewdrift {
+namespace {
+
+constexpr std::array formats{SND_PCM_FORMAT_FLOAT_LE, SND_PCM_FORMAT_S32_LE, SND_PCM_FORMAT_S24_3LE,
+                             SND_PCM_FORMAT_S16_LE};
+
+std::string why(int error, const std::string& shown) {
+  switch (-error) {
+    case EBUSY:
+      return "\"" + shown + "\" is in use by another program or by the desktop's sound server.";
+    case EACCES:
+    case EPERM:
+      return "\"" + shown + "\" may not be used by this user; join the group \"audio\".";
+    case ENOENT:
+    case ENODEV:
+      return "\"" + shown + "\" is not there; is it plugged in?";
+    default:
+      return "\"" + shown + "\" cannot be opened: " + snd_strerror(error) + ".";
+  }
+}
+
+float sampleFrom(const unsigned char* raw, snd_pcm_format_t format) {
+  switch (format) {
+    case SND_PCM_FORMAT_S32_LE: {
+      std::int32_t value = 0;
+      std::memcpy(&value, raw, sizeof value);
+      return static_cast<float>(static_cast<double>(value) / 2147483648.0);
+    }
+    case SND_PCM_FORMAT_S24_3LE: {
+      const auto bits = static_cast<std::uint32_t>(raw[0]) << 8 | static_cast<std::uint32_t>(raw[1]) << 16 |
+                        static_cast<std::uint32_t>(raw[2]) << 24;
+      return static_cast<float>(static_cast<std::int32_t>(bits) / 256) / 8388608.0F;
+    }
+    case SND_PCM_FORMAT_S16_LE: {
+      std::int16_t value = 0;
+      std::memcpy(&value, raw, sizeof value);
+      return static_cast<float>(value) / 32768.0F;
+    }
+    default: {
+      float value = 0.0F;
+      std::memcpy(&value, raw, sizeof value);
+      return value;
+    }
+  }
+}
+
+void sampleTo(unsigned char* raw, float sample, snd_pcm_format_t format) {
+  const double full = std::clamp(static_cast<double>(sample), -1.0, 1.0);
+  switch (format) {
+    case SND_PCM_FORMAT_S32_LE: {
+      const auto value =
+          static_cast<std::int32_t>(std::clamp(std::round(full * 2147483648.0), -2147483648.0, 2147483647.0));
+      std::memcpy(raw, &value, sizeof value);
+      return;
+    }
+    case SND_PCM_FORMAT_S24_3LE: {
+      const auto value =
+          static_cast<std::int32_t>(std::clamp(std::round(full * 8388608.0), -8388608.0, 8388607.0));
+      for (int i = 0; i < 3; ++i)
+        raw[i] = static_cast<unsigned char>(static_cast<std::uint32_t>(value) >> (8 * i) & 0xFFU);
+      return;
+    }
+    case SND_PCM_FORMAT_S16_LE: {
+      const auto value = static_cast<std::int16_t>(std::clamp(std::round(full * 32768.0), -32768.0, 32767.0));
+      std::memcpy(raw, &value, sizeof value);
+      return;
+    }
+    default:
+      std::memcpy(raw, &sample, sizeof sample);
+  }
+}
+
+std::size_t bytesOf(snd_pcm_format_t format) {
+  return static_cast<std::size_t>(snd_pcm_format_physical_width(format)) / 8;
+}
+
+}  // namespace
+
+AlsaPcm::AlsaPcm(const std::string& id, const std::string& shown, bool capture, PcmSettings& settings) {
+  snd_pcm_t* opened = nullptr;
+  const snd_pcm_stream_t direction = capture ? SND_PCM_STREAM_CAPTURE : SND_PCM_STREAM_PLAYBACK;
+  int failed = snd_pcm_open(&opened, id.c_str(), direction, SND_PCM_NONBLOCK);
+  if (failed < 0) throw Error(why(failed, shown));
+  pcm_.reset(opened);
+  snd_pcm_nonblock(opened, 0);
+  snd_pcm_hw_params_t* hardware = nullptr;
+  snd_pcm_hw_params_malloc(&hardware);
+  const std::unique_ptr<snd_pcm_hw_params_t, void (*)(snd_pcm_hw_params_t*)> owner(hardware,
+                                                                                   &snd_pcm_hw_params_free);
+  auto require = [&](int result, const char* what) {
+    if (result < 0) throw Error("\"" + shown + "\" does not do " + what + ": " + snd_strerror(result) + ".");
+  };
+  require(snd_pcm_hw_params_any(opened, hardware), "anything");
+  require(snd_pcm_hw_params_set_access(opened, hardware, SND_PCM_ACCESS_RW_INTERLEAVED),
+          "interleaved samples");
+  failed = -EINVAL;
+  for (const snd_pcm_format_t format : formats) {
+    failed = snd_pcm_hw_params_set_format(opened, hardware, format);
+    format_ = format;
+    if (failed == 0) break;
+  }
+  require(failed, "16, 24 or 32 bit samples");
+  // A card that has none of the session's rate is opened at the nearest it has.
+  snd_pcm_hw_params_set_rate_resample(opened, hardware, 0);
+  auto rate = static_cast<unsigned>(settings.rate);
+  require(snd_pcm_hw_params_set_rate_near(opened, hardware, &rate, nullptr), "any rate");
+  unsigned most = 0;
+  if (snd_pcm_hw_params_get_channels_max(hardware, &most) < 0 || most == 0) most = 2;
+  auto channels = static_cast<unsigned>(settings.channels);
+  if (capture && most <= 128) channels = std::max(channels, most);
+  require(snd_pcm_hw_params_set_channels_near(opened, hardware, &channels), "any channels");
+  auto period = static_cast<snd_pcm_uframes_t>(settings.period);
+  require(snd_pcm_hw_params_set_period_size_near(opened, hardware, &period, nullptr), "blocks");
+  snd_pcm_uframes_t buffer = period * static_cast<snd_pcm_uframes_t>(capture ? 8 : settings.periods);
+  require(snd_pcm_hw_params_set_buffer_size_near(opened, hardware, &buffer), "buffers");
+  failed = snd_pcm_hw_params(opened, hardware);
+  if (failed < 0) throw Error(why(failed, shown));
+  settings.rate = static_cast<int>(rate);
+  settings.channels = static_cast<int>(channels);
+  settings.period = static_cast<int>(period);
+  settings.periods = std::max(2, static_cast<int>(buffer / std::max<snd_pcm_uframes_t>(1, period)));
+  settings_ = settings;
+
+  snd_pcm_sw_params_t* software = nullptr;
+  snd_pcm_sw_params_malloc(&software);
+  const std::unique_ptr<snd_pcm_sw_params_t, void (*)(snd_pcm_sw_params_t*)> softwareOwner(
+      software, &snd_pcm_sw_params_free);
+  snd_pcm_sw_params_current(opened, software);
+  // Started by hand, so that both directions begin together.
+  snd_pcm_uframes_t boundary = 0;
+  snd_pcm_sw_params_get_boundary(software, &boundary);
+  snd_pcm_sw_params_set_start_threshold(opened, software, boundary);
+  snd_pcm_sw_params(opened, software);
+  raw_.resize(static_cast<std::size_t>(period) * channels * bytesOf(format_));
+}
+
+int AlsaPcm::read(float* interleaved, int frames) {
+  const std::size_t width = bytesOf(format_);
+  const auto channels = static_cast<std::size_t>(settings_.channels);
+  const auto most = static_cast<snd_pcm_uframes_t>(std::min(frames, settings_.period));
+  const snd_pcm_sframes_t got = snd_pcm_readi(pcm_.get(), raw_.data(), most);
+  for (std::size_t i = 0; got > 0 && i < static_cast<std::size_t>(got) * channels; ++i)
+    interleaved[i] = sampleFrom(&raw_[i * width], format_);
+  return static_cast<int>(got);
+}
+
+int AlsaPcm::write(const float* interleaved, int frames) {
+  const std::size_t width = bytesOf(format_);
+  const auto channels = static_cast<std::size_t>(settings_.channels);
+  const auto most = static_cast<snd_pcm_uframes_t>(std::min(frames, settings_.period));
+  for (std::size_t i = 0; i < most * channels; ++i) sampleTo(&raw_[i * width], interleaved[i], format_);
+  return static_cast<int>(snd_pcm_writei(pcm_.get(), raw_.data(), most));
+}
+
+}  // namespace yewdrift

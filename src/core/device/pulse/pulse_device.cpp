@@ -1,0 +1,349 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdio>
+#include <mutex>
+#include <thread>
+
+#include "core/device/call_clock.h"
+#include "core/device/elastic_output.h"
+#include "core/device/pulse/pulse_connection.h"
+#include "core/device/pulse/pulse_driver.h"
+#include "core/error.h"
+
+namespace yewdrift {
+namespace {
+
+constexpr int mostChannels = PA_CHANNELS_MAX;
+constexpr double patience = 5.0;
+/// The round trip is held at a multiple of this, so that it is the same each time the pair is opened.
+constexpr double stepSeconds = 0.02;
+constexpr double headroomSeconds = 0.01;  // that the queue keeps for a late wake-up
+
+const PulseLibrary& library() {
+  if (const PulseLibrary* found = PulseLibrary::get()) return *found;
+  throw Error("This machine has no PulseAudio.");
+}
+
+/// The server's source leads: each frame of it is recorded once, untouched. What is played follows through an
+/// ElasticOutput, whose length also makes the round trip the same at each opening.
+class PulseDevice : public AudioDevice {
+ public:
+  PulseDevice(DeviceSettings settings, AudioCallback& callback)
+      : settings_(std::move(settings)),
+        callback_(callback),
+        pulse_(library()),
+        connection_([this] { serverChanged(); }) {
+    const DriverListing listing = connection_.listing();
+    if (listing.sources.empty() && listing.sinks.empty())
+      throw Error("The PulseAudio server has neither source nor sink; is a sound card plugged in?");
+    if (!settings_.source.empty() || findEndPoint(listing.sources, {}))
+      source_ = requireEndPoint(listing.sources, settings_.source, "source");
+    if (!settings_.sink.empty() || findEndPoint(listing.sinks, {}))
+      sink_ = requireEndPoint(listing.sinks, settings_.sink, "sink");
+    settings_.source = source_.id;
+    settings_.sink = sink_.id;
+    settings_.inputs = std::min(source_.channels, mostChannels);
+    settings_.outputs = sink_.id.empty() ? 0 : std::clamp(settings_.outputs, 1, 2);
+    output_ = std::make_unique<ElasticOutput>(std::max(1, settings_.outputs), settings_.rate);
+    const auto block = static_cast<std::size_t>(settings_.blockFrames);
+    for (auto* buffers : {&in_, &out_}) {
+      const int channels = buffers == &in_ ? settings_.inputs : settings_.outputs;
+      buffers->assign(static_cast<std::size_t>(channels), std::vector<float>(block));
+    }
+    for (std::size_t i = 0; i < in_.size(); ++i) inputs_[i] = in_[i].data();
+    for (std::size_t i = 0; i < out_.size(); ++i) outputs_[i] = out_[i].data();
+    played_.resize(block * std::max<std::size_t>(1, out_.size()));
+  }
+  ~PulseDevice() override { PulseDevice::stop(); }
+
+  void start() override {
+    {
+      const PulseConnection::Lock guard(connection_);
+      calls_.touch();
+      if (!sink_.id.empty()) openPlayback();
+      if (!source_.id.empty()) openRecord();
+      const pa_buffer_attr* granted = pulse_.pa_stream_get_buffer_attr(record_ ? record_ : playback_);
+      const int channels = record_ ? settings_.inputs : settings_.outputs;
+      const std::uint32_t bytes = granted ? (record_ ? granted->fragsize : granted->minreq) : 0;
+      if (bytes > 0) granted_ = static_cast<int>(bytes / sizeof(float)) / std::max(1, channels);
+      calls_.touch();
+    }
+    for (int i = 0; i < 1000 && !running(); ++i) std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    if (!running())
+      throw Error("\"" + (record_ ? source_.name : sink_.name) +
+                  "\" was opened but delivers nothing; it may be suspended or in use by another program.");
+    settings_.blockFrames = std::min(settings_.blockFrames, std::max(1, granted_));
+    ready_ = true;
+    const PulseConnection::Lock guard(connection_);
+    serverChanged();  // is it muted?
+  }
+
+  void stop() override {
+    const PulseConnection::Lock guard(connection_);
+    for (pa_stream** stream : {&record_, &playback_}) {
+      if (!*stream) continue;
+      pulse_.pa_stream_set_read_callback(*stream, nullptr, nullptr);
+      pulse_.pa_stream_set_write_callback(*stream, nullptr, nullptr);
+      pulse_.pa_stream_set_state_callback(*stream, nullptr, nullptr);
+      pulse_.pa_stream_disconnect(*stream);
+      pulse_.pa_stream_unref(*stream);
+      *stream = nullptr;
+    }
+  }
+
+  [[nodiscard]] const DeviceSettings& settings() const override { return settings_; }
+  [[nodiscard]] DeviceReport report() const override {
+    DeviceReport report;
+    report.sourceName = source_.name;
+    report.sinkName = sink_.name;
+    report.deviceRate = settings_.rate.hertz;
+    if (record_ && playback_) {
+      report.latency = "The server times it; takes lie within 2 ms of where they were played.";
+      if (const double drift = output_->driftMillionths(); drift != 0.0) {
+        char text[160];
+        std::snprintf(
+            text, sizeof text,
+            "Input and output run on different clocks (%+.0f millionths); what is played is adjusted, "
+            "what is recorded is left as it is.",
+            drift);
+        report.notes = text;
+      }
+    }
+    if (sourceMuted_)
+      report.silence = "\"" + source_.name + "\" is muted; unmute it in the desktop's sound settings.";
+    return report;
+  }
+  [[nodiscard]] Frames reportedRoundTrip() const override { return {roundTrip_.load()}; }
+  [[nodiscard]] bool alive() const override { return !lost_ && (!ready_ || calls_.recent()); }
+  [[nodiscard]] std::string lossReason() const override {
+    const std::lock_guard guard(reasonMutex_);
+    return reason_.empty() ? "The PulseAudio server has stopped calling." : reason_;
+  }
+
+ private:
+  [[nodiscard]] bool running() const {
+    return blocks_.load() > 1 && (!record_ || !playback_ || output_->settled());
+  }
+
+  pa_stream* makeStream(const char* name, int channels) {
+    pa_sample_spec spec{};
+    spec.format = PA_SAMPLE_FLOAT32NE;
+    spec.rate = static_cast<std::uint32_t>(settings_.rate.hertz);
+    spec.channels = static_cast<std::uint8_t>(channels);
+    // Channels as they are, in their order, with no mixing by what they are called.
+    pa_channel_map map{};
+    map.channels = spec.channels;
+    for (int i = 0; i < channels; ++i)
+      map.map[i] = static_cast<pa_channel_position_t>(channels == 1   ? PA_CHANNEL_POSITION_MONO
+                                                      : channels == 2 ? PA_CHANNEL_POSITION_FRONT_LEFT + i
+                                                                      : PA_CHANNEL_POSITION_AUX0 + i);
+    pa_stream* stream = pulse_.pa_stream_new(connection_.context(), name, &spec, &map);
+    if (!stream) throw Error("The PulseAudio server refuses: " + connection_.problem() + ".");
+    pulse_.pa_stream_set_state_callback(stream, &PulseDevice::streamChanged, this);
+    return stream;
+  }
+
+  void waitForStream(pa_stream* stream, const EndPoint& point) {
+    const bool opened = connection_.waitUntil(
+        [&] { return pulse_.pa_stream_get_state(stream) != PA_STREAM_CREATING; }, patience);
+    if (!opened || pulse_.pa_stream_get_state(stream) != PA_STREAM_READY)
+      throw Error("\"" + point.name + "\" cannot be opened: " + connection_.problem() + ".");
+  }
+
+  static constexpr auto flags =
+      static_cast<pa_stream_flags_t>(PA_STREAM_ADJUST_LATENCY | PA_STREAM_AUTO_TIMING_UPDATE |
+                                     PA_STREAM_INTERPOLATE_TIMING | PA_STREAM_DONT_MOVE);
+
+  void openPlayback() {
+    playback_ = makeStream("Yewdrift plays", settings_.outputs);
+    pulse_.pa_stream_set_write_callback(
+        playback_,
+        [](pa_stream*, std::size_t bytes, void* self) { static_cast<PulseDevice*>(self)->play(bytes); },
+        this);
+    const auto block = static_cast<std::uint32_t>(settings_.blockFrames * settings_.outputs * sizeof(float));
+    constexpr auto any = static_cast<std::uint32_t>(-1);
+    const pa_buffer_attr wanted{any, block * 3, 0, block, any};
+    if (pulse_.pa_stream_connect_playback(playback_, sink_.id.c_str(), &wanted, flags, nullptr, nullptr) < 0)
+      throw Error("\"" + sink_.name + "\" cannot be opened: " + connection_.problem() + ".");
+    waitForStream(playback_, sink_);
+  }
+
+  void openRecord() {
+    record_ = makeStream("Yewdrift records", settings_.inputs);
+    pulse_.pa_stream_set_read_callback(
+        record_, [](pa_stream*, std::size_t, void* self) { static_cast<PulseDevice*>(self)->read(); }, this);
+    pulse_.pa_stream_set_overflow_callback(
+        record_, [](pa_stream*, void* self) { static_cast<PulseDevice*>(self)->dropout_ = true; }, this);
+    constexpr auto any = static_cast<std::uint32_t>(-1);
+    const auto block = static_cast<std::uint32_t>(settings_.blockFrames * settings_.inputs * sizeof(float));
+    const pa_buffer_attr wanted{any, any, any, any, block};
+    const auto recordFlags =
+        static_cast<pa_stream_flags_t>(flags | PA_STREAM_NO_REMIX_CHANNELS | PA_STREAM_NO_REMAP_CHANNELS);
+    if (pulse_.pa_stream_connect_record(record_, source_.id.c_str(), &wanted, recordFlags) < 0)
+      throw Error("\"" + source_.name + "\" cannot be opened: " + connection_.problem() + ".");
+    waitForStream(record_, source_);
+  }
+
+  static void streamChanged(pa_stream* stream, void* self) {
+    auto* me = static_cast<PulseDevice*>(self);
+    const pa_stream_state_t state = me->pulse_.pa_stream_get_state(stream);
+    if (me->ready_ && (state == PA_STREAM_FAILED || state == PA_STREAM_TERMINATED))
+      me->lose("\"" + (stream == me->record_ ? me->source_.name : me->sink_.name) + "\" is gone.");
+    me->connection_.wake();
+  }
+
+  void serverChanged() {
+    if (!ready_) return;
+    if (!connection_.connected()) return lose("The PulseAudio server has ended.");
+    if (source_.id.empty()) return;
+    pa_operation* operation = pulse_.pa_context_get_source_info_by_name(
+        connection_.context(), source_.id.c_str(),
+        [](pa_context*, const pa_source_info* info, int, void* self) {
+          if (info) static_cast<PulseDevice*>(self)->sourceMuted_ = info->mute != 0;
+        },
+        this);
+    if (operation) pulse_.pa_operation_unref(operation);
+  }
+
+  void lose(const std::string& reason) {
+    const std::lock_guard guard(reasonMutex_);
+    if (reason_.empty()) reason_ = reason;
+    lost_ = true;
+  }
+
+  /// The source has delivered: everything there is, in parts no larger than a block.
+  void read() noexcept {
+    calls_.touch();
+    while (pulse_.pa_stream_readable_size(record_) > 0) {
+      const void* data = nullptr;
+      std::size_t bytes = 0;
+      if (pulse_.pa_stream_peek(record_, &data, &bytes) < 0 || bytes == 0) break;
+      if (!data) dropout_ = true;  // a hole: as much silence
+      const std::size_t channels = in_.size();
+      const std::size_t frames = bytes / (sizeof(float) * channels);
+      const auto* from = static_cast<const float*>(data);
+      for (std::size_t done = 0; done < frames;) {
+        const std::size_t n = std::min(frames - done, in_.front().size());
+        for (std::size_t c = 0; c < channels; ++c)
+          for (std::size_t i = 0; i < n; ++i) in_[c][i] = from ? from[(done + i) * channels + c] : 0.0F;
+        run(static_cast<int>(n));
+        if (playback_) output_->push(outputs_.data(), static_cast<int>(n));
+        done += n;
+      }
+      pulse_.pa_stream_drop(record_);
+      if (playback_) observe(static_cast<int>(frames));
+    }
+  }
+
+  void run(int frames) noexcept {
+    callback_.process({inputs_.data(), static_cast<int>(in_.size()), outputs_.data(),
+                       static_cast<int>(out_.size()), frames, dropout_.exchange(false)});
+    blocks_.fetch_add(1, std::memory_order_relaxed);
+  }
+
+  [[nodiscard]] double latencyOf(pa_stream* stream) const {
+    pa_usec_t micros = 0;
+    int negative = 0;
+    if (pulse_.pa_stream_get_latency(stream, &micros, &negative) < 0) return -1.0;
+    return (negative ? -1.0 : 1.0) * static_cast<double>(micros) * settings_.rate.hertz / 1e6;
+  }
+
+  /// The whole way of a sample from here to the speaker and from the microphone to here.
+  void observe(int frames) noexcept {
+    const double in = latencyOf(record_);
+    const double out = latencyOf(playback_);
+    if (in < 0.0 || out < 0.0) return;
+    const double now = in + out + static_cast<double>(output_->held());
+    // The first figures of a stream are guesses of the server.
+    if (!output_->settled()) {
+      seen_ += frames;
+      if (static_cast<double>(seen_) < 0.5 * settings_.rate.hertz) return;
+      if (roundTrip_ == 0) {
+        const double step = stepSeconds * settings_.rate.hertz;
+        const double least = in + out + headroomSeconds * settings_.rate.hertz + 2.0 * settings_.blockFrames;
+        const double aim = std::ceil(least / step) * step;
+        output_->aimAt(aim);
+        roundTrip_ = std::llround(aim);
+      }
+    }
+    output_->observe(now, frames);
+  }
+
+  /// The sink asks for more.
+  void play(std::size_t bytes) noexcept {
+    if (!record_) calls_.touch();
+    const std::size_t channels = out_.size();
+    std::size_t left = bytes / (sizeof(float) * channels);
+    while (left > 0) {
+      const std::size_t n = std::min(left, out_.front().size());
+      if (record_) {
+        output_->pull(played_.data(), static_cast<int>(n));
+      } else {
+        run(static_cast<int>(n));
+        for (std::size_t i = 0; i < n; ++i)
+          for (std::size_t c = 0; c < channels; ++c) played_[i * channels + c] = out_[c][i];
+      }
+      if (pulse_.pa_stream_write(playback_, played_.data(), n * channels * sizeof(float), nullptr, 0,
+                                 PA_SEEK_RELATIVE) < 0)
+        return;
+      left -= n;
+    }
+  }
+
+  DeviceSettings settings_;
+  AudioCallback& callback_;
+  EndPoint source_;
+  EndPoint sink_;
+  std::unique_ptr<ElasticOutput> output_;
+  std::vector<std::vector<float>> in_;
+  std::vector<std::vector<float>> out_;
+  std::array<const float*, mostChannels> inputs_{};
+  std::array<float*, mostChannels> outputs_{};
+  std::vector<float> played_;
+  int granted_ = 0;
+  std::int64_t seen_ = 0;
+  std::atomic<std::int64_t> roundTrip_{0};
+  std::atomic<std::int64_t> blocks_{0};
+  std::atomic<bool> dropout_{false};
+  std::atomic<bool> lost_{false};
+  std::atomic<bool> ready_{false};
+  std::atomic<bool> sourceMuted_{false};
+  CallClock calls_;
+  mutable std::mutex reasonMutex_;
+  std::string reason_;
+  pa_stream* record_ = nullptr;
+  pa_stream* playback_ = nullptr;
+  const PulseLibrary& pulse_;
+  PulseConnection connection_;  // last: its thread ends before what it calls goes
+};
+
+class PulseWatch : public DriverWatch {
+ public:
+  explicit PulseWatch(std::function<void()> changed) : connection_(std::move(changed)) {}
+
+ private:
+  PulseConnection connection_;
+};
+
+class PulseDriver : public AudioDriver {
+ public:
+  [[nodiscard]] std::string name() const override { return "PulseAudio"; }
+  [[nodiscard]] DriverListing list() const override { return PulseConnection().listing(); }
+  [[nodiscard]] std::unique_ptr<AudioDevice> open(const DeviceSettings& settings,
+                                                  AudioCallback& callback) const override {
+    return std::make_unique<PulseDevice>(settings, callback);
+  }
+  [[nodiscard]] std::unique_ptr<DriverWatch> watch(std::function<void()> changed) const override {
+    return std::make_unique<PulseWatch>(std::move(changed));
+  }
+};
+
+}  // namespace
+
+std::unique_ptr<AudioDriver> pulseDriver() {
+  return std::make_unique<PulseDriver>();
+}
+
+}  // namespace yewdrift
