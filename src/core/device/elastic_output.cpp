@@ -41,7 +41,10 @@ ElasticOutput::ElasticOutput(int channels, SampleRate rate)
 ElasticOutput::~ElasticOutput() = default;
 
 void ElasticOutput::append(const float* interleaved, std::size_t frames) noexcept {
-  frames = std::min(frames, capacity_ - held_);
+  const std::size_t late = std::min(owed_, frames);
+  owed_ -= late;
+  interleaved += late * channels_;
+  frames = std::min(frames - late, capacity_ - held_);
   for (std::size_t i = 0; i < frames; ++i)
     std::copy_n(interleaved + i * channels_, channels_,
                 ring_.begin() + static_cast<std::ptrdiff_t>((next_ + held_ + i) % capacity_ * channels_));
@@ -66,6 +69,7 @@ void ElasticOutput::push(const float* const* channels, int frames) noexcept {
     if (src_process(stretch_.get(), &data) == 0)
       append(stretched_.data(), static_cast<std::size_t>(data.output_frames_gen));
   }
+  watch(frames);
 }
 
 int ElasticOutput::pull(float* interleaved, int frames) noexcept {
@@ -76,6 +80,11 @@ int ElasticOutput::pull(float* interleaved, int frames) noexcept {
   std::fill(interleaved + n * channels_, interleaved + static_cast<std::size_t>(frames) * channels_, 0.0F);
   next_ = (next_ + n) % capacity_;
   held_ -= n;
+  const std::size_t missing = static_cast<std::size_t>(frames) - n;
+  owed_ += missing;
+  if (missing > 0 && settled()) gaps_.fetch_add(1, std::memory_order_relaxed);
+  least_ = pulledOnce_ ? std::min(least_, level()) : level();
+  pulledOnce_ = true;
   return static_cast<int>(n);
 }
 
@@ -84,9 +93,12 @@ void ElasticOutput::shift(std::int64_t frames) noexcept {
     const std::size_t dropped = std::min(held_, static_cast<std::size_t>(-frames));
     next_ = (next_ + dropped) % capacity_;
     held_ -= dropped;
+    owed_ += static_cast<std::size_t>(-frames) - dropped;
     return;
   }
-  const std::size_t silent = std::min(capacity_ - held_, static_cast<std::size_t>(frames));
+  const std::size_t forgiven = std::min(owed_, static_cast<std::size_t>(frames));
+  owed_ -= forgiven;
+  const std::size_t silent = std::min(capacity_ - held_, static_cast<std::size_t>(frames) - forgiven);
   next_ = (next_ + capacity_ - silent) % capacity_;
   for (std::size_t i = 0; i < silent; ++i)
     std::fill_n(ring_.begin() + static_cast<std::ptrdiff_t>((next_ + i) % capacity_ * channels_), channels_,
@@ -94,22 +106,27 @@ void ElasticOutput::shift(std::int64_t frames) noexcept {
   held_ += silent;
 }
 
-void ElasticOutput::observe(double roundTrip, int frames) noexcept {
-  sum_ += (roundTrip - aim_) * frames;
+void ElasticOutput::watch(int frames) noexcept {
+  if (!pulledOnce_) return;
+  sum_ += static_cast<double>(level()) * frames;
   observed_ += frames;
   const double window = settled() ? windowSeconds : settleSeconds;
   if (static_cast<double>(observed_) < window * rate_) return;
-  const double error = sum_ / static_cast<double>(observed_);
+  const double average = sum_ / static_cast<double>(observed_);
   sum_ = 0.0;
   observed_ = 0;
-  error_.store(error, std::memory_order_relaxed);
+  if (!shifted_) {
+    const std::int64_t by = std::llround(marginSeconds * rate_) - least_;
+    shift(by);
+    shifted_ = true;
+    return;
+  }
   if (!settled()) {
-    shift(-std::llround(error));
-    error_.store(0.0, std::memory_order_relaxed);
+    aim_.store(average, std::memory_order_relaxed);
     settled_.store(true, std::memory_order_release);
     return;
   }
-  steer(error);
+  steer(average - aim());
 }
 
 void ElasticOutput::steer(double error) noexcept {
@@ -129,7 +146,7 @@ void ElasticOutput::steer(double error) noexcept {
     // What the filter looks ahead is missing once; the delay stays as it was.
     src_set_ratio(stretch_.get(), 1.0);
   }
-  // Too long a delay: too much is waiting, so fewer frames are made of what comes.
+  // Too much is waiting: fewer frames are made of what comes.
   const double proportional = error / correctionSeconds / rate_ * 1e6;
   integral_ += proportional * windowSeconds / integralSeconds;
   const double millionths = std::clamp(integral_ + proportional, -mostMillionths, mostMillionths);

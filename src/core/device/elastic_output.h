@@ -23,30 +23,33 @@ class ElasticOutput {
   ElasticOutput(const ElasticOutput&) = delete;
   ElasticOutput& operator=(const ElasticOutput&) = delete;
 
-  /// Planar samples of the leading clock.
+  /// Planar samples of the leading clock. Where the sink had to be given silence in their place before, as
+  /// many are left out, so that what comes after is heard when it should be.
   void push(const float* const* channels, int frames) noexcept;
   /// Interleaved samples for the sink; what is missing is silent. Returns how many were there.
   int pull(float* interleaved, int frames) noexcept;
-  /// Frames that wait in it.
-  [[nodiscard]] std::int64_t held() const { return static_cast<std::int64_t>(held_); }
+  /// Frames that wait in it, less those it has been in want of.
+  [[nodiscard]] std::int64_t level() const {
+    return static_cast<std::int64_t>(held_) - static_cast<std::int64_t>(owed_);
+  }
 
-  /// Tells it the whole delay from output to input as it is now, in frames, and for how many frames of the
-  /// leading clock that has been so. Noise is averaged out; the first `settleSeconds` decide where it starts.
-  void observe(double roundTrip, int frames) noexcept;
-  /// The delay that it holds, once it has settled: what it was asked for.
-  void aimAt(double roundTrip) noexcept { aim_ = roundTrip; }
+  /// True once it has watched both sides for `settleSeconds`, keeps enough for the least level it saw to be
+  /// `marginSeconds`, and has seen for as long again what the level then is on average. There it stays.
   [[nodiscard]] bool settled() const { return settled_.load(std::memory_order_acquire); }
+  /// The average level it holds, in frames.
+  [[nodiscard]] double aim() const { return aim_.load(std::memory_order_relaxed); }
+  /// How often the sink had to be given silence since it settled.
+  [[nodiscard]] std::int64_t gaps() const { return gaps_.load(std::memory_order_relaxed); }
   /// How much faster the sink's clock runs, in millionths; 0 while none is certain.
   [[nodiscard]] double driftMillionths() const { return drift_.load(std::memory_order_relaxed); }
-  /// How far the delay is from where it should be, averaged, in frames.
-  [[nodiscard]] double error() const { return error_.load(std::memory_order_relaxed); }
-
   static constexpr double settleSeconds = 0.5;
+  static constexpr double marginSeconds = 0.015;  // for a late wake-up
 
  private:
   struct Free {
     void operator()(SRC_STATE_tag* state) const noexcept;
   };
+  void watch(int frames) noexcept;
   void shift(std::int64_t frames) noexcept;
   void steer(double error) noexcept;
   void append(const float* interleaved, std::size_t frames) noexcept;
@@ -60,17 +63,21 @@ class ElasticOutput {
   std::unique_ptr<SRC_STATE_tag, Free> stretch_;
   std::vector<float> part_;
   std::vector<float> stretched_;
-  double aim_ = 0.0;
+  std::size_t owed_ = 0;  // frames that were missing and are left out when they come
+  std::int64_t least_ = 0;
+  bool pulledOnce_ = false;
   double sum_ = 0.0;
   std::int64_t observed_ = 0;  // frames in sum_
-  int windows_ = 0;            // since it settled
-  int outside_ = 0;            // windows in a row with the same large error
+  bool shifted_ = false;
+  int windows_ = 0;  // since it settled
+  int outside_ = 0;  // windows in a row with the same large error
   bool steering_ = false;
   double integral_ = 0.0;  // millionths
   double ratio_ = 1.0;
   std::atomic<bool> settled_{false};
   std::atomic<double> drift_{0.0};
-  std::atomic<double> error_{0.0};
+  std::atomic<double> aim_{0.0};
+  std::atomic<std::int64_t> gaps_{0};
 };
 
 }  // namespace yewdrift

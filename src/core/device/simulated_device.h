@@ -28,6 +28,12 @@ class SimulatedDevice : public AudioDevice {
   void start() override;
   void stop() override;
   [[nodiscard]] const DeviceSettings& settings() const override { return interface_.settings; }
+  [[nodiscard]] DeviceReport report() const override {
+    DeviceReport report;
+    report.sourceName = report.sinkName = "Simulated interface";
+    report.deviceRate = interface_.settings.rate.hertz;
+    return report;
+  }
   [[nodiscard]] Frames reportedRoundTrip() const override { return interface_.roundTrip; }
   [[nodiscard]] bool alive() const override { return alive_ && !frozen_; }
 

@@ -149,7 +149,9 @@ class AlsaDevice : public AudioDevice {
     return report;
   }
   [[nodiscard]] Frames reportedRoundTrip() const override {
-    return Frames{roundTrip_.load() * settings_.rate.hertz / std::max(1, deviceRate())} + bridge_->delay();
+    const std::int64_t waiting = capture_ && playback_ && !together_ ? std::llround(elastic_->aim()) : 0;
+    return Frames{(roundTrip_.load() + waiting) * settings_.rate.hertz / std::max(1, deviceRate())} +
+           bridge_->delay();
   }
   [[nodiscard]] bool alive() const override { return !lost_ && (!ready_ || calls_.recent()); }
   [[nodiscard]] std::string lossReason() const override {
@@ -196,7 +198,7 @@ class AlsaDevice : public AudioDevice {
         return failed;
     began_ = Clock::now();
     passed_ = 0;
-    if (playback_ && (together_ || !capture_)) {
+    if (playback_) {
       const int buffered = (playback_->settings().periods - 1) * playback_->settings().period;
       roundTrip_ = buffered + leading().settings().period;
     }
@@ -268,16 +270,6 @@ class AlsaDevice : public AudioDevice {
         spread(i, [&](std::size_t c) { return pulled_[i * out_.size() + c]; });
       if (const int failed = writeAll(n); failed < 0) return failed;
     }
-    snd_pcm_sframes_t in = 0;
-    snd_pcm_sframes_t out = 0;
-    if (snd_pcm_delay(capture_->handle(), &in) < 0 || snd_pcm_delay(playback_->handle(), &out) < 0) return 0;
-    if (roundTrip_ == 0) {
-      // A period each way, what the sink holds, and room for a late turn.
-      roundTrip_ = 4LL * frames +
-                   static_cast<std::int64_t>(playback_->settings().periods) * playback_->settings().period;
-      elastic_->aimAt(static_cast<double>(roundTrip_));
-    }
-    elastic_->observe(static_cast<double>(in + frames + out + elastic_->held()), frames);
     return 0;
   }
 

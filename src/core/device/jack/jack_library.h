@@ -15,7 +15,8 @@ namespace yewdrift {
 #define YEWDRIFT_JACK_FUNCTIONS(USE)                                                                       \
   USE(jack_client_open)                                                                                    \
   USE(jack_client_close)                                                                                   \
-  USE(jack_activate) USE(jack_deactivate) USE(jack_port_register) USE(jack_port_name) USE(jack_port_flags) \
+  USE(jack_activate)                                                                                       \
+  USE(jack_deactivate) USE(jack_port_register) USE(jack_port_name) USE(jack_port_flags)                    \
       USE(jack_port_by_name) USE(jack_port_get_buffer) USE(jack_port_get_all_connections)                  \
           USE(jack_port_get_latency_range) USE(jack_get_ports) USE(jack_get_client_name) USE(jack_connect) \
               USE(jack_free) USE(jack_get_sample_rate) USE(jack_get_buffer_size)                           \
