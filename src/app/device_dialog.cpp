@@ -3,29 +3,35 @@
 
 #include <QFormLayout>
 #include <QHeaderView>
+#include <QScrollArea>
 #include <QTabWidget>
 #include <QVBoxLayout>
 
 #include "app/widgets.h"
-#include "core/device/system_device.h"
 
 namespace yewdrift::app {
 
 DeviceDialog::DeviceDialog(Studio& studio, Controls& controls, QWidget* parent)
     : QDialog(parent), studio_(studio), controls_(controls) {
   setWindowTitle(tr("Audio device and foot switches"));
-  resize(780, 640);
+  resize(820, 660);
   auto* tabs = new QTabWidget;
   auto* audio = new QWidget;
   auto* column = new QVBoxLayout(audio);
   auto* top = new QHBoxLayout;
   top->addWidget(makeChoice(), 1);
+  top->addWidget(makeGranted(), 1);
   top->addWidget(makeSimulated(), 1);
   column->addLayout(top);
   column->addWidget(makeLatency());
   auto* levels = new QGroupBox(tr("What comes in"));
   auto* levelColumn = new QVBoxLayout(levels);
   meterGrid_ = new QGridLayout;
+  silence_ = new QLabel;
+  silence_->setWordWrap(true);
+  silence_->setAccessibleName(tr("Why nothing comes in"));
+  silence_->hide();
+  levelColumn->addWidget(silence_);
   levelColumn->addLayout(meterGrid_);
   levelColumn->addWidget(
       faintLabel(tr("The mark holds the peak for two seconds; the lamp at the end lights when an "
@@ -37,6 +43,7 @@ DeviceDialog::DeviceDialog(Studio& studio, Controls& controls, QWidget* parent)
   auto* whole = new QVBoxLayout(this);
   whole->addWidget(tabs);
   connect(&studio, &Studio::transportChanged, this, &DeviceDialog::refresh);
+  connect(&studio.devices(), &DeviceWatcher::changed, this, &DeviceDialog::fillDrivers);
   connect(&studio, &Studio::moved, this, &DeviceDialog::feed);
   connect(&studio, &Studio::latencyMeasured, this, &DeviceDialog::showLatency);
   connect(&controls, &Controls::changed, this, &DeviceDialog::refreshControls);
@@ -51,11 +58,12 @@ QWidget* DeviceDialog::makeChoice() {
   column->addLayout(form);
   const AudioChoice& choice = studio_.audioChoice();
   driver_ = new QComboBox;
-  driver_->addItem(tr("Simulated interface"), "Simulated");
-  for (const std::string& driver : systemDrivers())
-    driver_->addItem(QString::fromStdString(driver), QString::fromStdString(driver));
-  driver_->setCurrentIndex(std::max(0, driver_->findData(choice.driver)));
-  device_ = new QComboBox;
+  source_ = new QComboBox;
+  sink_ = new QComboBox;
+  for (QComboBox* each : {driver_, source_, sink_}) {
+    each->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    each->setMinimumContentsLength(18);
+  }
   block_ = new QComboBox;
   for (const int frames : {32, 64, 128, 256, 512, 1024, 2048, 4096})
     block_->addItem(
@@ -66,24 +74,47 @@ QWidget* DeviceDialog::makeChoice() {
   inputs_->setRange(0, 64);
   inputs_->setSpecialValueText(tr("as many as the tracks ask for"));
   inputs_->setValue(choice.inputs);
+  takeUp_ = new QCheckBox(tr("use it again when it comes back"));
+  takeUp_->setChecked(choice.takeUpAgain);
+  takeUp_->setToolTip(
+      tr("A device that was pulled out, or a sound server that ended, is taken up again by itself."));
   auto* use = new QPushButton(tr("Use this device"));
-  state_ = new QLabel;
-  state_->setWordWrap(true);
+  tone_ = new QPushButton(tr("Test tone"));
+  tone_->setCheckable(true);
+  tone_->setToolTip(tr("A quiet tone of 1 kHz on both sides, to hear where the sound comes out."));
   form->addRow(tr("Driver"), driver_);
-  form->addRow(tr("Device"), device_);
-  form->addRow(tr("Rate"), new QLabel(tr("%1 Hz, the session's").arg(studio_.session().rate.hertz)));
+  form->addRow(tr("Record from"), source_);
+  form->addRow(tr("Play to"), sink_);
   form->addRow(tr("Block"), block_);
   form->addRow(tr("Inputs"), inputs_);
-  column->addWidget(use);
-  column->addWidget(state_);
+  form->addRow(takeUp_);
+  auto* buttons = new QHBoxLayout;
+  buttons->addWidget(use, 1);
+  buttons->addWidget(tone_);
+  column->addLayout(buttons);
   column->addStretch(1);
   driver_->setAccessibleName(tr("Driver"));
-  device_->setAccessibleName(tr("Device"));
+  source_->setAccessibleName(tr("Record from"));
+  sink_->setAccessibleName(tr("Play to"));
   block_->setAccessibleName(tr("Block"));
   inputs_->setAccessibleName(tr("Inputs"));
-  connect(driver_, &QComboBox::currentIndexChanged, this, &DeviceDialog::fillDevices);
+  connect(driver_, &QComboBox::currentIndexChanged, this, &DeviceDialog::fillPoints);
   connect(use, &QPushButton::clicked, this, &DeviceDialog::apply);
+  connect(tone_, &QPushButton::toggled, this, [this](bool on) { studio_.engine().setTestTone(on); });
+  fillDrivers();
   return box;
+}
+
+QWidget* DeviceDialog::makeGranted() {
+  granted_ = new QGroupBox(tr("As it runs now"));
+  auto* column = new QVBoxLayout(granted_);
+  facts_ = new QLabel;
+  facts_->setWordWrap(true);
+  facts_->setTextFormat(Qt::RichText);
+  facts_->setAccessibleName(tr("As it runs now"));
+  column->addWidget(facts_);
+  column->addStretch(1);
+  return granted_;
 }
 
 QWidget* DeviceDialog::makeSimulated() {
@@ -162,52 +193,124 @@ QWidget* DeviceDialog::makeControls() {
   return page;
 }
 
-void DeviceDialog::fillDevices() {
+void DeviceDialog::fillDrivers() {
+  const QString wanted =
+      driver_->count() > 0 ? driver_->currentData().toString() : studio_.audioChoice().driver;
+  {
+    const QSignalBlocker quiet(driver_);
+    driver_->clear();
+    for (const OfferedDriver& each : studio_.devices().offers())
+      driver_->addItem(QString::fromStdString(each.name), QString::fromStdString(each.name));
+    driver_->addItem(tr("Simulated interface"), "Simulated");
+    // What is chosen and does not run now stays to be seen.
+    if (!wanted.isEmpty() && driver_->findData(wanted) < 0)
+      driver_->addItem(tr("%1 (not running)").arg(wanted), wanted);
+    driver_->setCurrentIndex(std::max(0, driver_->findData(wanted)));
+  }
+  fillPoints();
+}
+
+void DeviceDialog::fillPoints() {
   const QString driver = driver_->currentData().toString();
-  device_->clear();
-  device_->addItem(tr("the default"), QString());
-  if (driver != "Simulated")
-    for (const DeviceDescription& found : systemDevices(driver.toStdString()))
-      device_->addItem(tr("%1 (%2 in, %3 out)")
-                           .arg(QString::fromStdString(found.name))
-                           .arg(found.inputs)
-                           .arg(found.outputs),
-                       QString::fromStdString(found.name));
-  device_->setCurrentIndex(std::max(0, device_->findData(studio_.audioChoice().device)));
-  simulated_->setEnabled(driver == "Simulated");
+  const bool simulated = driver == "Simulated";
+  const AudioChoice& choice = studio_.audioChoice();
+  const DriverListing* listing = studio_.devices().listingOf(driver);
+  auto fill = [&](QComboBox* box, const std::vector<EndPoint>& points, const QString& chosen) {
+    const QString kept =
+        box->count() > 0 && !box->property("driver").isNull() && box->property("driver") == driver
+            ? box->currentData().toString()
+            : chosen;
+    box->clear();
+    box->setProperty("driver", driver);
+    const EndPoint* standard = findEndPoint(points, {});
+    box->addItem(standard ? tr("the system's: %1").arg(QString::fromStdString(standard->name))
+                          : tr("nothing is plugged in"),
+                 QString());
+    for (const EndPoint& point : points)
+      box->addItem(QString::fromStdString(distinctName(point, points)), QString::fromStdString(point.id));
+    if (!kept.isEmpty() && box->findData(kept) < 0) box->addItem(tr("%1 (not there now)").arg(kept), kept);
+    box->setCurrentIndex(std::max(0, box->findData(kept)));
+    box->setEnabled(!simulated);
+    box->setToolTip(box->currentText());
+  };
+  const DriverListing none;
+  const bool same = choice.driver == driver;
+  fill(source_, (listing ? *listing : none).sources, same ? choice.source : QString());
+  fill(sink_, (listing ? *listing : none).sinks, same ? choice.sink : QString());
+  if (!simulated_) return;
+  simulated_->setVisible(simulated);
+  inputs_->setEnabled(simulated);
+  takeUp_->setEnabled(!simulated);
+}
+
+void DeviceDialog::showEvent(QShowEvent* event) {
+  studio_.devices().look();
+  studio_.devices().setEager(true);
+  QDialog::showEvent(event);
+}
+
+void DeviceDialog::hideEvent(QHideEvent* event) {
+  tone_->setChecked(false);
+  studio_.devices().setEager(false);
+  QDialog::hideEvent(event);
 }
 
 void DeviceDialog::apply() {
-  AudioChoice choice;
+  AudioChoice choice = studio_.audioChoice();
   choice.driver = driver_->currentData().toString();
-  choice.device = device_->currentData().toString();
+  choice.source = source_->currentData().toString();
+  choice.sink = sink_->currentData().toString();
+  choice.takeUpAgain = takeUp_->isChecked();
   choice.blockFrames = block_->currentData().toInt();
   choice.inputs = inputs_->value();
   choice.simulatedRoundTrip = roundTrip_->value();
   choice.dropoutEveryBlocks = dropouts_->value();
   choice.patched = patched_->isChecked();
+  tone_->setChecked(false);
+  saveAudioChoice(choice);
   studio_.openDevice(choice);
-  if (studio_.device()) saveAudioChoice(choice);
   refresh();
 }
 
 void DeviceDialog::refresh() {
-  if (device_->count() == 0) fillDevices();
+  if (simulated_ && simulated_->isVisibleTo(this) != (driver_->currentData() == "Simulated")) fillPoints();
   const AudioDevice* device = studio_.device();
+  tone_->setEnabled(device != nullptr);
   if (!device) {
-    state_->setText(tr("<b>No device is open.</b> Nothing can be heard or recorded."));
+    facts_->setText(studio_.openingDevice()
+                        ? studio_.deviceName()
+                        : tr("<b>No device is open.</b> Nothing can be heard or recorded."));
     latency_->setText(tr("Open a device first."));
     measure_->setEnabled(false);
     rebuildMeters(0);
     return;
   }
   const DeviceSettings& settings = device->settings();
-  state_->setText(tr("<b>%1</b> runs at %2 Hz with blocks of %3 frames, %4 in and %5 out.")
-                      .arg(studio_.deviceName().toHtmlEscaped())
-                      .arg(settings.rate.hertz)
-                      .arg(settings.blockFrames)
-                      .arg(settings.inputs)
-                      .arg(settings.outputs));
+  const DeviceReport report = device->report();
+  auto row = [](const QString& what, const QString& value) {
+    return QString("<tr><td style='padding-right:10px'>%1</td><td><b>%2</b></td></tr>")
+        .arg(what, value.toHtmlEscaped());
+  };
+  auto named = [](const std::string& name) {
+    return name.empty() ? tr("nothing") : QString::fromStdString(name);
+  };
+  QString facts =
+      "<table>" + row(tr("Records from"), named(report.sourceName)) +
+      row(tr("Plays to"), named(report.sinkName)) +
+      row(tr("Block"), tr("%1 frames, %2 ms")
+                           .arg(settings.blockFrames)
+                           .arg(1000.0 * settings.blockFrames / std::max(1, report.deviceRate), 0, 'f', 1)) +
+      row(tr("Rate"), report.deviceRate == settings.rate.hertz
+                          ? tr("%1 Hz").arg(settings.rate.hertz)
+                          : tr("%1 Hz, the session's %2").arg(report.deviceRate).arg(settings.rate.hertz)) +
+      row(tr("Channels"), tr("%1 in, %2 out").arg(settings.inputs).arg(settings.outputs)) + "</table>";
+  if (settings.blockFrames != studio_.audioChoice().blockFrames)
+    facts += tr("<p>Asked for blocks of %1; the system grants %2.</p>")
+                 .arg(studio_.audioChoice().blockFrames)
+                 .arg(settings.blockFrames);
+  for (const std::string& note : {report.notes, report.latency})
+    if (!note.empty()) facts += "<p>" + QString::fromStdString(note).toHtmlEscaped() + "</p>";
+  facts_->setText(facts);
   const Frames roundTrip = studio_.roundTrip();
   latency_->setText((studio_.roundTripMeasured()
                          ? tr("<b>%1 frames (%2 ms)</b>, measured for this device, rate and block size.")
@@ -239,6 +342,9 @@ void DeviceDialog::rebuildMeters(int inputs) {
 
 void DeviceDialog::feed() {
   if (!isVisible()) return;
+  const QString why = studio_.nothingComesIn();
+  if (why != silence_->text()) silence_->setText(why);
+  if (silence_->isVisible() == why.isEmpty()) silence_->setVisible(!why.isEmpty());
   for (std::size_t i = 0; i < meters_.size(); ++i) meters_[i]->feed(studio_.inputPeak(static_cast<int>(i)));
 }
 

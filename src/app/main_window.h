@@ -70,7 +70,7 @@ class MainWindow : public QMainWindow {
   void makeBench(QVBoxLayout* column, QWidget* middle);
   void showBench(int page);
   void fillDeviceMenu(QMenu* menu);
-  void chooseDevice(const QString& driver, const QString& name);
+  void chooseDevice(const std::function<void(AudioChoice&)>& change);
   void spanFromSelection(bool loop);
   void pullEdge(bool start);
   void saySnap();

@@ -5,7 +5,6 @@
 
 #include "app/main_window.h"
 #include "app/new_session_dialog.h"
-#include "core/device/system_device.h"
 #include "core/edit/edit.h"
 
 namespace yewdrift::app {
@@ -162,25 +161,43 @@ void MainWindow::fillDeviceMenu(QMenu* menu) {
   menu->clear();
   menu->addAction(do_.device);
   menu->addSeparator();
-  menu->addAction(tr("Simulated interface"), this, [this] { chooseDevice("Simulated", {}); });
-  for (const std::string& driver : systemDrivers()) {
-    const auto devices = systemDevices(driver);
-    QMenu* sub = menu->addMenu(QString::fromStdString(driver));
-    sub->setEnabled(!devices.empty());
-    for (const DeviceDescription& device : devices) {
-      QAction* each =
-          sub->addAction(QString::fromStdString(device.name), this, [this, driver, name = device.name] {
-            chooseDevice(QString::fromStdString(driver), QString::fromStdString(name));
-          });
-      each->setEnabled(device.outputs > 0);
-    }
+  const AudioChoice& now = studio_->audioChoice();
+  auto offer = [&](QMenu* in, const QString& text, bool chosen,
+                   const std::function<void(AudioChoice&)>& change) {
+    QAction* each =
+        in->addAction(QString(text).replace('&', "&&"), this, [this, change] { chooseDevice(change); });
+    each->setCheckable(true);
+    each->setChecked(chosen);
+  };
+  offer(menu, tr("Simulated interface"), now.driver == "Simulated",
+        [](AudioChoice& choice) { choice.driver = "Simulated"; });
+  for (const OfferedDriver& driver : studio_->devices().offers()) {
+    const QString name = QString::fromStdString(driver.name);
+    QMenu* sub = menu->addMenu(name);
+    const bool used = now.driver == name;
+    auto points = [&](const QString& title, const std::vector<EndPoint>& all, QString AudioChoice::*which) {
+      sub->addSection(title);
+      auto choose = [name, which](const QString& id) {
+        return [name, which, id](AudioChoice& choice) {
+          if (choice.driver != name) choice.source = choice.sink = QString();
+          choice.driver = name;
+          choice.*which = id;
+        };
+      };
+      offer(sub, tr("the system's default"), used && (now.*which).isEmpty(), choose({}));
+      for (const EndPoint& point : all) {
+        const QString id = QString::fromStdString(point.id);
+        offer(sub, QString::fromStdString(distinctName(point, all)), used && now.*which == id, choose(id));
+      }
+    };
+    points(tr("Record from"), driver.listing.sources, &AudioChoice::source);
+    points(tr("Play to"), driver.listing.sinks, &AudioChoice::sink);
   }
 }
 
-void MainWindow::chooseDevice(const QString& driver, const QString& name) {
-  AudioChoice choice = savedAudioChoice();
-  choice.driver = driver;
-  choice.device = name;
+void MainWindow::chooseDevice(const std::function<void(AudioChoice&)>& change) {
+  AudioChoice choice = studio_->audioChoice();
+  change(choice);
   saveAudioChoice(choice);
   studio_->openDevice(choice);
 }

@@ -152,7 +152,7 @@ int main(int argc, char** argv) {
   applyTheme(ThemeChoice::Light);
   try {
     auto studio = std::make_unique<Studio>(argv[1]);
-    studio->openDevice("Simulated", {});
+    studio->openDevice(AudioChoice{});
     MainWindow window(std::move(studio));
     window.show();
     wait(1500);

@@ -42,6 +42,8 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceMode mode, QObjec
   updateStandbyTape();
   if (session().loop) engine_->locate(session().loop->start);
   work_.setMaxThreadCount(1);
+  opener_.setMaxThreadCount(1);
+  connect(&devices_, &DeviceWatcher::changed, this, &Studio::devicesChanged);
   connect(&timer_, &QTimer::timeout, this, &Studio::tick);
   timer_.start(33);
 }
@@ -55,6 +57,8 @@ Studio::~Studio() {
   waitForDisk(
       [this] { return !recorder_ || recorder_->stream()->closed() || !device_ || !device_->alive(); });
   work_.waitForDone();
+  ++openings_;
+  opener_.waitForDone();
   closeDevice();
   waitForDisk([this] { return !recorder_ || recorder_->stream()->closed(); });
   if (recorder_) finishRecording();

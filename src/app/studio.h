@@ -11,6 +11,7 @@
 #include <optional>
 
 #include "app/audio_choice.h"
+#include "app/device_watcher.h"
 #include "app/peaks_store.h"
 #include "app/saver.h"
 #include "core/device/audio_device.h"
@@ -129,10 +130,14 @@ class Studio : public QObject {
   /// As it was opened; null where none is open.
   [[nodiscard]] const AudioDevice* device() const { return device_.get(); }
   [[nodiscard]] const AudioChoice& audioChoice() const { return choice_; }
-  /// Opens a device with the choice's settings; says so where it cannot.
+  /// Opens a device with the choice's settings; says so where it cannot. The simulated interface is there at
+  /// once; others are opened in the background. Without a driver, the best that is there is taken.
   void openDevice(const AudioChoice& choice);
-  /// A driver's device with default settings; "Simulated" is the simulated interface.
-  void openDevice(const QString& driver, const QString& device);
+  [[nodiscard]] bool openingDevice() const { return opening_; }
+  /// What runs and is plugged in on this machine.
+  [[nodiscard]] DeviceWatcher& devices() { return devices_; }
+  /// Why nothing comes in, where nothing has for some seconds; else empty.
+  [[nodiscard]] QString nothingComesIn() const;
   /// The delay that recordings are moved back by, and where that figure comes from.
   [[nodiscard]] Frames roundTrip() const { return roundTrip_; }
   [[nodiscard]] bool roundTripMeasured() const { return roundTripMeasured_; }
@@ -172,6 +177,14 @@ class Studio : public QObject {
   void updateStandbyTape();
   void checkProbe();
   void closeDevice();
+  void openSimulated(const DeviceSettings& settings);
+  void openInBackground(const DeviceSettings& settings);
+  void deviceOpened(std::unique_ptr<AudioDevice> device, const QString& problem);
+  void useBestDevice();
+  void devicesChanged();
+  void followDefaults();
+  void checkDevice();
+  void listenForSilence();
   void keepInHandValid();
   void useRoundTrip();
   void waitForDisk(const std::function<bool()>& done);
@@ -199,6 +212,15 @@ class Studio : public QObject {
   Frames roundTrip_;
   bool roundTripMeasured_ = false;
   bool deviceLost_ = false;
+  bool deviceMissing_ = false;  // could not be opened; may come
+  bool opening_ = false;
+  int openings_ = 0;            // the newest counts
+  bool bestTaken_ = false;      // on the first start; it is said once it is open
+  bool defaultsMoved_ = false;  // to be followed once the transport stands
+  bool silenceSaid_ = false;
+  int silentTicks_ = 0;
+  DeviceWatcher devices_;
+  QThreadPool opener_;
   std::shared_ptr<StandbyTape> tape_;
   std::shared_ptr<LoopBackProbe> probe_;
   std::unique_ptr<Recorder> recorder_;

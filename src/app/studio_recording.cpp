@@ -113,7 +113,8 @@ void Studio::requireInputs() {
     for (const Microphone& microphone : track.microphones) {
       const int needed = microphone.input + microphone.channels;
       // Opened before a track asked for more: as many as the tracks ask for was the choice.
-      if (needed > device_->settings().inputs && choice_.inputs == 0) openDevice(AudioChoice(choice_));
+      if (needed > device_->settings().inputs && choice_.inputs == 0 && choice_.driver == "Simulated")
+        openDevice(AudioChoice(choice_));
       if (!device_ || needed > device_->settings().inputs)
         throw Error(
             tr("\"%1\" records from input %2, and the device has only %3. Choose another input on the Track "

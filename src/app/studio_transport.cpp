@@ -164,28 +164,20 @@ void Studio::tick() {
     recorder->abandon();
     return true;
   });
-  const bool lost = device_ && !device_->alive();
+  checkDevice();
+  listenForSilence();
+  followDefaults();
   if (recorder_) {
     if (recorder_->stream()->closed()) {
       finishRecording();
     } else {
       updateGrowing();
       followPlayBack();
-      if (!recordingLost_ && (recorder_->stream()->failure() || lost)) {
+      if (!recordingLost_ && recorder_->stream()->failure()) {
         recordingLost_ = true;
         engine_->stop();
-        if (lost) recorder_->stream()->markComplete();
       }
     }
-  }
-  if (lost && !deviceLost_) {
-    deviceLost_ = true;
-    emit said(
-        recording()
-            ? tr("The audio device is gone. Recording has stopped; everything up to that moment is kept. "
-                 "Choose a device in the Device menu to go on.")
-            : tr("The audio device is gone, so nothing can be heard or recorded. Choose one in the Device "
-                 "menu; the session is as it was."));
   }
   const bool rolling = transport().rolling;
   if (rolling != wasRolling_) {

@@ -2,12 +2,15 @@
 #define CATCH_CONFIG_RUNNER
 #include <QApplication>
 #include <QStandardPaths>
+#include <QTemporaryDir>
 #include <catch2/catch.hpp>
 
 #include "app/theme.h"
 
 int main(int argc, char** argv) {
   QStandardPaths::setTestModeEnabled(true);
+  const QTemporaryDir config;
+  qputenv("XDG_CONFIG_HOME", config.path().toUtf8());
   QApplication app(argc, argv);
   QApplication::setApplicationName("yewdrift-tests");
   QApplication::setOrganizationName("yewdrift-tests");

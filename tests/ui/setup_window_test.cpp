@@ -12,6 +12,7 @@
 #include "app/new_session_dialog.h"
 #include "app/setup_bench.h"
 #include "app/spans_bench.h"
+#include "core/device/round_trips.h"
 #include "window_rig.h"
 
 using namespace yewdrift;
@@ -162,7 +163,8 @@ TEST_CASE("The device dialog opens devices and measures the round trip, or refus
   CHECK_FALSE(rig.studio().roundTripMeasured());
 
   spin(0, 48000)->setValue(1234);
-  dialog->findChild<QCheckBox*>()->setChecked(true);
+  for (QCheckBox* box : dialog->findChildren<QCheckBox*>())
+    if (box->text().contains("cable")) box->setChecked(true);
   QTest::mouseClick(buttonIn(dialog, "Use this device"), Qt::LeftButton);
   CHECK(rig.studio().audioChoice().patched);
   QTest::mouseClick(buttonIn(dialog, "Measure"), Qt::LeftButton);
@@ -171,10 +173,14 @@ TEST_CASE("The device dialog opens devices and measures the round trip, or refus
   CHECK(rig.studio().roundTrip() == Frames{1234});
   CHECK(rig.studio().roundTripMeasured());
   // Stored for this device, rate and block size.
-  const AudioChoice choice = rig.studio().audioChoice();
-  CHECK(savedRoundTrip(choice, {48000}, 256) == Frames{1234});
-  CHECK_FALSE(savedRoundTrip(choice, {48000}, 512));
-  CHECK_FALSE(savedRoundTrip(choice, {96000}, 256));
+  DeviceSettings stored = rig.studio().device()->settings();
+  stored.source = "1234";  // a simulated interface is as many as it has round trips
+  CHECK(RoundTrips::ofUser().find(stored, {1234}) == Frames{1234});
+  stored.blockFrames = 512;
+  CHECK_FALSE(RoundTrips::ofUser().find(stored, {1234}));
+  stored.blockFrames = 256;
+  stored.rate = {96000};
+  CHECK_FALSE(RoundTrips::ofUser().find(stored, {1234}));
   // While it rolls the device is not free for it.
   rig.studio().togglePlay();
   REQUIRE(rig.waitFor([&] { return rig.studio().transport().rolling; }));
@@ -203,7 +209,7 @@ TEST_CASE("A device that stops answering ends the recording, and what was record
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   CHECK(rig.window->message().contains("No audio device"));
   // Chosen anew, it goes on.
-  rig.studio().openDevice("Simulated", {});
+  rig.studio().openDevice(AudioChoice{});
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   CHECK(rig.studio().recording());
   rig.key(Qt::Key_Space);

@@ -36,7 +36,7 @@ inline fs::path makeWindowSession(const TemporaryFolder& temporary) {
 struct WindowRig {
   explicit WindowRig(const fs::path& session, bool device = true) {
     auto made = std::make_unique<Studio>(session);
-    if (device) made->openDevice("Simulated", {});
+    if (device) made->openDevice(yewdrift::app::AudioChoice{});
     window = std::make_unique<MainWindow>(std::move(made));
     window->show();
     QTest::qWait(30);

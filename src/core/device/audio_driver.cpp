@@ -54,6 +54,12 @@ const EndPoint* findEndPoint(const std::vector<EndPoint>& among, const std::stri
   return first([](const EndPoint& each) { return !each.monitor; });
 }
 
+std::string distinctName(const EndPoint& point, const std::vector<EndPoint>& among) {
+  const auto namesakes = std::count_if(among.begin(), among.end(),
+                                       [&](const EndPoint& each) { return each.name == point.name; });
+  return namesakes > 1 ? point.name + " (" + point.id + ")" : point.name;
+}
+
 const EndPoint& requireEndPoint(const std::vector<EndPoint>& among, const std::string& typed,
                                 const std::string& what) {
   if (const EndPoint* found = findEndPoint(among, typed)) return *found;

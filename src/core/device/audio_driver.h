@@ -63,8 +63,10 @@ std::vector<OfferedDriver> offeredDrivers();
 
 /// The end point of that id; without an id the default, else the first that is no monitor. Null: none.
 const EndPoint* findEndPoint(const std::vector<EndPoint>& among, const std::string& id);
-/// The same for a person's typing: an id, or a name that only one has. Throws Error with a sentence that
-/// `what` ("source", "sink") goes into.
+/// Its name, with the id behind it where another has the same name.
+std::string distinctName(const EndPoint& point, const std::vector<EndPoint>& among);
+/// The end point of what a person typed: an id, or a name that only one has. Throws Error with a sentence
+/// that `what` ("source", "sink") goes into.
 const EndPoint& requireEndPoint(const std::vector<EndPoint>& among, const std::string& typed,
                                 const std::string& what);
 

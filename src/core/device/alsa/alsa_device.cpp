@@ -260,11 +260,14 @@ class AlsaDevice : public AudioDevice {
   /// The sink runs on a clock of its own: it gets as much as it has room for.
   int feedOther(int frames) {
     elastic_->push(outputs_.data(), frames);
-    for (;;) {
+    for (int given = 0;;) {
       const snd_pcm_sframes_t room = snd_pcm_avail_update(playback_->handle());
       if (room < 0) return static_cast<int>(room);
       const int n = static_cast<int>(std::min<snd_pcm_sframes_t>(room, playback_->settings().period));
       if (n < playback_->settings().period) break;
+      // A sink without a clock always has room: it gets no more than there is.
+      if (given >= frames && elastic_->level() < n) break;
+      given += n;
       elastic_->pull(pulled_.data(), n);
       for (std::size_t i = 0; i < static_cast<std::size_t>(n); ++i)
         spread(i, [&](std::size_t c) { return pulled_[i * out_.size() + c]; });

@@ -11,8 +11,8 @@
 #include <mutex>
 #include <thread>
 
+#include "core/device/audio_driver.h"
 #include "core/device/control_input.h"
-#include "core/device/system_device.h"
 #include "core/edit/edit.h"
 #include "core/engine/engine.h"
 #include "core/engine/recorder.h"
@@ -62,16 +62,40 @@ Samples recordFor(SessionFolder& folder, Engine& engine, TrackId track, Frames l
 
 }  // namespace
 
-TEST_CASE("A JACK server's device is found and refuses another rate") {
-  CHECK_FALSE(systemDevices("JACK").empty());
-  class Silent : public AudioCallback {
-    std::span<const PlayedStretch> prepare(int) noexcept override { return {}; }
-    void process(const AudioBlock&) noexcept override {}
-  } silent;
+TEST_CASE("A JACK server is offered with its hardware as source and sink") {
+  const DriverListing listing = audioDriverNamed("JACK").list();
+  const EndPoint* source = findEndPoint(listing.sources, {});
+  const EndPoint* sink = findEndPoint(listing.sinks, {});
+  REQUIRE(source);
+  REQUIRE(sink);
+  CHECK(source->name == "system");
+  CHECK(source->channels == 2);
+  CHECK(source->isDefault);
+  CHECK(sink->name == "system");
+}
+
+TEST_CASE("A person's patching is reported, and made again when the pair is opened again") {
+  Engine engine({48000}, 4096);
   DeviceSettings settings;
   settings.driver = "JACK";
-  settings.rate = {44100};
-  CHECK_THROWS_AS(openSystemDevice(settings, silent), Error);
+  settings.rate = {48000};
+  settings.inputs = 2;
+  const Patch own{"Yewdrift:output_left", "Yewdrift:input_2"};
+  {
+    const auto device = audioDriverNamed("JACK").open(settings, engine);
+    device->start();
+    const std::vector<Patch> chosen = device->patches();
+    CHECK(std::count(chosen.begin(), chosen.end(), Patch{"system:capture_1", "Yewdrift:input_1"}) == 1);
+    CHECK(std::count(chosen.begin(), chosen.end(), Patch{"Yewdrift:output_right", "system:playback_2"}) == 1);
+    CHECK(chosen.size() == 4);
+    patchOutputToInput();
+    settings.patches = {own};
+  }
+  const auto again = audioDriverNamed("JACK").open(settings, engine);
+  again->start();
+  const std::vector<Patch> patched = again->patches();
+  CHECK(std::count(patched.begin(), patched.end(), own) == 2);  // seen from both of its ends
+  CHECK(patched.size() == 2);
 }
 
 TEST_CASE(
@@ -92,7 +116,7 @@ TEST_CASE(
   settings.driver = "JACK";
   settings.rate = session.rate;
   settings.inputs = 2;
-  const auto device = openSystemDevice(settings, engine);
+  const auto device = audioDriverNamed("JACK").open(settings, engine);
   device->start();
   std::this_thread::sleep_for(std::chrono::milliseconds(200));
   patchOutputToInput();
@@ -116,7 +140,7 @@ TEST_CASE("Through JACK, the loop-back test finds the round trip that a recordin
   DeviceSettings settings;
   settings.driver = "JACK";
   settings.rate = {48000};
-  const auto device = openSystemDevice(settings, engine);
+  const auto device = audioDriverNamed("JACK").open(settings, engine);
   device->start();
   std::this_thread::sleep_for(std::chrono::milliseconds(200));
   auto measure = [&] {

@@ -1,0 +1,83 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What tests against a real sound server share. They run under tests/with_sound_server.sh or with_jack.sh.
+#pragma once
+
+#include <catch2/catch.hpp>
+#include <cstdlib>
+#include <fstream>
+#include <thread>
+
+#include "core/signal/cross_correlation.h"
+#include "support.h"
+
+namespace yewdrift::test {
+
+inline std::string fromEnvironment(const char* name, const std::string& otherwise = {}) {
+  const char* value = std::getenv(name);
+  return value && *value ? value : otherwise;
+}
+
+/// The driver under test, and the sink and source that the cable joins, as that driver names them.
+inline std::string driverUnderTest() {
+  return fromEnvironment("YEWDRIFT_TEST_DRIVER", "PipeWire");
+}
+inline std::string cableSink() {
+  return driverUnderTest() == "JACK" ? "'cable Audio/Sink sink'" : "cable";
+}
+/// How far from its place a take may lie once the round trip was measured, in frames: nowhere, where the
+/// server runs what is recorded and what is played on one clock; else what the device dialog states.
+inline int toleratedFrames() {
+  if (driverUnderTest() != "PulseAudio") return 0;
+  return fromEnvironment("SOUND_SERVER_KIND") == "pulseaudio" ? 96 : 960;
+}
+
+/// Plays a stereo signal into the microphone from another program, from about `after` seconds on.
+class Player {
+ public:
+  Player(const fs::path& folder, const std::vector<Samples>& channels, double after, int rate = 48000) {
+    const fs::path raw = folder / "played.raw";
+    std::ofstream out(raw, std::ios::binary);
+    for (std::size_t i = 0; i < channels.front().size(); ++i)
+      for (const Samples& channel : channels)
+        out.write(reinterpret_cast<const char*>(&channel[i]), sizeof(float));
+    out.close();
+    const std::string line =
+        "sleep " + std::to_string(after) +
+        "; pacat --playback --device=cable --raw --format=float32le --latency-msec=200 --channels=" +
+        std::to_string(channels.size()) + " --rate=" + std::to_string(rate) + " " + raw.string();
+    thread_ = std::thread([line] { CHECK(shell(line).status == 0); });
+  }
+  ~Player() { thread_.join(); }
+  Player(const Player&) = delete;
+  Player& operator=(const Player&) = delete;
+
+ private:
+  std::thread thread_;
+};
+
+/// The samples of a lane's first clip, a channel each, within its window.
+inline std::vector<Samples> laneOf(const fs::path& session, const std::string& track, std::size_t lane) {
+  const SessionFolder folder = SessionFolder::open(session, SessionFolder::Access::Read);
+  const Clip& clip = folder.session().trackNamed(track)->lanes.at(lane)->clips.front();
+  std::vector<Samples> channels;
+  for (const ChannelSource& source : clip.channels) {
+    const auto file =
+        readWave(folder.audioPath((*folder.session().pool)[static_cast<std::size_t>(source.file)]));
+    const Samples& whole = file.at(static_cast<std::size_t>(source.channel));
+    channels.emplace_back(whole.begin() + (clip.window.start - clip.origin).count,
+                          whole.begin() + (clip.window.end - clip.origin).count);
+  }
+  return channels;
+}
+
+/// Where `part` begins in `whole`; fails the test where it is not there.
+inline std::size_t placeOf(const Samples& part, const Samples& whole) {
+  const std::size_t most = std::min<std::size_t>(whole.size(), 480000);
+  const CorrelationPeak found = findByCorrelation(std::span(whole).first(most), std::span(part).first(4096));
+  INFO("correlation " << found.correlation);
+  REQUIRE(found.correlation > 0.99);
+  return found.lag;
+}
+
+}  // namespace yewdrift::test

@@ -1,0 +1,254 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Recording for real, by the tool, from the microphone of a private sound server: nothing here is simulated
+// but the card. $YEWDRIFT_TEST_DRIVER says through which driver.
+#include <cmath>
+
+#include "device/sound_server_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using nlohmann::json;
+
+namespace {
+
+std::string record(const fs::path& session, const std::string& rest) {
+  return "record " + session.string() + " --track Voice --driver " + driverUnderTest() + " " + rest;
+}
+
+int measured(int block) {
+  const json found = json::parse(tool("measure --driver " + driverUnderTest() + " --out " + cableSink() +
+                                      " --block " + std::to_string(block) + " --json"));
+  CHECK(found["sureness"].get<double>() > 0.9);
+  return found["frames"].get<int>();
+}
+
+const json& driverIn(const json& report, const std::string& name) {
+  for (const json& driver : report["drivers"])
+    if (driver["driver"] == name) return driver;
+  FAIL("no driver " << name);
+  return report;
+}
+
+}  // namespace
+
+TEST_CASE("The drivers that run are listed, with the system's source and sink as defaults", "[server]") {
+  const json report = json::parse(tool("devices --json"));
+  const json& driver = driverIn(report, driverUnderTest());
+  int defaults = 0;
+  for (const json& input : driver["inputs"]) {
+    if (!input["default"].get<bool>()) continue;
+    ++defaults;
+    CHECK(input["channels"] == 2);
+    CHECK_FALSE(input["monitor"].get<bool>());
+    if (driverUnderTest() != "JACK") CHECK(input["id"] == "microphone");
+  }
+  CHECK(defaults == 1);
+  defaults = 0;
+  for (const json& output : driver["outputs"]) {
+    if (!output["default"].get<bool>()) continue;
+    ++defaults;
+    CHECK_THAT(output["id"].get<std::string>(), Catch::StartsWith("speakers"));
+  }
+  CHECK(defaults == 1);
+}
+
+TEST_CASE(
+    "What is played into the microphone is recorded whole, at the right pace, both sides, sample for sample",
+    "[server]") {
+  const TemporaryFolder temporary;
+  const fs::path session = temporary / "s";
+  const auto seconds = static_cast<std::size_t>(std::stoi(fromEnvironment("YEWDRIFT_TEST_SECONDS", "60")));
+  const std::vector<Samples> signal{noise((seconds - 3) * 48000, 1, 0.4F),
+                                    noise((seconds - 3) * 48000, 2, 0.4F)};
+  tool("new " + session.string() + " --format float");
+  tool("track " + session.string() + " --track Voice --make --channels 2");
+  const auto began = std::chrono::steady_clock::now();
+  {
+    const Player player(temporary.path(), signal, 1.5);
+    tool(record(session, "--from 0s --to " + std::to_string(seconds) + "s"));
+  }
+  const std::chrono::duration<double> took = std::chrono::steady_clock::now() - began;
+  const auto lane = laneOf(session, "Voice", 0);
+  REQUIRE(lane.size() == 2);
+  REQUIRE(lane[0].size() == seconds * 48000);
+  // As many frames as the clock says; besides there is the opening and closing of servers and sessions.
+  CHECK(took.count() > static_cast<double>(seconds));
+  CHECK(took.count() < static_cast<double>(seconds) + 8.0);
+  const std::size_t at = placeOf(signal[0], lane[0]);
+  const std::size_t there = std::min(signal[0].size(), lane[0].size() - at);
+  CHECK(there > signal[0].size() / 2);
+  std::size_t wrong = 0;
+  for (std::size_t i = 0; i < there; ++i)
+    for (std::size_t side = 0; side < 2; ++side)
+      if (std::abs(lane[side][at + i] - signal[side][i]) > 1e-6F) ++wrong;
+  CHECK(wrong == 0);
+}
+
+TEST_CASE("Three passes of a loop lie where the backing was played, once the round trip is measured",
+          "[server]") {
+  const TemporaryFolder temporary;
+  const fs::path session = temporary / "s";
+  const Samples backing = noise(6 * 48000, 3, 0.4F);
+  writeWave(temporary / "b.wav", {backing}, 48000, SampleFormat::Float32);
+  tool("new " + session.string() + " --format float");
+  tool("add " + session.string() + " --track Backing --backing " + (temporary / "b.wav").string());
+  measured(256);
+  tool(record(session, "--from 1s --loop 1s..3s --passes 3 --block 256 --out " + cableSink()));
+  const json shown = show(session);
+  REQUIRE(shown["tracks"][1]["lanes"].size() == 3);
+  const Samples expected(backing.begin() + 48000, backing.begin() + 3 * 48000);
+  for (std::size_t pass = 0; pass < 3; ++pass) {
+    const Samples lane = laneOf(session, "Voice", pass).front();
+    REQUIRE(lane.size() == 96000);
+    // In the middle of the pass: what is found at the place it was played at, and how far from there.
+    const Samples part(expected.begin() + 40000, expected.begin() + 44096);
+    const std::size_t at = placeOf(part, lane);
+    INFO("pass " << pass << " at " << at);
+    CHECK(std::abs(static_cast<double>(at) - 40000.0) <= toleratedFrames());
+    // Gapless: the same distance at the start and at the end of the pass.
+    for (const std::size_t other : {4000U, 80000U}) {
+      const Samples piece(expected.begin() + other, expected.begin() + other + 4096);
+      CHECK(placeOf(piece, lane) - at == other - 40000U);
+    }
+  }
+}
+
+TEST_CASE("The round trip is the same each time a pair is opened", "[server]") {
+  const int first = measured(512);
+  for (int i = 0; i < 2; ++i) CHECK(std::abs(measured(512) - first) <= toleratedFrames());
+  CHECK(first >= 512);
+}
+
+TEST_CASE("A session at another rate than the server's is recorded at the right pitch and place",
+          "[server]") {
+  const int rate = GENERATE(44100, 96000);
+  const TemporaryFolder temporary;
+  const fs::path session = temporary / "s";
+  tool("new " + session.string() + " --format float --rate " + std::to_string(rate));
+  const Samples backing = sine(static_cast<std::size_t>(rate) * 5, 1000.0, rate, 0.5F);
+  writeWave(temporary / "b.wav", {backing}, rate, SampleFormat::Float32);
+  tool("add " + session.string() + " --track Backing --backing " + (temporary / "b.wav").string());
+  tool("measure --driver " + driverUnderTest() + " --out " + cableSink() + " --rate " + std::to_string(rate));
+  tool(record(session, "--from 0s --to 3s --out " + cableSink()));
+  const Samples lane = laneOf(session, "Voice", 0).front();
+  REQUIRE(lane.size() == static_cast<std::size_t>(rate) * 3);
+  // Least squares against a sine of exactly 1 kHz (Fourier projection over whole periods): what is left over
+  // is what the wrong pitch, a gap or the conversion would leave.
+  const auto from = static_cast<std::size_t>(rate);
+  const auto count = static_cast<std::size_t>(rate);
+  double sine = 0.0;
+  double cosine = 0.0;
+  for (std::size_t i = 0; i < count; ++i) {
+    const double phase = 2.0 * M_PI * 1000.0 * static_cast<double>(from + i) / rate;
+    sine += 2.0 * lane[from + i] * std::sin(phase) / static_cast<double>(count);
+    cosine += 2.0 * lane[from + i] * std::cos(phase) / static_cast<double>(count);
+  }
+  double rest = 0.0;
+  for (std::size_t i = 0; i < count; ++i) {
+    const double phase = 2.0 * M_PI * 1000.0 * static_cast<double>(from + i) / rate;
+    const double difference = lane[from + i] - sine * std::sin(phase) - cosine * std::cos(phase);
+    rest += difference * difference / static_cast<double>(count);
+  }
+  const double level = std::hypot(sine, cosine);
+  CHECK(level == Approx(0.5 * std::sqrt(0.5)).epsilon(0.01));  // one side of a centred mono track: -3 dB
+  CHECK(10.0 * std::log10(rest / (level * level / 2.0)) < -60.0);
+  // In its place: the phase says where it lies, to a part of a frame.
+  if (driverUnderTest() != "PulseAudio")
+    CHECK(std::abs(std::atan2(cosine, sine)) < 2.0 * M_PI * 1000.0 / rate * 1.0);
+}
+
+TEST_CASE("A source that is unloaded in mid-pass ends the roll, says so, and everything until then is kept",
+          "[server]") {
+  const TemporaryFolder temporary;
+  const fs::path session = temporary / "s";
+  tool("new " + session.string() + " --format float");
+  std::thread puller([] {
+    std::this_thread::sleep_for(std::chrono::milliseconds(5000));
+    shell("\"$SOUND_SERVER\" unplug");
+  });
+  const ToolResult result = shell("%T " + record(session, "--from 0s --to 60s"));
+  puller.join();
+  CHECK(result.status == 1);
+  CHECK_THAT(result.err, Catch::Contains("is gone") && Catch::Contains("kept"));
+  const Samples lane = laneOf(session, "Voice", 0).front();
+  CHECK(lane.size() > 24000);
+  CHECK(lane.size() < 48000 * 10);
+  CHECK(shell("%T check " + session.string()).status == 0);
+  REQUIRE(shell("\"$SOUND_SERVER\" plug; pactl set-default-source microphone").status == 0);
+  tool(record(session, "--from 0s --to 1s"));
+  CHECK(laneOf(session, "Voice", 1).front().size() == 48000);
+}
+
+TEST_CASE("What is not there is said in a sentence", "[server]") {
+  const TemporaryFolder temporary;
+  const fs::path session = temporary / "s";
+  tool("new " + session.string());
+  auto refused = [&](const std::string& rest, const std::string& says) {
+    const ToolResult result = shell("%T " + record(session, "--from 0s --to 1s " + rest));
+    INFO(rest);
+    CHECK(result.status == 1);
+    CHECK_THAT(result.err, Catch::Contains(says));
+    CHECK(std::count(result.err.begin(), result.err.end(), '\n') == 1);
+    CHECK(show(session)["tracks"].empty());
+  };
+  refused("--in 'no such thing'", "not there");
+  refused("--out 'no such thing'", "not there");
+  CHECK(shell("%T record " + session.string() + " --track A --driver Gramophone --from 0s --to 1s").status ==
+        1);
+  CHECK(shell("%T record " + session.string() + " --track A --from 0s --to 1s").status == 2);
+  const ToolResult none = shell(
+      "XDG_RUNTIME_DIR=/nonexistent PULSE_RUNTIME_PATH=/nonexistent PULSE_SERVER=unix:/nonexistent "
+      "JACK_DEFAULT_SERVER=none %T " +
+      record(session, "--from 0s --to 1s"));
+  CHECK(none.status == 1);
+  CHECK_THAT(none.err, Catch::Contains("running") || Catch::Contains("answer"));
+}
+
+TEST_CASE("Names with every awkward character, and two that are the same, can be told apart and used",
+          "[names]") {
+  REQUIRE(shell("pactl load-module module-null-sink sink_name=odd1 "
+                "sink_properties='device.description=\"Söfa\\ &amp;\\ <b>\\ %1\\ ;\"'")
+              .status == 0);
+  REQUIRE(shell("pactl load-module module-null-sink sink_name=odd2 "
+                "sink_properties='device.description=\"Söfa\\ &amp;\\ <b>\\ %1\\ ;\"'")
+              .status == 0);
+  std::this_thread::sleep_for(std::chrono::milliseconds(500));
+  const json report = json::parse(tool("devices --json"));
+  std::vector<std::string> names;
+  for (const json& output : driverIn(report, driverUnderTest())["outputs"])
+    if (output["id"] == "odd1" || output["id"] == "odd2") names.push_back(output["name"].get<std::string>());
+  REQUIRE(names.size() == 2);
+  CHECK(names[0] == names[1]);
+  CHECK_THAT(names[0], Catch::Contains("Söfa"));
+  const TemporaryFolder temporary;
+  const fs::path session = temporary / "s";
+  tool("new " + session.string());
+  const ToolResult both = shell("%T " + record(session, "--from 0s --to 1s --out '" + names[0] + "'"));
+  CHECK(both.status == 1);
+  CHECK_THAT(both.err, Catch::Contains("several") && Catch::Contains("odd1") && Catch::Contains("odd2"));
+  tool(record(session, "--from 0s --to 1s --out odd2"));
+  CHECK(laneOf(session, "Voice", 0).front().size() == 48000);
+}
+
+TEST_CASE("A source with 64 channels gives 64 inputs", "[wide]") {
+  std::string position;
+  for (int i = 0; i < 64; ++i) position += " AUX" + std::to_string(i);
+  REQUIRE(shell("pw-cli create-node adapter '{ factory.name=support.null-audio-sink node.name=wide "
+                "media.class=Audio/Source/Virtual object.linger=true audio.position=[" +
+                position + " ] }'")
+              .status == 0);
+  std::this_thread::sleep_for(std::chrono::milliseconds(1000));
+  const json report = json::parse(tool("devices --json"));
+  int channels = 0;
+  for (const json& input : driverIn(report, "PipeWire")["inputs"])
+    if (input["id"] == "wide") channels = input["channels"].get<int>();
+  CHECK(channels == 64);
+  const TemporaryFolder temporary;
+  const fs::path session = temporary / "s";
+  tool("new " + session.string());
+  tool("track " + session.string() + " --track Voice --make");
+  tool("track " + session.string() + " --track Voice --input 64");
+  tool(record(session, "--from 0s --to 1s --in wide"));
+  CHECK(laneOf(session, "Voice", 0).front().size() == 48000);
+}
