@@ -57,28 +57,26 @@ TEST_CASE("On the first start the best driver that is there is taken, and said")
 }
 
 TEST_CASE("The level is seen and a take is recorded with one chord, whole") {
-  const TemporaryFolder temporary;
-  WindowRig rig(emptySession(temporary), false);
-  openAndWait(rig, choiceUnderTest());
   const std::vector<Samples> signal{noise(4 * 48000, 1, 0.4F), noise(4 * 48000, 2, 0.4F)};
-  const Player player(temporary.path(), signal, 1.0);
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
-  REQUIRE(rig.waitFor([&] { return rig.studio().inputPeak(1) > 0.3F; }));
-  CHECK(rig.studio().recording());
-  QTest::qWait(5500);
-  rig.key(Qt::Key_Space);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));
-  REQUIRE(rig.track().lanes.size() == 1);
-  REQUIRE(rig.studio().flushToDisk());
-  const fs::path folder = rig.studio().folderPath();
-  rig.window.reset();
-  const auto lane = laneOf(folder, "Voice", 0);
-  const std::size_t at = placeOf(signal[0], lane[0]);
-  std::size_t wrong = 0;
-  for (std::size_t i = 0; i < signal[0].size(); ++i)
-    for (std::size_t side = 0; side < 2; ++side)
-      if (at + i >= lane[side].size() || std::abs(lane[side][at + i] - signal[side][i]) > 1e-6F) ++wrong;
-  CHECK(wrong == 0);
+  requireOnce([&] {
+    const TemporaryFolder temporary;
+    WindowRig rig(emptySession(temporary), false);
+    AudioChoice choice = choiceUnderTest();
+    choice.blockFrames = 1024;
+    openAndWait(rig, choice);
+    const Player player(temporary.path(), signal, 1.0);
+    rig.key(Qt::Key_Space, Qt::ControlModifier);
+    REQUIRE(rig.waitFor([&] { return rig.studio().inputPeak(1) > 0.3F; }));
+    CHECK(rig.studio().recording());
+    QTest::qWait(5500);
+    rig.key(Qt::Key_Space);
+    REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));
+    REQUIRE(rig.track().lanes.size() == 1);
+    REQUIRE(rig.studio().flushToDisk());
+    const fs::path folder = rig.studio().folderPath();
+    rig.window.reset();
+    return differences(laneOf(folder, "Voice", 0), signal);
+  });
 }
 
 TEST_CASE("A microphone pulled out in mid-pass ends the roll and is taken up again when it returns") {
@@ -99,8 +97,10 @@ TEST_CASE("A microphone pulled out in mid-pass ends the roll and is taken up aga
   REQUIRE(rig.waitFor([&] { return rig.studio().device() && rig.studio().device()->alive(); }, 15000));
   CHECK(rig.studio().device()->settings().source == "microphone");
   rig.key(Qt::Key_Space, Qt::ControlModifier);
-  REQUIRE(rig.waitFor(
-      [&] { return rig.studio().recording() && rig.studio().transport().rollFrame > Frames{24000}; }));
+  REQUIRE(rig.waitFor([&] {
+    return !rig.studio().growing().empty() &&
+           rig.studio().growing().back().pass.window.length() > Frames{24000};
+  }));
   rig.key(Qt::Key_Space);
   REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 2; }));
   shell("pactl set-default-source microphone");

@@ -123,7 +123,12 @@ PipeWireGraph::PipeWireGraph(std::function<void()> changed)
       }()),
       events_(std::make_unique<Events>(*this)) {
   loop_ = library_.pw_thread_loop_new("yewdrift-pipewire", nullptr);
-  context_ = loop_ ? library_.pw_context_new(library_.pw_thread_loop_get_loop(loop_), nullptr, 0) : nullptr;
+  // The configuration that gives the thread that calls us real-time priority.
+  const spa_dict_item items[] = {{PW_KEY_CONFIG_NAME, "client-rt.conf"}};
+  const spa_dict properties{0, 1, items};
+  context_ = loop_ ? library_.pw_context_new(library_.pw_thread_loop_get_loop(loop_),
+                                             library_.pw_properties_new_dict(&properties), 0)
+                   : nullptr;
   if (!context_ || library_.pw_thread_loop_start(loop_) < 0) {
     close();
     throw Error("PipeWire's client library cannot be started.");
@@ -209,6 +214,13 @@ int PipeWireGraph::rate() const {
 }
 
 std::vector<std::uint32_t> PipeWireGraph::portsOf(std::uint32_t node, bool output, bool monitor) const {
+  const auto found = exactPortsOf(node, output, monitor);
+  const auto owner = nodes_.find(node);
+  const bool source = owner != nodes_.end() && owner->second.mediaClass.starts_with("Audio/Source");
+  return found.empty() && output && source ? exactPortsOf(node, true, true) : found;
+}
+
+std::vector<std::uint32_t> PipeWireGraph::exactPortsOf(std::uint32_t node, bool output, bool monitor) const {
   std::vector<std::uint32_t> found;
   for (const auto& [id, port] : ports_)
     if (port.node == node && port.output == output && port.monitor == monitor && !port.midi)

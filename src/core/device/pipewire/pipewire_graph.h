@@ -47,7 +47,8 @@ class PipeWireGraph {
   // -- with lock() held
   [[nodiscard]] const std::map<std::uint32_t, Node>& nodes() const { return nodes_; }
   [[nodiscard]] const std::map<std::uint32_t, Port>& ports() const { return ports_; }
-  /// The ids of a node's ports of one direction, in order.
+  /// The ids of a node's ports of one direction, in order. Virtual sources give what they capture through
+  /// monitors: where a node has none but those, they are what `monitor` = false means.
   [[nodiscard]] std::vector<std::uint32_t> portsOf(std::uint32_t node, bool output, bool monitor) const;
   /// Connects two ports for as long as this connection lives.
   void link(std::uint32_t from, std::uint32_t to);
@@ -75,6 +76,7 @@ class PipeWireGraph {
   struct Events;
   void close();
   void tell();
+  [[nodiscard]] std::vector<std::uint32_t> exactPortsOf(std::uint32_t node, bool output, bool monitor) const;
 
   const PipeWireLibrary& library_;
   std::function<void()> changed_;
