@@ -7,4 +7,6 @@ scripts/setup.sh
 cmake --preset release
 cmake --build --preset release
 # Sound and window tests keep their own time, so they run side by side and not on one heap.
-QT_QPA_PLATFORM=offscreen ctest --test-dir build/release --output-on-failure -j2
+QT_QPA_PLATFORM=offscreen ctest --test-dir build/release --output-on-failure -j2 -LE sound_server
+# A shared virtual machine can be taken away from a real sound server for longer than it buffers: these may try again.
+QT_QPA_PLATFORM=offscreen ctest --test-dir build/release --output-on-failure -L sound_server --repeat until-pass:3

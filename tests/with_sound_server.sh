@@ -9,7 +9,7 @@ set -euo pipefail
 wait_for() { for _ in $(seq 100); do "$@" >/dev/null 2>&1 && return; sleep 0.1; done; echo "with_sound_server: no answer: $*" >&2; cat "$XDG_RUNTIME_DIR"/*.log >&2; exit 1; }
 start() { setsid "$@" >"$XDG_RUNTIME_DIR/$1.log" 2>&1 </dev/null & echo $! >>"$XDG_RUNTIME_DIR/pids"; }
 plug() {
-  wait_for pactl load-module module-remap-source master=cable.monitor source_name=microphone
+  wait_for pactl load-module module-remap-source master=cable.monitor source_name=microphone format=float32le
   wait_for sh -c 'pactl list short sources | grep -q microphone'
 }
 start_servers() {
@@ -19,8 +19,8 @@ start_servers() {
     pulseaudio) rm -rf "$PULSE_RUNTIME_PATH"; start pulseaudio -n --daemonize=no --exit-idle-time=-1 --use-pid-file=no -L module-native-protocol-unix ;;
   esac
   wait_for pactl info
-  wait_for pactl load-module module-null-sink sink_name=speakers rate=48000
-  wait_for pactl load-module module-null-sink sink_name=cable rate=48000
+  wait_for pactl load-module module-null-sink sink_name=speakers rate=48000 format=float32le
+  wait_for pactl load-module module-null-sink sink_name=cable rate=48000 format=float32le
   plug
   sleep 0.5
   pactl set-default-sink speakers

@@ -35,28 +35,6 @@ TEST_CASE("ALSA's null PCM runs at the clock's pace, is silent, and is not offer
   CHECK_THAT(none.err, Catch::Contains("no sound card"));
 }
 
-TEST_CASE("What ALSA's file PCM holds is recorded, in 16 bit, both sides") {
-  const TemporaryFolder temporary;
-  std::vector<std::int16_t> raw;
-  for (int i = 0; i < 2 * 48000 * 4; ++i)
-    raw.push_back(static_cast<std::int16_t>((i * 7919) % 30011 - 15000));
-  std::ofstream(temporary / "in.raw", std::ios::binary)
-      .write(reinterpret_cast<const char*>(raw.data()), static_cast<std::streamsize>(raw.size() * 2));
-  const std::string environment = withPcms(
-      temporary.path(), "pcm.fromfile { type file\n slave.pcm \"null\"\n file /dev/null\n infile \"" +
-                            (temporary / "in.raw").string() + "\"\n format raw }\n");
-  const fs::path session = temporary / "s";
-  tool("new " + session.string() + " --format float");
-  tool("track " + session.string() + " --track Voice --make --channels 2");
-  const ToolResult result = shell(environment + "%T record " + session.string() +
-                                  " --track Voice --driver ALSA --in fromfile --out null --from 0s --to 2s");
-  INFO(result.err);
-  REQUIRE(result.status == 0);
-  const auto lane = laneOf(session, "Voice", 0);
-  REQUIRE(lane.size() == 2);
-  REQUIRE(lane[0].size() == 96000);
-}
-
 TEST_CASE("Through a plug-in to a server a whole signal is recorded, without gaps") {
   const TemporaryFolder temporary;
   const std::string environment =
