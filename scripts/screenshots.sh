@@ -11,5 +11,6 @@ trap 'rm -rf "$work"' EXIT
 export QT_QPA_PLATFORM=offscreen
 build/release/bin/yewdrift-demo-session "$work/The Lantern Ferry"
 build/release/bin/yewdrift-screenshots "$work/The Lantern Ferry" docs/screenshots
+tests/with_sound_server.sh pipewire build/release/bin/yewdrift-screenshots "$work/The Lantern Ferry" docs/screenshots device
 build/release/bin/yewdrift-tool new "$work/Empty"
 build/release/bin/yewdrift-screenshots "$work/Empty" docs/screenshots empty

@@ -120,22 +120,27 @@ void shootComposite(MainWindow& window, Photographer& photos) {
   shootBench(window, photos, MainWindow::TrackPage, "mic-set");
 }
 
+/// Under a PipeWire server whose sink "cable" comes back as its source; see scripts/screenshots.sh.
 void shootDevice(MainWindow& window, Photographer& photos) {
   AudioChoice choice;
-  choice.patched = true;
+  choice.driver = "PipeWire";
+  choice.sink = "cable";
+  choice.blockFrames = 1024;
   window.studio().openDevice(choice);
+  wait(2500);
   window.showDevice();
   auto* dialog = window.findChild<DeviceDialog*>();
-  wait(300);
+  wait(1500);
   window.studio().measureLatency(0);
   wait(3600);
+  window.studio().engine().setTestTone(true);
+  wait(500);
   photos.shoot("device", dialog);
 }
 
 void shootDemo(MainWindow& window, Photographer& photos) {
   shootRecording(window, photos);
   shootComposite(window, photos);
-  shootDevice(window, photos);
 }
 
 }  // namespace
@@ -145,7 +150,7 @@ int main(int argc, char** argv) {
   QApplication::setApplicationName("yewdrift-screenshots");
   QApplication::setStyle("Fusion");
   if (argc < 3) {
-    std::fputs("usage: yewdrift-screenshots SESSION FOLDER [empty]\n", stderr);
+    std::fputs("usage: yewdrift-screenshots SESSION FOLDER [empty|device]\n", stderr);
     return 2;
   }
   loadFonts();
@@ -157,7 +162,10 @@ int main(int argc, char** argv) {
     window.show();
     wait(1500);
     Photographer photos(window, argv[2]);
-    if (argc > 3)
+    const std::string only = argc > 3 ? argv[3] : "";
+    if (only == "device")
+      shootDevice(window, photos);
+    else if (!only.empty())
       photos.shoot(argv[3]);
     else
       shootDemo(window, photos);
