@@ -14,7 +14,7 @@ namespace yewdrift::app {
 DeviceDialog::DeviceDialog(Studio& studio, Controls& controls, QWidget* parent)
     : QDialog(parent), studio_(studio), controls_(controls) {
   setWindowTitle(tr("Audio device and foot switches"));
-  resize(820, 660);
+  resize(900, 620);
   auto* tabs = new QTabWidget;
   auto* audio = new QWidget;
   auto* column = new QVBoxLayout(audio);
@@ -87,6 +87,7 @@ QWidget* DeviceDialog::makeChoice() {
   form->addRow(tr("Play to"), sink_);
   form->addRow(tr("Block"), block_);
   form->addRow(tr("Inputs"), inputs_);
+  inputForm_ = form;
   form->addRow(takeUp_);
   auto* buttons = new QHBoxLayout;
   buttons->addWidget(use, 1);
@@ -239,7 +240,8 @@ void DeviceDialog::fillPoints() {
   fill(sink_, (listing ? *listing : none).sinks, same ? choice.sink : QString());
   if (!simulated_) return;
   simulated_->setVisible(simulated);
-  inputs_->setEnabled(simulated);
+  // A real source gives all its channels.
+  inputForm_->setRowVisible(inputs_, simulated);
   takeUp_->setEnabled(!simulated);
 }
 

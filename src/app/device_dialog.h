@@ -4,6 +4,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDialog>
+#include <QFormLayout>
 #include <QGridLayout>
 #include <QGroupBox>
 #include <QLabel>
@@ -44,6 +45,7 @@ class DeviceDialog : public QDialog {
   Studio& studio_;
   Controls& controls_;
   QComboBox* driver_ = nullptr;
+  QFormLayout* inputForm_ = nullptr;
   QComboBox* source_ = nullptr;
   QComboBox* sink_ = nullptr;
   QComboBox* block_ = nullptr;
