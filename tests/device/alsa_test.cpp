@@ -1,20 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// ALSA as far as a machine without cards goes: its null and file PCMs, and a plug-in that leads to a server.
+// ALSA as far as a machine without cards goes: its null PCM, and what is said where there is no card.
 #include "device/sound_server_rig.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
-
-namespace {
-
-/// ALSA's configuration with PCMs of our own besides the system's.
-std::string withPcms(const fs::path& folder, const std::string& pcms) {
-  std::ofstream(folder / "asound.conf") << pcms;
-  return "ALSA_CONFIG_PATH=/usr/share/alsa/alsa.conf:" + (folder / "asound.conf").string() + " ";
-}
-
-}  // namespace
 
 TEST_CASE("ALSA's null PCM runs at the clock's pace, is silent, and is not offered as a card") {
   const TemporaryFolder temporary;
@@ -33,24 +23,4 @@ TEST_CASE("ALSA's null PCM runs at the clock's pace, is silent, and is not offer
       shell("%T record " + session.string() + " --track Voice --driver ALSA --from 0s --to 1s");
   CHECK(none.status == 1);
   CHECK_THAT(none.err, Catch::Contains("no sound card"));
-}
-
-TEST_CASE("Through a plug-in to a server a whole signal is recorded, without gaps") {
-  const TemporaryFolder temporary;
-  const std::string environment =
-      withPcms(temporary.path(),
-               "pcm.speaker { type pulse\n device speakers }\npcm.mic { type pulse\n device microphone }\n");
-  const fs::path session = temporary / "s";
-  tool("new " + session.string() + " --format float");
-  tool("track " + session.string() + " --track Voice --make --channels 2");
-  const std::vector<Samples> signal{noise(5 * 48000, 1, 0.4F), noise(5 * 48000, 2, 0.4F)};
-  {
-    const Player player(temporary.path(), signal, 1.0);
-    const ToolResult result =
-        shell(environment + "%T record " + session.string() +
-              " --track Voice --driver ALSA --in mic --out speaker --block 1024 --from 0s --to 8s");
-    INFO(result.err);
-    REQUIRE(result.status == 0);
-  }
-  CHECK(differences(laneOf(session, "Voice", 0), signal) == std::string());
 }
