@@ -96,7 +96,8 @@ class PulseDevice : public AudioDevice {
     report.deviceRate = settings_.rate.hertz;
     if (record_ && playback_) {
       report.latency =
-          "The server decides the timing; once measured, takes lie within 2 ms of where they were played.";
+          "The server decides the timing; once measured, takes lie within 2 ms of where they were played, or "
+          "within 20 ms where PipeWire stands in for PulseAudio: choose PipeWire itself there.";
       if (const std::int64_t gaps = output_->gaps(); gaps > 0)
         report.notes = "What is played had " + std::to_string(gaps) + (gaps == 1 ? " gap" : " gaps") +
                        " since it was opened; what is recorded had none. A larger block helps. ";

@@ -1,0 +1,39 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <catch2/catch.hpp>
+#include <fstream>
+
+#include "core/device/round_trips.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+TEST_CASE("A measured round trip is kept for its pair, rate and block, and follows the device's own figure") {
+  const TemporaryFolder temporary;
+  const RoundTrips trips(temporary / "deeper" / "trips.json");
+  DeviceSettings pair{"PipeWire", "microphone", "speakers", {48000}, 256, 2, 2, {}};
+  CHECK_FALSE(trips.find(pair, {100}));
+  trips.store(pair, {100}, {356});
+  CHECK(trips.find(pair, {100}) == Frames{356});
+  CHECK(trips.find(pair, {130}) == Frames{386});
+  auto other = [&](auto change) {
+    DeviceSettings changed = pair;
+    change(changed);
+    return trips.find(changed, {100});
+  };
+  CHECK_FALSE(other([](DeviceSettings& s) { s.driver = "JACK"; }));
+  CHECK_FALSE(other([](DeviceSettings& s) { s.source = "line"; }));
+  CHECK_FALSE(other([](DeviceSettings& s) { s.sink = "line"; }));
+  CHECK_FALSE(other([](DeviceSettings& s) { s.rate = {44100}; }));
+  CHECK_FALSE(other([](DeviceSettings& s) { s.blockFrames = 512; }));
+}
+
+TEST_CASE("A damaged file of round trips counts as empty and is replaced") {
+  const TemporaryFolder temporary;
+  const RoundTrips trips(temporary / "trips.json");
+  const DeviceSettings pair{"JACK", "a", "b", {48000}, 64, 2, 2, {}};
+  std::ofstream(temporary / "trips.json") << "{ half a ";
+  CHECK_FALSE(trips.find(pair, {}));
+  trips.store(pair, {}, {128});
+  CHECK(trips.find(pair, {}) == Frames{128});
+}
