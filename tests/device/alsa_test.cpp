@@ -6,6 +6,34 @@
 using namespace yewdrift;
 using namespace yewdrift::test;
 
+TEST_CASE("Through a plug-in to a server, as with two cards, a whole stereo signal is recorded") {
+  const TemporaryFolder temporary;
+  std::ofstream(temporary / "asound.conf")
+      << "pcm.speaker { type pulse\n device speakers }\npcm.mic { type pulse\n device microphone }\n";
+  const std::string environment =
+      "ALSA_CONFIG_PATH=/usr/share/alsa/alsa.conf:" + (temporary / "asound.conf").string() + " ";
+  const std::vector<Samples> signal{noise(5 * 48000, 1, 0.4F), noise(5 * 48000, 2, 0.4F)};
+  int attempt = 0;
+  requireOnce([&] {
+    const fs::path session = temporary / ("s" + std::to_string(++attempt));
+    tool("new " + session.string() + " --format float");
+    tool("track " + session.string() + " --track Voice --make --channels 2");
+    {
+      // Until both have been watched for a second nothing is recorded: the player waits for that.
+      const Player player(temporary.path(), signal, 4.0);
+      const ToolResult result =
+          shell(environment + "%T record " + session.string() +
+                " --track Voice --driver ALSA --in mic --out speaker --block 1024 --from 0s --to 12s");
+      INFO(result.err);
+      REQUIRE(result.status == 0);
+    }
+    const std::vector<Samples> lane = laneOf(session, "Voice", 0);
+    REQUIRE(lane.size() == 2);
+    REQUIRE(lane[0].size() == 12 * 48000);
+    return differences(lane, signal);
+  });
+}
+
 TEST_CASE("ALSA's null PCM runs at the clock's pace, is silent, and is not offered as a card") {
   const TemporaryFolder temporary;
   const fs::path session = temporary / "s";

@@ -14,9 +14,10 @@ namespace yewdrift::test {
 
 /// A session, an engine served by hand and a simulated interface, run block by block.
 struct Rig {
-  Rig(SessionFolder& sessionFolder, int block, SimulatedInterface interface = {})
+  /// `announced`: the largest block that the device says it will deliver; 0: what it delivers.
+  Rig(SessionFolder& sessionFolder, int block, SimulatedInterface interface = {}, int announced = 0)
       : folder(sessionFolder),
-        engine(folder.session().rate, block, Engine::Service::ByHand),
+        engine(folder.session().rate, announced > 0 ? announced : block, Engine::Service::ByHand),
         meter(folder.path()),
         compiler(meter),
         device(withBlock(std::move(interface), block), engine) {

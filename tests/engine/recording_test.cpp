@@ -56,6 +56,34 @@ TEST_CASE("Loop passes equal the performances, sample for sample, for any block 
   }
 }
 
+TEST_CASE("Blocks larger than the device announced are recorded and heard whole") {
+  constexpr std::size_t loop = 5003;
+  const std::vector<Samples> performances{noise(loop, 1), noise(loop, 2)};
+  for (const int block : {65, 1000, 4096}) {
+    const TemporaryFolder temporary;
+    SessionFolder folder = emptySession(temporary / "s");
+    SimulatedInterface interface;
+    interface.roundTrip = {777};
+    interface.parts = {{0, {}, {played(performances[0]), played(performances[1])}, false, {}}};
+    Rig rig(folder, block, interface, 64);
+    RecordSetup setup;
+    setup.timeline = {{}, Span{{0}, {loop}}, 2, std::nullopt, {}};
+    setup.roundTrip = {777};
+    const Session session = rig.record(setup, {folder.session().tracks.front()->id});
+    INFO("block " << block);
+    REQUIRE(session.tracks.front()->lanes.size() == 2);
+    CHECK(laneSamples(folder, 1) == performances[0]);
+    CHECK(laneSamples(folder, 2) == performances[1]);
+    rig.setPlan(session);
+    rig.engine.play({{}, std::nullopt, 0, std::nullopt, {}});
+    rig.engine.settle();
+    const Samples heard = rig.play(loop);
+    const Samples expected = renderTrack(folder, session, "Viola").front();
+    for (std::size_t i = 0; i < loop; ++i)
+      REQUIRE(heard[i] == Approx(expected[i] * std::sqrt(0.5F)).margin(1e-6));  // panned to the middle
+  }
+}
+
 TEST_CASE("A loop shorter than a block, with performances longer than the loop") {
   constexpr std::size_t loop = 67;
   const std::vector<Samples> performances{noise(200, 1, 0.1F), noise(40, 2, 0.1F)};

@@ -74,19 +74,22 @@ std::vector<std::string> ControlInput::sources() const {
   return names;
 }
 
+bool PressEchoes::isEcho(int system, const ControlMessage& message, Time now) {
+  const bool echo = system_ != 0 && system != system_ && last_.sameControl(message) &&
+                    last_.value == message.value && now - at_ < window;
+  if (echo) return true;
+  system_ = system;
+  last_ = message;
+  at_ = now;
+  return false;
+}
+
 void ControlInput::hear(int system, std::span<const unsigned char> bytes) {
   ControlMessage message;
   if (!controlFromBytes({bytes.begin(), bytes.end()}, message)) return;
   {
     const std::lock_guard guard(mutex_);
-    const auto now = std::chrono::steady_clock::now();
-    // One system passes on what another brings: the same press again, from elsewhere, a moment later.
-    const bool echo = lastSystem_ != 0 && system != lastSystem_ && last_.sameControl(message) &&
-                      last_.value == message.value && now - lastAt_ < std::chrono::milliseconds(30);
-    if (echo) return;
-    lastSystem_ = system;
-    last_ = message;
-    lastAt_ = now;
+    if (echoes_.isEcho(system, message, std::chrono::steady_clock::now())) return;
   }
   received_(message);
 }

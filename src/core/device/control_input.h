@@ -38,6 +38,20 @@ bool controlFromKey(const std::string& key, ControlMessage& control);
 
 class ControlSource;
 
+/// Tells a press that one system passes on from the press itself, which another system has brought already.
+class PressEchoes {
+ public:
+  using Time = std::chrono::steady_clock::time_point;
+  /// The same control and value, from another system than the last, within `window` of it.
+  bool isEcho(int system, const ControlMessage& message, Time now);
+  static constexpr std::chrono::milliseconds window{30};
+
+ private:
+  int system_ = 0;  // 0: nothing was heard yet
+  ControlMessage last_;
+  Time at_;
+};
+
 /// Listens to every MIDI output of PipeWire, JACK and ALSA's sequencer, as they come and go, and to an input
 /// of its own, named "Yewdrift control", that others can be patched to. `received` is called on a thread of
 /// the MIDI system. A press that several systems bring counts once.
@@ -56,9 +70,7 @@ class ControlInput {
 
   std::function<void(ControlMessage)> received_;
   std::mutex mutex_;
-  int lastSystem_ = 0;
-  ControlMessage last_;
-  std::chrono::steady_clock::time_point lastAt_;
+  PressEchoes echoes_;
   std::vector<std::unique_ptr<ControlSource>> sources_;  // last: they end before what they call goes
 };
 

@@ -12,6 +12,7 @@ namespace yewdrift {
 namespace {
 
 constexpr std::size_t partFrames = 1024;
+constexpr std::size_t beforeFrames = 256;  // more than the filter reaches back and ahead
 constexpr double windowSeconds = 1.0;
 /// An error is a drift once it has been as large as this in so many windows one after the other.
 constexpr double certainSeconds = 0.001;
@@ -32,7 +33,8 @@ ElasticOutput::ElasticOutput(int channels, SampleRate rate)
       ring_(static_cast<std::size_t>(rate.hertz) * 4 * channels_),
       capacity_(static_cast<std::size_t>(rate.hertz) * 4),
       part_(partFrames * channels_),
-      stretched_((partFrames + 64) * channels_) {
+      stretched_((partFrames + 64) * channels_),
+      before_(beforeFrames * channels_) {
   int failed = 0;
   stretch_.reset(src_new(SRC_SINC_MEDIUM_QUALITY, static_cast<int>(channels_), &failed));
   if (!stretch_) throw Error(std::string("The clocks cannot be matched: ") + src_strerror(failed) + ".");
@@ -56,20 +58,39 @@ void ElasticOutput::push(const float* const* channels, int frames) noexcept {
     const std::size_t n = std::min(partFrames, static_cast<std::size_t>(frames) - done);
     for (std::size_t i = 0; i < n; ++i)
       for (std::size_t c = 0; c < channels_; ++c) part_[i * channels_ + c] = channels[c][done + i];
-    if (!steering_) {
-      append(part_.data(), n);
+    if (steering_) {
+      const std::size_t made = stretch(part_.data(), n, ratio_);
+      append(stretched_.data(), made);
       continue;
     }
-    SRC_DATA data{};
-    data.data_in = part_.data();
-    data.input_frames = static_cast<long>(n);
-    data.data_out = stretched_.data();
-    data.output_frames = static_cast<long>(stretched_.size() / channels_);
-    data.src_ratio = ratio_;
-    if (src_process(stretch_.get(), &data) == 0)
-      append(stretched_.data(), static_cast<std::size_t>(data.output_frames_gen));
+    append(part_.data(), n);
+    const std::size_t kept = std::min(n, beforeFrames);
+    std::copy(before_.begin() + static_cast<std::ptrdiff_t>(kept * channels_), before_.end(),
+              before_.begin());
+    std::copy_n(part_.begin() + static_cast<std::ptrdiff_t>((n - kept) * channels_), kept * channels_,
+                before_.end() - static_cast<std::ptrdiff_t>(kept * channels_));
   }
   watch(frames);
+}
+
+std::size_t ElasticOutput::stretch(const float* interleaved, std::size_t frames, double ratio) noexcept {
+  SRC_DATA data{};
+  data.data_in = interleaved;
+  data.input_frames = static_cast<long>(frames);
+  data.data_out = stretched_.data();
+  data.output_frames = static_cast<long>(stretched_.size() / channels_);
+  data.src_ratio = ratio;
+  return src_process(stretch_.get(), &data) == 0 ? static_cast<std::size_t>(data.output_frames_gen) : 0;
+}
+
+/// The filter takes over in the middle of what sounds: it is given what came before, and what it makes of the
+/// part that was passed on already is left out.
+void ElasticOutput::beginStretching() noexcept {
+  src_reset(stretch_.get());
+  src_set_ratio(stretch_.get(), 1.0);
+  inFilter_ = beforeFrames - stretch(before_.data(), beforeFrames, 1.0);
+  owed_ += inFilter_;
+  steering_ = true;
 }
 
 int ElasticOutput::pull(float* interleaved, int frames) noexcept {
@@ -126,7 +147,7 @@ void ElasticOutput::watch(int frames) noexcept {
     settled_.store(true, std::memory_order_release);
     return;
   }
-  steer(average - aim());
+  steer(average + static_cast<double>(inFilter_) - aim());
 }
 
 void ElasticOutput::steer(double error) noexcept {
@@ -139,12 +160,9 @@ void ElasticOutput::steer(double error) noexcept {
     }
     outside_ += error > 0.0 ? 1 : -1;
     if (std::abs(outside_) < certainWindows) return;
-    steering_ = true;
+    beginStretching();
     // What it has drifted by until now tells how fast it drifts.
     integral_ = error / (windows_ * windowSeconds) / rate_ * 1e6;
-    src_reset(stretch_.get());
-    // What the filter looks ahead is missing once; the delay stays as it was.
-    src_set_ratio(stretch_.get(), 1.0);
   }
   // Too much is waiting: fewer frames are made of what comes.
   const double proportional = error / correctionSeconds / rate_ * 1e6;

@@ -52,6 +52,8 @@ class ElasticOutput {
   void watch(int frames) noexcept;
   void shift(std::int64_t frames) noexcept;
   void steer(double error) noexcept;
+  void beginStretching() noexcept;
+  std::size_t stretch(const float* interleaved, std::size_t frames, double ratio) noexcept;
   void append(const float* interleaved, std::size_t frames) noexcept;
 
   std::size_t channels_;
@@ -63,7 +65,8 @@ class ElasticOutput {
   std::unique_ptr<SRC_STATE_tag, Free> stretch_;
   std::vector<float> part_;
   std::vector<float> stretched_;
-  std::size_t owed_ = 0;  // frames that were missing and are left out when they come
+  std::vector<float> before_;  // the last that was passed on untouched
+  std::size_t owed_ = 0;       // frames that were missing and are left out when they come
   std::int64_t least_ = 0;
   bool pulledOnce_ = false;
   double sum_ = 0.0;
@@ -72,7 +75,8 @@ class ElasticOutput {
   int windows_ = 0;  // since it settled
   int outside_ = 0;  // windows in a row with the same large error
   bool steering_ = false;
-  double integral_ = 0.0;  // millionths
+  std::size_t inFilter_ = 0;  // frames it has taken in and not given out yet, once it steers
+  double integral_ = 0.0;     // millionths
   double ratio_ = 1.0;
   std::atomic<bool> settled_{false};
   std::atomic<double> drift_{0.0};

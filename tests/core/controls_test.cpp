@@ -1,0 +1,120 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What foot switches send. Bytes as the MIDI 1.0 specification lays them out.
+#include <catch2/catch.hpp>
+
+#include "core/device/control_input.h"
+#include "core/device/shared_library.h"
+#include "core/engine/test_tone.h"
+#include "core/error.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace std::chrono_literals;
+using Kind = ControlMessage::Kind;
+
+TEST_CASE("MIDI bytes become controls; what no pedal sends does not") {
+  const auto read = [](std::vector<unsigned char> bytes) {
+    ControlMessage message;
+    return controlFromBytes(bytes, message) ? std::optional(message) : std::nullopt;
+  };
+  const auto sustain = read({0xB3, 64, 127});
+  REQUIRE(sustain);
+  CHECK(sustain->kind == Kind::Controller);
+  CHECK(sustain->channel == 3);
+  CHECK(sustain->number == 64);
+  CHECK(sustain->value == 127);
+  CHECK(sustain->pressed());
+  CHECK(read({0xB0, 64, 64})->pressed());
+  CHECK_FALSE(read({0xB0, 64, 63})->pressed());
+  CHECK(read({0xB0, 119, 1}));
+  CHECK_FALSE(read({0xB0, 120, 0}));
+  CHECK_FALSE(read({0xB0, 123, 0}));
+  CHECK(read({0x95, 60, 1})->pressed());
+  CHECK(read({0x95, 60, 1})->kind == Kind::Note);
+  CHECK_FALSE(read({0x95, 60, 0})->pressed());   // running status: a note-on of velocity 0 is a note-off
+  CHECK_FALSE(read({0x85, 60, 90})->pressed());  // with a release velocity
+  const auto program = read({0xCF, 5});
+  REQUIRE(program);
+  CHECK(program->kind == Kind::Program);
+  CHECK(program->channel == 15);
+  CHECK(program->number == 5);
+  CHECK(program->pressed());
+  CHECK_FALSE(read({}));
+  CHECK_FALSE(read({0xB0}));
+  CHECK_FALSE(read({0xB0, 64}));
+  CHECK_FALSE(read({0xE0, 0, 64}));
+  CHECK_FALSE(read({0xF8, 0, 0}));
+}
+
+TEST_CASE("Controls are stored as text and come back; damaged text does not") {
+  for (const ControlMessage control :
+       {ControlMessage{Kind::Note, 0, 127, 90}, {Kind::Controller, 15, 0, 64}, {Kind::Program, 7, 5, 127}}) {
+    ControlMessage back;
+    REQUIRE(controlFromKey(controlKey(control), back));
+    CHECK(back.sameControl(control));
+  }
+  CHECK(controlText({Kind::Controller, 0, 64, 0}) == "controller 64 on channel 1");
+  CHECK(controlText({Kind::Note, 9, 36, 1}) == "note 36 on channel 10");
+  CHECK(controlText({Kind::Program, 1, 2, 1}) == "program 2 on channel 2");
+  ControlMessage ignored;
+  for (const char* damaged : {"", "cc", "cc 1", "cc 16 0", "cc -1 0", "cc 0 128", "cc 0 -1", "bend 0 0"})
+    CHECK_FALSE(controlFromKey(damaged, ignored));
+}
+
+TEST_CASE("A press that two systems bring counts once; two presses count twice") {
+  PressEchoes echoes;
+  const PressEchoes::Time start{1h};
+  const ControlMessage down{Kind::Controller, 0, 64, 127};
+  const ControlMessage up{Kind::Controller, 0, 64, 0};
+  CHECK_FALSE(echoes.isEcho(1, down, start));
+  CHECK(echoes.isEcho(2, down, start + 5ms));
+  CHECK(echoes.isEcho(3, down, start + 29ms));
+  CHECK_FALSE(echoes.isEcho(2, up, start + 10ms));  // another value
+  CHECK(echoes.isEcho(1, up, start + 12ms));
+  CHECK_FALSE(echoes.isEcho(2, up, start + 13ms));  // the same system again: the foot was quick
+  ControlMessage other = up;
+  other.number = 65;
+  CHECK_FALSE(echoes.isEcho(1, other, start + 14ms));
+  CHECK_FALSE(echoes.isEcho(2, other, start + 44ms));  // 30 ms later it is a press of its own
+}
+
+TEST_CASE("The test tone is 1 kHz at -20 dBFS on both sides, over what plays, without a click") {
+  TestTone tone({48000});
+  Samples left(480, 0.25F);
+  Samples right(480, -0.25F);
+  tone.add(480, left.data(), right.data());
+  CHECK(left == Samples(480, 0.25F));  // off: nothing is touched
+  CHECK_FALSE(tone.on());
+  tone.set(true);
+  CHECK(tone.on());
+  Samples heard;
+  const auto listen = [&](int blocks) {
+    for (int i = 0; i < blocks; ++i) {
+      std::fill(left.begin(), left.end(), 0.25F);
+      std::fill(right.begin(), right.end(), -0.25F);
+      tone.add(480, left.data(), right.data());
+      for (std::size_t k = 0; k < 480; ++k) {
+        REQUIRE(left[k] - 0.25F == Approx(right[k] + 0.25F).margin(1e-7));
+        heard.push_back(left[k] - 0.25F);
+      }
+    }
+  };
+  listen(110);
+  tone.set(false);
+  listen(10);
+  // 100 periods of 48 frames each, from 100 ms on.
+  double power = 0.0;
+  int rising = 0;
+  for (std::size_t i = 4800; i < 9600; ++i) {
+    power += static_cast<double>(heard[i]) * heard[i] / 4800.0;
+    rising += heard[i - 1] < 0.0F && heard[i] >= 0.0F ? 1 : 0;
+    CHECK(std::abs(heard[i] - heard[i + 48]) < 1e-6F);
+  }
+  CHECK(10.0 * std::log10(2.0 * power) == Approx(-20.0).margin(0.01));
+  CHECK(std::abs(rising - 100) <= 1);
+  const float own = 0.1F * static_cast<float>(2.0 * std::numbers::pi * 1000.0 / 48000.0);
+  for (std::size_t i = 1; i < heard.size(); ++i) REQUIRE(std::abs(heard[i] - heard[i - 1]) < 1.05F * own);
+  CHECK(heard.back() == 0.0F);
+}
