@@ -14,9 +14,11 @@ plug() {
 }
 start_servers() {
   : >"$XDG_RUNTIME_DIR/pids"
+  rm -rf "$PULSE_RUNTIME_PATH"
+  mkdir -m 700 "$PULSE_RUNTIME_PATH"  # or server and first client both try to
   case $SOUND_SERVER_KIND in
     pipewire) start pipewire; wait_for pw-cli info 0; start wireplumber; sleep 0.5; start pipewire-pulse ;;
-    pulseaudio) rm -rf "$PULSE_RUNTIME_PATH"; start pulseaudio -n --daemonize=no --exit-idle-time=-1 --use-pid-file=no -L module-native-protocol-unix ;;
+    pulseaudio) start pulseaudio -n --daemonize=no --exit-idle-time=-1 --use-pid-file=no -L module-native-protocol-unix ;;
   esac
   wait_for pactl info
   wait_for pactl load-module module-null-sink sink_name=speakers rate=48000 format=float32le

@@ -5,7 +5,9 @@
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <numbers>
+#include <thread>
 
+#include "core/device/device_life.h"
 #include "core/device/elastic_output.h"
 #include "core/device/rate_bridge.h"
 #include "support.h"
@@ -262,4 +264,29 @@ TEST_CASE("A device that changes its rate in the middle is a dropout, once; so i
   CHECK(std::count(player.dropouts.begin(), player.dropouts.end(), true) == 1);
   device.run(1, 32000, true);
   CHECK(std::count(player.dropouts.begin(), player.dropouts.end(), true) == 2);
+}
+
+TEST_CASE("A device that was lost says why, first reason first; one that stops calling is noticed") {
+  DeviceLife lost("The card");
+  CHECK(lost.alive());  // not begun: nothing has to call yet
+  lost.begin();
+  CHECK(lost.begun());
+  CHECK_FALSE(lost.lost());
+  lost.lose("It was unplugged.");
+  lost.lose("And then the server ended.");
+  CHECK(lost.lost());
+  CHECK_FALSE(lost.alive());
+  lost.called();
+  CHECK_FALSE(lost.alive());
+  CHECK(lost.reason() == "It was unplugged.");
+
+  DeviceLife silent("The card");
+  silent.begin();
+  CHECK(silent.alive());
+  std::this_thread::sleep_for(std::chrono::milliseconds(2100));
+  CHECK_FALSE(silent.alive());
+  CHECK_FALSE(silent.lost());  // it may come back
+  CHECK(silent.reason() == "The card has stopped calling.");
+  silent.called();
+  CHECK(silent.alive());
 }

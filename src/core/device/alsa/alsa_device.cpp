@@ -15,7 +15,7 @@
 
 #include "core/device/alsa/alsa_driver.h"
 #include "core/device/alsa/alsa_pcm.h"
-#include "core/device/call_clock.h"
+#include "core/device/device_life.h"
 #include "core/device/elastic_output.h"
 #include "core/device/rate_bridge.h"
 #include "core/error.h"
@@ -106,18 +106,18 @@ class AlsaDevice : public AudioDevice {
 
   void start() override {
     running_ = true;
-    calls_.touch();
+    life_.called();
     thread_ = std::thread([this] { loop(); });
     sched_param parameters{};
     parameters.sched_priority = 60;  // where the system allows it
     pthread_setschedparam(thread_.native_handle(), SCHED_FIFO, &parameters);
     const bool settles = capture_ && playback_ && !together_;
-    for (int i = 0; i < 600 && !lost_ && (blocks_ < 2 || (settles && !elastic_->settled())); ++i)
+    for (int i = 0; i < 600 && !life_.lost() && (blocks_ < 2 || (settles && !elastic_->settled())); ++i)
       std::this_thread::sleep_for(std::chrono::milliseconds(5));
-    if (lost_) throw Error(lossReason());
+    if (life_.lost()) throw Error(life_.reason());
     if (blocks_ == 0)
       throw Error("\"" + (capture_ ? source_ : sink_).name + "\" was opened but delivers nothing.");
-    ready_ = true;
+    life_.begin();
   }
   void stop() override {
     running_ = false;
@@ -153,11 +153,8 @@ class AlsaDevice : public AudioDevice {
     return Frames{(roundTrip_.load() + waiting) * settings_.rate.hertz / std::max(1, deviceRate())} +
            bridge_->delay();
   }
-  [[nodiscard]] bool alive() const override { return !lost_ && (!ready_ || calls_.recent()); }
-  [[nodiscard]] std::string lossReason() const override {
-    const std::lock_guard guard(reasonMutex_);
-    return reason_.empty() ? "The sound card has stopped calling." : reason_;
-  }
+  [[nodiscard]] bool alive() const override { return life_.alive(); }
+  [[nodiscard]] std::string lossReason() const override { return life_.reason(); }
 
  private:
   [[nodiscard]] const AlsaPcm& leading() const { return capture_ ? *capture_ : *playback_; }
@@ -212,8 +209,8 @@ class AlsaDevice : public AudioDevice {
       if (result < 0) result = recover(result);
     }
     if (result < 0)
-      lose(result == -ENODEV ? "\"" + (capture_ ? source_ : sink_).name + "\" is gone."
-                             : std::string("The sound card failed: ") + snd_strerror(result) + ".");
+      life_.lose(result == -ENODEV ? "\"" + (capture_ ? source_ : sink_).name + "\" is gone."
+                                   : std::string("The sound card failed: ") + snd_strerror(result) + ".");
     for (const auto* pcm : {capture_.get(), playback_.get()})
       if (pcm) snd_pcm_drop(pcm->handle());
   }
@@ -227,7 +224,7 @@ class AlsaDevice : public AudioDevice {
       for (std::size_t c = 0; c < in_.size(); ++c)
         for (std::size_t i = 0; i < static_cast<std::size_t>(frames); ++i) in_[c][i] = read_[i * width + c];
     }
-    calls_.touch();
+    life_.called();
     bridge_->process({inputs_.data(), static_cast<int>(in_.size()), outputs_.data(),
                       static_cast<int>(out_.size()), frames, std::exchange(dropout_, false)},
                      deviceRate());
@@ -300,12 +297,6 @@ class AlsaDevice : public AudioDevice {
     return begin();
   }
 
-  void lose(const std::string& reason) {
-    const std::lock_guard guard(reasonMutex_);
-    if (reason_.empty()) reason_ = reason;
-    lost_ = true;
-  }
-
   DeviceSettings settings_;
   EndPoint source_;
   EndPoint sink_;
@@ -328,11 +319,7 @@ class AlsaDevice : public AudioDevice {
   std::atomic<std::int64_t> roundTrip_{0};
   std::atomic<std::int64_t> blocks_{0};
   std::atomic<bool> running_{false};
-  std::atomic<bool> ready_{false};
-  std::atomic<bool> lost_{false};
-  CallClock calls_;
-  mutable std::mutex reasonMutex_;
-  std::string reason_;
+  DeviceLife life_{"The sound card"};
   std::thread thread_;
 };
 

@@ -19,6 +19,11 @@ class JackControl : public ControlSource {
     jack_.jack_set_port_registration_callback(
         client_.get(), [](jack_port_id_t, int, void* self) { static_cast<JackControl*>(self)->look(); },
         this);
+    // A person may patch others to it.
+    jack_.jack_set_port_connect_callback(
+        client_.get(),
+        [](jack_port_id_t, jack_port_id_t, int, void* self) { static_cast<JackControl*>(self)->look(); },
+        this);
     jack_.jack_on_info_shutdown(
         client_.get(),
         [](jack_status_t, const char*, void* self) { static_cast<JackControl*>(self)->gone_ = true; }, this);
@@ -63,12 +68,15 @@ class JackControl : public ControlSource {
       wanted_ = false;
       if (gone_ || !port_) continue;
       guard.unlock();
-      const auto found =
-          jack_.ports(client_.get(), JACK_DEFAULT_MIDI_TYPE, JackPortIsOutput | JackPortIsPhysical);
-      for (const std::string& source : found)
+      for (const std::string& source :
+           jack_.ports(client_.get(), JACK_DEFAULT_MIDI_TYPE, JackPortIsOutput | JackPortIsPhysical))
         jack_.jack_connect(client_.get(), source.c_str(), jack_.jack_port_name(port_));
+      std::vector<std::string> found;
+      const char** connections = jack_.jack_port_get_all_connections(client_.get(), port_);
+      for (int i = 0; connections && connections[i]; ++i) found.emplace_back(connections[i]);
+      if (connections) jack_.jack_free(connections);
       guard.lock();
-      connected_ = found;
+      connected_ = std::move(found);
     }
   }
 

@@ -5,7 +5,7 @@
 #include <set>
 #include <thread>
 
-#include "core/device/call_clock.h"
+#include "core/device/device_life.h"
 #include "core/device/jack/jack_driver.h"
 #include "core/device/jack/jack_library.h"
 #include "core/device/rate_bridge.h"
@@ -110,8 +110,9 @@ class JackDevice : public AudioDevice {
     jack_.jack_on_info_shutdown(
         client_.get(),
         [](jack_status_t, const char* reason, void* self) {
-          static_cast<JackDevice*>(self)->lose(std::string("The JACK server has ended") +
-                                               (reason && *reason ? std::string(": ") + reason : "") + ".");
+          static_cast<JackDevice*>(self)->life_.lose(std::string("The JACK server has ended") +
+                                                     (reason && *reason ? std::string(": ") + reason : "") +
+                                                     ".");
         },
         this);
     jack_.jack_set_port_registration_callback(
@@ -124,14 +125,14 @@ class JackDevice : public AudioDevice {
   ~JackDevice() override { JackDevice::stop(); }
 
   void start() override {
-    calls_.touch();
+    life_.called();
     if (jack_.jack_activate(client_.get()) != 0) throw Error("The JACK server refused to run Yewdrift.");
     connectPorts();
     for (int i = 0; i < 400 && blocks_.load() < 2; ++i)
       std::this_thread::sleep_for(std::chrono::milliseconds(5));
     if (blocks_.load() == 0) throw Error("The JACK server accepted Yewdrift but does not run it.");
     settings_.blockFrames = granted_.load();
-    ready_ = true;
+    life_.begin();
   }
   void stop() override { client_.reset(); }
 
@@ -165,15 +166,12 @@ class JackDevice : public AudioDevice {
   }
   [[nodiscard]] bool alive() const override {
     if (client_ && portsGone_.exchange(false)) lookForPorts();
-    return client_ && !lost_ && (!ready_ || calls_.recent());
+    return client_ && life_.alive();
   }
-  [[nodiscard]] std::string lossReason() const override {
-    const std::lock_guard guard(reasonMutex_);
-    return reason_.empty() ? "The JACK server has stopped calling." : reason_;
-  }
+  [[nodiscard]] std::string lossReason() const override { return life_.reason(); }
   [[nodiscard]] std::vector<Patch> patches() const override {
     std::vector<Patch> found;
-    if (!client_ || lost_) return found;
+    if (!client_ || life_.lost()) return found;
     auto look = [&](const std::vector<jack_port_t*>& ports, bool input) {
       for (jack_port_t* port : ports) {
         const std::string own = jack_.jack_port_name(port);
@@ -226,22 +224,16 @@ class JackDevice : public AudioDevice {
 
   /// Some port is gone: was it one of what was chosen?
   void lookForPorts() const {
-    if (!ready_ || lost_) return;
+    if (!life_.begun() || life_.lost()) return;
     auto there = [&](const EndPoint& point, bool outputs) {
       if (point.id.empty()) return true;
       const auto all = portsByClient(client_.get(), outputs);
       return std::any_of(all.begin(), all.end(), [&](const auto& each) { return each.first == point.id; });
     };
     if (!there(source_, true))
-      lose("\"" + source_.name + "\" is gone.");
+      life_.lose("\"" + source_.name + "\" is gone.");
     else if (!there(sink_, false))
-      lose("\"" + sink_.name + "\" is gone.");
-  }
-
-  void lose(const std::string& reason) const {
-    const std::lock_guard guard(reasonMutex_);
-    if (reason_.empty()) reason_ = reason;
-    lost_ = true;
+      life_.lose("\"" + sink_.name + "\" is gone.");
   }
 
   static int process(jack_nframes_t frames, void* self) {
@@ -249,7 +241,7 @@ class JackDevice : public AudioDevice {
     return 0;
   }
   void process(jack_nframes_t frames) noexcept {
-    calls_.touch();
+    life_.called();
     granted_.store(static_cast<int>(frames), std::memory_order_relaxed);
     for (std::size_t i = 0; i < inputPorts_.size(); ++i)
       inputs_[i] = static_cast<const float*>(jack_.jack_port_get_buffer(inputPorts_[i], frames));
@@ -277,11 +269,7 @@ class JackDevice : public AudioDevice {
   std::atomic<std::int64_t> blocks_{0};
   std::atomic<bool> xrun_{false};
   mutable std::atomic<bool> portsGone_{false};
-  mutable std::atomic<bool> lost_{false};
-  std::atomic<bool> ready_{false};
-  CallClock calls_;
-  mutable std::mutex reasonMutex_;
-  mutable std::string reason_;
+  mutable DeviceLife life_{"The JACK server"};
   JackLibrary::Client client_;  // last: it stops calling before what it calls goes
 };
 

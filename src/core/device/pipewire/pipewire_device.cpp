@@ -9,7 +9,7 @@
 #include <mutex>
 #include <thread>
 
-#include "core/device/call_clock.h"
+#include "core/device/device_life.h"
 #include "core/device/pipewire/pipewire_driver.h"
 #include "core/device/pipewire/pipewire_graph.h"
 #include "core/device/rate_bridge.h"
@@ -53,14 +53,14 @@ class PipeWireDevice : public AudioDevice {
 
   void start() override {
     connectNode();
-    calls_.touch();
+    life_.called();
     const auto until = std::chrono::steady_clock::now() + std::chrono::duration<double>(patience);
     // The first blocks come before the graph has settled on a block; the pace counts from there on.
     while (blocks_.load() < 4 && std::chrono::steady_clock::now() < until)
       std::this_thread::sleep_for(std::chrono::milliseconds(5));
     if (blocks_.load() == 0) throw Error("PipeWire accepted the connection but does not run it.");
     settings_.blockFrames = granted_.load();
-    ready_ = true;
+    life_.begin();
   }
 
   void stop() override {
@@ -101,11 +101,8 @@ class PipeWireDevice : public AudioDevice {
     const double frames = worst(inputPorts_) + worst(outputPorts_);
     return Frames{std::llround(frames * settings_.rate.hertz / rate)} + bridge_->delay();
   }
-  [[nodiscard]] bool alive() const override { return !lost_ && (!ready_ || calls_.recent()); }
-  [[nodiscard]] std::string lossReason() const override {
-    const std::lock_guard guard(reasonMutex_);
-    return reason_.empty() ? "PipeWire has stopped calling." : reason_;
-  }
+  [[nodiscard]] bool alive() const override { return life_.alive(); }
+  [[nodiscard]] std::string lossReason() const override { return life_.reason(); }
 
  private:
   void makeNode() {
@@ -213,12 +210,13 @@ class PipeWireDevice : public AudioDevice {
   static void stateChanged(void* self, pw_filter_state, pw_filter_state state, const char* error) {
     auto* me = static_cast<PipeWireDevice*>(self);
     if (state == PW_FILTER_STATE_ERROR)
-      me->lose(std::string("PipeWire stopped Yewdrift's node: ") + (error ? error : "no reason given") + ".");
+      me->life_.lose(std::string("PipeWire stopped Yewdrift's node: ") + (error ? error : "no reason given") +
+                     ".");
   }
 
   /// On the connection's thread.
   void graphChanged() {
-    if (!ready_) return;
+    if (!life_.begun()) return;
     auto gone = [&](const EndPoint& point) {
       if (point.id.empty()) return false;
       const std::string name = withoutMonitor(point.id);
@@ -226,15 +224,9 @@ class PipeWireDevice : public AudioDevice {
                           [&](const auto& node) { return node.second.name == name; });
     };
     if (gone(source_))
-      lose("\"" + source_.name + "\" is gone.");
+      life_.lose("\"" + source_.name + "\" is gone.");
     else if (gone(sink_))
-      lose("\"" + sink_.name + "\" is gone.");
-  }
-
-  void lose(const std::string& reason) {
-    const std::lock_guard guard(reasonMutex_);
-    if (reason_.empty()) reason_ = reason;
-    lost_ = true;
+      life_.lose("\"" + sink_.name + "\" is gone.");
   }
 
   static void process(void* self, spa_io_position* position) {
@@ -242,7 +234,7 @@ class PipeWireDevice : public AudioDevice {
   }
 
   void process(const spa_io_position& position) noexcept {
-    calls_.touch();
+    life_.called();
     const auto frames = static_cast<int>(position.clock.duration);
     if (frames <= 0 || position.clock.rate.denom == 0) return;
     granted_.store(frames, std::memory_order_relaxed);
@@ -275,12 +267,8 @@ class PipeWireDevice : public AudioDevice {
   std::unique_ptr<RateBridge> bridge_;
   std::vector<OwnPort*> inputPorts_;
   std::vector<OwnPort*> outputPorts_;
-  std::atomic<bool> lost_{false};
-  std::atomic<bool> ready_{false};
   std::atomic<bool> sourceMuted_{false};
-  mutable std::mutex reasonMutex_;
-  std::string reason_;
-  CallClock calls_;
+  DeviceLife life_{"PipeWire"};
   std::atomic<int> granted_{0};
   std::atomic<std::int64_t> blocks_{0};
   std::uint32_t clock_ = 0;

@@ -6,7 +6,7 @@
 #include <mutex>
 #include <thread>
 
-#include "core/device/call_clock.h"
+#include "core/device/device_life.h"
 #include "core/device/elastic_output.h"
 #include "core/device/pulse/pulse_connection.h"
 #include "core/device/pulse/pulse_driver.h"
@@ -58,19 +58,19 @@ class PulseDevice : public AudioDevice {
   void start() override {
     {
       const PulseConnection::Lock guard(connection_);
-      calls_.touch();
+      life_.called();
       if (!sink_.id.empty()) openPlayback();
       if (!source_.id.empty()) openRecord();
       if (playback_) noteBuffers(*pulse_.pa_stream_get_buffer_attr(playback_), settings_.outputs, false);
       if (record_) noteBuffers(*pulse_.pa_stream_get_buffer_attr(record_), settings_.inputs, true);
-      calls_.touch();
+      life_.called();
     }
     for (int i = 0; i < 1000 && !running(); ++i) std::this_thread::sleep_for(std::chrono::milliseconds(5));
     if (!running())
       throw Error("\"" + (record_ ? source_.name : sink_.name) +
                   "\" was opened but delivers nothing; it may be suspended or in use by another program.");
     settings_.blockFrames = std::min(settings_.blockFrames, std::max(1, granted_));
-    ready_ = true;
+    life_.begin();
     const PulseConnection::Lock guard(connection_);
     serverChanged();  // is it muted?
   }
@@ -120,11 +120,8 @@ class PulseDevice : public AudioDevice {
   [[nodiscard]] Frames reportedRoundTrip() const override {
     return buffered_ + Frames{std::llround(output_->aim())};
   }
-  [[nodiscard]] bool alive() const override { return !lost_ && (!ready_ || calls_.recent()); }
-  [[nodiscard]] std::string lossReason() const override {
-    const std::lock_guard guard(reasonMutex_);
-    return reason_.empty() ? "The PulseAudio server has stopped calling." : reason_;
-  }
+  [[nodiscard]] bool alive() const override { return life_.alive(); }
+  [[nodiscard]] std::string lossReason() const override { return life_.reason(); }
 
  private:
   [[nodiscard]] bool running() const {
@@ -200,14 +197,14 @@ class PulseDevice : public AudioDevice {
   static void streamChanged(pa_stream* stream, void* self) {
     auto* me = static_cast<PulseDevice*>(self);
     const pa_stream_state_t state = me->pulse_.pa_stream_get_state(stream);
-    if (me->ready_ && (state == PA_STREAM_FAILED || state == PA_STREAM_TERMINATED))
-      me->lose("\"" + (stream == me->record_ ? me->source_.name : me->sink_.name) + "\" is gone.");
+    if (me->life_.begun() && (state == PA_STREAM_FAILED || state == PA_STREAM_TERMINATED))
+      me->life_.lose("\"" + (stream == me->record_ ? me->source_.name : me->sink_.name) + "\" is gone.");
     me->connection_.wake();
   }
 
   void serverChanged() {
-    if (!ready_) return;
-    if (!connection_.connected()) return lose("The PulseAudio server has ended.");
+    if (!life_.begun()) return;
+    if (!connection_.connected()) return life_.lose("The PulseAudio server has ended.");
     if (source_.id.empty()) return;
     pa_operation* operation = pulse_.pa_context_get_source_info_by_name(
         connection_.context(), source_.id.c_str(),
@@ -218,15 +215,9 @@ class PulseDevice : public AudioDevice {
     if (operation) pulse_.pa_operation_unref(operation);
   }
 
-  void lose(const std::string& reason) {
-    const std::lock_guard guard(reasonMutex_);
-    if (reason_.empty()) reason_ = reason;
-    lost_ = true;
-  }
-
   /// The source has delivered: everything there is, in parts no larger than a block.
   void read() noexcept {
-    calls_.touch();
+    life_.called();
     while (pulse_.pa_stream_readable_size(record_) > 0) {
       const void* data = nullptr;
       std::size_t bytes = 0;
@@ -255,7 +246,7 @@ class PulseDevice : public AudioDevice {
 
   /// The sink asks for more.
   void play(std::size_t bytes) noexcept {
-    if (!record_) calls_.touch();
+    if (!record_) life_.called();
     const std::size_t channels = out_.size();
     std::size_t left = bytes / (sizeof(float) * channels);
     while (left > 0) {
@@ -288,12 +279,8 @@ class PulseDevice : public AudioDevice {
   Frames buffered_;  // by the server, both ways
   std::atomic<std::int64_t> blocks_{0};
   std::atomic<bool> dropout_{false};
-  std::atomic<bool> lost_{false};
-  std::atomic<bool> ready_{false};
   std::atomic<bool> sourceMuted_{false};
-  CallClock calls_;
-  mutable std::mutex reasonMutex_;
-  std::string reason_;
+  DeviceLife life_{"The PulseAudio server"};
   pa_stream* record_ = nullptr;
   pa_stream* playback_ = nullptr;
   const PulseLibrary& pulse_;
