@@ -14,7 +14,7 @@
 #include "app/device_watcher.h"
 #include "app/peaks_store.h"
 #include "app/saver.h"
-#include "core/device/audio_device.h"
+#include "core/device/audio_gate.h"
 #include "core/engine/engine.h"
 #include "core/engine/recorder.h"
 #include "core/plan/file_sample_source.h"
@@ -179,7 +179,8 @@ class Studio : public QObject {
   void closeDevice();
   void openSimulated(const DeviceSettings& settings);
   void openInBackground(const DeviceSettings& settings);
-  void deviceOpened(std::unique_ptr<AudioDevice> device, const QString& problem);
+  struct OpenedDevice;
+  void deviceOpened(OpenedDevice opened, const QString& problem);
   void useBestDevice();
   void devicesChanged();
   void followDefaults();
@@ -206,6 +207,12 @@ class Studio : public QObject {
   FileCorrelationMeter meter_;
   Compiler compiler_;
   std::unique_ptr<Engine> engine_;
+  /// A device, with what it calls until it is taken on.
+  struct OpenedDevice {
+    std::unique_ptr<AudioGate> gate;
+    std::unique_ptr<AudioDevice> device;  // last: it calls the gate
+  };
+  std::unique_ptr<AudioGate> gate_;
   std::unique_ptr<AudioDevice> device_;
   AudioChoice choice_;
   QString deviceName_;

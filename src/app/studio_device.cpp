@@ -52,6 +52,7 @@ void Studio::closeDevice() {
     device_->stop();
   }
   device_.reset();
+  gate_.reset();
   engine_->setTestTone(false);
   engine_->deviceClosed();
   deviceName_.clear();
@@ -116,13 +117,14 @@ void Studio::openInBackground(const DeviceSettings& settings) {
   deviceName_ = tr("Opening %1…").arg(choice_.driver);
   // Servers take their time to answer; the interface does not wait for them.
   opener_.start([this, settings, opening = openings_] {
-    auto opened = std::make_shared<std::unique_ptr<AudioDevice>>();
+    auto opened = std::make_shared<OpenedDevice>();
+    opened->gate = std::make_unique<AudioGate>(*engine_);
     QString problem;
     try {
-      *opened = audioDriverNamed(settings.driver).open(settings, *engine_);
-      (*opened)->start();
+      opened->device = audioDriverNamed(settings.driver).open(settings, *opened->gate);
+      opened->device->start();
     } catch (const std::exception& e) {
-      opened->reset();
+      opened->device.reset();
       problem = QString::fromUtf8(e.what());
     }
     QMetaObject::invokeMethod(this, [this, opened, problem, opening] {
@@ -131,16 +133,18 @@ void Studio::openInBackground(const DeviceSettings& settings) {
   });
 }
 
-void Studio::deviceOpened(std::unique_ptr<AudioDevice> device, const QString& problem) {
+void Studio::deviceOpened(OpenedDevice opened, const QString& problem) {
   opening_ = false;
   deviceName_.clear();
-  if (!device) {
+  if (!opened.device) {
     deviceMissing_ = true;
     devices_.setEager(choice_.takeUpAgain);
     emit said(choice_.takeUpAgain ? tr("%1 It is taken up as soon as it is there.").arg(problem) : problem);
     return emit transportChanged();
   }
-  device_ = std::move(device);
+  gate_ = std::move(opened.gate);
+  device_ = std::move(opened.device);
+  gate_->open();
   const DeviceReport report = device_->report();
   const QString source = QString::fromStdString(report.sourceName);
   const QString sink = QString::fromStdString(report.sinkName);

@@ -3,6 +3,7 @@
 // What foot switches send. Bytes as the MIDI 1.0 specification lays them out.
 #include <catch2/catch.hpp>
 
+#include "core/device/audio_gate.h"
 #include "core/device/control_input.h"
 #include "core/device/shared_library.h"
 #include "core/engine/test_tone.h"
@@ -117,4 +118,38 @@ TEST_CASE("The test tone is 1 kHz at -20 dBFS on both sides, over what plays, wi
   const float own = 0.1F * static_cast<float>(2.0 * std::numbers::pi * 1000.0 / 48000.0);
   for (std::size_t i = 1; i < heard.size(); ++i) REQUIRE(std::abs(heard[i] - heard[i - 1]) < 1.05F * own);
   CHECK(heard.back() == 0.0F);
+}
+
+TEST_CASE("Before a device is taken on it plays silence and nothing of it arrives") {
+  struct Counter : AudioCallback {
+    std::span<const PlayedStretch> prepare(int) noexcept override {
+      ++prepared;
+      return {stretches.data(), stretches.size()};
+    }
+    void process(const AudioBlock& block) noexcept override {
+      heard.push_back(block.inputs[0][0]);
+      block.outputs[0][0] = 0.75F;
+    }
+    std::array<PlayedStretch, 1> stretches;
+    int prepared = 0;
+    Samples heard;
+  } counter;
+  AudioGate gate(counter);
+  const Samples in(4, 0.5F);
+  Samples left(4, 9.0F);
+  Samples right(4, 9.0F);
+  const std::array<const float*, 1> inputs{in.data()};
+  const std::array<float*, 2> outputs{left.data(), right.data()};
+  const AudioBlock block{inputs.data(), 1, outputs.data(), 2, 4, false};
+  CHECK(gate.prepare(4).empty());
+  gate.process(block);
+  CHECK(counter.prepared == 0);
+  CHECK(counter.heard.empty());
+  CHECK(left == Samples(4, 0.0F));
+  CHECK(right == Samples(4, 0.0F));
+  gate.open();
+  CHECK(gate.prepare(4).size() == 1);
+  gate.process(block);
+  CHECK(counter.heard == Samples{0.5F});
+  CHECK(left[0] == 0.75F);
 }

@@ -13,6 +13,7 @@
 #include "app/setup_bench.h"
 #include "app/spans_bench.h"
 #include "core/device/round_trips.h"
+#include "device/bad_server.h"
 #include "window_rig.h"
 
 using namespace yewdrift;
@@ -213,6 +214,40 @@ TEST_CASE("A device that stops answering ends the recording, and what was record
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   CHECK(rig.studio().recording());
   rig.key(Qt::Key_Space);
+}
+
+TEST_CASE("While a server does not answer, another device can be used, and the window can be closed") {
+  const TemporaryFolder temporary;
+  const TemporaryFolder runtime;
+  const QByteArray before = qgetenv("XDG_RUNTIME_DIR");
+  const BadServer server(runtime / "pipewire-0", BadServer::Manner::IsSilent);
+  qputenv("XDG_RUNTIME_DIR", runtime.path().c_str());
+  AudioChoice silent;
+  silent.driver = "PipeWire";
+  {
+    WindowRig rig(makeWindowSession(temporary));
+    rig.studio().openDevice(silent);
+    CHECK(rig.studio().openingDevice());
+    CHECK(rig.studio().deviceName() == "Opening PipeWire…");
+    REQUIRE(rig.waitFor([&] { return server.calls() > 0; }));
+    AudioChoice simulated;
+    simulated.driver = "Simulated";
+    rig.studio().openDevice(simulated);
+    CHECK_FALSE(rig.studio().openingDevice());
+    rig.studio().toggleRecord();
+    REQUIRE(rig.waitFor([&] { return rig.studio().transport().position.count > 120000; }));
+    rig.studio().stop();
+    REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 4; }));
+    // What comes of the first is heeded no more.
+    QTest::qWait(4000);
+    CHECK(rig.studio().device() != nullptr);
+    CHECK(rig.studio().audioChoice().driver == "Simulated");
+    rig.studio().openDevice(silent);
+    CHECK(rig.studio().openingDevice());
+  }
+  before.isNull() ? qunsetenv("XDG_RUNTIME_DIR") : qputenv("XDG_RUNTIME_DIR", before);
+  const SessionFolder reopened = SessionFolder::open(temporary / "session", SessionFolder::Access::Read);
+  CHECK(reopened.session().tracks.front()->lanes.size() == 4);
 }
 
 TEST_CASE("A foot switch is learned, does its work, and is remembered") {
