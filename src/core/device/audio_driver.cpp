@@ -68,8 +68,15 @@ const EndPoint& requireEndPoint(const std::vector<EndPoint>& among, const std::s
   for (const EndPoint& each : among) {
     if (each.name != typed) continue;
     if (named)
-      throw Error("There are several " + what + "s named \"" + typed +
-                  "\"; say which by its id: " + named->id + " or " + each.id + ".");
+      throw Error(std::string("There are several ")
+                      .append(what)
+                      .append("s named \"")
+                      .append(typed)
+                      .append("\"; say which by its id: ")
+                      .append(named->id)
+                      .append(" or ")
+                      .append(each.id)
+                      .append("."));
     named = &each;
   }
   if (!named) throw Error("The " + what + " \"" + typed + "\" is not there; is it plugged in?");

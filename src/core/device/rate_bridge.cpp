@@ -39,13 +39,13 @@ RateBridge::RateBridge(AudioCallback& callback, SampleRate sessionRate, int inpu
       in_(converter(inputs_)),
       out_(converter(outputs_)) {
   const auto wide = static_cast<std::size_t>(std::max({inputs_, outputs_, 1}));
-  interleaved_.resize(partFrames * wide);
+  interleaved_.resize(static_cast<std::size_t>(partFrames) * wide);
   converted_.resize(sessionFrames * wide);
   sessionIn_.assign(static_cast<std::size_t>(inputs_), std::vector<float>(sessionFrames));
   sessionOut_.assign(static_cast<std::size_t>(outputs_), std::vector<float>(sessionFrames));
   for (auto& channel : sessionIn_) inPointers_.push_back(channel.data());
   for (auto& channel : sessionOut_) outPointers_.push_back(channel.data());
-  queue_.resize((aheadFrames + 4 * partFrames) * wide);
+  queue_.resize((aheadFrames + 4 * static_cast<std::size_t>(partFrames)) * wide);
 }
 
 RateBridge::~RateBridge() = default;
@@ -84,11 +84,12 @@ void RateBridge::process(const AudioBlock& block, int deviceRate) noexcept {
 }
 
 void RateBridge::convertPart(const AudioBlock& block, int offset, int frames, bool dropout) noexcept {
-  const int channels = std::max(1, inputs_);
-  for (int c = 0; c < channels; ++c) {
-    const float* from = c < inputs_ && c < block.inputCount ? block.inputs[c] : nullptr;
-    for (int i = 0; i < frames; ++i)
-      interleaved_[static_cast<std::size_t>(i * channels + c)] = from ? from[offset + i] : 0.0F;
+  const auto channels = static_cast<std::size_t>(std::max(1, inputs_));
+  for (std::size_t c = 0; c < channels; ++c) {
+    const auto channel = static_cast<int>(c);
+    const float* from = channel < inputs_ && channel < block.inputCount ? block.inputs[c] + offset : nullptr;
+    for (std::size_t i = 0; i < static_cast<std::size_t>(frames); ++i)
+      interleaved_[i * channels + c] = from ? from[i] : 0.0F;
   }
   SRC_DATA in{};
   in.data_in = interleaved_.data();
@@ -97,22 +98,19 @@ void RateBridge::convertPart(const AudioBlock& block, int offset, int frames, bo
   in.output_frames = static_cast<long>(sessionFrames);
   in.src_ratio = ratio_;
   if (src_process(in_.get(), &in) != 0) in.output_frames_gen = 0;
-  const auto made = static_cast<int>(in.output_frames_gen);
-  for (int c = 0; c < inputs_; ++c)
-    for (int i = 0; i < made; ++i)
-      sessionIn_[static_cast<std::size_t>(c)][static_cast<std::size_t>(i)] =
-          converted_[static_cast<std::size_t>(i * channels + c)];
+  const auto made = static_cast<std::size_t>(in.output_frames_gen);
+  for (std::size_t c = 0; c < sessionIn_.size(); ++c)
+    for (std::size_t i = 0; i < made; ++i) sessionIn_[c][i] = converted_[i * channels + c];
   if (made > 0)
-    callback_.process({inPointers_.data(), inputs_, outPointers_.data(), outputs_, made, dropout});
+    callback_.process(
+        {inPointers_.data(), inputs_, outPointers_.data(), outputs_, static_cast<int>(made), dropout});
 
   if (outputs_ < 1) return;
-  for (int c = 0; c < outputs_; ++c)
-    for (int i = 0; i < made; ++i)
-      converted_[static_cast<std::size_t>(i * outputs_ + c)] =
-          sessionOut_[static_cast<std::size_t>(c)][static_cast<std::size_t>(i)];
+  for (std::size_t c = 0; c < sessionOut_.size(); ++c)
+    for (std::size_t i = 0; i < made; ++i) converted_[i * sessionOut_.size() + c] = sessionOut_[c][i];
   SRC_DATA out{};
   out.data_in = converted_.data();
-  out.input_frames = made;
+  out.input_frames = static_cast<long>(made);
   out.data_out = queue_.data() + queued_ * static_cast<std::size_t>(outputs_);
   out.output_frames = static_cast<long>(queue_.size() / static_cast<std::size_t>(outputs_) - queued_);
   out.src_ratio = 1.0 / ratio_;

@@ -40,7 +40,7 @@ float sampleFrom(const unsigned char* raw, snd_pcm_format_t format) {
     case SND_PCM_FORMAT_S24_3LE: {
       const auto bits = static_cast<std::uint32_t>(raw[0]) << 8 | static_cast<std::uint32_t>(raw[1]) << 16 |
                         static_cast<std::uint32_t>(raw[2]) << 24;
-      return static_cast<float>(static_cast<std::int32_t>(bits) / 256) / 8388608.0F;
+      return static_cast<float>(static_cast<double>(static_cast<std::int32_t>(bits)) / 2147483648.0);
     }
     case SND_PCM_FORMAT_S16_LE: {
       std::int16_t value = 0;

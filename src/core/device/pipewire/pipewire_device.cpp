@@ -142,7 +142,7 @@ class PipeWireDevice : public AudioDevice {
         library_->pw_filter_add_port(filter_, direction, PW_FILTER_PORT_FLAG_MAP_BUFFERS, sizeof(OwnPort),
                                      library_->pw_properties_new_dict(&properties), nullptr, 0);
     if (!port) throw Error("PipeWire refused to make a port for Yewdrift.");
-    return new (port) OwnPort;
+    return new (port) OwnPort;  // PipeWire owns its memory. NOLINT(cppcoreguidelines-owning-memory)
   }
 
   void connectNode() {

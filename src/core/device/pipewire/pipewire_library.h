@@ -14,7 +14,8 @@ namespace yewdrift {
   USE(pw_thread_loop_new)                                                                                    \
   USE(pw_thread_loop_destroy)                                                                                \
   USE(pw_thread_loop_start)                                                                                  \
-  USE(pw_thread_loop_stop) USE(pw_thread_loop_lock) USE(pw_thread_loop_unlock) USE(pw_thread_loop_signal)    \
+  USE(pw_thread_loop_stop)                                                                                   \
+  USE(pw_thread_loop_lock) USE(pw_thread_loop_unlock) USE(pw_thread_loop_signal)                             \
       USE(pw_thread_loop_timed_wait) USE(pw_thread_loop_get_loop) USE(pw_context_new)                        \
           USE(pw_context_destroy) USE(pw_context_connect) USE(pw_core_disconnect)                            \
               USE(pw_properties_new_dict) USE(pw_filter_new) USE(pw_filter_destroy)                          \
@@ -24,6 +25,7 @@ namespace yewdrift {
 
 /// The functions of PipeWire's library that are used here, called as it names them.
 struct PipeWireLibrary {
+// A name that is declared cannot stand in parentheses. NOLINTNEXTLINE(bugprone-macro-parentheses)
 #define USE(name) decltype(&::name) name = nullptr;
   YEWDRIFT_PIPEWIRE_FUNCTIONS(USE)
 #undef USE

@@ -170,7 +170,8 @@ class PulseDevice : public AudioDevice {
         playback_,
         [](pa_stream*, std::size_t bytes, void* self) { static_cast<PulseDevice*>(self)->play(bytes); },
         this);
-    const auto block = static_cast<std::uint32_t>(settings_.blockFrames * settings_.outputs * sizeof(float));
+    const auto block = static_cast<std::uint32_t>(sizeof(float)) *
+                       static_cast<std::uint32_t>(settings_.blockFrames * settings_.outputs);
     constexpr auto any = static_cast<std::uint32_t>(-1);
     const pa_buffer_attr wanted{any, block * 3, 0, block, any};
     if (pulse_.pa_stream_connect_playback(playback_, sink_.id.c_str(), &wanted, flags, nullptr, nullptr) < 0)
@@ -185,7 +186,8 @@ class PulseDevice : public AudioDevice {
     pulse_.pa_stream_set_overflow_callback(
         record_, [](pa_stream*, void* self) { static_cast<PulseDevice*>(self)->dropout_ = true; }, this);
     constexpr auto any = static_cast<std::uint32_t>(-1);
-    const auto block = static_cast<std::uint32_t>(settings_.blockFrames * settings_.inputs * sizeof(float));
+    const auto block = static_cast<std::uint32_t>(sizeof(float)) *
+                       static_cast<std::uint32_t>(settings_.blockFrames * settings_.inputs);
     const pa_buffer_attr wanted{any, any, any, any, block};
     const auto recordFlags =
         static_cast<pa_stream_flags_t>(flags | PA_STREAM_NO_REMIX_CHANNELS | PA_STREAM_NO_REMAP_CHANNELS);
