@@ -5,8 +5,8 @@
 #include <QMessageBox>
 #include <cstdio>
 
-#include "app/main_window.h"
-#include "app/theme.h"
+#include "app/look/theme.h"
+#include "app/window/main_window.h"
 #include "core/error.h"
 
 namespace {

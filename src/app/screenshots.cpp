@@ -7,8 +7,8 @@
 #include <QMouseEvent>
 #include <cstdio>
 
-#include "app/main_window.h"
-#include "app/theme.h"
+#include "app/look/theme.h"
+#include "app/window/main_window.h"
 
 namespace {
 

@@ -6,7 +6,7 @@
 #include <cmath>
 #include <set>
 
-#include "app/theme.h"
+#include "app/look/theme.h"
 #include "window_rig.h"
 
 using namespace yewdrift;

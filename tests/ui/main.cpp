@@ -5,7 +5,7 @@
 #include <QTemporaryDir>
 #include <catch2/catch.hpp>
 
-#include "app/theme.h"
+#include "app/look/theme.h"
 
 int main(int argc, char** argv) {
   QStandardPaths::setTestModeEnabled(true);

@@ -8,8 +8,8 @@
 #include <QTableWidget>
 #include <catch2/catch.hpp>
 
-#include "app/options_bench.h"
-#include "app/spans_bench.h"
+#include "app/bench/options_bench.h"
+#include "app/bench/spans_bench.h"
 #include "window_rig.h"
 
 using namespace yewdrift;

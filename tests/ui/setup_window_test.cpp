@@ -9,9 +9,9 @@
 #include <QTableWidget>
 #include <catch2/catch.hpp>
 
-#include "app/new_session_dialog.h"
-#include "app/setup_bench.h"
-#include "app/spans_bench.h"
+#include "app/bench/setup_bench.h"
+#include "app/bench/spans_bench.h"
+#include "app/dialogs/new_session_dialog.h"
 #include "core/device/round_trips.h"
 #include "device/bad_server.h"
 #include "window_rig.h"

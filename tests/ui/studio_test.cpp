@@ -7,7 +7,7 @@
 #include <catch2/catch.hpp>
 #include <fstream>
 
-#include "app/time_scale.h"
+#include "app/views/time_scale.h"
 #include "window_rig.h"
 
 using namespace yewdrift;

@@ -5,7 +5,7 @@
 #include <QSettings>
 #include <QTest>
 
-#include "app/main_window.h"
+#include "app/window/main_window.h"
 #include "core/device/performer_file.h"
 #include "core/edit/edit.h"
 #include "support.h"

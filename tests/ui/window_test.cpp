@@ -3,7 +3,7 @@
 #include <catch2/catch.hpp>
 #include <fstream>
 
-#include "app/record_bench.h"
+#include "app/bench/record_bench.h"
 #include "core/error.h"
 #include "window_rig.h"
 

@@ -1,0 +1,286 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/bench/join_bench.h"
+
+#include <QHBoxLayout>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+#include "app/look/theme.h"
+#include "core/edit/edit.h"
+
+namespace yewdrift::app {
+
+JoinPicture::JoinPicture(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio) {
+  setAccessibleName(tr("The join, enlarged"));
+  setMouseTracking(true);
+  setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
+  setToolTip(
+      tr("Both takes over each other. Drag the middle line to move the boundary, the outer lines to lengthen "
+         "or shorten either side; wheel to zoom."));
+}
+
+void JoinPicture::refresh() {
+  // While a line is dragged the picture stands still, so that the hand and the line do not run apart.
+  shown_ = studio_.joinCloseUp(around_, heldCentre());
+  if (shown_) {
+    // A crossfade longer than what is shown is brought into sight.
+    const Frames longer = std::max(shown_->join.shape.before, shown_->join.shape.after);
+    if (longer > around_ && drag_ == Drag::None) {
+      around_ = longer * 2;
+      shown_ = studio_.joinCloseUp(around_, heldCentre());
+    }
+  }
+  update();
+}
+
+void JoinPicture::zoom(double factor) {
+  around_ =
+      Frames{std::clamp<std::int64_t>(std::llround(static_cast<double>(around_.count) * factor), 24, 480000)};
+  refresh();
+}
+
+int JoinPicture::xOf(Frames at) const {
+  return static_cast<int>(std::lround(width() * static_cast<double>((at - shown_->span.start).count) /
+                                      static_cast<double>(shown_->span.length().count)));
+}
+
+Frames JoinPicture::atX(double x) const {
+  return shown_->span.start +
+         Frames{std::llround(x / width() * static_cast<double>(shown_->span.length().count))};
+}
+
+void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples,
+                           const std::optional<LaneNumber>& lane, bool incoming) {
+  if (samples.empty()) return;
+  float peak = 0.02F;
+  for (const auto* side : {&shown_->outgoing, &shown_->incoming})
+    for (const float s : *side) peak = std::max(peak, std::abs(s));
+  const double middle = height() / 2.0;
+  const double scale = height() * 0.42 / peak;
+  const double step = static_cast<double>(width()) / static_cast<double>(samples.size());
+  QPolygonF line;
+  if (step >= 0.5) {
+    for (std::size_t i = 0; i < samples.size(); ++i)
+      line << QPointF((static_cast<double>(i) + 0.5) * step, middle - samples[i] * scale);
+  } else {
+    for (int x = 0; x < width(); ++x) {
+      const auto from = static_cast<std::size_t>(x / step);
+      const auto to = std::min(samples.size(), static_cast<std::size_t>((x + 1) / step) + 1);
+      const auto [low, high] = std::minmax_element(samples.begin() + static_cast<std::ptrdiff_t>(from),
+                                                   samples.begin() + static_cast<std::ptrdiff_t>(to));
+      line << QPointF(x, middle - *high * scale) << QPointF(x, middle - *low * scale);
+    }
+  }
+  const QColor colour = lane ? takeColour(lane->value) : theme().faintText;
+  painter.setPen(QPen(colour, 1.6, incoming ? Qt::SolidLine : Qt::DashLine));
+  painter.drawPolyline(line);
+}
+
+void JoinPicture::drawCurves(QPainter& painter) {
+  const std::size_t count = shown_->inGains.size();
+  if (count == 0) return;
+  const double top = height() * 0.06;
+  const double bottom = height() * 0.94;
+  for (const bool incoming : {false, true}) {
+    const auto& gains = incoming ? shown_->inGains : shown_->outGains;
+    const auto& lane = incoming ? shown_->incomingLane : shown_->outgoingLane;
+    QPolygonF line;
+    for (int x = 0; x <= width(); x += 2) {
+      const auto i = std::min(
+          count - 1, static_cast<std::size_t>(static_cast<double>(x) / width() * static_cast<double>(count)));
+      line << QPointF(x, bottom - (bottom - top) * static_cast<double>(gains[i]));
+    }
+    QPainterPath area;
+    area.addPolygon(QPolygonF(line) << QPointF(width(), bottom) << QPointF(0, bottom));
+    QColor ground = lane ? takeColour(lane->value) : theme().faintText;
+    ground.setAlphaF(0.13F);
+    painter.fillPath(area, ground);
+    ground.setAlphaF(0.9F);
+    painter.setPen(QPen(ground, 2.2, incoming ? Qt::SolidLine : Qt::DashLine));
+    painter.drawPolyline(line);
+  }
+}
+
+void JoinPicture::drawGrips(QPainter& painter) {
+  const Join& join = shown_->join;
+  auto grip = [&](Frames at, bool boundary) {
+    const double x = xOf(at);
+    painter.setPen(QPen(theme().inHand, boundary ? 2.4 : 1.4));
+    painter.drawLine(QPointF(x, 0), QPointF(x, height()));
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme().inHand);
+    if (boundary)
+      painter.drawEllipse(QPointF(x, height() - 9.0), 6, 6);
+    else
+      painter.drawRoundedRect(QRectF(x - 3, height() / 2.0 - 12, 6, 24), 3, 3);
+  };
+  grip(join.at - join.shape.before, false);
+  grip(join.at + join.shape.after, false);
+  grip(join.at, true);
+}
+
+void JoinPicture::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.fillRect(rect(), theme().sunken);
+  if (!shown_) {
+    painter.setPen(theme().faintText);
+    painter.drawText(rect(), Qt::AlignCenter, tr("No join in hand."));
+    return;
+  }
+  painter.setPen(QPen(theme().line, 1));
+  painter.drawLine(0, height() / 2, width(), height() / 2);
+  drawCurves(painter);
+  drawTake(painter, shown_->outgoing, shown_->outgoingLane, false);
+  drawTake(painter, shown_->incoming, shown_->incomingLane, true);
+  drawGrips(painter);
+  auto name = [&](const std::optional<LaneNumber>& lane, bool incoming) {
+    const QString text =
+        lane ? (incoming ? tr("lane %1 comes in").arg(lane->value) : tr("lane %1 goes out").arg(lane->value))
+             : tr("silence");
+    const double w = painter.fontMetrics().horizontalAdvance(text) + 34;
+    const QRectF box(incoming ? width() - w - 8 : 8, 6, w, 22);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme().surface);
+    painter.drawRoundedRect(box, 5, 5);
+    if (lane) drawTakeMark(painter, QRectF(box.left() + 5, box.top() + 4, 14, 14), lane->value);
+    painter.setPen(theme().text);
+    painter.drawText(box.adjusted(24, 0, 0, 0), Qt::AlignVCenter, text);
+  };
+  name(shown_->outgoingLane, false);
+  name(shown_->incomingLane, true);
+}
+
+JoinPicture::Drag JoinPicture::gripAt(QPoint at) const {
+  if (!shown_) return Drag::None;
+  const Join& join = shown_->join;
+  auto near = [&](Frames frame) { return std::abs(xOf(frame) - at.x()) <= 6; };
+  // The boundary wins at its foot, the edges elsewhere, so that short crossfades can be opened.
+  if (near(join.at) && at.y() > height() - 24) return Drag::Boundary;
+  if (near(join.at - join.shape.before)) return Drag::Before;
+  if (near(join.at + join.shape.after)) return Drag::After;
+  return near(join.at) ? Drag::Boundary : Drag::None;
+}
+
+void JoinPicture::mousePressEvent(QMouseEvent* event) {
+  drag_ = gripAt(event->position().toPoint());
+  if (drag_ != Drag::None) dragFrom_ = shown_->join.at;
+}
+
+void JoinPicture::mouseMoveEvent(QMouseEvent* event) {
+  if (drag_ == Drag::None) {
+    setCursor(gripAt(event->position().toPoint()) == Drag::None ? Qt::ArrowCursor : Qt::SplitHCursor);
+    return;
+  }
+  const Track* track = studio_.trackInHand();
+  if (!track || !shown_) return;
+  const TrackId id = track->id;
+  const Frames centre = dragFrom_;
+  const Frames at = atX(event->position().x());
+  if (drag_ == Drag::Boundary) return studio_.previewBoundary(centre, at);
+  const Drag side = drag_;
+  studio_.preview([id, centre, at, side](const Session& s) {
+    const ResolvedComposite composite = resolve(*s.track(id), s.rate);
+    const Join* join = composite.joinAt(centre);
+    if (!join) return s;
+    JoinShape shape = join->shape;
+    (side == Drag::Before ? shape.before : shape.after) =
+        std::max(Frames{}, side == Drag::Before ? centre - at : at - centre);
+    return setJoin(s, id, centre, shape);
+  });
+}
+
+void JoinPicture::mouseReleaseEvent(QMouseEvent*) {
+  if (drag_ == Drag::None) return;
+  const bool boundary = drag_ == Drag::Boundary;
+  drag_ = Drag::None;
+  studio_.finishPreview(boundary ? tr("Move a boundary") : tr("Set a crossfade"));
+  refresh();
+}
+
+void JoinPicture::wheelEvent(QWheelEvent* event) {
+  zoom(std::pow(1.0015, -event->angleDelta().y()));
+}
+
+JoinBench::JoinBench(Studio& studio, QAction* hear, QWidget* parent) : QWidget(parent), studio_(studio) {
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(8, 2, 6, 2);
+  row->setSpacing(12);
+  auto* side = new QVBoxLayout;
+  side->setSpacing(6);
+  title_ = new QLabel;
+  QFont bold = font();
+  bold.setPointSizeF(12);
+  bold.setWeight(QFont::DemiBold);
+  title_->setFont(bold);
+  numbers_ = new QLabel;
+  numbers_->setAccessibleName(tr("Measures of the join"));
+  numbers_->setTextFormat(Qt::RichText);
+  curve_ = new QComboBox;
+  curve_->setAccessibleName(tr("Curve of the crossfade"));
+  curve_->setToolTip(
+      tr("How the two takes are faded: matched keeps the level whatever they have in common; equal gain and "
+         "S suit takes that are alike, equal power takes that are not."));
+  for (const auto& [text, value] : {std::pair{tr("Matched"), Curve::Matched},
+                                    {tr("Equal power"), Curve::EqualPower},
+                                    {tr("Equal gain"), Curve::EqualGain},
+                                    {tr("S"), Curve::S}})
+    curve_->addItem(text, static_cast<int>(value));
+  auto* buttons = new QHBoxLayout;
+  auto* hearButton = new QToolButton;
+  hearButton->setDefaultAction(hear);
+  hearButton->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+  buttons->addWidget(hearButton);
+  buttons->addWidget(curve_, 1);
+  side->addWidget(title_);
+  side->addWidget(numbers_, 1);
+  side->addLayout(buttons);
+  auto* sideWidget = new QWidget;
+  sideWidget->setLayout(side);
+  side->setContentsMargins(0, 0, 0, 0);
+  sideWidget->setFixedWidth(270);
+  picture_ = new JoinPicture(studio);
+  row->addWidget(sideWidget);
+  row->addWidget(picture_, 1);
+  connect(curve_, &QComboBox::activated, this, [this](int index) {
+    const Track* track = studio_.trackInHand();
+    if (!track || !studio_.joinInHand()) return;
+    const Join* join = studio_.composite(*track).joinAt(*studio_.joinInHand());
+    if (!join) return;
+    JoinShape shape = join->shape;
+    shape.curve = static_cast<Curve>(curve_->itemData(index).toInt());
+    const TrackId id = track->id;
+    const Frames at = join->at;
+    studio_.apply(tr("Set a crossfade"), [=](const Session& s) { return setJoin(s, id, at, shape); });
+  });
+  connect(&studio, &Studio::sessionChanged, this, &JoinBench::refresh);
+  connect(&studio, &Studio::inHandChanged, this, &JoinBench::refresh);
+}
+
+void JoinBench::refresh() {
+  if (!studio_.joinInHand() && !picture_->shown()) return;
+  picture_->refresh();
+  if (!picture_->shown()) return;
+  const JoinCloseUp& view = *picture_->shown();
+  const Ruler ruler = studio_.ruler();
+  title_->setText(tr("Join at %1").arg(QString::fromStdString(barBeatText(view.join.at, ruler))));
+  auto ms = [&](Frames f) { return QString::number(secondsFromFrames(f, ruler.rate) * 1000.0, 'f', 1); };
+  auto line = [](const QString& what, const QString& value) {
+    return QString("<tr><td style='padding-right:10px'>%1</td><td align='right'><b>%2</b></td></tr>")
+        .arg(what, value);
+  };
+  numbers_->setText("<table>" +
+                    line(tr("Crossfade"), tr("%1 + %2 ms%3")
+                                              .arg(ms(view.join.shape.before), ms(view.join.shape.after),
+                                                   view.join.set ? QString() : tr(", as made"))) +
+                    line(tr("Step at the cut"), QString::number(view.measure.step, 'f', 3)) +
+                    line(tr("Level difference"), tr("%1 dB").arg(view.measure.levelDifference, 0, 'f', 1)) +
+                    line(tr("Likeness"), QString::number(view.measure.correlation, 'f', 2)) + "</table>");
+  const QSignalBlocker quietly(curve_);
+  curve_->setCurrentIndex(curve_->findData(static_cast<int>(view.join.shape.curve)));
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,69 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QComboBox>
+#include <QLabel>
+#include <QPushButton>
+#include <QWidget>
+
+#include "app/desk/studio.h"
+#include "app/views/time_scale.h"
+
+namespace yewdrift::app {
+
+/// Both takes of a join over each other at sample scale, with the two curves. Drag the boundary line or the
+/// edges of the crossfade.
+class JoinPicture : public QWidget {
+  Q_OBJECT
+ public:
+  explicit JoinPicture(Studio& studio, QWidget* parent = nullptr);
+  void refresh();
+  void zoom(double factor);
+  [[nodiscard]] const std::optional<JoinCloseUp>& shown() const { return shown_; }
+  [[nodiscard]] int xOf(Frames at) const;
+  [[nodiscard]] QSize minimumSizeHint() const override { return {300, 96}; }
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
+
+ private:
+  enum class Drag { None, Boundary, Before, After };
+  [[nodiscard]] Frames atX(double x) const;
+  [[nodiscard]] std::optional<Frames> heldCentre() const {
+    return drag_ == Drag::None ? std::nullopt : std::optional(dragFrom_);
+  }
+  [[nodiscard]] Drag gripAt(QPoint at) const;
+  void drawTake(QPainter& painter, const std::vector<float>& samples, const std::optional<LaneNumber>& lane,
+                bool incoming);
+  void drawCurves(QPainter& painter);
+  void drawGrips(QPainter& painter);
+
+  Studio& studio_;
+  std::optional<JoinCloseUp> shown_;
+  Frames around_{2400};
+  Drag drag_ = Drag::None;
+  Frames dragFrom_;
+};
+
+/// The join in hand under the magnifier, with its numbers and its curve.
+class JoinBench : public QWidget {
+  Q_OBJECT
+ public:
+  explicit JoinBench(Studio& studio, QAction* hear, QWidget* parent = nullptr);
+  [[nodiscard]] JoinPicture& picture() { return *picture_; }
+
+ private:
+  void refresh();
+
+  Studio& studio_;
+  JoinPicture* picture_;
+  QLabel* title_;
+  QLabel* numbers_;
+  QComboBox* curve_;
+};
+
+}  // namespace yewdrift::app

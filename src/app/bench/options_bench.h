@@ -1,0 +1,62 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QSlider>
+#include <QSpinBox>
+#include <QWidget>
+
+#include "app/desk/studio.h"
+
+namespace yewdrift::app {
+
+/// How this session records, in plain words and in one place. Above it the sentence that says what that means
+/// for the next recording.
+class OptionsBench : public QWidget {
+  Q_OBJECT
+ public:
+  explicit OptionsBench(Studio& studio, QWidget* parent = nullptr);
+
+ protected:
+  void showEvent(QShowEvent* event) override;
+
+ private:
+  struct Length {
+    QDoubleSpinBox* amount = nullptr;
+    QComboBox* unit = nullptr;
+  };
+  Length lengthField(const QString& name, const QString& tip);
+  QCheckBox* check(const QString& text, const QString& tip);
+  QComboBox* choice(const QString& name, const QStringList& choices, const QString& tip);
+  QSpinBox* count(const QString& name, int least, int most, const QString& tip);
+  QDoubleSpinBox* seconds(const QString& name, const QString& tip);
+  void refresh();
+  void change();
+
+  Studio& studio_;
+  bool filling_ = true;
+  QLabel* sentence_;
+  Length preRoll_;
+  Length postRoll_;
+  QSpinBox* countIn_;
+  QSpinBox* passes_;
+  QComboBox* result_;
+  QComboBox* hush_;
+  QCheckBox* playBack_;
+  QCheckBox* safeReview_;
+  QCheckBox* setAside_;
+  QCheckBox* clickRecording_;
+  QCheckBox* clickPlaying_;
+  QCheckBox* accent_;
+  QSlider* clickLevel_;
+  QDoubleSpinBox* backUp_;
+  QDoubleSpinBox* lead_;
+  QComboBox* snap_;
+  QSpinBox* divisions_;
+  QCheckBox* grid_;
+};
+
+}  // namespace yewdrift::app

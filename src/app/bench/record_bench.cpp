@@ -1,0 +1,158 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/bench/record_bench.h"
+
+#include <filesystem>
+
+#include "app/look/theme.h"
+#include "app/look/widgets.h"
+
+namespace yewdrift::app {
+
+QString diskTimeLeft(const Studio& studio) {
+  std::error_code error;
+  const auto space = std::filesystem::space(studio.folderPath(), error);
+  if (error) return {};
+  double bytesASecond = 0.0;
+  for (const TrackId id : studio.armedTracks())
+    bytesASecond += studio.session().track(id)->channels() * studio.session().rate.hertz *
+                    (studio.session().format == SampleFormat::Pcm16   ? 2.0
+                     : studio.session().format == SampleFormat::Pcm24 ? 3.0
+                                                                      : 4.0);
+  if (bytesASecond == 0.0) return {};
+  const double minutes = static_cast<double>(space.available) / bytesASecond / 60.0;
+  if (minutes >= 120.0) return RecordBench::tr("%1 h").arg(static_cast<int>(minutes / 60.0));
+  return RecordBench::tr("%1 min").arg(static_cast<int>(minutes));
+}
+
+RecordBench::RecordBench(Studio& studio, const QList<QAction*>& actions, QWidget* parent)
+    : QWidget(parent), studio_(studio) {
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(6, 2, 6, 0);
+  row->setSpacing(18);
+  auto* column = new QVBoxLayout;
+  column->setSpacing(3);
+  heading_ = new QLabel;
+  heading_->setObjectName("faint");
+  sentence_ = new QLabel;
+  sentence_->setWordWrap(true);
+  sentence_->setAccessibleName(tr("What will be recorded"));
+  QFont large = font();
+  large.setPointSizeF(13.0);
+  sentence_->setFont(large);
+  advice_ = new QLabel;
+  advice_->setWordWrap(true);
+  advice_->setTextFormat(Qt::RichText);
+  column->addWidget(heading_);
+  column->addWidget(sentence_);
+  column->addWidget(advice_);
+  column->addStretch(1);
+  column->addLayout(buttonRow(actions));
+  row->addLayout(column, 1);
+  meterColumn_ = new QVBoxLayout;
+  meterColumn_->setSpacing(2);
+  meterColumn_->addStretch(1);
+  row->addLayout(meterColumn_);
+  for (auto signal :
+       {&Studio::sessionChanged, &Studio::inHandChanged, &Studio::transportChanged, &Studio::moved})
+    connect(&studio, signal, this, &RecordBench::refresh);
+  connect(&studio, &Studio::sessionChanged, this, &RecordBench::rebuildMeters);
+  connect(&studio, &Studio::moved, this, &RecordBench::feed);
+  rebuildMeters();
+  refresh();
+}
+
+QString RecordBench::advice() const {
+  const Track* track = studio_.trackInHand();
+  if (!track) return tr("Add a track with <b>Track &gt; New track</b>.");
+  if (const auto setup = studio_.plannedRecording(); studio_.recording() && setup && !setup->byHand)
+    return tr(
+        "The punch spans decide what is heard; all of it is captured, so their edges can be moved "
+        "afterwards. "
+        "<b>Space</b> stops.");
+  if (studio_.recording())
+    return studio_.transport().recording ? tr("<b>Ctrl+Space</b> or <b>Space</b> stops, <b>N</b> punches "
+                                              "out. What was played before and after "
+                                              "is kept in the handles.")
+                                         : tr("<b>N</b> punches in now. <b>Space</b> stops.");
+  if (studio_.standingBy())
+    return tr(
+        "Everything that comes in is captured. <b>N</b> punches in, as often as you like; its edges can be "
+        "moved afterwards.");
+  if (!studio_.lastRecorded().empty()) {
+    const auto lanes = static_cast<int>(studio_.lastRecorded().size());
+    return tr("Kept: %1. <b>Ctrl+Backspace</b> discards what was just recorded, <b>Backspace</b> goes back "
+              "and picks "
+              "up from there.")
+        .arg(counted(lanes, tr("take"), tr("takes")));
+  }
+  if (studio_.autoPunchStandsBy())
+    return tr("Automatic punch stands by: <b>Space</b> records the punch spans too, once.");
+  if (track->backing)
+    return tr(
+        "This is a backing track. Take one in hand that is played: click its name, or <b>Page Down</b>.");
+  if (track->lanes.empty())
+    return tr("<b>Ctrl+Space</b> records. Nothing is ever recorded over: each pass becomes a lane.");
+  if (track->lanes.size() < 2)
+    return tr("<b>Space</b> plays. Record another pass to have something to compare.");
+  const bool joins = !studio_.composite(*track).joins.empty();
+  if (!studio_.heardLane() && !joins)
+    return tr(
+        "Record a pass with <b>Ctrl+Space</b>, or hear what is there: <b>Space</b> plays, <b>E</b> and "
+        "<b>D</b> step through the takes while it plays.");
+  if (!joins)
+    return tr(
+        "Drag over a lane to pick that stretch for the composite, or press <b>F</b> to pick the take you "
+        "hear over the loop.");
+  return tr(
+      "<b>J</b> puts the next join under the magnifier, <b>K</b> loops around it. <b>Ctrl+Shift+F</b> "
+      "flattens when you are content.");
+}
+
+void RecordBench::refresh() {
+  heading_->setText(studio_.recording()    ? tr("This is being recorded")
+                    : studio_.standingBy() ? tr("Playing, with everything captured. Record would do this")
+                                           : tr("When you press record"));
+  const QString sentence = studio_.recordingSentence();
+  if (sentence_->text() != sentence) sentence_->setText(sentence);
+  const QString next = advice();
+  if (advice_->text() != next) advice_->setText(next);
+}
+
+void RecordBench::rebuildMeters() {
+  std::vector<std::pair<QString, int>> wanted;
+  for (const TrackId id : studio_.armedTracks()) {
+    const Track& track = *studio_.session().track(id);
+    for (const Microphone& microphone : track.microphones)
+      for (int channel = 0; channel < microphone.channels; ++channel)
+        wanted.emplace_back(track.microphones.size() > 1 ? QString::fromStdString(microphone.name)
+                                                         : QString::fromStdString(track.name),
+                            microphone.input + channel);
+  }
+  // More than fit would only be unreadable; the track list shows every track's.
+  if (wanted.size() > 6) wanted.resize(6);
+  if (wanted == metered_) return;
+  metered_ = wanted;
+  for (const Meter& meter : meters_) meter.row->deleteLater();
+  meters_.clear();
+  for (const auto& [name, input] : wanted) {
+    auto* row = new QWidget;
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    auto* label = new QLabel(tr("%1, input %2").arg(name).arg(input + 1));
+    label->setObjectName("faint");
+    label->setMinimumWidth(120);
+    label->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    auto* level = new LevelMeter(tr("Level of %1").arg(name));
+    level->setFixedSize(230, 14);
+    line->addWidget(label);
+    line->addWidget(level);
+    meterColumn_->insertWidget(meterColumn_->count() - 1, row);
+    meters_.push_back({input, row, level});
+  }
+}
+
+void RecordBench::feed() {
+  for (const Meter& meter : meters_) meter.level->feed(studio_.inputPeak(meter.input));
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,283 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/bench/setup_bench.h"
+
+#include <QDoubleSpinBox>
+#include <QSpinBox>
+#include <QVBoxLayout>
+
+#include "app/look/widgets.h"
+#include "core/edit/edit.h"
+#include "core/error.h"
+
+namespace yewdrift::app {
+namespace {
+
+QHBoxLayout* labelled(const QString& text, QWidget* field) {
+  auto* row = new QHBoxLayout;
+  auto* label = faintLabel(text);
+  label->setMinimumWidth(84);
+  row->addWidget(label);
+  row->addWidget(field, 1);
+  return row;
+}
+
+}  // namespace
+
+TrackBench::TrackBench(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio) {
+  name_ = new QLineEdit;
+  name_->setAccessibleName(tr("Name of the track"));
+  connect(name_, &QLineEdit::editingFinished, this, [this] {
+    const Track* track = studio_.trackInHand();
+    const std::string name = name_->text().trimmed().toStdString();
+    if (filling_ || !track || name == track->name) return;
+    studio_.apply(tr("Rename a track"), [&](const Session& s) { return renameTrack(s, track->id, name); });
+    refresh();
+  });
+  monitoring_ = new QComboBox;
+  monitoring_->addItems({tr("off"), tr("always, while armed"), tr("automatic: only where it records")});
+  monitoring_->setAccessibleName(tr("Monitoring"));
+  monitoring_->setToolTip(
+      tr("Whether the player hears their own input through Yewdrift. Automatic follows the punch to the "
+         "frame."));
+  connect(monitoring_, &QComboBox::activated, this, [this](int index) {
+    const Track* track = studio_.trackInHand();
+    if (!track) return;
+    studio_.apply(tr("Set monitoring"), [&](const Session& s) {
+      return setMonitoring(s, track->id, static_cast<Monitoring>(index));
+    });
+  });
+  into_ = new QComboBox;
+  into_->setAccessibleName(tr("Passes go into"));
+  into_->setToolTip(
+      tr("Record into a chosen lane: it plays the new pass where that is, and keeps the rest."));
+  connect(into_, &QComboBox::activated, this, [this](int index) {
+    const Track* track = studio_.trackInHand();
+    if (!track) return;
+    const int lane = into_->itemData(index).toInt();
+    studio_.apply(tr("Choose where passes go"), [&](const Session& s) {
+      return setRecordInto(s, track->id, lane > 0 ? std::optional(LaneNumber{lane}) : std::nullopt);
+    });
+  });
+  microphones_ = plainTable({tr("Microphone"), tr("Input"), tr("Channels"), tr("Gain"), tr("Pan")},
+                            tr("Microphones of the track"), 28);
+  microphones_->setColumnWidth(0, 170);
+  connect(microphones_, &QTableWidget::cellChanged, this, [this](int row, int column) {
+    if (filling_ || column != 0) return;
+    const std::string name = microphones_->item(row, 0)->text().trimmed().toStdString();
+    changeMicrophones(tr("Rename a microphone"),
+                      [&](auto& set) { set.at(static_cast<std::size_t>(row)).name = name; });
+  });
+  add_ = new QPushButton(tr("Add a microphone"));
+  connect(add_, &QPushButton::clicked, this, [this] {
+    changeMicrophones(tr("Add a microphone"), [](auto& set) {
+      const Microphone last = set.back();
+      set.push_back({"Microphone " + std::to_string(set.size() + 1), last.input + last.channels, 1, {}, {}});
+    });
+  });
+  remove_ = new QPushButton(tr("Remove the last"));
+  connect(remove_, &QPushButton::clicked, this,
+          [this] { changeMicrophones(tr("Remove a microphone"), [](auto& set) { set.pop_back(); }); });
+  auto* left = new QVBoxLayout;
+  left->addLayout(labelled(tr("Track"), name_));
+  left->addLayout(labelled(tr("Monitoring"), monitoring_));
+  left->addLayout(labelled(tr("Passes go"), into_));
+  left->setSpacing(4);
+  left->addStretch(1);
+  auto* right = new QVBoxLayout;
+  right->setSpacing(4);
+  right->addWidget(microphones_, 1);
+  auto* buttons = new QHBoxLayout;
+  buttons->addWidget(add_);
+  buttons->addWidget(remove_);
+  buttons->addStretch(1);
+  right->addLayout(buttons);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(6, 2, 6, 0);
+  row->setSpacing(18);
+  row->addLayout(left, 2);
+  row->addLayout(right, 3);
+  connect(&studio, &Studio::sessionChanged, this, &TrackBench::refresh);
+  connect(&studio, &Studio::inHandChanged, this, &TrackBench::refresh);
+  refresh();
+}
+
+void TrackBench::changeMicrophones(const QString& label,
+                                   const std::function<void(std::vector<Microphone>&)>& change) {
+  const Track* track = studio_.trackInHand();
+  if (!track || filling_) return;
+  std::vector<Microphone> set = track->microphones;
+  change(set);
+  if (set == track->microphones) return;
+  studio_.apply(label, [&](const Session& s) { return setMicrophones(s, track->id, set); });
+  refresh();
+}
+
+void TrackBench::fillRow(int row, const Microphone& microphone, bool fixed) {
+  const auto index = static_cast<std::size_t>(row);
+  auto* input = new QSpinBox;
+  input->setRange(1, 256);
+  input->setValue(microphone.input + 1);
+  input->setAccessibleName(tr("Input of %1").arg(QString::fromStdString(microphone.name)));
+  connect(input, &QSpinBox::valueChanged, this, [this, index](int value) {
+    changeMicrophones(tr("Choose an input"), [&](auto& set) { set.at(index).input = value - 1; });
+  });
+  auto* channels = new QComboBox;
+  channels->addItems({tr("mono"), tr("stereo")});
+  channels->setCurrentIndex(microphone.channels - 1);
+  channels->setEnabled(!fixed);
+  channels->setAccessibleName(tr("Channels"));
+  connect(channels, &QComboBox::activated, this, [this, index](int value) {
+    changeMicrophones(tr("Choose the channels"), [&](auto& set) { set.at(index).channels = value + 1; });
+  });
+  auto* gain = new QDoubleSpinBox;
+  gain->setRange(-60, 24);
+  gain->setDecimals(1);
+  gain->setSuffix(tr(" dB"));
+  gain->setValue(microphone.gain.value);
+  gain->setAccessibleName(tr("Gain"));
+  connect(gain, &QDoubleSpinBox::valueChanged, this, [this, index](double value) {
+    changeMicrophones(tr("Set a gain"), [&](auto& set) { set.at(index).gain = {value}; });
+  });
+  auto* pan = new QSpinBox;
+  pan->setRange(-100, 100);
+  pan->setValue(static_cast<int>(std::lround(microphone.pan.value * 100)));
+  pan->setAccessibleName(tr("Pan"));
+  pan->setToolTip(tr("-100 is left, 100 is right"));
+  connect(pan, &QSpinBox::valueChanged, this, [this, index](int value) {
+    changeMicrophones(tr("Set a pan"), [&](auto& set) { set.at(index).pan = {value / 100.0}; });
+  });
+  microphones_->setItem(row, 0, new QTableWidgetItem(QString::fromStdString(microphone.name)));
+  int column = 1;
+  for (QWidget* each : std::initializer_list<QWidget*>{input, channels, gain, pan})
+    microphones_->setCellWidget(row, column++, each);
+}
+
+void TrackBench::refresh() {
+  const Track* track = studio_.trackInHand();
+  setEnabled(track != nullptr && !studio_.recording());
+  if (!track) return;
+  filling_ = true;
+  if (!name_->hasFocus()) name_->setText(QString::fromStdString(track->name));
+  monitoring_->setCurrentIndex(static_cast<int>(track->monitoring));
+  into_->clear();
+  into_->addItem(tr("into new lanes"), 0);
+  for (const auto& lane : track->lanes) {
+    into_->addItem(tr("into lane %1, %2").arg(lane->number.value).arg(QString::fromStdString(lane->name)),
+                   lane->number.value);
+    if (track->recordInto == lane->number) into_->setCurrentIndex(into_->count() - 1);
+  }
+  add_->setEnabled(track->lanes.empty());
+  remove_->setEnabled(track->lanes.empty() && track->microphones.size() > 1);
+  add_->setToolTip(track->lanes.empty() ? tr("Recorded together and edited as one.")
+                                        : tr("This track has takes already; their microphones stay."));
+  // Rows are made anew only for another set: a field that is being typed in must stay.
+  if (shown_ != track->id || shownRows_ != track->microphones.size()) {
+    shown_ = track->id;
+    shownRows_ = track->microphones.size();
+    microphones_->setRowCount(static_cast<int>(shownRows_));
+    for (std::size_t i = 0; i < shownRows_; ++i)
+      fillRow(static_cast<int>(i), track->microphones[i], !track->lanes.empty());
+  } else {
+    for (std::size_t i = 0; i < shownRows_; ++i) {
+      const Microphone& microphone = track->microphones[i];
+      const int row = static_cast<int>(i);
+      microphones_->item(row, 0)->setText(QString::fromStdString(microphone.name));
+      qobject_cast<QSpinBox*>(microphones_->cellWidget(row, 1))->setValue(microphone.input + 1);
+      auto* gain = qobject_cast<QDoubleSpinBox*>(microphones_->cellWidget(row, 3));
+      if (!gain->hasFocus()) gain->setValue(microphone.gain.value);
+      auto* pan = qobject_cast<QSpinBox*>(microphones_->cellWidget(row, 4));
+      if (!pan->hasFocus()) pan->setValue(static_cast<int>(std::lround(microphone.pan.value * 100)));
+    }
+  }
+  filling_ = false;
+}
+
+SongBench::SongBench(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio) {
+  facts_ = new QLabel;
+  facts_->setWordWrap(true);
+  facts_->setTextFormat(Qt::RichText);
+  facts_->setFixedWidth(360);
+  facts_->setAlignment(Qt::AlignTop);
+  tempo_ = plainTable({tr("From bar"), tr("Beats a minute"), tr("Meter")}, tr("Tempo and meter"), 28);
+  tempo_->setColumnWidth(0, 90);
+  tempo_->setColumnWidth(1, 130);
+  connect(tempo_, &QTableWidget::cellChanged, this, &SongBench::type);
+  auto* more = new QPushButton(tr("Add a change at the playhead"));
+  connect(more, &QPushButton::clicked, this, &SongBench::add);
+  auto* less = new QPushButton(tr("Remove selected"));
+  connect(less, &QPushButton::clicked, this, &SongBench::remove);
+  auto* hint = new QLabel(tr("What is recorded stays where it is in time; bars move over it."));
+  hint->setObjectName("faint");
+  hint->setWordWrap(true);
+  auto* side = new QVBoxLayout;
+  side->addWidget(more);
+  side->addWidget(less);
+  side->addWidget(hint);
+  side->addStretch(1);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(6, 2, 6, 0);
+  row->setSpacing(18);
+  row->addWidget(facts_);
+  row->addWidget(tempo_, 1);
+  row->addLayout(side);
+  connect(&studio, &Studio::sessionChanged, this, &SongBench::refresh);
+  refresh();
+}
+
+void SongBench::refresh() {
+  const Session& session = studio_.session();
+  const QString format = session.format == SampleFormat::Pcm16   ? tr("16-bit PCM")
+                         : session.format == SampleFormat::Pcm24 ? tr("24-bit PCM")
+                                                                 : tr("32-bit float");
+  facts_->setText(tr("<b>%1</b><br>%2 Hz, records %3<br>%4")
+                      .arg(QString::fromStdString(session.name).toHtmlEscaped())
+                      .arg(session.rate.hertz)
+                      .arg(format, QString::fromStdString(studio_.folderPath().string()).toHtmlEscaped()));
+  filling_ = true;
+  const auto& changes = session.tempo.changes();
+  tempo_->setRowCount(static_cast<int>(changes.size()));
+  for (int row = 0; row < tempo_->rowCount(); ++row) {
+    const TempoChange& change = changes[static_cast<std::size_t>(row)];
+    auto* bar = new QTableWidgetItem(QString::number(change.bar));
+    if (row == 0) bar->setFlags(Qt::ItemIsSelectable | Qt::ItemIsEnabled);
+    tempo_->setItem(row, 0, bar);
+    tempo_->setItem(row, 1, new QTableWidgetItem(QString::number(change.beatsPerMinute)));
+    tempo_->setItem(row, 2,
+                    new QTableWidgetItem(QString("%1/%2").arg(change.meter.beats).arg(change.meter.unit)));
+  }
+  filling_ = false;
+}
+
+void SongBench::type(int row, int) {
+  if (filling_) return;
+  const TempoChange before = studio_.session().tempo.changes().at(static_cast<std::size_t>(row));
+  studio_.apply(tr("Set the tempo"), [&](Session session) {
+    TempoChange change;
+    change.bar = tempo_->item(row, 0)->text().toInt();
+    change.beatsPerMinute = tempo_->item(row, 1)->text().toDouble();
+    change.meter = parseMeter(tempo_->item(row, 2)->text().trimmed().toStdString());
+    if (change.bar != before.bar) session = removeTempoChange(std::move(session), before.bar);
+    return setTempoChange(std::move(session), change);
+  });
+  refresh();
+}
+
+void SongBench::add() {
+  const Ruler ruler = studio_.ruler();
+  studio_.apply(tr("Add a tempo change"), [&](const Session& session) {
+    const int bar = ruler.tempo.positionOf(studio_.transport().position, ruler.rate).bar;
+    TempoChange change = ruler.tempo.changeAt(bar);
+    if (change.bar == bar) throw Error("There is a change at this bar already; type its new tempo.");
+    change.bar = bar;
+    return setTempoChange(session, change);
+  });
+}
+
+void SongBench::remove() {
+  const int row = tempo_->currentRow();
+  if (row < 0) return;
+  const int bar = studio_.session().tempo.changes().at(static_cast<std::size_t>(row)).bar;
+  studio_.apply(tr("Remove a tempo change"), [bar](const Session& s) { return removeTempoChange(s, bar); });
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,62 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QAction>
+#include <QCheckBox>
+#include <QDoubleSpinBox>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTableWidget>
+#include <QWidget>
+
+#include "app/desk/studio.h"
+
+namespace yewdrift::app {
+
+/// Loop and punch spans, typed: `5|1`, `2.5s` or `123456f`.
+class SpansBench : public QWidget {
+  Q_OBJECT
+ public:
+  /// `loopActions` and `punchActions` become buttons.
+  SpansBench(Studio& studio, const QList<QAction*>& loopActions, const QList<QAction*>& punchActions,
+             QWidget* parent = nullptr);
+
+ private:
+  void refresh();
+  void typeLoop();
+  void typePunch(int row, int column);
+  void removePunches();
+  [[nodiscard]] QString text(Frames at) const;
+  /// Throws Error where the text is no position; nothing where it is empty.
+  [[nodiscard]] std::optional<Frames> typed(const QString& text) const;
+
+  Studio& studio_;
+  bool filling_ = false;
+  QLineEdit* from_;
+  QLineEdit* to_;
+  QDoubleSpinBox* air_;
+  QCheckBox* loop_;
+  QCheckBox* punch_;
+  QTableWidget* punches_;
+};
+
+/// Markers and dropouts: go to one, rename, remove many at once.
+class MarkersBench : public QWidget {
+  Q_OBJECT
+ public:
+  MarkersBench(Studio& studio, QAction* drop, QWidget* parent = nullptr);
+
+ private:
+  void refresh();
+  void removeSelected();
+  void selectDropouts();
+
+  Studio& studio_;
+  bool filling_ = false;
+  std::vector<Marker> shown_;
+  QTableWidget* table_;
+  QPushButton* remove_;
+  QPushButton* dropouts_;
+};
+
+}  // namespace yewdrift::app

@@ -1,0 +1,316 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The studio's device: opening it, its round trip, losing it, and the tape of what its inputs heard last.
+#include <set>
+
+#include "app/desk/studio.h"
+#include "core/device/performer_file.h"
+#include "core/device/round_trips.h"
+#include "core/device/simulated_device.h"
+#include "core/error.h"
+
+namespace yewdrift::app {
+namespace {
+
+constexpr double claimableSeconds = 60.0;
+
+/// A simulated interface is as many as it has round trips.
+DeviceSettings keyed(DeviceSettings settings, const AudioChoice& choice) {
+  if (choice.driver == "Simulated") settings.source = std::to_string(choice.simulatedRoundTrip);
+  return settings;
+}
+
+}  // namespace
+
+float Studio::inputPeak(int input) const {
+  return input >= 0 && static_cast<std::size_t>(input) < inputPeaks_.size()
+             ? inputPeaks_[static_cast<std::size_t>(input)]
+             : 0.0F;
+}
+
+float Studio::inputPeak(const Track& track) const {
+  float peak = 0.0F;
+  for (const Microphone& microphone : track.microphones)
+    for (int i = 0; i < microphone.channels; ++i) peak = std::max(peak, inputPeak(microphone.input + i));
+  return peak;
+}
+
+void Studio::unplugForTest(bool freeze) {
+  if (auto* simulated = dynamic_cast<SimulatedDevice*>(device_.get())) {
+    if (freeze)
+      simulated->freeze();
+    else
+      simulated->unplug();
+  }
+}
+
+void Studio::closeDevice() {
+  ++openings_;  // what is still being opened comes too late
+  opening_ = false;
+  if (device_) {
+    if (device_->alive()) choice_.patches = device_->patches();
+    device_->stop();
+  }
+  device_.reset();
+  gate_.reset();
+  engine_->setTestTone(false);
+  engine_->deviceClosed();
+  deviceName_.clear();
+  roundTripMeasured_ = false;
+  deviceLost_ = deviceMissing_ = false;
+  defaultsMoved_ = silenceSaid_ = false;
+  silentTicks_ = 0;
+}
+
+void Studio::openDevice(const AudioChoice& choice) {
+  if (recording()) return emit said(tr("Stop recording before you change the audio device."));
+  engine_->stop();
+  dropStandby();
+  // The same pair again: as a person had patched it.
+  const bool samePair =
+      choice.driver == choice_.driver && choice.source == choice_.source && choice.sink == choice_.sink;
+  closeDevice();
+  const std::vector<Patch> patches = samePair ? choice_.patches : choice.patches;
+  choice_ = choice;
+  choice_.patches = patches;
+  if (choice.driver.isEmpty()) return useBestDevice();
+  DeviceSettings settings;
+  settings.driver = choice.driver.toStdString();
+  settings.source = choice.source.toStdString();
+  settings.sink = choice.sink.toStdString();
+  settings.rate = session().rate;
+  settings.blockFrames = choice.blockFrames;
+  settings.patches = choice_.patches;
+  settings.inputs = std::max(2, choice.inputs);
+  if (choice.inputs == 0)
+    for (const auto& track : session().tracks)
+      for (const Microphone& microphone : track->microphones)
+        settings.inputs = std::max(settings.inputs, microphone.input + microphone.channels);
+  if (choice.driver == "Simulated")
+    openSimulated(settings);
+  else
+    openInBackground(settings);
+  emit transportChanged();
+}
+
+void Studio::openSimulated(const DeviceSettings& settings) {
+  try {
+    SimulatedInterface interface;
+    interface.settings = settings;
+    interface.roundTrip = Frames{choice_.simulatedRoundTrip};
+    interface.dropoutEveryBlocks = choice_.dropoutEveryBlocks;
+    interface.patched = choice_.patched;
+    interface.parts = readPerformerFile(path_, session().rate);
+    deviceName_ = interface.parts.empty() ? tr("Simulated interface, nobody playing")
+                                          : tr("Simulated interface with a performer");
+    device_ = std::make_unique<SimulatedDevice>(std::move(interface), *engine_);
+    useRoundTrip();
+    device_->start();
+  } catch (const std::exception& e) {
+    closeDevice();
+    emit said(QString::fromUtf8(e.what()));
+  }
+}
+
+void Studio::openInBackground(const DeviceSettings& settings) {
+  opening_ = true;
+  deviceName_ = tr("Opening %1…").arg(choice_.driver);
+  // Servers take their time to answer; the interface does not wait for them.
+  opener_.start([this, settings, opening = openings_] {
+    auto opened = std::make_shared<OpenedDevice>();
+    opened->gate = std::make_unique<AudioGate>(*engine_);
+    QString problem;
+    try {
+      opened->device = audioDriverNamed(settings.driver).open(settings, *opened->gate);
+      opened->device->start();
+    } catch (const std::exception& e) {
+      opened->device.reset();
+      problem = QString::fromUtf8(e.what());
+    }
+    QMetaObject::invokeMethod(this, [this, opened, problem, opening] {
+      if (opening == openings_) deviceOpened(std::move(*opened), problem);
+    });
+  });
+}
+
+void Studio::deviceOpened(OpenedDevice opened, const QString& problem) {
+  opening_ = false;
+  deviceName_.clear();
+  if (!opened.device) {
+    deviceMissing_ = true;
+    devices_.setEager(choice_.takeUpAgain);
+    emit said(choice_.takeUpAgain ? tr("%1 It is taken up as soon as it is there.").arg(problem) : problem);
+    return emit transportChanged();
+  }
+  gate_ = std::move(opened.gate);
+  device_ = std::move(opened.device);
+  gate_->open();
+  const DeviceReport report = device_->report();
+  const QString source = QString::fromStdString(report.sourceName);
+  const QString sink = QString::fromStdString(report.sinkName);
+  deviceName_ =
+      source.isEmpty() ? tr("%1: no source").arg(choice_.driver) : tr("%1: %2").arg(choice_.driver, source);
+  useRoundTrip();
+  devices_.setEager(false);
+  devices_.look();
+  if (std::exchange(bestTaken_, false)) {
+    QString sentence = tr("Yewdrift uses %1").arg(choice_.driver);
+    sentence += source.isEmpty() ? tr(": nothing to record from is plugged in")
+                                 : tr(": it records from \"%1\"").arg(source);
+    sentence += sink.isEmpty() ? tr(" and has nothing to play to.") : tr(" and plays to \"%1\".").arg(sink);
+    emit said(sentence + tr(" Ctrl+D chooses others."));
+    saveAudioChoice(choice_);
+  }
+  emit transportChanged();
+}
+
+void Studio::useBestDevice() {
+  if (!devices_.looked()) {
+    opening_ = true;
+    deviceName_ = tr("Looking for audio devices…");
+    devices_.look();  // devicesChanged() goes on
+    return emit transportChanged();
+  }
+  AudioChoice best = choice_;
+  best.driver = devices_.offers().empty() ? QString("Simulated")
+                                          : QString::fromStdString(devices_.offers().front().name);
+  bestTaken_ = true;
+  if (devices_.offers().empty()) {
+    bestTaken_ = false;
+    emit said(
+        tr("No audio system runs on this machine, so Yewdrift uses its simulated interface. Ctrl+D chooses "
+           "another device."));
+  }
+  openDevice(best);
+}
+
+void Studio::devicesChanged() {
+  if (choice_.driver.isEmpty()) {
+    if (opening_) useBestDevice();
+    return;
+  }
+  if (choice_.driver == "Simulated" || opening_) return;
+  const DriverListing* listing = devices_.listingOf(choice_.driver);
+  if ((deviceLost_ || deviceMissing_) && choice_.takeUpAgain && listing && !recorder_) {
+    const EndPoint* source = findEndPoint(listing->sources, choice_.source.toStdString());
+    const EndPoint* sink = findEndPoint(listing->sinks, choice_.sink.toStdString());
+    if (source && sink) {
+      emit said(tr("The audio device is back and is used again."));
+      openDevice(AudioChoice(choice_));
+    }
+    return;
+  }
+  if (!device_ || deviceLost_ || !listing) return;
+  const EndPoint* source = findEndPoint(listing->sources, choice_.source.toStdString());
+  const EndPoint* sink = findEndPoint(listing->sinks, choice_.sink.toStdString());
+  const DeviceSettings& now = device_->settings();
+  defaultsMoved_ = (choice_.source.isEmpty() && source && source->id != now.source) ||
+                   (choice_.sink.isEmpty() && sink && sink->id != now.sink);
+  followDefaults();
+}
+
+void Studio::followDefaults() {
+  // A take is never torn: what is recorded from changes once the transport stands.
+  if (!defaultsMoved_ || recorder_ || probe_ || transport().rolling || transport().capturing) return;
+  defaultsMoved_ = false;
+  openDevice(AudioChoice(choice_));
+}
+
+void Studio::checkDevice() {
+  const bool lost = device_ && !device_->alive();
+  if (!lost || deviceLost_) return;
+  deviceLost_ = true;
+  const QString reason = QString::fromStdString(device_->lossReason());
+  const bool inMidTake = recording();
+  recordingLost_ = recordingLost_ || recorder_ != nullptr;
+  device_->stop();
+  engine_->deviceClosed();
+  devices_.setEager(choice_.takeUpAgain && choice_.driver != "Simulated");
+  devices_.look();
+  emit said(
+      inMidTake
+          ? tr("%1 Recording has stopped; everything up to that moment is kept. Choose a device in the "
+               "Device menu to go on.")
+                .arg(reason)
+          : tr("%1 Nothing can be heard or recorded until it is back or another is chosen in the Device "
+               "menu; the session is as it was.")
+                .arg(reason));
+  emit transportChanged();
+}
+
+void Studio::listenForSilence() {
+  constexpr int ticksUntilSure = 120;  // four seconds
+  const bool listens = device_ && !deviceLost_ && choice_.driver != "Simulated";
+  const bool silent =
+      listens && std::all_of(inputPeaks_.begin(), inputPeaks_.end(), [](float peak) { return peak == 0.0F; });
+  silentTicks_ = silent ? silentTicks_ + 1 : 0;
+  if (silentTicks_ < ticksUntilSure || silenceSaid_ || armedTracks().empty()) return;
+  silenceSaid_ = true;
+  emit said(nothingComesIn());
+}
+
+QString Studio::nothingComesIn() const {
+  constexpr int ticksUntilSure = 120;
+  if (!device_ || silentTicks_ < ticksUntilSure) return {};
+  const DeviceReport report = device_->report();
+  if (!report.silence.empty()) return QString::fromStdString(report.silence);
+  if (report.sourceName.empty())
+    return tr("There is nothing to record from: plug a microphone in, or choose a source.");
+  return tr("Nothing comes from \"%1\", not even noise. Is it the right source, is it plugged in and its "
+            "switch on, and "
+            "may Yewdrift listen to it?")
+      .arg(QString::fromStdString(report.sourceName));
+}
+
+void Studio::useRoundTrip() {
+  const Frames reported = device_->reportedRoundTrip();
+  const auto measured = RoundTrips::ofUser().find(keyed(device_->settings(), choice_), reported);
+  roundTripMeasured_ = measured.has_value();
+  roundTrip_ = measured.value_or(reported);
+}
+
+void Studio::measureLatency(int input) {
+  if (!device_ || !device_->alive())
+    return emit latencyMeasured(false, tr("No audio device is open, so there is nothing to measure."));
+  if (transport().rolling || transport().capturing)
+    return emit latencyMeasured(false, tr("Stop the transport first: the test needs the device for itself."));
+  if (probe_) return;
+  probe_ = std::make_shared<LoopBackProbe>();
+  prepareProbe(*probe_, input, session().rate);
+  engine_->startProbe(probe_);
+}
+
+void Studio::checkProbe() {
+  if (!probe_) return;
+  if (!device_ || !device_->alive()) {
+    probe_.reset();
+    return emit latencyMeasured(false, tr("The audio device went away during the test."));
+  }
+  if (!probe_->finished.load(std::memory_order_acquire)) return;
+  const LoopBackResult result = measureRoundTrip(*probe_, session().rate);
+  probe_.reset();
+  if (result.good) {
+    try {
+      RoundTrips::ofUser().store(keyed(device_->settings(), choice_), device_->reportedRoundTrip(),
+                                 result.roundTrip);
+    } catch (const Error& e) {
+      emit said(QString::fromUtf8(e.what()));
+    }
+    useRoundTrip();
+  }
+  emit latencyMeasured(result.good, QString::fromStdString(result.sentence));
+}
+
+void Studio::updateStandbyTape() {
+  std::set<int> inputs;
+  for (const auto& track : session().tracks)
+    if (track->armed)
+      for (const Microphone& microphone : track->microphones)
+        for (int i = 0; i < microphone.channels; ++i) inputs.insert(microphone.input + i);
+  const std::vector<int> wanted(inputs.begin(), inputs.end());
+  if (tape_ && tape_->inputs() == wanted) return;
+  tape_ = wanted.empty() ? nullptr : std::make_shared<StandbyTape>(wanted, session().rate, claimableSeconds);
+  engine_->setStandby(tape_);
+}
+
+}  // namespace yewdrift::app

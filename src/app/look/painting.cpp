@@ -1,0 +1,241 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/look/painting.h"
+
+#include <QCoreApplication>
+#include <QPainterPath>
+
+#include "app/look/theme.h"
+#include "core/edit/plan_recording.h"
+
+namespace yewdrift::app {
+namespace {
+
+/// Calls draw(bar, x) for every bar line in sight whose number fits the step that leaves `room` pixels.
+template <typename Draw>
+void eachBar(const QRectF& box, const TimeScale& scale, const Ruler& ruler, double room, Draw draw) {
+  const int first = std::max(1, ruler.tempo.positionOf(std::max(Frames{}, scale.at(0)), ruler.rate).bar);
+  const Frames one =
+      ruler.tempo.frameOf({first + 1, 1.0}, ruler.rate) - ruler.tempo.frameOf({first, 1.0}, ruler.rate);
+  int step = 1;
+  while (static_cast<double>(one.count) * step / scale.framesPerPixel < room) step *= 2;
+  for (int bar = first - (first - 1) % step;; bar += step) {
+    const double x = scale.x(ruler.tempo.frameOf({bar, 1.0}, ruler.rate));
+    if (x > box.width()) return;
+    if (x >= -40) draw(bar, x);
+  }
+}
+
+/// Calls draw(x, "1:05") at whole seconds, or fractions and multiples that fit.
+template <typename Draw>
+void eachSecond(const QRectF& box, const TimeScale& scale, SampleRate rate, Draw draw) {
+  double step = 0.1;
+  for (const double wider : {0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 120.0, 300.0, 600.0})
+    if (step * rate.hertz / scale.framesPerPixel < 60.0) step = wider;
+  for (auto n = static_cast<std::int64_t>(std::max(0.0, secondsFromFrames(scale.at(0), rate) / step));; ++n) {
+    const double seconds = static_cast<double>(n) * step;
+    const double x = scale.x(framesFromSeconds(seconds, rate));
+    if (x > box.width()) return;
+    const QString whole = QString::fromStdString(clockText(framesFromSeconds(seconds, rate), rate));
+    if (x >= -40) draw(x, step < 1.0 ? whole.chopped(2) : whole.chopped(4));
+  }
+}
+
+}  // namespace
+
+void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, const PeakPyramid& peaks,
+              Frames origin, Span span, const QColor& colour) {
+  const double from = std::max(0.0, std::floor(scale.x(span.start)));
+  const double to = std::min(box.width(), std::ceil(scale.x(span.end)));
+  if (to <= from) return;
+  const double middle = box.center().y();
+  const double half = box.height() / 2.0 - 1.0;
+  QList<QLineF> reach;
+  QList<QLineF> body;
+  const double step = 1.0 / painter.device()->devicePixelRatioF();
+  reach.reserve(static_cast<qsizetype>((to - from) / step) + 1);
+  body.reserve(reach.capacity());
+  for (double x = from; x < to; x += step) {
+    const Frames a = std::max(scale.at(x), span.start);
+    const Frames b = std::min(scale.at(x + step), span.end);
+    const Peak peak = peaks.over((a - origin).count, std::max((b - origin).count, (a - origin).count + 1));
+    const double high = std::clamp(static_cast<double>(peak.high), -1.0, 1.0);
+    const double low = std::clamp(static_cast<double>(peak.low), -1.0, 1.0);
+    const double rms = std::min(static_cast<double>(peak.rms), 1.0);
+    const double px = box.left() + x + step / 2;
+    reach << QLineF(px, middle - high * half - 0.4, px, middle - low * half + 0.4);
+    body << QLineF(px, middle - rms * half, px, middle + rms * half);
+  }
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing, false);
+  QColor soft = colour;
+  soft.setAlphaF(colour.alphaF() * 0.45F);
+  painter.setPen(QPen(soft, step));
+  painter.drawLines(reach);
+  painter.setPen(QPen(colour, step));
+  painter.drawLines(body);
+  painter.restore();
+}
+
+void drawRuler(QPainter& painter, const QRectF& box, const TimeScale& scale, const Ruler& ruler, bool grid) {
+  painter.save();
+  painter.setClipRect(box);
+  QFont font = painter.font();
+  font.setPointSizeF(8.5);
+  painter.setFont(font);
+  auto tick = [&](double x, const QString& text) {
+    painter.setPen(theme().line);
+    painter.drawLine(QPointF(box.left() + x, box.bottom() - 7), QPointF(box.left() + x, box.bottom()));
+    painter.setPen(theme().faintText);
+    painter.drawText(QRectF(box.left() + x + 3, box.top(), 60, box.height() - 2),
+                     Qt::AlignBottom | Qt::AlignLeft, text);
+  };
+  if (grid)
+    eachBar(box, scale, ruler, 46.0, [&](int bar, double x) { tick(x, QString::number(bar)); });
+  else
+    eachSecond(box, scale, ruler.rate, tick);
+  painter.restore();
+}
+
+void drawBarLines(QPainter& painter, const QRectF& box, const TimeScale& scale, const Ruler& ruler,
+                  bool grid) {
+  if (!grid) return;
+  QColor faint = theme().line;
+  faint.setAlphaF(0.45F);
+  painter.setPen(QPen(faint, 1));
+  eachBar(box, scale, ruler, 12.0, [&](int, double x) {
+    const double px = std::round(box.left() + x) + 0.5;
+    painter.drawLine(QPointF(px, box.top()), QPointF(px, box.bottom()));
+  });
+}
+
+void drawLoopSpan(QPainter& painter, const QRectF& box, const TimeScale& scale, Span loop, bool on) {
+  const double left = box.left() + scale.x(loop.start);
+  const double right = box.left() + scale.x(loop.end);
+  painter.save();
+  painter.setClipRect(box.adjusted(-6, 0, 6, 0));
+  painter.setRenderHint(QPainter::Antialiasing);
+  QColor fill = theme().inHand;
+  fill.setAlphaF(on ? 0.28F : 0.10F);
+  const QRectF band(left, box.top() + 2, right - left, box.height() - 4);
+  painter.setBrush(fill);
+  painter.setPen(QPen(theme().inHand, 1.2, on ? Qt::SolidLine : Qt::DashLine));
+  painter.drawRoundedRect(band, 5, 5);
+  painter.setBrush(theme().inHand);
+  painter.setPen(Qt::NoPen);
+  for (const double x : {left, right})
+    painter.drawRoundedRect(QRectF(x - 2.5, box.top() + 1, 5, box.height() - 2), 2.5, 2.5);
+  painter.restore();
+}
+
+void drawPunch(QPainter& painter, const QRectF& box, const TimeScale& scale, const Punch& punch, int number,
+               bool on) {
+  const double left = punch.in ? box.left() + scale.x(*punch.in) : box.left() - 8;
+  const double right = punch.out ? box.left() + scale.x(*punch.out) : box.right() + 8;
+  if (right < box.left() - 8 || left > box.right() + 8) return;
+  painter.save();
+  painter.setClipRect(box.adjusted(-6, 0, 6, 0));
+  painter.setRenderHint(QPainter::Antialiasing);
+  QColor fill = theme().recording;
+  fill.setAlphaF(on ? 0.30F : 0.10F);
+  const QRectF band(left, box.top() + 1.5, right - left, box.height() - 3);
+  painter.setPen(QPen(theme().recording, 1.2, on ? Qt::SolidLine : Qt::DashLine));
+  painter.setBrush(QBrush(fill, on ? Qt::BDiagPattern : Qt::NoBrush));
+  painter.drawRoundedRect(band, 3, 3);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(theme().recording);
+  for (const auto& [edge, x] : {std::pair{punch.in, left}, std::pair{punch.out, right}})
+    if (edge) painter.drawRoundedRect(QRectF(x - 2, box.top() + 0.5, 4, box.height() - 1), 2, 2);
+  QFont small = painter.font();
+  small.setPointSizeF(7.5);
+  small.setWeight(QFont::DemiBold);
+  painter.setFont(small);
+  const QString text = QCoreApplication::translate("Painting", "punch %1").arg(number);
+  const double shown = std::max(left, box.left());
+  if (box.height() > 12 &&
+      std::min(right, box.right()) - shown > painter.fontMetrics().horizontalAdvance(text) + 14) {
+    const QRectF label(shown + 6, box.top() + 2.5, painter.fontMetrics().horizontalAdvance(text) + 6.0,
+                       box.height() - 5);
+    painter.setBrush(theme().surface);
+    painter.drawRoundedRect(label, 2, 2);
+    painter.setPen(theme().text);
+    painter.drawText(label, Qt::AlignCenter, text);
+  }
+  painter.restore();
+}
+
+void drawPlan(QPainter& painter, const QRectF& box, const TimeScale& scale, const RecordSetup& setup) {
+  painter.save();
+  painter.setClipRect(box);
+  for (const PlannedStretch& stretch : firstTimeRound(setup)) {
+    const double left = box.left() + scale.x(stretch.span.start);
+    const double right = std::min(box.right(), box.left() + scale.x(stretch.span.end));
+    if (right <= left) continue;
+    const double y = box.bottom() - 2.0;
+    if (stretch.records)
+      painter.fillRect(QRectF(left, y - 2, right - left, 4), theme().recording);
+    else
+      for (double x = left + 1; x < right - 1; x += 5) painter.fillRect(QRectF(x, y - 1, 2, 2), theme().text);
+  }
+  painter.restore();
+}
+
+void drawMarker(QPainter& painter, const QRectF& box, const TimeScale& scale, const Marker& marker,
+                double room) {
+  const double x = box.left() + scale.x(marker.at);
+  if (x < box.left() - 4 || x > box.right() + 4) return;
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing);
+  if (marker.kind == MarkerKind::Dropout) {
+    painter.setPen(QPen(theme().text, 1.4));
+    painter.setBrush(Qt::NoBrush);
+    QPolygonF broken;
+    for (int i = 0; i < 5; ++i)
+      broken << QPointF(x + (i % 2 == 0 ? -2.5 : 2.5), box.top() + 1 + i * (box.height() - 2) / 4.0);
+    painter.drawPolyline(broken);
+  } else {
+    painter.setPen(QPen(theme().faintText, 1));
+    painter.drawLine(QPointF(x, box.top() + 5), QPointF(x, box.bottom()));
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme().text);
+    QPainterPath bud;
+    bud.moveTo(x, box.top());
+    bud.quadTo(x + 5, box.top() + 4, x, box.top() + 9);
+    bud.quadTo(x - 5, box.top() + 4, x, box.top());
+    painter.drawPath(bud);
+  }
+  QFont small = painter.font();
+  small.setPointSizeF(7.5);
+  painter.setFont(small);
+  painter.setPen(theme().text);
+  if (room > 24 && marker.kind == MarkerKind::Plain)
+    painter.drawText(QRectF(x + 6, box.top() - 1, room - 8, 12), Qt::AlignLeft | Qt::AlignVCenter,
+                     painter.fontMetrics().elidedText(QString::fromStdString(marker.name), Qt::ElideRight,
+                                                      static_cast<int>(room) - 8));
+  painter.restore();
+}
+
+void drawMarkers(QPainter& painter, const QRectF& box, const TimeScale& scale,
+                 const std::vector<Marker>& markers) {
+  for (std::size_t i = 0; i < markers.size(); ++i) {
+    const double here = scale.x(markers[i].at);
+    const double next = i + 1 < markers.size() ? scale.x(markers[i + 1].at) : here + 160.0;
+    drawMarker(painter, box, scale, markers[i], std::min(next - here, 160.0));
+  }
+}
+
+void drawPlayhead(QPainter& painter, double x, double top, double bottom) {
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(QPen(theme().text, 1.4));
+  painter.drawLine(QPointF(x, top), QPointF(x, bottom));
+  QPainterPath drop;  // a falling seed
+  drop.moveTo(x, top + 9);
+  drop.quadTo(x - 6, top + 4, x, top - 2);
+  drop.quadTo(x + 6, top + 4, x, top + 9);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(theme().text);
+  painter.drawPath(drop);
+  painter.restore();
+}
+
+}  // namespace yewdrift::app

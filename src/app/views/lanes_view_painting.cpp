@@ -1,0 +1,308 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// How takes and composite look. Everything but the playhead is drawn once into a layer, so that playing costs
+// no more than a line.
+#include "app/look/painting.h"
+#include "app/look/theme.h"
+#include "app/views/lanes_view.h"
+
+namespace yewdrift::app {
+
+void LanesView::paintEvent(QPaintEvent*) {
+  const double ratio = viewport()->devicePixelRatioF();
+  if (layer_.size() != viewport()->size() * ratio) layerStale_ = true;
+  if (layerStale_) renderLayer();
+  QPainter painter(viewport());
+  painter.drawPixmap(0, 0, layer_);
+  if (const auto setup = studio_.plannedRecording(); setup && !studio_.armedTracks().empty())
+    drawPlan(painter, QRectF(punchRowRect()).adjusted(timeLeft(), 0, 0, 0), scale_, *setup);
+  const double x = timeLeft() + scale_.x(studio_.transport().position);
+  if (x >= timeLeft() && x <= viewport()->width()) drawPlayhead(painter, x, 4, viewport()->height());
+}
+
+void LanesView::renderLayer() {
+  layerStale_ = false;
+  const double ratio = viewport()->devicePixelRatioF();
+  layer_ = QPixmap(viewport()->size() * ratio);
+  layer_.setDevicePixelRatio(ratio);
+  layer_.fill(theme().window);
+  QPainter painter(&layer_);
+  painter.setFont(font());
+  const Track* track = studio_.trackInHand();
+  if (!track) return drawEmpty(painter);
+
+  const std::vector<const Lane*> shown = rows();
+  const QRect lanesArea(0, setAsideRect().bottom() + 1, viewport()->width(), lanesRoom());
+  painter.setClipRect(lanesArea);
+  for (std::size_t i = 0; i < shown.size(); ++i) {
+    const QRect row = laneRect(static_cast<int>(i));
+    if (row.intersects(lanesArea)) drawLane(painter, row, *track, *shown[i]);
+  }
+  int row = static_cast<int>(shown.size()) - 1;
+  int number = 0;
+  for (const GrowingPass& pass : studio_.growing()) {
+    if (pass.track != track->id) continue;
+    const bool first = pass.number.value != number;
+    if (first) ++row;
+    number = pass.number.value;
+    drawGrowing(painter, laneRect(row), pass, first);
+  }
+  if (row < 0) drawEmpty(painter);
+  drawPunchBands(painter, lanesArea);
+  painter.setClipping(false);
+  drawRulers(painter, *track);
+  drawSetAside(painter, *track);
+  drawComposite(painter, *track);
+}
+
+void LanesView::drawPunchBands(QPainter& painter, const QRect& area) {
+  if (!studio_.options().punch) return;
+  QColor edge = theme().recording;
+  edge.setAlphaF(0.55F);
+  painter.setPen(QPen(edge, 1, Qt::DashLine));
+  for (const Punch& punch : studio_.session().punches)
+    for (const auto& at : {punch.in, punch.out})
+      if (at && xOf(*at) >= timeLeft())
+        painter.drawLine(QPointF(xOf(*at) + 0.5, area.top()), QPointF(xOf(*at) + 0.5, area.bottom()));
+}
+
+void LanesView::drawRulers(QPainter& painter, const Track& track) {
+  const Session& session = studio_.session();
+  painter.fillRect(rulerRect().united(punchRowRect()), theme().surface);
+  const QRectF loopBox = QRectF(rulerRect()).adjusted(timeLeft(), 0, 0, 0);
+  const QRectF punchBox = QRectF(punchRowRect()).adjusted(timeLeft(), 0, 0, 0);
+  painter.save();
+  painter.setClipRect(loopBox.united(punchBox));
+  if (session.loop) drawLoopSpan(painter, loopBox, scale_, *session.loop, studio_.looping());
+  drawRuler(painter, loopBox, scale_, studio_.ruler(), studio_.options().grid);
+  int number = 0;
+  for (const Punch& punch : session.punches)
+    drawPunch(painter, punchBox.adjusted(0, 0, 0, -4), scale_, punch, ++number, studio_.options().punch);
+  drawMarkers(painter, loopBox, scale_, session.markers);
+  painter.restore();
+  painter.setPen(theme().faintText);
+  const auto shown =
+      std::count_if(track.lanes.begin(), track.lanes.end(), [](const auto& lane) { return !lane->setAside; });
+  painter.drawText(QRect(10, 0, timeLeft() - 14, rulerHeight), Qt::AlignVCenter | Qt::AlignLeft,
+                   counted(static_cast<int>(shown), tr("take"), tr("takes")));
+  QFont small = font();
+  small.setPointSizeF(8.0);
+  painter.setFont(small);
+  painter.drawText(QRect(10, rulerHeight, timeLeft() - 18, punchRowHeight), Qt::AlignVCenter | Qt::AlignRight,
+                   tr("punch"));
+  painter.setFont(font());
+}
+
+void LanesView::drawSetAside(QPainter& painter, const Track& track) {
+  const QRect row = setAsideRect();
+  if (row.height() == 0) return;
+  const auto count =
+      std::count_if(track.lanes.begin(), track.lanes.end(), [](const auto& lane) { return lane->setAside; });
+  painter.fillRect(row, theme().window);
+  painter.setPen(theme().faintText);
+  QFont small = font();
+  small.setPointSizeF(8.5);
+  painter.setFont(small);
+  const QString what = counted(static_cast<int>(count), tr("pass is set aside"), tr("passes are set aside"));
+  painter.drawText(row.adjusted(10, 0, -10, 0), Qt::AlignVCenter | Qt::AlignLeft,
+                   showSetAside_
+                       ? tr("%1: click a name to bring it back, or here to fold them away").arg(what)
+                       : tr("%1: empty or broken off. Click to see.").arg(what));
+  painter.setFont(font());
+}
+
+void LanesView::drawEmpty(QPainter& painter) {
+  const QRect area(timeLeft(), lanesTop, viewport()->width() - timeLeft(), compositeRect().top() - lanesTop);
+  painter.setPen(theme().faintText);
+  const bool track = studio_.trackInHand() != nullptr;
+  painter.drawText(area, Qt::AlignCenter | Qt::TextWordWrap,
+                   track ? tr("No takes yet.\nArm the track, press Ctrl+Space and play: every time round "
+                              "becomes a lane here.")
+                         : tr("This session has no tracks yet.\nAdd one with Track > New track, or import a "
+                              "file as backing."));
+}
+
+void LanesView::drawHead(QPainter& painter, const QRect& row, const QString& title, const QString& detail,
+                         int laneNumber, bool heard) {
+  QRect head(row.left() + 4, row.top() + 2, timeLeft() - 8, row.height() - 4);
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(heard ? theme().chosen : theme().surface);
+  painter.drawRoundedRect(head, 6, 6);
+  const QColor ink = heard ? theme().onChosen : theme().text;
+  int left = head.left() + 8;
+  if (laneNumber > 0) {
+    if (heard) {
+      painter.setBrush(theme().surface);
+      painter.drawEllipse(QRectF(left - 4, head.top() + 3, 26, 26));
+    }
+    drawTakeMark(painter, QRectF(left, head.top() + 7, 18, 18), laneNumber);
+    left += 26;
+  }
+  QFont bold = font();
+  bold.setWeight(QFont::DemiBold);
+  painter.setFont(bold);
+  painter.setPen(ink);
+  const QRect text(left, head.top() + 6, head.right() - left - 26, 20);
+  painter.drawText(text, Qt::AlignVCenter | Qt::AlignLeft,
+                   painter.fontMetrics().elidedText(title, Qt::ElideRight, text.width()));
+  if (heard) icon("hear", ink).paint(&painter, QRect(head.right() - 24, head.top() + 6, 20, 20));
+  if (head.height() >= 44 && !detail.isEmpty()) {
+    QFont small = font();
+    small.setPointSizeF(8.0);
+    painter.setFont(small);
+    painter.setPen(heard ? theme().onChosen : theme().faintText);
+    painter.drawText(QRect(left, text.bottom() + 1, head.right() - left - 6, 16),
+                     Qt::AlignVCenter | Qt::AlignLeft,
+                     painter.fontMetrics().elidedText(detail, Qt::ElideRight, head.right() - left - 6));
+  }
+  painter.restore();
+}
+
+void LanesView::drawClip(QPainter& painter, const QRectF& box, const Clip& clip, Frames slip, Span span,
+                         const QColor& colour, bool wholeSet) {
+  const std::size_t shown = wholeSet ? clip.channels.size() : 1;
+  for (std::size_t channel = 0; channel < shown; ++channel) {
+    const ChannelSource source = clip.channels[channel];
+    const auto* peaks =
+        studio_.peaks().peaks((*studio_.session().pool)[static_cast<std::size_t>(source.file)]);
+    const QRectF part(box.left(),
+                      box.top() + box.height() * static_cast<double>(channel) / static_cast<double>(shown),
+                      box.width(), box.height() / static_cast<double>(shown));
+    if (!peaks || static_cast<std::size_t>(source.channel) >= peaks->size()) continue;
+    drawWave(painter, part, scale_, (*peaks)[static_cast<std::size_t>(source.channel)], clip.origin + slip,
+             span, colour);
+  }
+}
+
+void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track, const Lane& lane) {
+  const bool heard = studio_.heardLane() == lane.number;
+  const QRectF box = timeBox(row);
+  painter.fillRect(box, lane.setAside ? theme().window : theme().sunken);
+  drawBarLines(painter, box, scale_, studio_.ruler(), studio_.options().grid);
+  // Where the composite plays this take, its ground is tinted.
+  for (const Piece& piece : studio_.composite(track).pieces) {
+    const bool plays = piece.lane == lane.number || std::find(piece.overdubs.begin(), piece.overdubs.end(),
+                                                              lane.number) != piece.overdubs.end();
+    if (!plays) continue;
+    QColor ground = theme().chosen;
+    ground.setAlphaF(theme().dark ? 0.22F : 0.14F);
+    const double left = std::max(box.left(), box.left() + scale_.x(piece.span.start));
+    const double right = std::min(box.right(), box.left() + scale_.x(piece.span.end));
+    if (right > left) painter.fillRect(QRectF(left, box.top(), right - left, box.height()), ground);
+  }
+  Frames longest;
+  for (const Clip& clip : lane.clips) {
+    longest += clip.window.length();
+    QColor handle = takeColour(lane.number.value);
+    handle.setAlphaF(0.22F);
+    drawClip(painter, box, clip, {}, {clip.extent().start, clip.window.start}, handle, true);
+    drawClip(painter, box, clip, {}, {clip.window.end, clip.extent().end}, handle, true);
+    drawClip(painter, box, clip, {}, clip.window, takeColour(lane.number.value), true);
+  }
+  QString detail = QString::fromStdString(clockText(longest, studio_.session().rate));
+  if (track.recordInto == lane.number) detail = tr("passes go here");
+  if (lane.setAside) detail = tr("set aside");
+  drawHead(painter, row, QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)),
+           detail, lane.number.value, heard);
+}
+
+void LanesView::drawGrowing(QPainter& painter, const QRect& row, const GrowingPass& pass, bool first) {
+  const QRectF box = timeBox(row);
+  if (first) {
+    painter.fillRect(box, theme().sunken);
+    drawBarLines(painter, box, scale_, studio_.ruler(), studio_.options().grid);
+  }
+  const bool last = &pass == &studio_.growing().back();
+  QColor ground = theme().recording;
+  ground.setAlphaF(0.10F);
+  if (last)
+    painter.fillRect(QRectF(box.left() + scale_.x(pass.pass.window.start), box.top(),
+                            scale_.x(pass.pass.window.end) - scale_.x(pass.pass.window.start), box.height()),
+                     ground);
+  drawWave(painter, box, scale_, *pass.peaks, pass.pass.origin, pass.pass.window,
+           last ? theme().recording : takeColour(pass.number.value));
+  drawHead(painter, row, tr("%1  Pass %2").arg(pass.number.value).arg(pass.pass.round),
+           last ? tr("recording") : tr("kept"), pass.number.value, false);
+}
+
+void LanesView::drawComposite(QPainter& painter, const Track& track) {
+  const QRect row = compositeRect();
+  painter.fillRect(QRect(0, row.top() - 6, row.width(), 6), theme().window);
+  painter.fillRect(QRect(0, row.top() - 2, row.width(), 2), theme().line);
+  const ResolvedComposite& composite = studio_.composite(track);
+  const bool heard = !studio_.heardLane();
+  drawHead(painter, row, tr("Composite"),
+           counted(static_cast<int>(composite.joins.size()), tr("join"), tr("joins")), 0, heard);
+  const QRectF box = timeBox(row);
+  painter.save();
+  painter.setClipRect(box);
+  painter.fillRect(box, theme().sunken);
+  drawBarLines(painter, box, scale_, studio_.ruler(), studio_.options().grid);
+  for (const Piece& piece : composite.pieces)
+    if (piece.span.overlaps(visibleSpan())) drawPiece(painter, box, track, piece);
+  drawJoins(painter, box, composite);
+  if (studio_.selection()) {
+    const Span s = *studio_.selection();
+    QColor tint = theme().inHand;
+    tint.setAlphaF(0.20F);
+    const QRectF band(box.left() + scale_.x(s.start), box.top(), scale_.x(s.end) - scale_.x(s.start),
+                      box.height());
+    painter.fillRect(band, tint);
+    painter.setPen(QPen(theme().inHand, 1.5));
+    painter.drawRect(band.adjusted(0, 1, 0, -1));
+  }
+  painter.restore();
+}
+
+void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& track, const Piece& piece) {
+  if (!piece.lane && !piece.picked) return;
+  const double left = box.left() + scale_.x(piece.span.start);
+  const double right = box.left() + scale_.x(piece.span.end);
+  const QRectF body(left + 0.5, box.top(), right - left - 1, box.height());
+  const QRectF strip(body.left(), body.top(), body.width(), 20);
+  const QColor colour = piece.lane ? takeColour(piece.lane->value) : theme().faintText;
+  QColor ground = colour;
+  ground.setAlphaF(piece.picked ? 0.22F : 0.10F);
+  painter.fillRect(body, ground);
+  QColor stripGround = colour;
+  stripGround.setAlphaF(piece.picked ? 0.38F : 0.18F);
+  painter.fillRect(strip, stripGround);
+  if (const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr) {
+    for (const Clip& clip : lane->clips) {
+      const Span part = clip.window.shifted(piece.slip).intersect(piece.span);
+      if (!part.empty())
+        drawClip(painter, body.adjusted(-body.left() + box.left(), 20, 0, 0), clip, piece.slip, part, colour,
+                 false);
+    }
+  }
+  const double shownLeft = std::max(left, box.left());
+  const double room = std::min(right, box.right()) - shownLeft;
+  if (room < 16) return;
+  if (piece.lane) drawTakeMark(painter, QRectF(shownLeft + 4, strip.top() + 3, 14, 14), piece.lane->value);
+  QString label = piece.lane ? QString::number(piece.lane->value) : tr("silence");
+  for (const LaneNumber lane : piece.overdubs) label += " + " + QString::number(lane.value);
+  if (!piece.picked) label += tr("  newest");
+  painter.setPen(theme().text);
+  painter.drawText(QRectF(shownLeft + (piece.lane ? 22 : 6), strip.top(), room - 24, strip.height()),
+                   Qt::AlignVCenter | Qt::AlignLeft,
+                   painter.fontMetrics().elidedText(label, Qt::ElideRight, static_cast<int>(room - 24)));
+}
+
+void LanesView::drawJoins(QPainter& painter, const QRectF& box, const ResolvedComposite& composite) {
+  painter.setRenderHint(QPainter::Antialiasing);
+  for (const Join& join : composite.joins) {
+    const double x = box.left() + scale_.x(join.at);
+    if (x < box.left() - 8 || x > box.right() + 8) continue;
+    const bool inHand = studio_.joinInHand() == join.at;
+    painter.setPen(QPen(inHand ? theme().inHand : theme().text, inHand ? 2.4 : 1.2));
+    painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
+    // A bud on the boundary: hollow while the join is as made, filled once a person set it.
+    painter.setBrush(join.set || inHand ? (inHand ? theme().inHand : theme().text) : theme().sunken);
+    painter.drawEllipse(QPointF(x, box.bottom() - 9), 5, 5);
+  }
+  painter.setRenderHint(QPainter::Antialiasing, false);
+}
+
+}  // namespace yewdrift::app

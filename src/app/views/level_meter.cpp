@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/views/level_meter.h"
+
+#include <QPainter>
+
+#include "app/look/theme.h"
+#include "core/session/level.h"
+
+namespace yewdrift::app {
+
+LevelMeter::LevelMeter(const QString& name, QWidget* parent) : QWidget(parent) {
+  setAccessibleName(name);
+  setToolTip(tr("%1: from -60 dB to full scale, with the highest level of the last two seconds. The lamp at "
+                "the end lights when it went over; click to clear it.")
+                 .arg(name));
+  setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+}
+
+void LevelMeter::feed(float peak) {
+  const double level = std::max(decibelsOf(peak).value, -90.0);
+  const double before = shown_ + held_;
+  shown_ = std::max(level, shown_ - 1.4);  // falls some 40 dB a second at 30 pictures a second
+  if (level >= held_ || (holdTimer_.isValid() && holdTimer_.elapsed() > 2000)) {
+    held_ = level;
+    holdTimer_.start();
+  }
+  const bool over = over_ || peak >= 1.0F;
+  if (over != over_ || before != shown_ + held_) update();
+  over_ = over;
+}
+
+void LevelMeter::mousePressEvent(QMouseEvent*) {
+  over_ = false;
+  update();
+}
+
+void LevelMeter::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  const QRectF bar(0, 1, width() - 12.0, height() - 2.0);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(theme().line);
+  painter.drawRoundedRect(bar, 3, 3);
+  auto x = [&bar](double level) { return bar.width() * std::clamp((level + 60.0) / 60.0, 0.0, 1.0); };
+  if (shown_ > -60.0) {
+    painter.setBrush(shown_ > -6.0 ? theme().inHand : theme().chosen);
+    painter.drawRoundedRect(QRectF(bar.left(), bar.top(), x(shown_), bar.height()), 3, 3);
+  }
+  if (held_ > -60.0) painter.fillRect(QRectF(x(held_) - 1, bar.top(), 2, bar.height()), theme().text);
+  painter.setBrush(over_ ? theme().recording : Qt::transparent);
+  painter.setPen(QPen(over_ ? theme().recording : theme().faintText, 1));
+  painter.drawEllipse(QRectF(width() - 9.0, height() / 2.0 - 3.5, 7, 7));
+}
+
+}  // namespace yewdrift::app

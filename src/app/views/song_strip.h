@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QWidget>
+
+#include "app/desk/studio.h"
+#include "app/views/span_gestures.h"
+#include "app/views/time_scale.h"
+
+namespace yewdrift::app {
+
+/// The whole song in one strip: ruler with the loop span, a thin row a track, what the lanes below show.
+class SongStrip : public QWidget {
+  Q_OBJECT
+ public:
+  explicit SongStrip(Studio& studio, QWidget* parent = nullptr);
+  void setShown(Span span);
+  [[nodiscard]] QSize sizeHint() const override;
+  [[nodiscard]] QSize minimumSizeHint() const override { return {300, 72}; }
+  [[nodiscard]] TimeScale scale() const;
+  [[nodiscard]] int left() const { return headWidth; }
+  /// The middle of the punch row.
+  [[nodiscard]] int punchRowY() const { return rulerHeight + punchRowHeight / 2; }
+
+ signals:
+  void scrollAsked(Frames left);
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+
+ private:
+  enum class Drag { None, Pressed, View, Span };
+  static constexpr int headWidth = 12;
+  static constexpr int rulerHeight = 22;
+  static constexpr int punchRowHeight = 14;
+  static constexpr int rowsTop = rulerHeight + punchRowHeight;
+  [[nodiscard]] QRectF rowBox(std::size_t track) const;
+  void stale();
+  void hover(QPoint at);
+  void renderLayer();
+
+  Studio& studio_;
+  Span shown_;
+  QPixmap layer_;
+  bool layerStale_ = true;
+  Drag drag_ = Drag::None;
+  QPoint pressedAt_;
+  Frames pressedFrame_;
+  SpanGestures spans_;
+};
+
+}  // namespace yewdrift::app

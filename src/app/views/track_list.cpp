@@ -1,0 +1,179 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/views/track_list.h"
+
+#include <QHBoxLayout>
+#include <QPainter>
+
+#include "app/look/theme.h"
+#include "core/edit/edit.h"
+
+namespace yewdrift::app {
+
+TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent)
+    : QFrame(parent), studio_(studio), track_(track) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(12, 3, 8, 4);
+  column->setSpacing(2);
+  name_ = new QLabel;
+  QFont bold = font();
+  bold.setWeight(QFont::DemiBold);
+  name_->setFont(bold);
+  detail_ = new QLabel;
+  detail_->setObjectName("faint");
+  QFont small = font();
+  small.setPointSizeF(8.0);
+  detail_->setFont(small);
+  auto* switches = new QHBoxLayout;
+  switches->setSpacing(4);
+  arm_ = switchButton(tr("Arm"), tr("Arm: pressing record records to this track (M for the track in hand)."));
+  arm_->setObjectName("arm");
+  mute_ = switchButton(tr("Mute"), tr("Mute this track."));
+  solo_ = switchButton(tr("Solo"), tr("Hear this track alone."));
+  switches->addWidget(arm_);
+  switches->addWidget(mute_);
+  switches->addWidget(solo_);
+  switches->addStretch(1);
+  gain_ = new QSlider(Qt::Horizontal);
+  gain_->setRange(-400, 120);  // tenths of a decibel
+  gain_->setMaximumWidth(70);
+  gain_->setToolTip(tr("Gain of this track, from -40 to +12 dB; double-step with Page Up and Page Down."));
+  meter_ = new LevelMeter(tr("Level"));
+  auto* levels = new QHBoxLayout;
+  levels->addWidget(meter_, 1);
+  levels->addWidget(gain_);
+  auto* title = new QHBoxLayout;
+  title->setSpacing(4);
+  title->addWidget(name_);
+  title->addStretch(1);
+  title->addWidget(detail_);
+  column->addLayout(title);
+  column->addLayout(switches);
+  column->addLayout(levels);
+
+  auto connectSwitch = [this](QToolButton* button, TrackSwitch which, const QString& label) {
+    connect(button, &QToolButton::clicked, this, [this, which, label](bool on) {
+      studio_.apply(label,
+                    [this, which, on](const Session& s) { return setTrackSwitch(s, track_, which, on); });
+      refresh();
+    });
+  };
+  connectSwitch(arm_, TrackSwitch::Arm, tr("Arm a track"));
+  connectSwitch(mute_, TrackSwitch::Mute, tr("Mute a track"));
+  connectSwitch(solo_, TrackSwitch::Solo, tr("Solo a track"));
+  auto mix = [this](int tenths) {
+    return [this, tenths](const Session& s) {
+      return setTrackMix(s, track_, {tenths / 10.0}, s.track(track_)->pan);
+    };
+  };
+  connect(gain_, &QSlider::valueChanged, this, [this, mix](int tenths) {
+    if (gain_->isSliderDown())
+      studio_.preview(mix(tenths));
+    else
+      studio_.apply(tr("Set a gain"), mix(tenths));
+  });
+  connect(gain_, &QSlider::sliderReleased, this, [this] { studio_.finishPreview(tr("Set a gain")); });
+  refresh();
+}
+
+QToolButton* TrackRow::switchButton(const QString& text, const QString& tip) {
+  auto* button = new QToolButton;
+  button->setText(text);
+  button->setCheckable(true);
+  button->setToolTip(tip);
+  QFont small = font();
+  small.setPointSizeF(8.5);
+  button->setFont(small);
+  button->setProperty("small", true);
+  return button;
+}
+
+void TrackRow::refresh() {
+  const Track* track = studio_.session().track(track_);
+  if (!track) return;
+  const QString name = QString::fromStdString(track->name);
+  name_->setText(name);
+  QStringList details;
+  details << (track->backing ? tr("backing")
+                             : counted(static_cast<int>(track->lanes.size()), tr("take"), tr("takes")));
+  if (track->microphones.size() > 1)
+    details << counted(static_cast<int>(track->microphones.size()), tr("microphone"), tr("mics"));
+  if (studio_.recording() && track->armed && studio_.options().hush) details << tr("hushed");
+  detail_->setText(details.join(", "));
+  for (const auto& [button, what] :
+       {std::pair{arm_, tr("Arm %1")}, {mute_, tr("Mute %1")}, {solo_, tr("Solo %1")}})
+    button->setAccessibleName(what.arg(name));
+  gain_->setAccessibleName(tr("Gain of %1").arg(name));
+  arm_->setVisible(!track->backing);
+  arm_->setChecked(track->armed);
+  arm_->setEnabled(!studio_.recording());
+  mute_->setChecked(track->muted);
+  solo_->setChecked(track->soloed);
+  if (!gain_->isSliderDown()) {
+    const QSignalBlocker quietly(gain_);
+    gain_->setValue(static_cast<int>(std::lround(track->gain.value * 10.0)));
+  }
+  update();
+}
+
+void TrackRow::feed(int trackIndex) {
+  const Track* track = studio_.session().track(track_);
+  if (!track) return;
+  const float played = studio_.engine().takeTrackPeak(trackIndex);
+  // An armed track shows what comes in.
+  meter_->feed(track->armed ? studio_.inputPeak(*track) : played);
+}
+
+void TrackRow::mousePressEvent(QMouseEvent*) {
+  studio_.setTrackInHand(track_);
+}
+
+void TrackRow::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  const Track* inHand = studio_.trackInHand();
+  const bool here = inHand && inHand->id == track_;
+  painter.setPen(QPen(here ? theme().inHand : theme().line, here ? 2 : 1));
+  painter.setBrush(theme().surface);
+  painter.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 7, 7);
+  if (here) painter.fillRect(QRectF(3, 10, 4, height() - 20), theme().inHand);
+}
+
+TrackList::TrackList(Studio& studio, QWidget* parent) : QScrollArea(parent), studio_(studio) {
+  setAccessibleName(tr("Tracks"));
+  setFrameShape(QFrame::NoFrame);
+  setWidgetResizable(true);
+  setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  content_ = new QWidget;
+  column_ = new QVBoxLayout(content_);
+  column_->setContentsMargins(0, 0, 2, 0);
+  column_->setSpacing(4);
+  column_->addStretch(1);
+  setWidget(content_);
+  connect(&studio, &Studio::sessionChanged, this, &TrackList::rebuild);
+  connect(&studio, &Studio::inHandChanged, this, &TrackList::rebuild);
+  connect(&studio, &Studio::transportChanged, this, &TrackList::rebuild);
+  connect(&studio, &Studio::moved, this, &TrackList::feed);
+  rebuild();
+}
+
+void TrackList::rebuild() {
+  const auto& tracks = studio_.session().tracks;
+  const bool same =
+      std::equal(rows_.begin(), rows_.end(), tracks.begin(), tracks.end(),
+                 [](const TrackRow* row, const auto& track) { return row->track() == track->id; });
+  if (!same) {
+    for (TrackRow* row : rows_) row->deleteLater();
+    rows_.clear();
+    for (const auto& track : tracks) {
+      rows_.push_back(new TrackRow(studio_, track->id, content_));
+      column_->insertWidget(column_->count() - 1, rows_.back());
+    }
+  }
+  for (TrackRow* row : rows_) row->refresh();
+}
+
+void TrackList::feed() {
+  for (std::size_t i = 0; i < rows_.size(); ++i) rows_[i]->feed(static_cast<int>(i));
+}
+
+}  // namespace yewdrift::app

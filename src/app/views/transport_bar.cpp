@@ -1,0 +1,185 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/views/transport_bar.h"
+
+#include <QHBoxLayout>
+#include <QPainter>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+#include "app/bench/record_bench.h"
+#include "app/look/theme.h"
+
+namespace yewdrift::app {
+
+RecordState::RecordState(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio) {
+  setAccessibleName(tr("Record state"));
+  setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Preferred);
+  setToolTip(tr("What the transport does. A filled ring: recording."));
+}
+
+QString RecordState::word() const {
+  const EngineState transport = studio_.transport();
+  if (transport.countIn.count > 0) return tr("Counting in");
+  if (studio_.recording()) {
+    if (transport.recording) return tr("Recording");
+    const auto setup = studio_.plannedRecording();
+    if (setup && setup->playBack && transport.round % 2 == 0) return tr("Playing back");
+    return studio_.growing().empty() ? tr("Rolling in") : tr("Rolling");
+  }
+  if (transport.rolling) return tr("Playing");
+  return studio_.armedTracks().empty() ? tr("Stopped") : tr("Ready");
+}
+
+QString RecordState::detail() const {
+  const EngineState transport = studio_.transport();
+  if (transport.countIn.count > 0) {
+    const Ruler ruler = studio_.ruler();
+    const TempoChange& change =
+        ruler.tempo.changeAt(ruler.tempo.positionOf(transport.position, ruler.rate).bar);
+    const double beats = secondsFromFrames(transport.countIn, ruler.rate) * change.beatsPerMinute / 60.0;
+    return tr("%1 beats to go").arg(static_cast<int>(std::ceil(beats)));
+  }
+  if (studio_.recording()) {
+    if (studio_.growing().empty()) return tr("pass %1 comes").arg(transport.round);
+    const GrowingPass& last = studio_.growing().back();
+    const auto setup = studio_.plannedRecording();
+    const QString of = setup && setup->timeline.loop && setup->timeline.passes > 0
+                           ? tr(" of %1").arg(setup->timeline.passes)
+                           : QString();
+    return tr("pass %1%2, lane %3").arg(last.pass.round).arg(of).arg(last.number.value);
+  }
+  if (studio_.standingBy()) return tr("all is captured; N punches in");
+  if (studio_.autoPunchStandsBy() && !transport.rolling) return tr("automatic punch stands by");
+  return {};
+}
+
+void RecordState::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  const bool recording = studio_.transport().recording;
+  const bool armed = !studio_.armedTracks().empty();
+  const QRectF box = QRectF(rect()).adjusted(1, 1, -1, -1);
+  painter.setPen(QPen(recording ? theme().recording : theme().line, 1.5));
+  painter.setBrush(recording ? theme().recording : theme().sunken);
+  painter.drawRoundedRect(box, 8, 8);
+  const QColor ink = recording ? theme().onRecording : theme().text;
+  const QRectF ring(14, box.center().y() - 14, 28, 28);
+  painter.setPen(QPen(recording ? ink : armed ? theme().recording : theme().faintText, 4));
+  painter.setBrush(recording ? QBrush(ink) : Qt::NoBrush);
+  painter.drawEllipse(ring);
+  QFont large = font();
+  large.setPointSizeF(18);
+  large.setWeight(QFont::DemiBold);
+  painter.setFont(large);
+  painter.setPen(ink);
+  const QString below = detail();
+  const bool pass = !below.isEmpty();
+  painter.drawText(
+      QRectF(54, box.top() + (pass ? 2 : 0), box.width() - 58, pass ? box.height() * 0.62 : box.height()),
+      Qt::AlignVCenter | Qt::AlignLeft, word());
+  if (!pass) return;
+  QFont small = font();
+  small.setPointSizeF(10.5);
+  painter.setFont(small);
+  painter.drawText(QRectF(54, box.center().y() + 4, box.width() - 58, 22), Qt::AlignVCenter | Qt::AlignLeft,
+                   below);
+}
+
+TransportBar::TransportBar(Studio& studio, const TransportActions& actions, QWidget* parent)
+    : QFrame(parent), studio_(studio) {
+  setObjectName("panel");
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(8, 6, 12, 6);
+  row->setSpacing(8);
+  state_ = new RecordState(studio);
+  row->addWidget(state_);
+
+  auto* positions = new QVBoxLayout;
+  positions->setSpacing(0);
+  barBeat_ = new QLabel;
+  barBeat_->setAccessibleName(tr("Position in bars and beats"));
+  QFont large = font();
+  large.setPointSizeF(20);
+  large.setWeight(QFont::DemiBold);
+  barBeat_->setFont(large);
+  barBeat_->setMinimumWidth(130);
+  clock_ = new QLabel;
+  clock_->setObjectName("faint");
+  clock_->setAccessibleName(tr("Position in minutes and seconds"));
+  positions->addWidget(barBeat_);
+  positions->addWidget(clock_);
+  row->addLayout(positions);
+  row->addSpacing(4);
+
+  for (QAction* action :
+       {actions.start, actions.play, actions.record, actions.loop, actions.punch, actions.click}) {
+    auto* button = new QToolButton;
+    button->setDefaultAction(action);
+    button->setIconSize({24, 24});
+    button->setMinimumSize(48, 44);
+    button->setAccessibleName(action->text().remove('&'));
+    if (action == actions.record) button->setObjectName("record");
+    row->addWidget(button);
+  }
+  row->addSpacing(10);
+  for (QAction* action : {actions.undo, actions.redo}) {
+    auto* button = new QToolButton;
+    button->setDefaultAction(action);
+    button->setIconSize({20, 20});
+    button->setMinimumSize(38, 36);
+    button->setAccessibleName(action == actions.undo ? tr("Undo") : tr("Redo"));
+    row->addWidget(button);
+  }
+  row->addStretch(1);
+
+  auto* levels = new QVBoxLayout;
+  levels->setSpacing(3);
+  device_ = new QLabel;
+  device_->setObjectName("faint");
+  device_->setAlignment(Qt::AlignRight);
+  diskLeft_ = new QLabel;
+  diskLeft_->setObjectName("faint");
+  diskLeft_->setAlignment(Qt::AlignRight);
+  diskLeft_->setToolTip(tr("How long the armed tracks can be recorded until the disk is full."));
+  left_ = new LevelMeter(tr("Output left"));
+  right_ = new LevelMeter(tr("Output right"));
+  for (LevelMeter* meter : {left_, right_}) meter->setMinimumWidth(170);
+  auto* facts = new QHBoxLayout;
+  facts->addStretch(1);
+  facts->addWidget(device_);
+  facts->addSpacing(10);
+  facts->addWidget(diskLeft_);
+  levels->addLayout(facts);
+  levels->addWidget(left_);
+  levels->addWidget(right_);
+  row->addLayout(levels);
+  connect(&studio, &Studio::moved, this, &TransportBar::refresh);
+  connect(&studio, &Studio::transportChanged, this, &TransportBar::refresh);
+  connect(&studio, &Studio::sessionChanged, this, &TransportBar::refresh);
+  refresh();
+}
+
+void TransportBar::refresh() {
+  const EngineState transport = studio_.transport();
+  const Ruler ruler = studio_.ruler();
+  const MusicalPosition position = ruler.tempo.positionOf(transport.position, ruler.rate);
+  const QString clock = QString::fromStdString(clockText(transport.position, ruler.rate));
+  const bool grid = studio_.options().grid;
+  barBeat_->setText(grid ? QString("%1|%2").arg(position.bar).arg(static_cast<int>(position.beat)) : clock);
+  clock_->setText(grid ? clock : QString());
+  // The disk is asked once a second.
+  if (!diskAsked_.isValid() || diskAsked_.elapsed() > 1000) {
+    diskAsked_.start();
+    const QString left = diskTimeLeft(studio_);
+    diskLeft_->setText(left.isEmpty() ? QString() : tr("room for %1").arg(left));
+  }
+  QString device = studio_.deviceName().isEmpty() ? tr("No audio device") : studio_.deviceName();
+  if (transport.dropouts > 0)
+    device += "  " + counted(static_cast<int>(transport.dropouts), tr("dropout"), tr("dropouts"));
+  device_->setText(device);
+  left_->feed(studio_.engine().takeOutputPeak(0));
+  right_->feed(studio_.engine().takeOutputPeak(1));
+  state_->update();
+}
+
+}  // namespace yewdrift::app

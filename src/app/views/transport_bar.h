@@ -1,0 +1,59 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QAction>
+#include <QFrame>
+#include <QLabel>
+
+#include "app/desk/studio.h"
+#include "app/views/level_meter.h"
+
+namespace yewdrift::app {
+
+/// The record state in one large word with a shape, filled while recording: readable from across the room.
+class RecordState : public QWidget {
+  Q_OBJECT
+ public:
+  explicit RecordState(Studio& studio, QWidget* parent = nullptr);
+  [[nodiscard]] QSize sizeHint() const override { return {268, 58}; }
+  [[nodiscard]] QString word() const;
+  [[nodiscard]] QString detail() const;
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+
+ private:
+  Studio& studio_;
+};
+
+struct TransportActions {
+  QAction* start;
+  QAction* play;
+  QAction* record;
+  QAction* loop;
+  QAction* punch;
+  QAction* click;
+  QAction* undo;
+  QAction* redo;
+};
+
+class TransportBar : public QFrame {
+  Q_OBJECT
+ public:
+  TransportBar(Studio& studio, const TransportActions& actions, QWidget* parent = nullptr);
+
+ private:
+  void refresh();
+
+  Studio& studio_;
+  RecordState* state_;
+  QLabel* barBeat_;
+  QLabel* clock_;
+  QLabel* device_;
+  QLabel* diskLeft_;
+  LevelMeter* left_;
+  LevelMeter* right_;
+  QElapsedTimer diskAsked_;
+};
+
+}  // namespace yewdrift::app

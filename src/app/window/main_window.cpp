@@ -1,0 +1,290 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/window/main_window.h"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QDialog>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSettings>
+#include <QSplitter>
+#include <QTableWidget>
+#include <QVBoxLayout>
+
+#include "app/bench/options_bench.h"
+#include "app/bench/record_bench.h"
+#include "app/bench/setup_bench.h"
+#include "app/bench/spans_bench.h"
+#include "core/edit/edit.h"
+
+namespace yewdrift::app {
+
+MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studio)) {
+  setWindowTitle(tr("%1 - Yewdrift").arg(QString::fromStdString(studio_->session().name)));
+  resize(1280, 800);
+  setMinimumSize(900, 620);
+  makeActions();
+  makeRecordingActions();
+  makeSpanActions();
+  controls_ = new Controls({{"record", transport_.record},
+                            {"punch", do_.punchNow},
+                            {"back-up", do_.backUp},
+                            {"play", transport_.play},
+                            {"claim", do_.claim},
+                            {"discard", do_.discard},
+                            {"marker", do_.marker},
+                            {"next-take", do_.hearBelow},
+                            {"pick", do_.pick}},
+                           this);
+  makeMenus();
+  makeLayout();
+  connect(studio_.get(), &Studio::said, this, &MainWindow::say);
+  connect(studio_.get(), &Studio::sessionChanged, this, &MainWindow::refreshActions);
+  connect(studio_.get(), &Studio::inHandChanged, this, &MainWindow::refreshActions);
+  connect(studio_.get(), &Studio::transportChanged, this, &MainWindow::refreshActions);
+  connect(studio_.get(), &Studio::progressed, this, [this](const QString& what, double share) {
+    progress_->setVisible(share < 1.0);
+    progress_->setFormat(what + " %p%");
+    progress_->setValue(static_cast<int>(share * 100));
+  });
+  connect(lanes_, &LanesView::scrolled, this, [this] { song_->setShown(lanes_->visibleSpan()); });
+  connect(song_, &SongStrip::scrollAsked, lanes_, &LanesView::scrollTo);
+  refreshActions();
+  QStringList notices;
+  for (const std::string& notice : studio_->openingNotices()) notices << QString::fromStdString(notice);
+  if (!notices.isEmpty())
+    say(notices.size() > 3 ? tr("%1 And %2 more like it.").arg(notices.first()).arg(notices.size() - 1)
+                           : notices.join(" "));
+  connect(studio_.get(), &Studio::moved, this, [this] {
+    // Punched by hand or by a span: what the button would do next follows it.
+    const QString next = studio_->transport().recording ? tr("Punch out now") : tr("Punch in now");
+    if (do_.punchNow->text() != next) do_.punchNow->setText(next);
+  });
+  QTimer::singleShot(0, this, [this] {
+    Span all = materialOf(studio_->session());
+    if (all.empty()) all = {{}, framesFromSeconds(30.0, studio_->session().rate)};
+    lanes_->showSpan(all);
+    lanes_->setFocus();
+  });
+}
+
+MainWindow::~MainWindow() {
+  // The views hold references into the studio: they go first, and hear nothing of its end.
+  disconnect(studio_.get(), nullptr, this, nullptr);
+  delete takeCentralWidget();
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+  if (studio_->recording()) {
+    studio_->stop();
+    say(tr("Recording is being stopped and kept; close again in a moment."));
+    event->ignore();
+    return;
+  }
+  if (!studio_->flushToDisk()) {
+    say(
+        tr("The last change could not be saved, so the window stays open: make room on the disk or give "
+           "write permission, then change anything to try again."));
+    // A second close is meant.
+    if (!property("closeAnyway").toBool()) {
+      setProperty("closeAnyway", true);
+      event->ignore();
+      return;
+    }
+  }
+  event->accept();
+}
+
+void MainWindow::makeLayout() {
+  auto* central = new QWidget;
+  auto* column = new QVBoxLayout(central);
+  column->setContentsMargins(8, 4, 8, 8);
+  column->setSpacing(6);
+  bar_ = new TransportBar(*studio_, transport_);
+  column->addWidget(bar_);
+  song_ = new SongStrip(*studio_);
+  column->addWidget(song_);
+
+  lanes_ = new LanesView(*studio_);
+  tracks_ = new TrackList(*studio_);
+  tracks_->setFixedWidth(196);
+  auto* middle = new QWidget;
+  auto* row = new QHBoxLayout(middle);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(6);
+  row->addWidget(tracks_);
+  row->addWidget(lanes_, 1);
+
+  makeBench(column, middle);
+
+  messageFrame_ = new QFrame;
+  messageFrame_->setObjectName("message");
+  auto* messageRow = new QHBoxLayout(messageFrame_);
+  messageRow->setContentsMargins(12, 5, 6, 5);
+  messageLabel_ = new QLabel;
+  messageLabel_->setWordWrap(true);
+  messageLabel_->setAccessibleName(tr("Message"));
+  auto* away = new QPushButton(tr("Put away"));
+  connect(away, &QPushButton::clicked, messageFrame_, &QWidget::hide);
+  messageRow->addWidget(messageLabel_, 1);
+  messageRow->addWidget(away);
+  messageFrame_->hide();
+  column->addWidget(messageFrame_);
+  progress_ = new QProgressBar;
+  progress_->setRange(0, 100);
+  progress_->hide();
+  column->addWidget(progress_);
+  setCentralWidget(central);
+}
+
+void MainWindow::makeBench(QVBoxLayout* column, QWidget* middle) {
+  bench_ = new QTabWidget;
+  bench_->setObjectName("bench");
+  bench_->addTab(new RecordBench(*studio_, {do_.punchNow, do_.backUp, do_.claim, do_.discard}), tr("Record"));
+  bench_->addTab(new OptionsBench(*studio_), tr("Options"));
+  bench_->addTab(new SpansBench(*studio_, {do_.loopFromSelection, do_.loopAir},
+                                {do_.punchFromSelection, do_.punchInHere, do_.punchOutHere}),
+                 tr("Spans"));
+  bench_->addTab(new MarkersBench(*studio_, do_.marker), tr("Markers"));
+  bench_->addTab(new TrackBench(*studio_), tr("Track"));
+  bench_->addTab(new SongBench(*studio_), tr("Song"));
+  joinBench_ = new JoinBench(*studio_, do_.hearJoin);
+  bench_->addTab(joinBench_, tr("Join"));
+  for (int page = 0; page < bench_->count(); ++page) {
+    bench_->setTabToolTip(page, tr("%1 (F%2)").arg(bench_->tabText(page)).arg(page + 2));
+    action(tr("Bench: %1").arg(bench_->tabText(page)), QKeySequence(Qt::Key_F2 + page),
+           tr("Show this page of the bench"), [this, page] { showBench(page); });
+  }
+  auto* split = new QSplitter(Qt::Vertical);
+  split->setChildrenCollapsible(false);
+  split->addWidget(middle);
+  split->addWidget(bench_);
+  split->setStretchFactor(0, 1);
+  split->setSizes({452, 158});
+  column->addWidget(split, 1);
+}
+
+void MainWindow::showBench(int page) {
+  bench_->setCurrentIndex(page);
+}
+
+void MainWindow::say(const QString& sentence) {
+  // Two things that happen together are both worth reading.
+  const bool together = lastSaid_.isValid() && lastSaid_.elapsed() < 1000 && !message().isEmpty();
+  const QString before = message();
+  lastSaid_.start();
+  if (together && !sentence.isEmpty() && !before.contains(sentence))
+    return messageLabel_->setText(before + " " + sentence);
+  messageLabel_->setText(sentence);
+  messageFrame_->setVisible(!sentence.isEmpty());
+}
+
+QString MainWindow::message() const {
+  return messageFrame_->isHidden() ? QString() : messageLabel_->text();
+}
+
+void MainWindow::refreshActions() {
+  const Studio& studio = *studio_;
+  const bool recording = studio.recording();
+  const bool rolling = studio.transport().rolling || recording;
+  transport_.play->setIcon(icon(rolling ? "stop" : "play"));
+  transport_.play->setText(rolling ? tr("Stop") : tr("Play"));
+  transport_.record->setChecked(recording);
+  transport_.loop->setChecked(studio.looping());
+  transport_.loop->setEnabled(studio.session().loop.has_value());
+  transport_.start->setEnabled(!recording);
+  const auto undo = studio.history().undoLabel();
+  const auto redo = studio.history().redoLabel();
+  transport_.undo->setEnabled(undo && !recording);
+  transport_.redo->setEnabled(redo && !recording);
+  transport_.undo->setText(undo ? tr("Undo: %1").arg(QString::fromStdString(*undo)) : tr("Undo"));
+  transport_.redo->setText(redo ? tr("Redo: %1").arg(QString::fromStdString(*redo)) : tr("Redo"));
+  transport_.undo->setToolTip(transport_.undo->text() + " (Ctrl+Z)");
+  transport_.redo->setToolTip(transport_.redo->text() + " (Ctrl+Shift+Z)");
+  const Track* track = studio.trackInHand();
+  const bool takes = track && !track->lanes.empty();
+  const bool span = studio.selection() || studio.session().loop;
+  do_.pick->setEnabled(takes && span && studio.heardLane() && !recording);
+  do_.pickSilence->setEnabled(takes && span && !recording);
+  const bool joins = track && !studio_->composite(*track).joins.empty();
+  do_.nextJoin->setEnabled(joins);
+  do_.previousJoin->setEnabled(joins);
+  do_.hearJoin->setEnabled(studio.joinInHand().has_value());
+  do_.flatten->setEnabled(takes && !recording);
+  do_.arm->setEnabled(track && !track->backing && !recording);
+  const auto setup = studio.recording() ? studio.plannedRecording() : std::nullopt;
+  do_.punchNow->setEnabled(!studio.armedTracks().empty() && (!setup || setup->byHand));
+  do_.punchNow->setText(studio.transport().recording ? tr("Punch out now") : tr("Punch in now"));
+  do_.discard->setEnabled(!studio.lastRecorded().empty() && !recording);
+  do_.claim->setEnabled(!recording && !studio.armedTracks().empty());
+  do_.backUp->setEnabled(!studio.armedTracks().empty());
+  do_.loopFromSelection->setEnabled(studio.selection().has_value() && !recording);
+  do_.punchFromSelection->setEnabled((studio.selection() || studio.session().loop) && !recording);
+  do_.loopAir->setEnabled(studio.session().loop.has_value() && !recording);
+  do_.startHere->setEnabled(studio.heardLane().has_value() && !recording);
+  do_.endHere->setEnabled(studio.heardLane().has_value() && !recording);
+  transport_.punch->setEnabled(!studio.session().punches.empty());
+  transport_.punch->setChecked(studio.options().punch && !studio.session().punches.empty());
+  transport_.click->setChecked(studio.options().click.playing || studio.options().click.recording);
+  // The bench turns with the work: to the join that was taken in hand, to what is being recorded.
+  if (recording && !wasRecording_) showBench(RecordPage);
+  if (studio.joinInHand() && studio.joinInHand() != shownJoin_ && !recording) showBench(JoinPage);
+  if (!studio.joinInHand() && shownJoin_ && bench_->currentIndex() == JoinPage) showBench(RecordPage);
+  shownJoin_ = studio.joinInHand();
+  wasRecording_ = recording;
+}
+
+void MainWindow::setTheme(ThemeChoice choice) {
+  QSettings().setValue("theme", choice == ThemeChoice::Light  ? "light"
+                                : choice == ThemeChoice::Dark ? "dark"
+                                                              : "system");
+  applyTheme(choice);
+  for (const auto& [act, name] : {std::pair{transport_.start, "start"},
+                                  {transport_.record, "record"},
+                                  {transport_.loop, "loop"},
+                                  {transport_.undo, "undo"},
+                                  {transport_.redo, "redo"},
+                                  {transport_.punch, "punch"},
+                                  {transport_.click, "click"},
+                                  {do_.hearJoin, "hear"}})
+    act->setIcon(icon(name));
+  refreshActions();
+  emit studio_->inHandChanged();
+}
+
+void MainWindow::showKeys() {
+  auto* dialog = new QDialog(this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->setWindowTitle(tr("All keys"));
+  dialog->resize(560, 560);
+  auto* column = new QVBoxLayout(dialog);
+  auto* search = new QLineEdit;
+  search->setPlaceholderText(tr("Search"));
+  search->setAccessibleName(tr("Search the keys"));
+  auto* table = new QTableWidget(0, 2);
+  table->setHorizontalHeaderLabels({tr("Does"), tr("Key")});
+  table->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+  table->verticalHeader()->hide();
+  table->setEditTriggers(QAbstractItemView::NoEditTriggers);
+  for (const QAction* each : actions_) {
+    const int row = table->rowCount();
+    table->insertRow(row);
+    table->setItem(row, 0, new QTableWidgetItem(each->text().remove('&')));
+    QStringList keys;
+    for (const QKeySequence& key : each->shortcuts()) keys << key.toString(QKeySequence::NativeText);
+    table->setItem(row, 1, new QTableWidgetItem(keys.join(tr(" or "))));
+  }
+  connect(search, &QLineEdit::textChanged, table, [table](const QString& text) {
+    for (int row = 0; row < table->rowCount(); ++row)
+      table->setRowHidden(
+          row,
+          !(table->item(row, 0)->text() + table->item(row, 1)->text()).contains(text, Qt::CaseInsensitive));
+  });
+  column->addWidget(search);
+  column->addWidget(table);
+  dialog->show();
+}
+
+}  // namespace yewdrift::app

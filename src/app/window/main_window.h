@@ -1,0 +1,130 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QElapsedTimer>
+#include <QLabel>
+#include <QMainWindow>
+#include <QProgressBar>
+#include <QTabWidget>
+#include <QTimer>
+#include <memory>
+
+#include "app/bench/join_bench.h"
+#include "app/desk/studio.h"
+#include "app/dialogs/device_dialog.h"
+#include "app/look/theme.h"
+#include "app/views/lanes_view.h"
+#include "app/views/song_strip.h"
+#include "app/views/track_list.h"
+#include "app/views/transport_bar.h"
+#include "app/window/controls.h"
+
+namespace yewdrift::app {
+
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+ public:
+  explicit MainWindow(std::unique_ptr<Studio> studio);
+  ~MainWindow() override;
+
+  Studio& studio() { return *studio_; }
+  LanesView& lanes() { return *lanes_; }
+  SongStrip& song() { return *song_; }
+  JoinBench& joinBench() { return *joinBench_; }
+  /// The sentence shown last; empty once it was put away.
+  [[nodiscard]] QString message() const;
+  void say(const QString& sentence);
+  /// Every key and what it does, as the overview lists them.
+  [[nodiscard]] QList<QAction*> keyedActions() const { return actions_; }
+  void showKeys();
+  void showDevice();
+  /// Foot switches and MIDI controls.
+  Controls& controls() { return *controls_; }
+  /// The pages of the bench, in order.
+  enum BenchPage { RecordPage, OptionsPage, SpansPage, MarkersPage, TrackPage, SongPage, JoinPage };
+  [[nodiscard]] QTabWidget& bench() { return *bench_; }
+  void setTheme(ThemeChoice choice);
+
+ signals:
+  /// The user wants another session in this window's place.
+  void sessionAsked(const QString& folder, const std::optional<Session>& fresh);
+
+ protected:
+  void closeEvent(QCloseEvent* event) override;
+
+ private:
+  QAction* action(const QString& text, const QKeySequence& key, const QString& tip,
+                  std::function<void()> run);
+  void makeActions();
+  void makeMenus();
+  void makeLayout();
+  void refreshActions();
+  void pickHeard(bool silence);
+  void stepJoin(int direction);
+  void stepBar(int direction);
+  void stepTrack(int direction);
+  void newTrack();
+  void importFiles(bool backing);
+  void makeRecordingActions();
+  void makeSpanActions();
+  void makeBench(QVBoxLayout* column, QWidget* middle);
+  void showBench(int page);
+  void fillDeviceMenu(QMenu* menu);
+  void chooseDevice(const std::function<void(AudioChoice&)>& change);
+  void spanFromSelection(bool loop);
+  void pullEdge(bool start);
+  void saySnap();
+  void askNewSession();
+
+  std::unique_ptr<Studio> studio_;
+  TransportActions transport_{};
+  struct Actions {
+    QAction* pick;
+    QAction* pickSilence;
+    QAction* hearComposite;
+    QAction* hearAbove;
+    QAction* hearBelow;
+    QAction* nextJoin;
+    QAction* previousJoin;
+    QAction* hearJoin;
+    QAction* flatten;
+    QAction* newTrack;
+    QAction* importFiles;
+    QAction* importBacking;
+    QAction* newSession;
+    QAction* openSession;
+    QAction* arm;
+    QAction* punchNow;
+    QAction* backUp;
+    QAction* claim;
+    QAction* discard;
+    QAction* marker;
+    QAction* loopFromSelection;
+    QAction* loopAir;
+    QAction* punchFromSelection;
+    QAction* punchInHere;
+    QAction* punchOutHere;
+    QAction* snapFiner;
+    QAction* snapCoarser;
+    QAction* startHere;
+    QAction* endHere;
+    QAction* device;
+  } do_{};
+  QList<QAction*> actions_;
+  TransportBar* bar_ = nullptr;
+  SongStrip* song_ = nullptr;
+  TrackList* tracks_ = nullptr;
+  LanesView* lanes_ = nullptr;
+  QTabWidget* bench_ = nullptr;
+  Controls* controls_ = nullptr;
+  DeviceDialog* deviceDialog_ = nullptr;
+  QElapsedTimer lastSaid_;
+  std::optional<Frames> shownJoin_;
+  bool wasRecording_ = false;
+  JoinBench* joinBench_ = nullptr;
+  QFrame* messageFrame_ = nullptr;
+  QLabel* messageLabel_ = nullptr;
+  QProgressBar* progress_ = nullptr;
+};
+
+}  // namespace yewdrift::app

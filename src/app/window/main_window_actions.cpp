@@ -1,0 +1,249 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Menus, keys and what they do.
+#include <QActionGroup>
+#include <QFileDialog>
+#include <QInputDialog>
+#include <QMenuBar>
+
+#include "app/window/main_window.h"
+#include "core/edit/edit.h"
+#include "core/store/import_audio.h"
+
+namespace yewdrift::app {
+
+QAction* MainWindow::action(const QString& text, const QKeySequence& key, const QString& tip,
+                            std::function<void()> run) {
+  auto* made = new QAction(text, this);
+  made->setShortcut(key);
+  made->setToolTip(key.isEmpty() ? tip : QString("%1 (%2)").arg(tip, key.toString(QKeySequence::NativeText)));
+  connect(made, &QAction::triggered, this, [run = std::move(run)] { run(); });
+  addAction(made);
+  if (!key.isEmpty()) actions_ << made;
+  return made;
+}
+
+void MainWindow::makeActions() {
+  Studio* s = studio_.get();
+  transport_.start =
+      action(tr("Back to the start"), Qt::Key_Home, tr("Playhead back to the start"), [s] { s->locate({}); });
+  transport_.play = action(tr("Play"), Qt::Key_Space, tr("Play or stop"), [s] { s->togglePlay(); });
+  transport_.record = action(tr("Record"), QKeySequence(Qt::CTRL | Qt::Key_Space),
+                             tr("Record to the armed tracks, or stop recording"), [s] { s->toggleRecord(); });
+  transport_.record->setCheckable(true);
+  transport_.loop = action(tr("Loop"), Qt::Key_L, tr("Go round the loop span, on or off"),
+                           [this] { studio_->setLooping(!studio_->looping()); });
+  transport_.loop->setCheckable(true);
+  transport_.undo = action(tr("Undo"), QKeySequence::Undo, tr("Undo"), [s] { s->undo(); });
+  transport_.redo =
+      action(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), tr("Redo"), [s] { s->redo(); });
+  for (const auto& [act, name] : {std::pair{transport_.start, "start"},
+                                  {transport_.play, "play"},
+                                  {transport_.record, "record"},
+                                  {transport_.loop, "loop"},
+                                  {transport_.undo, "undo"},
+                                  {transport_.redo, "redo"}})
+    act->setIcon(icon(name));
+
+  do_.hearAbove =
+      action(tr("Hear the take above"), Qt::Key_E, tr("Hear the take above"), [s] { s->hearNeighbour(-1); });
+  do_.hearAbove->setShortcuts({Qt::Key_E, Qt::Key_Up});
+  do_.hearBelow =
+      action(tr("Hear the take below"), Qt::Key_D, tr("Hear the take below"), [s] { s->hearNeighbour(1); });
+  do_.hearBelow->setShortcuts({Qt::Key_D, Qt::Key_Down});
+  do_.hearComposite =
+      action(tr("Hear the composite"), Qt::Key_C, tr("Hear the composite"), [s] { s->hear(std::nullopt); });
+  do_.pick = action(tr("Pick the take that is heard"), Qt::Key_F,
+                    tr("The composite plays the heard take over the selection, else over the loop"),
+                    [this] { pickHeard(false); });
+  do_.pickSilence = action(tr("Pick silence"), QKeySequence(Qt::SHIFT | Qt::Key_F),
+                           tr("The composite is silent over the selection, else over the loop"),
+                           [this] { pickHeard(true); });
+  for (int lane = 1; lane <= 9; ++lane)
+    action(tr("Hear lane %1").arg(lane), QKeySequence(Qt::Key_0 + lane), tr("Hear lane %1").arg(lane),
+           [s, lane] { s->hear(LaneNumber{lane}); });
+  do_.nextJoin =
+      action(tr("Next join"), Qt::Key_J, tr("Put the next join on the bench"), [this] { stepJoin(1); });
+  do_.previousJoin = action(tr("Previous join"), QKeySequence(Qt::SHIFT | Qt::Key_J),
+                            tr("Put the previous join on the bench"), [this] { stepJoin(-1); });
+  do_.hearJoin = action(tr("Hear the join"), Qt::Key_K, tr("Loop a second around the join; again to stop"),
+                        [s] { s->toggleHearJoin(); });
+  do_.hearJoin->setIcon(icon("hear"));
+  action(tr("A bar back"), Qt::Key_Left, tr("Playhead a bar back"), [this] { stepBar(-1); });
+  action(tr("A bar on"), Qt::Key_Right, tr("Playhead a bar on"), [this] { stepBar(1); });
+  action(tr("Previous track"), Qt::Key_PageUp, tr("Take the previous track in hand"),
+         [this] { stepTrack(-1); });
+  action(tr("Next track"), Qt::Key_PageDown, tr("Take the next track in hand"), [this] { stepTrack(1); });
+  do_.arm = action(tr("Arm the track in hand"), Qt::Key_M, tr("Arm the track in hand, or disarm it"), [this] {
+    const Track* track = studio_->trackInHand();
+    if (!track) return;
+    studio_->apply(tr("Arm a track"), [id = track->id, on = !track->armed](const Session& session) {
+      return setTrackSwitch(session, id, TrackSwitch::Arm, on);
+    });
+  });
+  do_.flatten =
+      action(tr("Flatten the composite"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_F),
+             tr("Render the composite to one new file that takes its place"), [s] { s->flattenInHand(); });
+  do_.newTrack = action(tr("New track…"), QKeySequence(Qt::CTRL | Qt::Key_N), tr("Add a track to record to"),
+                        [this] { newTrack(); });
+  do_.importFiles =
+      action(tr("Import files as takes…"), QKeySequence(Qt::CTRL | Qt::Key_I),
+             tr("Each file becomes a lane of the track in hand"), [this] { importFiles(false); });
+  do_.importBacking = action(tr("Import backing tracks…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I),
+                             tr("Each file becomes a backing track of its own, from the session's start on"),
+                             [this] { importFiles(true); });
+  do_.newSession = action(tr("New session…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
+                          tr("Make an empty session in a folder of its own"), [this] { askNewSession(); });
+  do_.openSession = action(tr("Open a session…"), QKeySequence::Open, tr("Open a session folder"), [this] {
+    const QString folder = QFileDialog::getExistingDirectory(this, tr("Session folder"));
+    if (!folder.isEmpty()) emit sessionAsked(folder, std::nullopt);
+  });
+}
+
+void MainWindow::makeMenus() {
+  QMenu* session = menuBar()->addMenu(tr("&Session"));
+  session->addActions({do_.newSession, do_.openSession});
+  session->addSeparator();
+  session->addAction(action(tr("Close"), QKeySequence::Quit, tr("Close; everything is on disk already"),
+                            [this] { close(); }));
+  QMenu* edit = menuBar()->addMenu(tr("&Edit"));
+  edit->addActions({transport_.undo, transport_.redo});
+  edit->addSeparator();
+  edit->addActions({do_.pick, do_.pickSilence});
+  QMenu* transport = menuBar()->addMenu(tr("&Transport"));
+  transport->addActions({transport_.play, transport_.record, transport_.loop, transport_.start});
+  transport->addSeparator();
+  transport->addActions({do_.punchNow, do_.backUp, do_.claim, do_.discard});
+  transport->addSeparator();
+  transport->addActions({transport_.punch, transport_.click, do_.marker});
+  QMenu* spans = menuBar()->addMenu(tr("S&pans"));
+  spans->addActions({do_.loopFromSelection, do_.loopAir});
+  spans->addSeparator();
+  spans->addActions({do_.punchFromSelection, do_.punchInHere, do_.punchOutHere});
+  spans->addSeparator();
+  spans->addActions({do_.startHere, do_.endHere});
+  spans->addSeparator();
+  spans->addActions({do_.snapFiner, do_.snapCoarser});
+  QMenu* track = menuBar()->addMenu(tr("T&rack"));
+  track->addActions({do_.newTrack, do_.importFiles, do_.importBacking});
+  track->addSeparator();
+  track->addActions({do_.arm, do_.flatten});
+  QMenu* listen = menuBar()->addMenu(tr("&Listen"));
+  listen->addActions({do_.hearAbove, do_.hearBelow, do_.hearComposite});
+  listen->addSeparator();
+  listen->addActions({do_.nextJoin, do_.previousJoin, do_.hearJoin});
+  QMenu* device = menuBar()->addMenu(tr("&Device"));
+  connect(device, &QMenu::aboutToShow, this, [this, device] { fillDeviceMenu(device); });
+  QMenu* view = menuBar()->addMenu(tr("&View"));
+  view->addAction(action(tr("Zoom in"), QKeySequence::ZoomIn, tr("Zoom in"), [this] { lanes_->zoom(0.66); }));
+  view->addAction(
+      action(tr("Zoom out"), QKeySequence::ZoomOut, tr("Zoom out"), [this] { lanes_->zoom(1.5); }));
+  view->addAction(
+      action(tr("Whole song"), QKeySequence(Qt::CTRL | Qt::Key_0), tr("Show the whole song"), [this] {
+        const Span all = materialOf(studio_->session());
+        if (!all.empty()) lanes_->showSpan(all);
+      }));
+  view->addSeparator();
+  auto* themes = new QActionGroup(this);
+  for (const auto& [text, choice] : {std::pair{tr("As the system"), ThemeChoice::System},
+                                     {tr("Light"), ThemeChoice::Light},
+                                     {tr("Dark"), ThemeChoice::Dark}}) {
+    QAction* each = view->addAction(text, this, [this, choice = choice] { setTheme(choice); });
+    each->setCheckable(true);
+    each->setChecked(savedThemeChoice() == choice);
+    themes->addAction(each);
+  }
+  view->addAction(
+      action(tr("Next theme"), QKeySequence(Qt::CTRL | Qt::Key_T), tr("Light, dark, the system's"), [this] {
+        const ThemeChoice now = savedThemeChoice();
+        setTheme(now == ThemeChoice::System  ? ThemeChoice::Light
+                 : now == ThemeChoice::Light ? ThemeChoice::Dark
+                                             : ThemeChoice::System);
+      }));
+  view->addSeparator();
+  view->addAction(action(tr("Full screen"), Qt::Key_F11, tr("Full screen, on or off"),
+                         [this] { setWindowState(windowState() ^ Qt::WindowFullScreen); }));
+  QMenu* help = menuBar()->addMenu(tr("&Help"));
+  help->addAction(action(tr("All keys"), Qt::Key_F1, tr("Every key, searchable"), [this] { showKeys(); }));
+}
+
+void MainWindow::pickHeard(bool silence) {
+  const Track* track = studio_->trackInHand();
+  const auto span = studio_->selection() ? studio_->selection() : studio_->session().loop;
+  if (!track || !span) return;
+  const auto lane = silence ? std::nullopt : studio_->heardLane();
+  if (!silence && !lane) return say(tr("Hear a take first (E and D step through them); then F picks it."));
+  const TrackId id = track->id;
+  studio_->apply(lane ? tr("Pick lane %1").arg(lane->value) : tr("Pick silence"),
+                 [=](const Session& s) { return pick(s, id, *span, lane); });
+}
+
+void MainWindow::stepJoin(int direction) {
+  const Track* track = studio_->trackInHand();
+  if (!track) return;
+  const auto& joins = studio_->composite(*track).joins;
+  if (joins.empty()) return;
+  const Frames from = studio_->joinInHand().value_or(studio_->transport().position);
+  const Join* next = direction > 0 ? &joins.front() : &joins.back();
+  if (direction > 0) {
+    for (const Join& join : joins)
+      if (join.at > from) {
+        next = &join;
+        break;
+      }
+  } else {
+    for (const Join& join : joins)
+      if (join.at < from) next = &join;
+  }
+  studio_->takeJoinInHand(next->at);
+  if (!lanes_->visibleSpan().contains(next->at))
+    lanes_->scrollTo(next->at - Frames{lanes_->visibleSpan().length().count / 2});
+}
+
+void MainWindow::stepBar(int direction) {
+  const Ruler ruler = studio_->ruler();
+  const Frames at = studio_->transport().position;
+  if (!studio_->options().grid)
+    return studio_->locate(std::max(Frames{}, at + framesFromSeconds(5.0 * direction, ruler.rate)));
+  const Frames bar = ruler.tempo.barStart(at, ruler.rate);
+  // Back from inside a bar goes to its start, as one expects of "back".
+  const int offset = direction > 0 ? 1 : (at - bar > framesFromSeconds(0.25, ruler.rate) ? 0 : -1);
+  studio_->locate(std::max(Frames{}, ruler.tempo.barStart(at, ruler.rate, offset)));
+}
+
+void MainWindow::stepTrack(int direction) {
+  const auto& tracks = studio_->session().tracks;
+  const Track* now = studio_->trackInHand();
+  for (std::size_t i = 0; i < tracks.size(); ++i)
+    if (&*tracks[i] == now) {
+      const int next = static_cast<int>(i) + direction;
+      if (next >= 0 && next < static_cast<int>(tracks.size()))
+        studio_->setTrackInHand(tracks[static_cast<std::size_t>(next)]->id);
+      return;
+    }
+}
+
+void MainWindow::newTrack() {
+  bool good = false;
+  const QString name =
+      QInputDialog::getText(this, tr("New track"), tr("Name of the track, for example the instrument:"),
+                            QLineEdit::Normal, {}, &good)
+          .trimmed();
+  if (!good || name.isEmpty()) return;
+  const bool made = studio_->apply(tr("Add the track %1").arg(name), [&](const Session& s) {
+    std::vector<Microphone> microphones = microphonesFor(1);
+    microphones.front().input = firstFreeInput(s);
+    return addTrack(s, name.toStdString(), std::move(microphones));
+  });
+  if (made) studio_->setTrackInHand(studio_->session().tracks.back()->id);
+}
+
+void MainWindow::importFiles(bool backing) {
+  const QStringList files = QFileDialog::getOpenFileNames(
+      this, backing ? tr("Files to import as backing") : tr("Files to import as takes"), {},
+      tr("Audio (*.wav *.flac *.aif *.aiff *.ogg *.mp3 *.w64 *.rf64 *.caf);;All files (*)"));
+  if (files.isEmpty()) return;
+  studio_->importFiles(files, backing);
+}
+
+}  // namespace yewdrift::app
