@@ -27,7 +27,7 @@ std::unique_ptr<app::MainWindow> windowOn(const BigSession& what) {
 void waitForPeaks(app::MainWindow& window) {
   window.grab();
   do QApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
-  while (window.studio().peaks().busy());
+  while (window.studio().desk().peaks().busy());
 }
 
 void paintSixtyFourLanes(benchmark::State& state) {

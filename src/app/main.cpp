@@ -18,10 +18,10 @@ using yewdrift::app::Studio;
 void openWindow(const QString& folder, const std::optional<yewdrift::Session>& fresh) {
   if (fresh) yewdrift::SessionFolder::create(folder.toStdString(), *fresh);
   auto studio = std::make_unique<Studio>(folder.toStdString());
-  const bool performer = std::filesystem::exists(studio->folderPath() / "performer");
+  const bool performer = std::filesystem::exists(studio->desk().folderPath() / "performer");
   auto choice = yewdrift::app::savedAudioChoice();
   if (performer) choice.driver = "Simulated";  // the demo's players sit there
-  studio->openDevice(choice);
+  studio->device().open(choice);
   auto* window = new MainWindow(std::move(studio));
   window->setAttribute(Qt::WA_DeleteOnClose);
   QObject::connect(window, &MainWindow::sessionAsked, window,

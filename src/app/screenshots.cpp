@@ -46,8 +46,8 @@ class Photographer {
   QString folder_;
 };
 
-Frames bar(const Studio& studio, int number) {
-  return studio.ruler().tempo.frameOf({number, 1.0}, studio.session().rate);
+Frames bar(Studio& studio, int number) {
+  return studio.desk().ruler().tempo.frameOf({number, 1.0}, studio.desk().session().rate);
 }
 
 void pickByDragging(MainWindow& window, int lane, int fromBar, int toBar) {
@@ -75,23 +75,23 @@ void shootRecording(MainWindow& window, Photographer& photos) {
   photos.shoot("first-look");
   drawPunch(window, 9, 10);
   drawPunch(window, 11, 13);
-  RecordingOptions options = studio.options();
+  RecordingOptions options = studio.desk().options();
   options.countInBars = 1;
   options.passes = 3;
-  studio.setOptions(options);
+  studio.desk().setOptions(options);
   wait(100);
   shootBench(window, photos, MainWindow::OptionsPage, "ready-to-record");
   shootBench(window, photos, MainWindow::SpansPage, "spans");
   options.countInBars = 0;
-  studio.setOptions(options);
-  studio.toggleRecord();
+  studio.desk().setOptions(options);
+  studio.recording().toggleRecord();
   wait(13400);  // into the second pass
   photos.shoot("recording");
-  studio.dropMarker();
-  studio.stop();
+  studio.transport().dropMarker();
+  studio.transport().stop();
   wait(900);
   photos.shoot("after-recording");
-  while (studio.history().undoLabel()) studio.undo();
+  while (studio.desk().history().undoLabel()) studio.desk().undo();
 }
 
 void shootComposite(MainWindow& window, Photographer& photos) {
@@ -102,20 +102,20 @@ void shootComposite(MainWindow& window, Photographer& photos) {
   pickByDragging(window, 4, 9, 13);
   pickByDragging(window, 1, 13, 16);
   pickByDragging(window, 5, 19, 25);
-  studio.hear(LaneNumber{5});
+  studio.inHand().hear(LaneNumber{5});
   wait(200);
   photos.shoot("picking");
-  studio.hear(std::nullopt);
-  studio.takeJoinInHand(studio.composite(*studio.trackInHand()).joins.at(1).at);
+  studio.inHand().hear(std::nullopt);
+  studio.inHand().takeJoin(studio.inHand().composite(*studio.inHand().track()).joins.at(1).at);
   wait(200);
   photos.shoot("join");
   window.setTheme(ThemeChoice::Dark);
-  studio.select(std::nullopt);
+  studio.inHand().select(std::nullopt);
   photos.shoot("dark");
   window.setTheme(ThemeChoice::Light);
-  studio.takeJoinInHand(std::nullopt);
-  for (const auto& track : studio.session().tracks)
-    if (track->microphones.size() > 1) studio.setTrackInHand(track->id);
+  studio.inHand().takeJoin(std::nullopt);
+  for (const auto& track : studio.desk().session().tracks)
+    if (track->microphones.size() > 1) studio.inHand().takeTrack(track->id);
   window.lanes().showSpan({{}, bar(studio, 26)});
   shootBench(window, photos, MainWindow::TrackPage, "mic-set");
 }
@@ -126,14 +126,14 @@ void shootDevice(MainWindow& window, Photographer& photos) {
   choice.driver = "PipeWire";
   choice.sink = "cable";
   choice.blockFrames = 1024;
-  window.studio().openDevice(choice);
+  window.studio().device().open(choice);
   wait(2500);
   window.showDevice();
   auto* dialog = window.findChild<DeviceDialog*>();
   wait(1500);
-  window.studio().measureLatency(0);
+  window.studio().device().measureLatency(0);
   wait(3600);
-  window.studio().engine().setTestTone(true);
+  window.studio().transport().engine().setTestTone(true);
   wait(500);
   photos.shoot("device", dialog);
 }
@@ -157,7 +157,7 @@ int main(int argc, char** argv) {
   applyTheme(ThemeChoice::Light);
   try {
     auto studio = std::make_unique<Studio>(argv[1]);
-    studio->openDevice(AudioChoice{});
+    studio->device().open(AudioChoice{});
     MainWindow window(std::move(studio));
     window.show();
     wait(1500);

@@ -102,7 +102,7 @@ TEST_CASE("All fits at 1024x700, at 1280x800 and empty") {
   WindowRig empty(temporary / "empty", false);
   CHECK_FALSE(empty.window->grab().isNull());
   empty.key(Qt::Key_Space, Qt::ControlModifier);
-  CHECK_FALSE(empty.studio().recording());
+  CHECK_FALSE(empty.studio().recording().recording());
   for (const Qt::Key key : {Qt::Key_F, Qt::Key_E, Qt::Key_J, Qt::Key_K, Qt::Key_C, Qt::Key_1, Qt::Key_L,
                             Qt::Key_PageDown, Qt::Key_Home, Qt::Key_Right})
     empty.key(key);
@@ -111,7 +111,7 @@ TEST_CASE("All fits at 1024x700, at 1280x800 and empty") {
 TEST_CASE("Both themes paint, and waves come from the peaks") {
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary), false);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().peaks().busy(); }));
+  REQUIRE(rig.waitFor([&] { return !rig.studio().desk().peaks().busy(); }));
   for (const ThemeChoice choice : {ThemeChoice::Dark, ThemeChoice::Light}) {
     rig.window->setTheme(choice);
     QTest::qWait(30);

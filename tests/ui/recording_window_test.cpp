@@ -22,26 +22,27 @@ struct RecordingRig : WindowRig {
   explicit RecordingRig(const fs::path& path) : WindowRig(path) {}
 
   void setOptions(const std::function<void(RecordingOptions&)>& change) {
-    RecordingOptions options = studio().options();
+    RecordingOptions options = studio().desk().options();
     change(options);
-    studio().setOptions(options);
+    studio().desk().setOptions(options);
   }
   bool rollTo(std::int64_t frame) {
-    return waitFor([&] { return studio().transport().position.count >= frame; });
+    return waitFor([&] { return studio().transport().state().position.count >= frame; });
   }
   bool settled() {
     return waitFor([&] {
-      const EngineState state = studio().transport();
-      return !studio().recording() && !state.rolling && !state.capturing;
+      const EngineState state = studio().transport().state();
+      return !studio().recording().recording() && !state.rolling && !state.capturing;
     });
   }
   QPoint punchRow(std::int64_t frame) { return {lanes().xOf({frame}), lanes().punchRowRect().center().y()}; }
-  const std::vector<Punch>& punches() { return studio().session().punches; }
+  const std::vector<Punch>& punches() { return studio().desk().session().punches; }
   /// The audible samples of a lane's clip, from its file.
   Samples samplesOf(LaneNumber lane, std::size_t clip = 0) {
     const Clip& c = track().lane(lane)->clips.at(clip);
-    const PoolFile& file = (*studio().session().pool)[static_cast<std::size_t>(c.channels.front().file)];
-    const Samples whole = readWave(studio().folderPath() / file.path).front();
+    const PoolFile& file =
+        (*studio().desk().session().pool)[static_cast<std::size_t>(c.channels.front().file)];
+    const Samples whole = readWave(studio().desk().folderPath() / file.path).front();
     const auto from = whole.begin() + (c.window.start - c.origin).count;
     return {from, from + c.window.length().count};
   }
@@ -77,18 +78,18 @@ TEST_CASE("Punch spans are drawn, dragged by edge and whole, taken from a select
   CHECK(rig.punches()[1].in == Frames{240000});
   // From a selection, in one gesture; touching spans become one.
   rig.drag(view, rig.inLane(0, {288000}), rig.inLane(0, {336000}), Qt::ShiftModifier);
-  REQUIRE(rig.studio().selection() == Span{{288000}, {336000}});
+  REQUIRE(rig.studio().inHand().selection() == Span{{288000}, {336000}});
   rig.key(Qt::Key_U);
   CHECK(rig.punches()[1] == Punch{Frames{240000}, Frames{336000}});
   rig.key(Qt::Key_L, Qt::ShiftModifier);
-  CHECK(*rig.studio().session().loop == Span{{288000}, {336000}});
+  CHECK(*rig.studio().desk().session().loop == Span{{288000}, {336000}});
   rig.key(Qt::Key_A, Qt::ShiftModifier);  // a bar of air on either side
-  CHECK(*rig.studio().session().loop == Span{{192000}, {432000}});
+  CHECK(*rig.studio().desk().session().loop == Span{{192000}, {432000}});
   // In and out alone, at the playhead.
-  rig.studio().locate({384000});
+  rig.studio().transport().locate({384000});
   rig.key(Qt::Key_U, Qt::AltModifier);
   CHECK(rig.punches().back() == Punch{Frames{384000}, std::nullopt});
-  rig.studio().locate({400000});
+  rig.studio().transport().locate({400000});
   rig.key(Qt::Key_U, Qt::AltModifier | Qt::ShiftModifier);
   CHECK(rig.punches().back() == Punch{Frames{384000}, Frames{400000}});
   // On the song strip too.
@@ -126,25 +127,25 @@ TEST_CASE("The sentence and the state say what record will do; automatic punch s
     o.click.recording = false;
   });
   rig.drag(rig.lanes().viewport(), rig.punchRow(96000), rig.punchRow(120000));
-  rig.studio().locate({84000});
-  CHECK(rig.studio().recordingSentence().contains("in 2|1 to 2|2"));
-  REQUIRE(rig.studio().autoPunchStandsBy());
+  rig.studio().transport().locate({84000});
+  CHECK(rig.studio().recording().sentence().contains("in 2|1 to 2|2"));
+  REQUIRE(rig.studio().recording().autoPunchStandsBy());
   rig.key(Qt::Key_Space);  // playing records the punch
-  REQUIRE(rig.studio().recording());
+  REQUIRE(rig.studio().recording().recording());
   REQUIRE(rig.settled());
   REQUIRE(rig.track().lanes.size() == 4);
   CHECK(rig.track().lane({4})->clips.front().window == Span{{96000}, {120000}});
   CHECK(rig.samplesOf({4}) == performance(0, 96000, 24000));
-  CHECK_FALSE(rig.studio().autoPunchStandsBy());
-  rig.studio().locate({84000});
+  CHECK_FALSE(rig.studio().recording().autoPunchStandsBy());
+  rig.studio().transport().locate({84000});
   rig.key(Qt::Key_Space);  // and now only plays
   REQUIRE(rig.rollTo(100000));
-  CHECK_FALSE(rig.studio().recording());
+  CHECK_FALSE(rig.studio().recording().recording());
   rig.key(Qt::Key_Space);
   REQUIRE(rig.settled());
   CHECK(rig.track().lanes.size() == 4);
   // Discarded without a question, and brought back.
-  CHECK(rig.studio().lastRecorded().size() == 1);
+  CHECK(rig.studio().recording().lastRecorded().size() == 1);
   rig.key(Qt::Key_Backspace, Qt::ControlModifier);
   CHECK(rig.track().lanes.size() == 3);
   rig.key(Qt::Key_Z, Qt::ControlModifier);
@@ -155,15 +156,15 @@ TEST_CASE("Punched by hand in and out while it plays; what was not punched leave
   const TemporaryFolder temporary;
   RecordingRig rig(makeWindowSession(temporary));
   rig.setOptions([](RecordingOptions& o) { o.loop = false; });
-  rig.studio().locate({});
+  rig.studio().transport().locate({});
   rig.key(Qt::Key_N);
   CHECK(rig.window->message().contains("when it rolls"));
   rig.key(Qt::Key_Space);
   REQUIRE(rig.rollTo(12000));
-  CHECK(rig.studio().standingBy());
-  CHECK_FALSE(rig.studio().recording());
+  CHECK(rig.studio().recording().standingBy());
+  CHECK_FALSE(rig.studio().recording().recording());
   rig.key(Qt::Key_N);
-  REQUIRE(rig.waitFor([&] { return rig.studio().transport().recording; }));
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().recording; }));
   REQUIRE(rig.rollTo(40000));
   rig.key(Qt::Key_N);
   REQUIRE(rig.rollTo(60000));
@@ -189,18 +190,19 @@ TEST_CASE("Punched by hand in and out while it plays; what was not punched leave
         performance(0, pulled.count, rig.track().lane({4})->clips[0].window.length().count));
   // A roll in which nothing was punched leaves nothing behind.
   const auto files = [&] {
-    return std::distance(fs::directory_iterator(rig.studio().folderPath() / "audio"),
+    return std::distance(fs::directory_iterator(rig.studio().desk().folderPath() / "audio"),
                          fs::directory_iterator());
   };
   const auto before = files();
   rig.key(Qt::Key_Space);
-  REQUIRE(rig.waitFor([&] { return rig.studio().standingBy() && rig.studio().transport().capturing; }));
-  rig.studio().locate({20000});
+  REQUIRE(rig.waitFor(
+      [&] { return rig.studio().recording().standingBy() && rig.studio().transport().state().capturing; }));
+  rig.studio().transport().locate({20000});
   QTest::qWait(100);
   rig.key(Qt::Key_Space);
   REQUIRE(rig.settled());
   REQUIRE(rig.waitFor([&] { return files() == before; }));
-  CHECK_FALSE(fs::exists(rig.studio().folderPath() / "recording.json"));
+  CHECK_FALSE(fs::exists(rig.studio().desk().folderPath() / "recording.json"));
 }
 
 TEST_CASE("Back up and pick up, over and over with one key: the slip goes, the rest stays") {
@@ -213,21 +215,21 @@ TEST_CASE("Back up and pick up, over and over with one key: the slip goes, the r
     o.leadSeconds = 0.25;
     o.click.recording = false;
   });
-  rig.studio().locate({});
+  rig.studio().transport().locate({});
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   REQUIRE(rig.rollTo(120000));
   rig.key(Qt::Key_Backspace);  // slipped: back half a second, and on from there
-  REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 4 && rig.studio().recording(); }));
+  REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 4 && rig.studio().recording().recording(); }));
   const Frames first = rig.track().lane({4})->clips.front().window.end;
-  REQUIRE(rig.waitFor([&] { return rig.studio().transport().position < first; }));
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().position < first; }));
   REQUIRE(rig.rollTo(first.count + 60000));
   rig.key(Qt::Key_Backspace);
-  REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 5 && rig.studio().recording(); }));
+  REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 5 && rig.studio().recording().recording(); }));
   REQUIRE(rig.rollTo(rig.track().lane({5})->clips.front().window.end.count + 110000));
   rig.key(Qt::Key_Space);
   REQUIRE(rig.settled());
   REQUIRE(rig.track().lanes.size() == 6);
-  const auto composite = rig.studio().composite(rig.track());
+  const auto composite = rig.studio().inHand().composite(rig.track());
   REQUIRE(composite.pieces.size() >= 3);
   CHECK(composite.pieces[0].lane == LaneNumber{4});
   CHECK(composite.pieces[1].lane == LaneNumber{5});
@@ -244,13 +246,13 @@ TEST_CASE("What was played while nothing was recorded is claimed as a take at th
   rig.setOptions([](RecordingOptions& o) { o.loop = false; });
   rig.key(Qt::Key_K, Qt::ControlModifier);
   CHECK(rig.window->message().contains("Nothing"));
-  rig.studio().locate({48000});
+  rig.studio().transport().locate({48000});
   rig.key(Qt::Key_Space);
   REQUIRE(rig.rollTo(110000));
   rig.key(Qt::Key_Space);
   REQUIRE(rig.settled());
   CHECK(rig.track().lanes.size() == 3);
-  rig.studio().locate({200000});
+  rig.studio().transport().locate({200000});
   rig.key(Qt::Key_K, Qt::ControlModifier);
   REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 4; }));
   const Clip clip = rig.track().lane({4})->clips.front();
@@ -268,7 +270,7 @@ TEST_CASE("A broken-off pass is set aside, seen and brought back") {
   const TemporaryFolder temporary;
   RecordingRig rig(makeWindowSession(temporary));
   rig.setOptions([](RecordingOptions& o) { o.preRoll.amount = 0; });
-  rig.studio().locate({96000});
+  rig.studio().transport().locate({96000});
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   REQUIRE(rig.rollTo(100000));
   rig.key(Qt::Key_Space);
@@ -276,7 +278,7 @@ TEST_CASE("A broken-off pass is set aside, seen and brought back") {
   REQUIRE(rig.track().lanes.size() == 4);
   CHECK(rig.track().lane({4})->setAside);
   CHECK(rig.window->message().contains("set aside"));
-  CHECK(rig.studio().composite(rig.track()).pieces.front().lane == LaneNumber{3});
+  CHECK(rig.studio().inHand().composite(rig.track()).pieces.front().lane == LaneNumber{3});
   CHECK(rig.lanes().rows().size() == 3);
   QTest::mouseClick(rig.lanes().viewport(), Qt::LeftButton, {}, rig.lanes().setAsideRect().center());
   REQUIRE(rig.lanes().rows().size() == 4);
@@ -294,13 +296,13 @@ TEST_CASE("Every second time round plays the pass before; nothing is recorded me
     o.playBack = true;
     o.click.recording = false;
   });
-  rig.studio().apply("Loop", [](const Session& s) { return setLoop(s, Span{{96000}, {144000}}); });
-  rig.studio().locate({96000});
+  rig.studio().desk().apply("Loop", [](const Session& s) { return setLoop(s, Span{{96000}, {144000}}); });
+  rig.studio().transport().locate({96000});
   rig.key(Qt::Key_Space, Qt::ControlModifier);
-  REQUIRE(rig.waitFor([&] { return rig.studio().transport().round == 2; }));
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().round == 2; }));
   QTest::qWait(500);
-  CHECK_FALSE(rig.studio().transport().recording);
-  CHECK(rig.studio().engine().takeTrackPeak(0) > 0.05F);  // the pass is heard
+  CHECK_FALSE(rig.studio().transport().state().recording);
+  CHECK(rig.studio().transport().engine().takeTrackPeak(0) > 0.05F);  // the pass is heard
   REQUIRE(rig.settled());
   CHECK(rig.track().lanes.size() == 4);
   CHECK(rig.samplesOf({4}) == performance(0, 96000, 48000));
@@ -326,30 +328,31 @@ TEST_CASE("Options change the sentence at once, are remembered, and are no step 
     preRoll->setValue(0.5);
     auto* countIn = field(static_cast<QSpinBox*>(nullptr), "Count-in");
     countIn->setValue(2);
-    CHECK(rig.studio().options().countInBars == 2);
-    CHECK(rig.studio().recordingSentence().startsWith("Counts in 2 bars, plays from 1 second before"));
+    CHECK(rig.studio().desk().options().countInBars == 2);
+    CHECK(rig.studio().recording().sentence().startsWith("Counts in 2 bars, plays from 1 second before"));
     for (auto* each : bench->findChildren<QCheckBox*>())
       if (each->text() == "show bars") QTest::mouseClick(each, Qt::LeftButton, {}, {8, each->height() / 2});
-    CHECK_FALSE(rig.studio().options().grid);
-    CHECK(rig.studio().recordingSentence().contains("0:02.000 to 0:04.000"));
-    CHECK_FALSE(rig.studio().history().undoLabel());
+    CHECK_FALSE(rig.studio().desk().options().grid);
+    CHECK(rig.studio().recording().sentence().contains("0:02.000 to 0:04.000"));
+    CHECK_FALSE(rig.studio().desk().history().undoLabel());
     rig.key(Qt::Key_Y);
-    CHECK(rig.studio().options().click.playing);
+    CHECK(rig.studio().desk().options().click.playing);
     rig.key(Qt::Key_Comma);
-    CHECK(rig.studio().options().snap == Snap::Division);
+    CHECK(rig.studio().desk().options().snap == Snap::Division);
     rig.key(Qt::Key_Period);
     rig.key(Qt::Key_Period);
-    CHECK(rig.studio().options().snap == Snap::Bar);
-    CHECK(rig.studio().snapped({100000}) == Frames{100000});  // to bars that are not shown nobody snaps
+    CHECK(rig.studio().desk().options().snap == Snap::Bar);
+    CHECK(rig.studio().inHand().snapped({100000}) ==
+          Frames{100000});  // to bars that are not shown nobody snaps
     rig.setOptions([](RecordingOptions& o) { o.grid = true; });
-    CHECK(rig.studio().snapped({100000}) == Frames{96000});
+    CHECK(rig.studio().inHand().snapped({100000}) == Frames{96000});
     rig.setOptions([](RecordingOptions& o) { o.grid = false; });
     CHECK(rig.window->close());
   }
   RecordingRig rig(path);
-  CHECK(rig.studio().options().countInBars == 2);
-  CHECK_FALSE(rig.studio().options().grid);
-  CHECK(rig.studio().options().snap == Snap::Bar);
+  CHECK(rig.studio().desk().options().countInBars == 2);
+  CHECK_FALSE(rig.studio().desk().options().grid);
+  CHECK(rig.studio().desk().options().snap == Snap::Bar);
 }
 
 TEST_CASE("The count-in is seen while it counts, and Space stops it without leaving anything") {
@@ -376,13 +379,13 @@ TEST_CASE("Snapping to phrase edges and to zero crossings") {
       phrases[static_cast<std::size_t>(i)] = tone[static_cast<std::size_t>(i - from)];
   { sessionWithLanes(path, {phrases, phrases}); }
   RecordingRig rig(path);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().peaks().busy(); }));
+  REQUIRE(rig.waitFor([&] { return !rig.studio().desk().peaks().busy(); }));
   rig.setOptions([](RecordingOptions& o) { o.snap = Snap::PhraseEdge; });
-  CHECK(std::abs((rig.studio().snapped({30000}) - Frames{24000}).count) <= 256);
-  CHECK(std::abs((rig.studio().snapped({99000}) - Frames{96000}).count) <= 256);
+  CHECK(std::abs((rig.studio().inHand().snapped({30000}) - Frames{24000}).count) <= 256);
+  CHECK(std::abs((rig.studio().inHand().snapped({99000}) - Frames{96000}).count) <= 256);
   rig.setOptions([](RecordingOptions& o) { o.snap = Snap::ZeroCrossing; });
   // A tone of 100 Hz crosses zero every 240 frames.
-  const Frames at = rig.studio().snapped({24000 + 250});
+  const Frames at = rig.studio().inHand().snapped({24000 + 250});
   CHECK(std::abs((at - Frames{24240}).count) <= 1);
 }
 
@@ -394,24 +397,24 @@ TEST_CASE("In pieces: record a phrase, stop, go on from there; the composite gro
     o.setAside = false;
     o.preRoll = {0.2, LengthUnit::Seconds};
   });
-  rig.studio().apply("Add", [](const Session& s) {
+  rig.studio().desk().apply("Add", [](const Session& s) {
     Session next = addTrack(s, "Voice", microphonesFor(1));
     next = setTrackSwitch(next, next.tracks.back()->id, TrackSwitch::Arm, true);
     return setTrackSwitch(next, next.tracks.front()->id, TrackSwitch::Arm, false);
   });
-  rig.studio().setTrackInHand(rig.studio().session().tracks.back()->id);
-  rig.studio().locate({});
+  rig.studio().inHand().takeTrack(rig.studio().desk().session().tracks.back()->id);
+  rig.studio().transport().locate({});
   for (int piece = 1; piece <= 3; ++piece) {
-    const Frames from = rig.studio().transport().position;
+    const Frames from = rig.studio().transport().state().position;
     rig.key(Qt::Key_Space, Qt::ControlModifier);
     REQUIRE(rig.rollTo(from.count + 30000));
     rig.key(Qt::Key_Space);
     REQUIRE(rig.settled());
     REQUIRE(static_cast<int>(rig.track().lanes.size()) == piece);
     CHECK(rig.track().lane({piece})->clips.front().window.start == from);
-    CHECK(rig.studio().transport().position == rig.track().lane({piece})->clips.front().window.end);
+    CHECK(rig.studio().transport().state().position == rig.track().lane({piece})->clips.front().window.end);
   }
-  const auto composite = rig.studio().composite(rig.track());
+  const auto composite = rig.studio().inHand().composite(rig.track());
   REQUIRE(composite.pieces.size() == 3);
   CHECK(composite.joins.size() == 2);
   for (const Join& join : composite.joins) CHECK(join.shape.before.count > 0);
@@ -421,18 +424,18 @@ TEST_CASE("An input the device does not have is refused with a sentence, or the 
   const TemporaryFolder temporary;
   RecordingRig rig(makeWindowSession(temporary));
   const TrackId id = rig.track().id;
-  rig.studio().apply("Input", [id](const Session& s) {
+  rig.studio().desk().apply("Input", [id](const Session& s) {
     return setMicrophones(s, id, {{"Far", 6, 1, {}, {}}});
   });
   rig.key(Qt::Key_Space, Qt::ControlModifier);
-  CHECK(rig.studio().recording());  // as many inputs as the tracks ask for was the choice
+  CHECK(rig.studio().recording().recording());  // as many inputs as the tracks ask for was the choice
   rig.key(Qt::Key_Space);
   REQUIRE(rig.settled());
   AudioChoice narrow;
   narrow.inputs = 2;
-  rig.studio().openDevice(narrow);
+  rig.studio().device().open(narrow);
   rig.key(Qt::Key_Space, Qt::ControlModifier);
-  CHECK_FALSE(rig.studio().recording());
+  CHECK_FALSE(rig.studio().recording().recording());
   CHECK(rig.window->message().contains("records from input 7"));
 }
 
@@ -440,14 +443,14 @@ TEST_CASE("A punch counts from the press on: nothing pushes it aside before it i
   const TemporaryFolder temporary;
   RecordingRig rig(makeWindowSession(temporary));
   rig.setOptions([](RecordingOptions& o) { o.loop = false; });
-  rig.studio().locate({});
+  rig.studio().transport().locate({});
   rig.key(Qt::Key_Space);
   REQUIRE(rig.rollTo(12000));
   rig.key(Qt::Key_N);
-  CHECK(rig.studio().recording());
-  rig.studio().locate({300000});  // in the same moment: too late
+  CHECK(rig.studio().recording().recording());
+  rig.studio().transport().locate({300000});  // in the same moment: too late
   REQUIRE(rig.rollTo(40000));
-  CHECK(rig.studio().transport().position < Frames{200000});
+  CHECK(rig.studio().transport().state().position < Frames{200000});
   rig.key(Qt::Key_Space);
   REQUIRE(rig.settled());
   REQUIRE(rig.track().lanes.size() == 4);
@@ -459,23 +462,23 @@ TEST_CASE("A track that is armed while it plays is captured from there on") {
   const TemporaryFolder temporary;
   RecordingRig rig(makeWindowSession(temporary));
   rig.setOptions([](RecordingOptions& o) { o.loop = false; });
-  rig.studio().apply("Add", [](const Session& s) { return addTrack(s, "Voice", microphonesFor(1)); });
-  const TrackId voice = rig.studio().session().tracks.back()->id;
-  rig.studio().locate({});
+  rig.studio().desk().apply("Add", [](const Session& s) { return addTrack(s, "Voice", microphonesFor(1)); });
+  const TrackId voice = rig.studio().desk().session().tracks.back()->id;
+  rig.studio().transport().locate({});
   rig.key(Qt::Key_Space);
   REQUIRE(rig.rollTo(12000));
-  rig.studio().setTrackInHand(voice);
+  rig.studio().inHand().takeTrack(voice);
   rig.key(Qt::Key_M);
   QTest::qWait(150);
-  CHECK(rig.studio().transport().rolling);
+  CHECK(rig.studio().transport().state().rolling);
   rig.key(Qt::Key_N);
-  REQUIRE(rig.waitFor([&] { return rig.studio().transport().recording; }));
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().recording; }));
   QTest::qWait(300);
   rig.key(Qt::Key_Space);
   REQUIRE(rig.settled());
   CHECK(rig.track().lanes.size() == 1);
-  CHECK(rig.studio().session().tracks.front()->lanes.size() == 4);
-  CHECK(rig.studio().lastRecorded().size() == 2);
+  CHECK(rig.studio().desk().session().tracks.front()->lanes.size() == 4);
+  CHECK(rig.studio().recording().lastRecorded().size() == 2);
 }
 
 TEST_CASE("The loop is typed; half of one waits for its other half, and nothing typed removes it") {
@@ -496,14 +499,14 @@ TEST_CASE("The loop is typed; half of one waits for its other half, and nothing 
   type("Loop from", "3|1");
   CHECK(rig.window->message().contains("at least 64"));  // it would end before it begins
   type("Loop to", "5|1");
-  CHECK(*rig.studio().session().loop == Span{{192000}, {384000}});
+  CHECK(*rig.studio().desk().session().loop == Span{{192000}, {384000}});
   type("Loop from", "yesterday");
   CHECK(rig.window->message().contains("not a position"));
-  CHECK(rig.studio().session().loop->start == Frames{192000});
+  CHECK(rig.studio().desk().session().loop->start == Frames{192000});
   type("Loop from", "");
-  CHECK(rig.studio().session().loop);
+  CHECK(rig.studio().desk().session().loop);
   type("Loop to", "");
-  CHECK_FALSE(rig.studio().session().loop);
+  CHECK_FALSE(rig.studio().desk().session().loop);
   rig.key(Qt::Key_Z, Qt::ControlModifier);
-  CHECK(rig.studio().session().loop);
+  CHECK(rig.studio().desk().session().loop);
 }

@@ -35,13 +35,13 @@ TEST_CASE("Markers are dropped while it rolls, listed, renamed, and many removed
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary));
   rig.key(Qt::Key_Space);
-  REQUIRE(rig.waitFor([&] { return rig.studio().transport().position.count > 100000; }));
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().position.count > 100000; }));
   rig.key(Qt::Key_H);
   QTest::qWait(100);
   rig.key(Qt::Key_H);
   rig.key(Qt::Key_Space);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().transport().rolling; }));
-  auto markers = [&] { return rig.studio().session().markers; };
+  REQUIRE(rig.waitFor([&] { return !rig.studio().transport().state().rolling; }));
+  auto markers = [&] { return rig.studio().desk().session().markers; };
   REQUIRE(markers().size() == 2);
   CHECK(markers()[0].at < markers()[1].at);
   rig.key(Qt::Key_F5);
@@ -54,7 +54,7 @@ TEST_CASE("Markers are dropped while it rolls, listed, renamed, and many removed
   CHECK(markers()[0].name == "breath");
   CHECK(rig.window->message().contains("needs a name"));
   emit table->cellDoubleClicked(1, 0);
-  CHECK(rig.studio().transport().position == markers()[1].at);
+  CHECK(rig.studio().transport().state().position == markers()[1].at);
   QTest::mouseClick(buttonIn(bench, "Remove selected"), Qt::LeftButton);
   CHECK(markers().size() == 2);
   table->selectAll();
@@ -69,23 +69,23 @@ TEST_CASE("Dropouts mark themselves, and can be selected and removed together") 
   WindowRig rig(makeWindowSession(temporary), false);
   AudioChoice choice;
   choice.dropoutEveryBlocks = 40;
-  rig.studio().openDevice(choice);
-  RecordingOptions options = rig.studio().options();
+  rig.studio().device().open(choice);
+  RecordingOptions options = rig.studio().desk().options();
   options.loop = false;
   options.preRoll.amount = 0;
-  rig.studio().setOptions(options);
+  rig.studio().desk().setOptions(options);
   rig.key(Qt::Key_H);
   rig.key(Qt::Key_Space, Qt::ControlModifier);
-  REQUIRE(rig.waitFor([&] { return rig.studio().transport().rollFrame.count > 80000; }));
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().rollFrame.count > 80000; }));
   rig.key(Qt::Key_Space);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));
-  REQUIRE(rig.studio().session().markers.size() > 3);
+  REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
+  REQUIRE(rig.studio().desk().session().markers.size() > 3);
   rig.key(Qt::Key_F5);
   auto* bench = rig.window->findChild<MarkersBench*>();
   QTest::mouseClick(buttonIn(bench, "Select dropouts"), Qt::LeftButton);
   QTest::mouseClick(buttonIn(bench, "Remove selected"), Qt::LeftButton);
-  REQUIRE(rig.studio().session().markers.size() == 1);
-  CHECK(rig.studio().session().markers.front().kind == MarkerKind::Plain);
+  REQUIRE(rig.studio().desk().session().markers.size() == 1);
+  CHECK(rig.studio().desk().session().markers.front().kind == MarkerKind::Plain);
 }
 
 TEST_CASE("The track page names, monitors, chooses inputs and where passes go") {
@@ -108,14 +108,14 @@ TEST_CASE("The track page names, monitors, chooses inputs and where passes go") 
   CHECK(rig.track().monitoring == Monitoring::Automatic);
   emit combo("Passes go into")->activated(2);
   CHECK(rig.track().recordInto == LaneNumber{2});
-  CHECK(rig.studio().recordingSentence().contains("lane 2"));
+  CHECK(rig.studio().recording().sentence().contains("lane 2"));
   auto* table = bench->findChild<QTableWidget*>();
   qobject_cast<QSpinBox*>(table->cellWidget(0, 1))->setValue(3);
   CHECK(rig.track().microphones.front().input == 2);
   // A track without takes may get more microphones; one with takes keeps its own.
   CHECK_FALSE(buttonIn(bench, "Add a microphone")->isEnabled());
-  rig.studio().apply("Add", [](const Session& s) { return addTrack(s, "Drum", microphonesFor(1)); });
-  rig.studio().setTrackInHand(rig.studio().session().tracks.back()->id);
+  rig.studio().desk().apply("Add", [](const Session& s) { return addTrack(s, "Drum", microphonesFor(1)); });
+  rig.studio().inHand().takeTrack(rig.studio().desk().session().tracks.back()->id);
   QTest::mouseClick(buttonIn(bench, "Add a microphone"), Qt::LeftButton);
   CHECK(rig.track().microphones.size() == 2);
   CHECK(rig.track().microphones[1].input == 1);
@@ -127,11 +127,11 @@ TEST_CASE("Tempo and meter are typed, with changes along the song; nonsense is r
   rig.key(Qt::Key_F7);
   auto* bench = rig.window->findChild<SongBench*>();
   auto* table = bench->findChild<QTableWidget*>();
-  auto tempo = [&] { return rig.studio().session().tempo.changes(); };
+  auto tempo = [&] { return rig.studio().desk().session().tempo.changes(); };
   table->item(0, 1)->setText("100");
   table->item(0, 2)->setText("3/4");
   CHECK(tempo().front() == TempoChange{1, 100.0, {3, 4}});
-  rig.studio().locate(rig.studio().ruler().tempo.frameOf({5, 1.0}, {48000}));
+  rig.studio().transport().locate(rig.studio().desk().ruler().tempo.frameOf({5, 1.0}, {48000}));
   QTest::mouseClick(buttonIn(bench, "Add a change at the playhead"), Qt::LeftButton);
   REQUIRE(tempo().size() == 2);
   CHECK(tempo()[1].bar == 5);
@@ -157,24 +157,24 @@ TEST_CASE("The device dialog opens devices and measures the round trip, or refus
       if (each->minimum() == minimum && each->maximum() == maximum) return each;
     return static_cast<QSpinBox*>(nullptr);
   };
-  QSignalSpy measured(&rig.studio(), &Studio::latencyMeasured);
+  QSignalSpy measured(&rig.studio().device(), &DeviceDesk::latencyMeasured);
   QTest::mouseClick(buttonIn(dialog, "Measure"), Qt::LeftButton);
   REQUIRE(rig.waitFor([&] { return measured.size() == 1; }));
   CHECK_FALSE(measured.takeFirst().at(0).toBool());  // no cable
-  CHECK_FALSE(rig.studio().roundTripMeasured());
+  CHECK_FALSE(rig.studio().device().roundTripMeasured());
 
   spin(0, 48000)->setValue(1234);
   for (QCheckBox* box : dialog->findChildren<QCheckBox*>())
     if (box->text().contains("cable")) box->setChecked(true);
   QTest::mouseClick(buttonIn(dialog, "Use this device"), Qt::LeftButton);
-  CHECK(rig.studio().audioChoice().patched);
+  CHECK(rig.studio().device().choice().patched);
   QTest::mouseClick(buttonIn(dialog, "Measure"), Qt::LeftButton);
   REQUIRE(rig.waitFor([&] { return measured.size() == 1; }));
   CHECK(measured.takeFirst().at(0).toBool());
-  CHECK(rig.studio().roundTrip() == Frames{1234});
-  CHECK(rig.studio().roundTripMeasured());
+  CHECK(rig.studio().device().roundTrip() == Frames{1234});
+  CHECK(rig.studio().device().roundTripMeasured());
   // Stored for this device, rate and block size.
-  DeviceSettings stored = rig.studio().device()->settings();
+  DeviceSettings stored = rig.studio().device().device()->settings();
   stored.source = "1234";  // a simulated interface is as many as it has round trips
   CHECK(RoundTrips::ofUser().find(stored, {1234}) == Frames{1234});
   stored.blockFrames = 512;
@@ -183,12 +183,12 @@ TEST_CASE("The device dialog opens devices and measures the round trip, or refus
   stored.rate = {96000};
   CHECK_FALSE(RoundTrips::ofUser().find(stored, {1234}));
   // While it rolls the device is not free for it.
-  rig.studio().togglePlay();
-  REQUIRE(rig.waitFor([&] { return rig.studio().transport().rolling; }));
-  rig.studio().measureLatency(0);
+  rig.studio().transport().togglePlay();
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().rolling; }));
+  rig.studio().device().measureLatency(0);
   REQUIRE(measured.size() == 1);
   CHECK(measured.takeFirst().at(1).toString().contains("Stop the transport"));
-  rig.studio().stop();
+  rig.studio().transport().stop();
   QSettings().remove("latency");
   QSettings().remove("device");
 }
@@ -196,23 +196,23 @@ TEST_CASE("The device dialog opens devices and measures the round trip, or refus
 TEST_CASE("A device that stops answering ends the recording, and what was recorded is kept") {
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary));
-  rig.studio().locate({96000});
+  rig.studio().transport().locate({96000});
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   REQUIRE(rig.waitFor([&] {
-    return !rig.studio().growing().empty() &&
-           rig.studio().growing().back().pass.window.length() > Frames{9600};
+    return !rig.studio().recording().growing().empty() &&
+           rig.studio().recording().growing().back().pass.window.length() > Frames{9600};
   }));
-  rig.studio().unplugForTest(true);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));
+  rig.studio().device().unplugForTest(true);
+  REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
   CHECK(rig.track().lanes.size() == 4);
   CHECK_FALSE(rig.track().lane({4})->setAside);  // nobody broke it off
   CHECK(rig.window->message().contains("kept"));
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   CHECK(rig.window->message().contains("No audio device"));
   // Chosen anew, it goes on.
-  rig.studio().openDevice(AudioChoice{});
+  rig.studio().device().open(AudioChoice{});
   rig.key(Qt::Key_Space, Qt::ControlModifier);
-  CHECK(rig.studio().recording());
+  CHECK(rig.studio().recording().recording());
   rig.key(Qt::Key_Space);
 }
 
@@ -226,24 +226,24 @@ TEST_CASE("While a server does not answer, another device can be used, and the w
   silent.driver = "PipeWire";
   {
     WindowRig rig(makeWindowSession(temporary));
-    rig.studio().openDevice(silent);
-    CHECK(rig.studio().openingDevice());
-    CHECK(rig.studio().deviceName() == "Opening PipeWire…");
+    rig.studio().device().open(silent);
+    CHECK(rig.studio().device().opening());
+    CHECK(rig.studio().device().name() == "Opening PipeWire…");
     REQUIRE(rig.waitFor([&] { return server.calls() > 0; }));
     AudioChoice simulated;
     simulated.driver = "Simulated";
-    rig.studio().openDevice(simulated);
-    CHECK_FALSE(rig.studio().openingDevice());
-    rig.studio().toggleRecord();
-    REQUIRE(rig.waitFor([&] { return rig.studio().transport().position.count > 120000; }));
-    rig.studio().stop();
+    rig.studio().device().open(simulated);
+    CHECK_FALSE(rig.studio().device().opening());
+    rig.studio().recording().toggleRecord();
+    REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().position.count > 120000; }));
+    rig.studio().transport().stop();
     REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 4; }));
     // What comes of the first is heeded no more.
     QTest::qWait(4000);
-    CHECK(rig.studio().device() != nullptr);
-    CHECK(rig.studio().audioChoice().driver == "Simulated");
-    rig.studio().openDevice(silent);
-    CHECK(rig.studio().openingDevice());
+    CHECK(rig.studio().device().device() != nullptr);
+    CHECK(rig.studio().device().choice().driver == "Simulated");
+    rig.studio().device().open(silent);
+    CHECK(rig.studio().device().opening());
   }
   before.isNull() ? qunsetenv("XDG_RUNTIME_DIR") : qputenv("XDG_RUNTIME_DIR", before);
   const SessionFolder reopened = SessionFolder::open(temporary / "session", SessionFolder::Access::Read);
@@ -264,18 +264,18 @@ TEST_CASE("A foot switch is learned, does its work, and is remembered") {
     CHECK(controls.learning().isEmpty());
     REQUIRE(controls.binding("record"));
     controls.receive(pedal);
-    CHECK(rig.studio().recording());
+    CHECK(rig.studio().recording().recording());
     controls.receive({ControlMessage::Kind::Controller, 0, 64, 10});
-    CHECK(rig.studio().recording());
+    CHECK(rig.studio().recording().recording());
     controls.receive(pedal);
-    REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));
+    REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
     // Bound to something else, it does only that.
     controls.learn("marker");
     controls.receive(pedal);
     CHECK_FALSE(controls.binding("record"));
     controls.receive(pedal);
-    CHECK(rig.studio().session().markers.size() == 1);
-    CHECK_FALSE(rig.studio().recording());
+    CHECK(rig.studio().desk().session().markers.size() == 1);
+    CHECK_FALSE(rig.studio().recording().recording());
   }
   const TemporaryFolder other;
   WindowRig rig(makeWindowSession(other), false);

@@ -32,8 +32,8 @@ AudioChoice choiceUnderTest() {
 }
 
 void openAndWait(WindowRig& rig, const AudioChoice& choice) {
-  rig.studio().openDevice(choice);
-  REQUIRE(rig.waitFor([&] { return rig.studio().device() != nullptr; }, 15000));
+  rig.studio().device().open(choice);
+  REQUIRE(rig.waitFor([&] { return rig.studio().device().device() != nullptr; }, 15000));
 }
 
 std::string server(const std::string& what) {
@@ -47,11 +47,12 @@ TEST_CASE("On the first start the best driver that is there is taken, and said")
   const TemporaryFolder temporary;
   WindowRig rig(emptySession(temporary), false);
   openAndWait(rig, savedAudioChoice());
-  CHECK(rig.studio().audioChoice().driver.toStdString() == driverUnderTest());
+  CHECK(rig.studio().device().choice().driver.toStdString() == driverUnderTest());
   CHECK(rig.window->message().contains("Yewdrift uses"));
-  CHECK(rig.window->message().contains(QString::fromStdString(rig.studio().device()->report().sourceName)));
-  CHECK(rig.studio().device()->settings().source == "microphone");
-  CHECK(rig.studio().device()->settings().sink == "speakers");
+  CHECK(rig.window->message().contains(
+      QString::fromStdString(rig.studio().device().device()->report().sourceName)));
+  CHECK(rig.studio().device().device()->settings().source == "microphone");
+  CHECK(rig.studio().device().device()->settings().sink == "speakers");
   CHECK(savedAudioChoice().driver.toStdString() == driverUnderTest());
   QSettings().remove("device");
 }
@@ -66,14 +67,14 @@ TEST_CASE("The level is seen and a take is recorded with one chord, whole") {
     openAndWait(rig, choice);
     const Player player(temporary.path(), signal, 1.0);
     rig.key(Qt::Key_Space, Qt::ControlModifier);
-    REQUIRE(rig.waitFor([&] { return rig.studio().inputPeak(1) > 0.3F; }));
-    CHECK(rig.studio().recording());
+    REQUIRE(rig.waitFor([&] { return rig.studio().device().inputPeak(1) > 0.3F; }));
+    CHECK(rig.studio().recording().recording());
     QTest::qWait(5500);
     rig.key(Qt::Key_Space);
-    REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));
+    REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
     REQUIRE(rig.track().lanes.size() == 1);
-    REQUIRE(rig.studio().flushToDisk());
-    const fs::path folder = rig.studio().folderPath();
+    REQUIRE(rig.studio().desk().flushToDisk());
+    const fs::path folder = rig.studio().desk().folderPath();
     rig.window.reset();
     return differences(laneOf(folder, "Voice", 0), signal);
   });
@@ -86,20 +87,22 @@ TEST_CASE("A microphone pulled out in mid-pass ends the roll and is taken up aga
   choice.source = "microphone";
   openAndWait(rig, choice);
   rig.key(Qt::Key_Space, Qt::ControlModifier);
-  REQUIRE(rig.waitFor(
-      [&] { return rig.studio().recording() && rig.studio().transport().rollFrame > Frames{72000}; }));
+  REQUIRE(rig.waitFor([&] {
+    return rig.studio().recording().recording() && rig.studio().transport().state().rollFrame > Frames{72000};
+  }));
   REQUIRE(shell(server("unplug")).status == 0);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().recording() && !rig.track().lanes.empty(); }));
+  REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording() && !rig.track().lanes.empty(); }));
   CHECK(rig.window->message().contains("kept"));
   CHECK_FALSE(rig.track().lanes.front()->setAside);
   CHECK(rig.track().lanes.front()->clips.front().window.length() >= Frames{60000});
   REQUIRE(shell(server("plug")).status == 0);
-  REQUIRE(rig.waitFor([&] { return rig.studio().device() && rig.studio().device()->alive(); }, 15000));
-  CHECK(rig.studio().device()->settings().source == "microphone");
+  REQUIRE(rig.waitFor(
+      [&] { return rig.studio().device().device() && rig.studio().device().device()->alive(); }, 15000));
+  CHECK(rig.studio().device().device()->settings().source == "microphone");
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   REQUIRE(rig.waitFor([&] {
-    return !rig.studio().growing().empty() &&
-           rig.studio().growing().back().pass.window.length() > Frames{24000};
+    return !rig.studio().recording().growing().empty() &&
+           rig.studio().recording().growing().back().pass.window.length() > Frames{24000};
   }));
   rig.key(Qt::Key_Space);
   REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 2; }));
@@ -111,16 +114,18 @@ TEST_CASE("A server that is killed and started again loses nothing and is used a
   WindowRig rig(emptySession(temporary), false);
   openAndWait(rig, choiceUnderTest());
   rig.key(Qt::Key_Space, Qt::ControlModifier);
-  REQUIRE(rig.waitFor(
-      [&] { return rig.studio().recording() && rig.studio().transport().rollFrame > Frames{72000}; }));
+  REQUIRE(rig.waitFor([&] {
+    return rig.studio().recording().recording() && rig.studio().transport().state().rollFrame > Frames{72000};
+  }));
   REQUIRE(shell(server("stop")).status == 0);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().recording() && !rig.track().lanes.empty(); }, 15000));
+  REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording() && !rig.track().lanes.empty(); },
+                      15000));
   CHECK(rig.track().lanes.front()->clips.front().window.length() >= Frames{60000});
   REQUIRE(shell(server("start")).status == 0);
   REQUIRE(rig.waitFor(
       [&] {
-        return rig.studio().device() && rig.studio().device()->alive() &&
-               rig.studio().device()->settings().source == "microphone";
+        return rig.studio().device().device() && rig.studio().device().device()->alive() &&
+               rig.studio().device().device()->settings().source == "microphone";
       },
       20000));
 }
@@ -130,14 +135,18 @@ TEST_CASE("When the system's default changes it is followed, but never in the mi
   WindowRig rig(emptySession(temporary), false);
   openAndWait(rig, choiceUnderTest());
   rig.key(Qt::Key_Space, Qt::ControlModifier);
-  REQUIRE(rig.waitFor([&] { return rig.studio().recording() && rig.studio().transport().rolling; }));
+  REQUIRE(rig.waitFor(
+      [&] { return rig.studio().recording().recording() && rig.studio().transport().state().rolling; }));
   REQUIRE(shell("pactl set-default-source cable.monitor").status == 0);
   QTest::qWait(1500);
-  CHECK(rig.studio().recording());
-  CHECK(rig.studio().device()->settings().source == "microphone");
+  CHECK(rig.studio().recording().recording());
+  CHECK(rig.studio().device().device()->settings().source == "microphone");
   rig.key(Qt::Key_Space);
   CHECK(rig.waitFor(
-      [&] { return rig.studio().device() && rig.studio().device()->settings().source == "cable.monitor"; },
+      [&] {
+        return rig.studio().device().device() &&
+               rig.studio().device().device()->settings().source == "cable.monitor";
+      },
       15000));
   CHECK(rig.track().lanes.size() == 1);
   shell("pactl set-default-source microphone");
@@ -148,13 +157,14 @@ TEST_CASE("That nothing comes in is noticed and explained, muted and unmuted") {
   WindowRig rig(emptySession(temporary), false);
   openAndWait(rig, choiceUnderTest());
   REQUIRE(shell("pactl set-source-mute microphone 1").status == 0);
-  REQUIRE(rig.waitFor([&] { return rig.studio().nothingComesIn().contains("muted"); }, 10000));
+  REQUIRE(rig.waitFor([&] { return rig.studio().device().nothingComesIn().contains("muted"); }, 10000));
   const QString message = rig.window->message();
   CHECK((message.contains("muted") || message.contains("Nothing comes from")));
   REQUIRE(shell("pactl set-source-mute microphone 0").status == 0);
-  CHECK(rig.waitFor([&] { return rig.studio().nothingComesIn().contains("Nothing comes from"); }, 10000));
+  CHECK(rig.waitFor([&] { return rig.studio().device().nothingComesIn().contains("Nothing comes from"); },
+                    10000));
   const Player player(temporary.path(), {noise(48000, 1), noise(48000, 2)}, 0.0);
-  CHECK(rig.waitFor([&] { return rig.studio().nothingComesIn().isEmpty(); }, 5000));
+  CHECK(rig.waitFor([&] { return rig.studio().device().nothingComesIn().isEmpty(); }, 5000));
 }
 
 TEST_CASE(
@@ -182,11 +192,14 @@ TEST_CASE(
   for (auto* button : dialog->findChildren<QPushButton*>())
     if (button->text() == "Use this device") QTest::mouseClick(button, Qt::LeftButton);
   REQUIRE(rig.waitFor(
-      [&] { return rig.studio().device() && rig.studio().device()->settings().sink == "cable"; }, 15000));
+      [&] {
+        return rig.studio().device().device() && rig.studio().device().device()->settings().sink == "cable";
+      },
+      15000));
   // The test tone goes out to the cable and comes back.
   for (auto* button : dialog->findChildren<QPushButton*>())
     if (button->text() == "Test tone") QTest::mouseClick(button, Qt::LeftButton);
-  CHECK(rig.waitFor([&] { return rig.studio().inputPeak(0) > 0.09F; }));
-  rig.studio().engine().setTestTone(false);
+  CHECK(rig.waitFor([&] { return rig.studio().device().inputPeak(0) > 0.09F; }));
+  rig.studio().transport().engine().setTestTone(false);
   QSettings().remove("device");
 }

@@ -36,13 +36,13 @@ inline fs::path makeWindowSession(const TemporaryFolder& temporary) {
 struct WindowRig {
   explicit WindowRig(const fs::path& session, bool device = true) {
     auto made = std::make_unique<Studio>(session);
-    if (device) made->openDevice(yewdrift::app::AudioChoice{});
+    if (device) made->device().open(yewdrift::app::AudioChoice{});
     window = std::make_unique<MainWindow>(std::move(made));
     window->show();
     QTest::qWait(30);
   }
   Studio& studio() { return window->studio(); }
-  const Track& track() { return *studio().trackInHand(); }
+  const Track& track() { return *studio().inHand().track(); }
   app::LanesView& lanes() { return window->lanes(); }
   void key(Qt::Key key, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
     QTest::keyClick(window.get(), key, modifiers);
@@ -63,7 +63,7 @@ struct WindowRig {
   }
   QPoint inLane(int index, Frames at) { return {lanes().xOf(at), lanes().laneRect(index).center().y()}; }
   QPoint inComposite(Frames at) { return {lanes().xOf(at), lanes().compositeRect().center().y()}; }
-  const app::Studio::Edit nothing = [](const Session& s) { return s; };
+  const app::SessionDesk::Edit nothing = [](const Session& s) { return s; };
   std::unique_ptr<MainWindow> window;
 };
 

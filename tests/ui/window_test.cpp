@@ -13,14 +13,14 @@ using namespace yewdrift::test;
 TEST_CASE("The loop is drawn, dragged by its edges and whole; a click makes and destroys nothing") {
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary), false);
-  auto loop = [&] { return *rig.studio().session().loop; };
+  auto loop = [&] { return *rig.studio().desk().session().loop; };
   const int y = rig.lanes().rulerRect().center().y();
   auto at = [&](std::int64_t frame) { return QPoint(rig.lanes().xOf({frame}), y); };
   QWidget* view = rig.lanes().viewport();
   QTest::mouseClick(view, Qt::LeftButton, {}, at(130000));
   QTest::mouseClick(view, Qt::LeftButton, {}, at(300000));
   CHECK(loop() == Span{{96000}, {192000}});
-  CHECK(std::abs(rig.studio().transport().position.count - 300000) < 2000);
+  CHECK(std::abs(rig.studio().transport().state().position.count - 300000) < 2000);
   rig.drag(view, at(192000), at(240000));
   CHECK(loop() == Span{{96000}, {240000}});
   rig.drag(view, at(150000), at(246000));
@@ -30,7 +30,7 @@ TEST_CASE("The loop is drawn, dragged by its edges and whole; a click makes and 
   CHECK(loop().start.count % 24000 == 0);  // beats at 120 bpm
   rig.drag(view, at(100000), at(111000), Qt::AltModifier);
   CHECK(loop().start.count % 24000 != 0);
-  rig.studio().undo();
+  rig.studio().desk().undo();
   CHECK(loop().start.count % 24000 == 0);
 }
 
@@ -38,37 +38,37 @@ TEST_CASE("A boundary is dragged in the composite; Escape gives up a drag") {
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary), false);
   rig.drag(rig.lanes().viewport(), rig.inLane(0, {100000}), rig.inLane(0, {200000}));
-  const Frames boundary = rig.studio().composite(rig.track()).joins.at(1).at;
+  const Frames boundary = rig.studio().inHand().composite(rig.track()).joins.at(1).at;
   rig.drag(rig.lanes().viewport(), rig.inComposite(boundary), rig.inComposite(boundary + Frames{60000}));
-  const auto& joins = rig.studio().composite(rig.track()).joins;
+  const auto& joins = rig.studio().inHand().composite(rig.track()).joins;
   REQUIRE(joins.size() == 2);
   CHECK(std::abs((joins[1].at - boundary).count - 60000) < 3000);
-  CHECK(rig.studio().joinInHand() == joins[1].at);
-  CHECK(rig.studio().history().undoLabel() == "Move a boundary");
+  CHECK(rig.studio().inHand().join() == joins[1].at);
+  CHECK(rig.studio().desk().history().undoLabel() == "Move a boundary");
 
-  const Session before = rig.studio().session();
+  const Session before = rig.studio().desk().session();
   QTest::mousePress(rig.lanes().viewport(), Qt::LeftButton, {}, rig.inLane(1, {300000}));
   QMouseEvent move(QEvent::MouseMove, QPointF(rig.inLane(1, {400000})), QPointF(), Qt::NoButton,
                    Qt::LeftButton, Qt::NoModifier);
   QApplication::sendEvent(rig.lanes().viewport(), &move);
-  CHECK_FALSE(rig.studio().session() == before);
+  CHECK_FALSE(rig.studio().desk().session() == before);
   QTest::keyClick(&rig.lanes(), Qt::Key_Escape);
-  CHECK(rig.studio().session() == before);
+  CHECK(rig.studio().desk().session() == before);
 }
 
 TEST_CASE("A selection in the composite takes the pick, silence too") {
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary), false);
   rig.drag(rig.lanes().viewport(), rig.inComposite({240000}), rig.inComposite({300000}));
-  REQUIRE(rig.studio().selection());
+  REQUIRE(rig.studio().inHand().selection());
   rig.key(Qt::Key_F, Qt::ShiftModifier);
-  const Piece* silent = rig.studio().composite(rig.track()).pieceAt({270000});
+  const Piece* silent = rig.studio().inHand().composite(rig.track()).pieceAt({270000});
   REQUIRE(silent);
   CHECK_FALSE(silent->lane);
   CHECK(silent->picked);
   rig.key(Qt::Key_2);
   rig.key(Qt::Key_F);
-  CHECK(rig.studio().composite(rig.track()).pieceAt({270000})->lane == LaneNumber{2});
+  CHECK(rig.studio().inHand().composite(rig.track()).pieceAt({270000})->lane == LaneNumber{2});
 }
 
 TEST_CASE("Arm, mute and solo from the list; recording without an armed track says so") {
@@ -85,12 +85,12 @@ TEST_CASE("Arm, mute and solo from the list; recording without an armed track sa
   QTest::mouseClick(button("Arm Viola"), Qt::LeftButton);
   CHECK_FALSE(rig.track().armed);
   rig.key(Qt::Key_Space, Qt::ControlModifier);
-  CHECK_FALSE(rig.studio().recording());
+  CHECK_FALSE(rig.studio().recording().recording());
   CHECK(rig.window->message().contains("No track is armed"));
-  CHECK(rig.studio().recordingSentence().contains("No track is armed"));
+  CHECK(rig.studio().recording().sentence().contains("No track is armed"));
   rig.key(Qt::Key_M);
   CHECK(rig.track().armed);
-  CHECK(rig.studio().recordingSentence().contains("Viola"));
+  CHECK(rig.studio().recording().sentence().contains("Viola"));
 }
 
 TEST_CASE(
@@ -120,7 +120,7 @@ TEST_CASE("A disk that does not take the session is said, and closing waits for 
   CHECK_FALSE(rig.window->close());
   fs::remove(path / "session.json.new");
   rig.key(Qt::Key_M);
-  CHECK(rig.studio().flushToDisk());
+  CHECK(rig.studio().desk().flushToDisk());
 }
 
 TEST_CASE("A device that is pulled out stops the recording and keeps it") {
@@ -129,12 +129,12 @@ TEST_CASE("A device that is pulled out stops the recording and keeps it") {
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   REQUIRE(rig.waitFor(
       [&] {
-        return !rig.studio().growing().empty() &&
-               rig.studio().growing().back().pass.window.length() > Frames{9600};
+        return !rig.studio().recording().growing().empty() &&
+               rig.studio().recording().growing().back().pass.window.length() > Frames{9600};
       },
       15000));
-  rig.studio().unplugForTest();
-  REQUIRE(rig.waitFor([&] { return !rig.studio().recording(); }));
+  rig.studio().device().unplugForTest();
+  REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
   CHECK(rig.track().lanes.size() == 4);
   CHECK(rig.window->message().contains("gone"));
 }
@@ -142,15 +142,15 @@ TEST_CASE("A device that is pulled out stops the recording and keeps it") {
 TEST_CASE("Tracks and bars are stepped through by key") {
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary), false);
-  rig.studio().apply("Add", [](const Session& s) { return addTrack(s, "Second", microphonesFor(1)); });
+  rig.studio().desk().apply("Add", [](const Session& s) { return addTrack(s, "Second", microphonesFor(1)); });
   rig.key(Qt::Key_PageDown);
   CHECK(rig.track().name == "Second");
   rig.key(Qt::Key_PageUp);
   CHECK(rig.track().name == "Viola");
   rig.key(Qt::Key_Home);
   rig.key(Qt::Key_Right);
-  CHECK(rig.studio().transport().position == Frames{96000});
+  CHECK(rig.studio().transport().state().position == Frames{96000});
   rig.key(Qt::Key_Right);
   rig.key(Qt::Key_Left);
-  CHECK(rig.studio().transport().position == Frames{96000});
+  CHECK(rig.studio().transport().state().position == Frames{96000});
 }

@@ -24,13 +24,13 @@ JoinPicture::JoinPicture(Studio& studio, QWidget* parent) : QWidget(parent), stu
 
 void JoinPicture::refresh() {
   // While a line is dragged the picture stands still, so that the hand and the line do not run apart.
-  shown_ = studio_.joinCloseUp(around_, heldCentre());
+  shown_ = studio_.inHand().joinCloseUp(around_, heldCentre());
   if (shown_) {
     // A crossfade longer than what is shown is brought into sight.
     const Frames longer = std::max(shown_->join.shape.before, shown_->join.shape.after);
     if (longer > around_ && drag_ == Drag::None) {
       around_ = longer * 2;
-      shown_ = studio_.joinCloseUp(around_, heldCentre());
+      shown_ = studio_.inHand().joinCloseUp(around_, heldCentre());
     }
   }
   update();
@@ -175,14 +175,14 @@ void JoinPicture::mouseMoveEvent(QMouseEvent* event) {
     setCursor(gripAt(event->position().toPoint()) == Drag::None ? Qt::ArrowCursor : Qt::SplitHCursor);
     return;
   }
-  const Track* track = studio_.trackInHand();
+  const Track* track = studio_.inHand().track();
   if (!track || !shown_) return;
   const TrackId id = track->id;
   const Frames centre = dragFrom_;
   const Frames at = atX(event->position().x());
-  if (drag_ == Drag::Boundary) return studio_.previewBoundary(centre, at);
+  if (drag_ == Drag::Boundary) return studio_.inHand().previewBoundary(centre, at);
   const Drag side = drag_;
-  studio_.preview([id, centre, at, side](const Session& s) {
+  studio_.desk().preview([id, centre, at, side](const Session& s) {
     const ResolvedComposite composite = resolve(*s.track(id), s.rate);
     const Join* join = composite.joinAt(centre);
     if (!join) return s;
@@ -197,7 +197,7 @@ void JoinPicture::mouseReleaseEvent(QMouseEvent*) {
   if (drag_ == Drag::None) return;
   const bool boundary = drag_ == Drag::Boundary;
   drag_ = Drag::None;
-  studio_.finishPreview(boundary ? tr("Move a boundary") : tr("Set a crossfade"));
+  studio_.desk().finishPreview(boundary ? tr("Move a boundary") : tr("Set a crossfade"));
   refresh();
 }
 
@@ -246,26 +246,26 @@ JoinBench::JoinBench(Studio& studio, QAction* hear, QWidget* parent) : QWidget(p
   row->addWidget(sideWidget);
   row->addWidget(picture_, 1);
   connect(curve_, &QComboBox::activated, this, [this](int index) {
-    const Track* track = studio_.trackInHand();
-    if (!track || !studio_.joinInHand()) return;
-    const Join* join = studio_.composite(*track).joinAt(*studio_.joinInHand());
+    const Track* track = studio_.inHand().track();
+    if (!track || !studio_.inHand().join()) return;
+    const Join* join = studio_.inHand().composite(*track).joinAt(*studio_.inHand().join());
     if (!join) return;
     JoinShape shape = join->shape;
     shape.curve = static_cast<Curve>(curve_->itemData(index).toInt());
     const TrackId id = track->id;
     const Frames at = join->at;
-    studio_.apply(tr("Set a crossfade"), [=](const Session& s) { return setJoin(s, id, at, shape); });
+    studio_.desk().apply(tr("Set a crossfade"), [=](const Session& s) { return setJoin(s, id, at, shape); });
   });
-  connect(&studio, &Studio::sessionChanged, this, &JoinBench::refresh);
-  connect(&studio, &Studio::inHandChanged, this, &JoinBench::refresh);
+  connect(&studio.desk(), &SessionDesk::changed, this, &JoinBench::refresh);
+  connect(&studio.inHand(), &InHand::changed, this, &JoinBench::refresh);
 }
 
 void JoinBench::refresh() {
-  if (!studio_.joinInHand() && !picture_->shown()) return;
+  if (!studio_.inHand().join() && !picture_->shown()) return;
   picture_->refresh();
   if (!picture_->shown()) return;
   const JoinCloseUp& view = *picture_->shown();
-  const Ruler ruler = studio_.ruler();
+  const Ruler ruler = studio_.desk().ruler();
   title_->setText(tr("Join at %1").arg(QString::fromStdString(barBeatText(view.join.at, ruler))));
   auto ms = [&](Frames f) { return QString::number(secondsFromFrames(f, ruler.rate) * 1000.0, 'f', 1); };
   auto line = [](const QString& what, const QString& value) {

@@ -89,8 +89,9 @@ OptionsBench::OptionsBench(Studio& studio, QWidget* parent) : QWidget(parent), s
   column->addWidget(sentence_);
   column->addLayout(columns);
   column->addStretch(1);
-  for (auto signal : {&Studio::sessionChanged, &Studio::transportChanged, &Studio::moved})
-    connect(&studio, signal, this, &OptionsBench::refresh);
+  connect(&studio.desk(), &SessionDesk::changed, this, &OptionsBench::refresh);
+  connect(&studio.transport(), &Transport::changed, this, &OptionsBench::refresh);
+  connect(&studio.transport(), &Transport::moved, this, &OptionsBench::refresh);
 }
 
 OptionsBench::Length OptionsBench::lengthField(const QString& name, const QString& tip) {
@@ -154,9 +155,9 @@ void OptionsBench::showEvent(QShowEvent* event) {
 
 void OptionsBench::refresh() {
   if (!isVisible()) return;
-  const QString sentence = studio_.recordingSentence();
+  const QString sentence = studio_.recording().sentence();
   if (sentence_->text() != sentence) sentence_->setText(sentence);
-  const RecordingOptions& options = studio_.options();
+  const RecordingOptions& options = studio_.desk().options();
   filling_ = true;
   auto show = [](const Length& field, MusicalLength length) {
     if (!field.amount->hasFocus()) field.amount->setValue(length.amount);
@@ -190,7 +191,7 @@ void OptionsBench::refresh() {
 
 void OptionsBench::change() {
   if (filling_) return;
-  RecordingOptions options = studio_.options();
+  RecordingOptions options = studio_.desk().options();
   auto length = [](const Length& field) {
     return MusicalLength{field.amount->value(),
                          field.unit->currentIndex() == 0 ? LengthUnit::Bars : LengthUnit::Seconds};
@@ -213,7 +214,7 @@ void OptionsBench::change() {
   options.snap = static_cast<Snap>(snap_->currentIndex());
   options.divisions = divisions_->value();
   options.grid = grid_->isChecked();
-  studio_.setOptions(options);
+  studio_.desk().setOptions(options);
 }
 
 }  // namespace yewdrift::app

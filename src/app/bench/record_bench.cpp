@@ -8,16 +8,16 @@
 
 namespace yewdrift::app {
 
-QString diskTimeLeft(const Studio& studio) {
+QString diskTimeLeft(Studio& studio) {
   std::error_code error;
-  const auto space = std::filesystem::space(studio.folderPath(), error);
+  const auto space = std::filesystem::space(studio.desk().folderPath(), error);
   if (error) return {};
   double bytesASecond = 0.0;
-  for (const TrackId id : studio.armedTracks())
-    bytesASecond += studio.session().track(id)->channels() * studio.session().rate.hertz *
-                    (studio.session().format == SampleFormat::Pcm16   ? 2.0
-                     : studio.session().format == SampleFormat::Pcm24 ? 3.0
-                                                                      : 4.0);
+  for (const TrackId id : studio.recording().armedTracks())
+    bytesASecond += studio.desk().session().track(id)->channels() * studio.desk().session().rate.hertz *
+                    (studio.desk().session().format == SampleFormat::Pcm16   ? 2.0
+                     : studio.desk().session().format == SampleFormat::Pcm24 ? 3.0
+                                                                             : 4.0);
   if (bytesASecond == 0.0) return {};
   const double minutes = static_cast<double>(space.available) / bytesASecond / 60.0;
   if (minutes >= 120.0) return RecordBench::tr("%1 h").arg(static_cast<int>(minutes / 60.0));
@@ -52,40 +52,43 @@ RecordBench::RecordBench(Studio& studio, const QList<QAction*>& actions, QWidget
   meterColumn_->setSpacing(2);
   meterColumn_->addStretch(1);
   row->addLayout(meterColumn_);
-  for (auto signal :
-       {&Studio::sessionChanged, &Studio::inHandChanged, &Studio::transportChanged, &Studio::moved})
-    connect(&studio, signal, this, &RecordBench::refresh);
-  connect(&studio, &Studio::sessionChanged, this, &RecordBench::rebuildMeters);
-  connect(&studio, &Studio::moved, this, &RecordBench::feed);
+  connect(&studio.desk(), &SessionDesk::changed, this, &RecordBench::refresh);
+  connect(&studio.inHand(), &InHand::changed, this, &RecordBench::refresh);
+  connect(&studio.transport(), &Transport::changed, this, &RecordBench::refresh);
+  connect(&studio.transport(), &Transport::moved, this, &RecordBench::refresh);
+  connect(&studio.desk(), &SessionDesk::changed, this, &RecordBench::rebuildMeters);
+  connect(&studio.transport(), &Transport::moved, this, &RecordBench::feed);
   rebuildMeters();
   refresh();
 }
 
 QString RecordBench::advice() const {
-  const Track* track = studio_.trackInHand();
+  const Track* track = studio_.inHand().track();
   if (!track) return tr("Add a track with <b>Track &gt; New track</b>.");
-  if (const auto setup = studio_.plannedRecording(); studio_.recording() && setup && !setup->byHand)
+  if (const auto setup = studio_.recording().planned();
+      studio_.recording().recording() && setup && !setup->byHand)
     return tr(
         "The punch spans decide what is heard; all of it is captured, so their edges can be moved "
         "afterwards. "
         "<b>Space</b> stops.");
-  if (studio_.recording())
-    return studio_.transport().recording ? tr("<b>Ctrl+Space</b> or <b>Space</b> stops, <b>N</b> punches "
-                                              "out. What was played before and after "
-                                              "is kept in the handles.")
-                                         : tr("<b>N</b> punches in now. <b>Space</b> stops.");
-  if (studio_.standingBy())
+  if (studio_.recording().recording())
+    return studio_.transport().state().recording
+               ? tr("<b>Ctrl+Space</b> or <b>Space</b> stops, <b>N</b> punches "
+                    "out. What was played before and after "
+                    "is kept in the handles.")
+               : tr("<b>N</b> punches in now. <b>Space</b> stops.");
+  if (studio_.recording().standingBy())
     return tr(
         "Everything that comes in is captured. <b>N</b> punches in, as often as you like; its edges can be "
         "moved afterwards.");
-  if (!studio_.lastRecorded().empty()) {
-    const auto lanes = static_cast<int>(studio_.lastRecorded().size());
+  if (!studio_.recording().lastRecorded().empty()) {
+    const auto lanes = static_cast<int>(studio_.recording().lastRecorded().size());
     return tr("Kept: %1. <b>Ctrl+Backspace</b> discards what was just recorded, <b>Backspace</b> goes back "
               "and picks "
               "up from there.")
         .arg(counted(lanes, tr("take"), tr("takes")));
   }
-  if (studio_.autoPunchStandsBy())
+  if (studio_.recording().autoPunchStandsBy())
     return tr("Automatic punch stands by: <b>Space</b> records the punch spans too, once.");
   if (track->backing)
     return tr(
@@ -94,8 +97,8 @@ QString RecordBench::advice() const {
     return tr("<b>Ctrl+Space</b> records. Nothing is ever recorded over: each pass becomes a lane.");
   if (track->lanes.size() < 2)
     return tr("<b>Space</b> plays. Record another pass to have something to compare.");
-  const bool joins = !studio_.composite(*track).joins.empty();
-  if (!studio_.heardLane() && !joins)
+  const bool joins = !studio_.inHand().composite(*track).joins.empty();
+  if (!studio_.inHand().heardLane() && !joins)
     return tr(
         "Record a pass with <b>Ctrl+Space</b>, or hear what is there: <b>Space</b> plays, <b>E</b> and "
         "<b>D</b> step through the takes while it plays.");
@@ -109,10 +112,11 @@ QString RecordBench::advice() const {
 }
 
 void RecordBench::refresh() {
-  heading_->setText(studio_.recording()    ? tr("This is being recorded")
-                    : studio_.standingBy() ? tr("Playing, with everything captured. Record would do this")
-                                           : tr("When you press record"));
-  const QString sentence = studio_.recordingSentence();
+  heading_->setText(studio_.recording().recording() ? tr("This is being recorded")
+                    : studio_.recording().standingBy()
+                        ? tr("Playing, with everything captured. Record would do this")
+                        : tr("When you press record"));
+  const QString sentence = studio_.recording().sentence();
   if (sentence_->text() != sentence) sentence_->setText(sentence);
   const QString next = advice();
   if (advice_->text() != next) advice_->setText(next);
@@ -120,8 +124,8 @@ void RecordBench::refresh() {
 
 void RecordBench::rebuildMeters() {
   std::vector<std::pair<QString, int>> wanted;
-  for (const TrackId id : studio_.armedTracks()) {
-    const Track& track = *studio_.session().track(id);
+  for (const TrackId id : studio_.recording().armedTracks()) {
+    const Track& track = *studio_.desk().session().track(id);
     for (const Microphone& microphone : track.microphones)
       for (int channel = 0; channel < microphone.channels; ++channel)
         wanted.emplace_back(track.microphones.size() > 1 ? QString::fromStdString(microphone.name)
@@ -152,7 +156,7 @@ void RecordBench::rebuildMeters() {
 }
 
 void RecordBench::feed() {
-  for (const Meter& meter : meters_) meter.level->feed(studio_.inputPeak(meter.input));
+  for (const Meter& meter : meters_) meter.level->feed(studio_.device().inputPeak(meter.input));
 }
 
 }  // namespace yewdrift::app

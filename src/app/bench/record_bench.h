@@ -43,6 +43,6 @@ class RecordBench : public QWidget {
 
 /// "2 hours 10 minutes": how long the armed tracks can be recorded until the disk is full; empty where
 /// nothing is armed.
-QString diskTimeLeft(const Studio& studio);
+QString diskTimeLeft(Studio& studio);
 
 }  // namespace yewdrift::app

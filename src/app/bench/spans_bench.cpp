@@ -22,9 +22,9 @@ SpansBench::SpansBench(Studio& studio, const QList<QAction*>& loopActions,
     connect(field, &QLineEdit::editingFinished, this, &SpansBench::typeLoop);
   }
   loop_ = new QCheckBox(tr("go round it (L)"));
-  connect(loop_, &QCheckBox::clicked, this, [this](bool on) { studio_.setLooping(on); });
+  connect(loop_, &QCheckBox::clicked, this, [this](bool on) { studio_.transport().setLooping(on); });
   punch_ = new QCheckBox(tr("record in them only (Ctrl+U)"));
-  connect(punch_, &QCheckBox::clicked, this, [this](bool on) { studio_.setAutoPunch(on); });
+  connect(punch_, &QCheckBox::clicked, this, [this](bool on) { studio_.recording().setAutoPunch(on); });
 
   auto* left = new QVBoxLayout;
   auto* typedLoop = new QHBoxLayout;
@@ -44,9 +44,9 @@ SpansBench::SpansBench(Studio& studio, const QList<QAction*>& loopActions,
   air_->setAccessibleName(tr("Air around the loop"));
   connect(air_, &QDoubleSpinBox::valueChanged, this, [this](double bars) {
     if (filling_) return;
-    RecordingOptions options = studio_.options();
+    RecordingOptions options = studio_.desk().options();
     options.airBars = bars;
-    studio_.setOptions(options);
+    studio_.desk().setOptions(options);
   });
   actions->insertWidget(static_cast<int>(loopActions.size()), air_);
   left->setSpacing(4);
@@ -76,38 +76,38 @@ SpansBench::SpansBench(Studio& studio, const QList<QAction*>& loopActions,
   row->setSpacing(24);
   row->addLayout(left);
   row->addLayout(right, 1);
-  connect(&studio, &Studio::sessionChanged, this, &SpansBench::refresh);
-  connect(&studio, &Studio::transportChanged, this, &SpansBench::refresh);
+  connect(&studio.desk(), &SessionDesk::changed, this, &SpansBench::refresh);
+  connect(&studio.transport(), &Transport::changed, this, &SpansBench::refresh);
   refresh();
 }
 
 QString SpansBench::text(Frames at) const {
-  if (studio_.options().grid) {
-    const std::string bars = barBeatText(at, studio_.ruler());
+  if (studio_.desk().options().grid) {
+    const std::string bars = barBeatText(at, studio_.desk().ruler());
     // Where the short form is not exact, the frame is.
     try {
-      if (parsePosition(bars, studio_.ruler()) == at) return QString::fromStdString(bars);
+      if (parsePosition(bars, studio_.desk().ruler()) == at) return QString::fromStdString(bars);
     } catch (const Error&) {
     }
     return QString("%1f").arg(at.count);
   }
-  return QString("%1s").arg(secondsFromFrames(at, studio_.session().rate), 0, 'f', 3);
+  return QString("%1s").arg(secondsFromFrames(at, studio_.desk().session().rate), 0, 'f', 3);
 }
 
 std::optional<Frames> SpansBench::typed(const QString& text) const {
   const QString plain = text.trimmed();
   if (plain.isEmpty()) return std::nullopt;
-  return parsePosition(plain.toStdString(), studio_.ruler());
+  return parsePosition(plain.toStdString(), studio_.desk().ruler());
 }
 
 void SpansBench::refresh() {
   filling_ = true;
-  const Session& session = studio_.session();
+  const Session& session = studio_.desk().session();
   if (!from_->hasFocus()) from_->setText(session.loop ? text(session.loop->start) : QString());
   if (!to_->hasFocus()) to_->setText(session.loop ? text(session.loop->end) : QString());
-  if (!air_->hasFocus()) air_->setValue(studio_.options().airBars);
-  loop_->setChecked(studio_.looping());
-  punch_->setChecked(studio_.options().punch);
+  if (!air_->hasFocus()) air_->setValue(studio_.desk().options().airBars);
+  loop_->setChecked(studio_.transport().looping());
+  punch_->setChecked(studio_.desk().options().punch);
   punches_->setRowCount(static_cast<int>(session.punches.size()) + 1);
   for (int row = 0; row < punches_->rowCount(); ++row) {
     const bool there = row < static_cast<int>(session.punches.size());
@@ -129,15 +129,16 @@ void SpansBench::typeLoop() {
     const auto from = typed(from_->text());
     const auto to = typed(to_->text());
     if (!from && !to) {
-      if (studio_.session().loop)
-        studio_.apply(tr("Remove the loop"), [](const Session& s) { return setLoop(s, std::nullopt); });
+      if (studio_.desk().session().loop)
+        studio_.desk().apply(tr("Remove the loop"),
+                             [](const Session& s) { return setLoop(s, std::nullopt); });
       return;
     }
     if (!from || !to) return;  // the other end is still to be typed
-    if (studio_.session().loop == Span{*from, *to}) return;
-    studio_.apply(tr("Set the loop"), [&](const Session& s) { return setLoop(s, Span{*from, *to}); });
+    if (studio_.desk().session().loop == Span{*from, *to}) return;
+    studio_.desk().apply(tr("Set the loop"), [&](const Session& s) { return setLoop(s, Span{*from, *to}); });
   } catch (const Error& e) {
-    emit studio_.said(QString::fromUtf8(e.what()));
+    studio_.messages().say(QString::fromUtf8(e.what()));
   }
   refresh();
 }
@@ -149,27 +150,27 @@ void SpansBench::typePunch(int row, int) {
       return punches_->item(row, column) ? punches_->item(row, column)->text() : "";
     };
     const Punch punch{typed(cell(1)), typed(cell(2))};
-    std::vector<Punch> punches = studio_.session().punches;
+    std::vector<Punch> punches = studio_.desk().session().punches;
     const auto index = static_cast<std::size_t>(row);
     if (index < punches.size())
       punches[index] = punch;
     else
       punches.push_back(punch);
     std::erase_if(punches, [](const Punch& p) { return !p.in && !p.out; });
-    if (studio_.apply(tr("Set a punch"), [&](const Session& s) { return setPunches(s, punches); }))
-      studio_.setAutoPunch(true);
+    if (studio_.desk().apply(tr("Set a punch"), [&](const Session& s) { return setPunches(s, punches); }))
+      studio_.recording().setAutoPunch(true);
   } catch (const Error& e) {
-    emit studio_.said(QString::fromUtf8(e.what()));
+    studio_.messages().say(QString::fromUtf8(e.what()));
   }
   refresh();
 }
 
 void SpansBench::removePunches() {
   std::vector<Punch> kept;
-  const auto& punches = studio_.session().punches;
+  const auto& punches = studio_.desk().session().punches;
   for (std::size_t i = 0; i < punches.size(); ++i)
     if (!punches_->selectionModel()->isRowSelected(static_cast<int>(i), {})) kept.push_back(punches[i]);
-  studio_.apply(tr("Remove punches"), [&](const Session& s) { return setPunches(s, kept); });
+  studio_.desk().apply(tr("Remove punches"), [&](const Session& s) { return setPunches(s, kept); });
 }
 
 MarkersBench::MarkersBench(Studio& studio, QAction* drop, QWidget* parent)
@@ -179,16 +180,16 @@ MarkersBench::MarkersBench(Studio& studio, QAction* drop, QWidget* parent)
   table_->setColumnWidth(1, 100);
   connect(table_, &QTableWidget::cellChanged, this, [this](int row, int column) {
     if (filling_ || column != 2) return;
-    studio_.apply(tr("Rename a marker"),
-                  [&, name = table_->item(row, 2)->text().trimmed().toStdString()](const Session& s) {
-                    return renameMarker(s, static_cast<std::size_t>(row), name);
-                  });
+    studio_.desk().apply(tr("Rename a marker"),
+                         [&, name = table_->item(row, 2)->text().trimmed().toStdString()](const Session& s) {
+                           return renameMarker(s, static_cast<std::size_t>(row), name);
+                         });
     refresh();
   });
   connect(table_, &QTableWidget::cellDoubleClicked, this, [this](int row, int column) {
-    const auto& markers = studio_.session().markers;
+    const auto& markers = studio_.desk().session().markers;
     if (column < 2 && row < static_cast<int>(markers.size()))
-      studio_.locate(markers[static_cast<std::size_t>(row)].at);
+      studio_.transport().locate(markers[static_cast<std::size_t>(row)].at);
   });
   auto* dropHere = new QToolButton;
   dropHere->setDefaultAction(drop);
@@ -211,23 +212,23 @@ MarkersBench::MarkersBench(Studio& studio, QAction* drop, QWidget* parent)
   row->addWidget(table_, 1);
   row->addLayout(side);
   hint->setFixedWidth(260);
-  connect(&studio, &Studio::sessionChanged, this, &MarkersBench::refresh);
+  connect(&studio.desk(), &SessionDesk::changed, this, &MarkersBench::refresh);
   refresh();
 }
 
 void MarkersBench::refresh() {
-  const Session& session = studio_.session();
+  const Session& session = studio_.desk().session();
   remove_->setEnabled(!session.markers.empty());
   dropouts_->setEnabled(std::any_of(session.markers.begin(), session.markers.end(),
                                     [](const Marker& m) { return m.kind == MarkerKind::Dropout; }));
-  table_->setColumnHidden(0, !studio_.options().grid);
+  table_->setColumnHidden(0, !studio_.desk().options().grid);
   if (session.markers == shown_ && table_->rowCount() == static_cast<int>(shown_.size())) return;
   shown_ = session.markers;
   filling_ = true;
   table_->setRowCount(static_cast<int>(shown_.size()));
   for (int row = 0; row < table_->rowCount(); ++row) {
     const Marker& marker = shown_[static_cast<std::size_t>(row)];
-    const QStringList texts{QString::fromStdString(barBeatText(marker.at, studio_.ruler())),
+    const QStringList texts{QString::fromStdString(barBeatText(marker.at, studio_.desk().ruler())),
                             QString::fromStdString(clockText(marker.at, session.rate)),
                             QString::fromStdString(marker.name)};
     for (int column = 0; column < 3; ++column) {
@@ -243,9 +244,9 @@ void MarkersBench::removeSelected() {
   std::vector<std::size_t> gone;
   for (int row = 0; row < table_->rowCount(); ++row)
     if (table_->selectionModel()->isRowSelected(row, {})) gone.push_back(static_cast<std::size_t>(row));
-  if (gone.empty()) return emit studio_.said(tr("Select the markers to remove in the list first."));
+  if (gone.empty()) return studio_.messages().say(tr("Select the markers to remove in the list first."));
   const QString label = gone.size() == 1 ? tr("Remove a marker") : tr("Remove %1 markers").arg(gone.size());
-  studio_.apply(label, [&](const Session& s) { return removeMarkers(s, gone); });
+  studio_.desk().apply(label, [&](const Session& s) { return removeMarkers(s, gone); });
 }
 
 void MarkersBench::selectDropouts() {

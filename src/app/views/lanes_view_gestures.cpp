@@ -25,7 +25,7 @@ LanesView::Hit LanesView::hit(QPoint at) const {
   Hit found;
   found.at = std::max(Frames{}, scale_.at(at.x() - timeLeft()));
   const bool head = at.x() < timeLeft();
-  const Track* track = studio_.trackInHand();
+  const Track* track = studio_.inHand().track();
   if (rulerRect().contains(at)) {
     found.part = head ? Part::Nothing : Part::Ruler;
   } else if (punchRowRect().contains(at)) {
@@ -35,7 +35,7 @@ LanesView::Hit LanesView::hit(QPoint at) const {
   } else if (compositeRect().contains(at)) {
     found.part = head ? Part::CompositeName : Part::Composite;
     if (head || !track) return found;
-    for (const Join& join : studio_.composite(*track).joins)
+    for (const Join& join : studio_.inHand().composite(*track).joins)
       if (std::abs(scale_.x(join.at) - (at.x() - timeLeft())) <= grabPixels) {
         found.part = Part::Boundary;
         found.boundary = join.at;
@@ -96,7 +96,7 @@ void LanesView::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void LanesView::beginDrag(QPoint) {
-  const bool recording = studio_.recording();
+  const bool recording = studio_.recording().recording();
   drag_ = Drag::None;
   switch (pressed_.part) {
     case Part::Lane:
@@ -110,7 +110,7 @@ void LanesView::beginDrag(QPoint) {
       break;
     case Part::Boundary:
       drag_ = Drag::Boundary;
-      studio_.takeJoinInHand(pressed_.boundary);
+      studio_.inHand().takeJoin(pressed_.boundary);
       break;
     case Part::Composite:
       drag_ = Drag::Select;
@@ -139,30 +139,31 @@ void LanesView::continueDrag(QMouseEvent* event) {
 }
 
 void LanesView::dragMaterial(Frames now, bool free) {
-  const Track* track = studio_.trackInHand();
+  const Track* track = studio_.inHand().track();
   if (!track) return;
   const TrackId id = track->id;
   const Span span{std::min(pressed_.at, now), std::max(pressed_.at, now)};
   const auto lane = pressed_.lane;
   switch (drag_) {
     case Drag::Pick:
-      studio_.preview(
+      studio_.desk().preview(
           [id, span, lane](const Session& s) { return span.empty() ? s : pick(s, id, span, *lane); });
       break;
     case Drag::ClipStart:
     case Drag::ClipEnd: {
-      const Frames to = free ? now : studio_.snapped(now, track->lane(*lane));
+      const Frames to = free ? now : studio_.inHand().snapped(now, track->lane(*lane));
       Span window = pressed_.window;
       (drag_ == Drag::ClipStart ? window.start : window.end) = to;
-      studio_.preview([=](const Session& s) { return pullWindow(s, id, *lane, window); });
+      studio_.desk().preview([=](const Session& s) { return pullWindow(s, id, *lane, window); });
       break;
     }
     case Drag::Boundary:
-      studio_.previewBoundary(pressed_.boundary, now);
+      studio_.inHand().previewBoundary(pressed_.boundary, now);
       break;
     case Drag::Select: {
-      const Span wanted = free ? span : Span{studio_.snapped(span.start), studio_.snapped(span.end)};
-      studio_.select(wanted.empty() ? std::nullopt : std::optional(wanted));
+      const Span wanted =
+          free ? span : Span{studio_.inHand().snapped(span.start), studio_.inHand().snapped(span.end)};
+      studio_.inHand().select(wanted.empty() ? std::nullopt : std::optional(wanted));
       break;
     }
     default:
@@ -183,14 +184,14 @@ void LanesView::mouseReleaseEvent(QMouseEvent* event) {
 void LanesView::endDrag() {
   switch (drag_) {
     case Drag::Pick:
-      studio_.finishPreview(tr("Pick lane %1").arg(pressed_.lane->value));
+      studio_.desk().finishPreview(tr("Pick lane %1").arg(pressed_.lane->value));
       break;
     case Drag::ClipStart:
     case Drag::ClipEnd:
-      studio_.finishPreview(tr("Pull a take's edge"));
+      studio_.desk().finishPreview(tr("Pull a take's edge"));
       break;
     case Drag::Boundary:
-      studio_.finishPreview(tr("Move a boundary"));
+      studio_.desk().finishPreview(tr("Move a boundary"));
       break;
     case Drag::Span:
       spans_.finish();
@@ -201,41 +202,41 @@ void LanesView::endDrag() {
 }
 
 void LanesView::click(const Hit& where) {
-  const Track* track = studio_.trackInHand();
+  const Track* track = studio_.inHand().track();
   if (!track) return;
   switch (where.part) {
     case Part::Ruler:
     case Part::PunchRow:
-      studio_.locate(where.at);
+      studio_.transport().locate(where.at);
       break;
     case Part::SetAside:
       showSetAside_ = !showSetAside_;
       break;
     case Part::LaneName:
       if (track->lane(*where.lane)->setAside) {
-        studio_.apply(tr("Bring a take back"), [id = track->id, lane = *where.lane](const Session& s) {
+        studio_.desk().apply(tr("Bring a take back"), [id = track->id, lane = *where.lane](const Session& s) {
           return setLaneAside(s, id, lane, false);
         });
       } else {
-        studio_.hear(studio_.heardLane() == where.lane ? std::nullopt : where.lane);
+        studio_.inHand().hear(studio_.inHand().heardLane() == where.lane ? std::nullopt : where.lane);
       }
       break;
     case Part::Lane:
     case Part::ClipStart:
     case Part::ClipEnd:
-      studio_.hear(where.lane);
-      studio_.locate(where.at);
+      studio_.inHand().hear(where.lane);
+      studio_.transport().locate(where.at);
       break;
     case Part::CompositeName:
-      studio_.hear(std::nullopt);
+      studio_.inHand().hear(std::nullopt);
       break;
     case Part::Composite:
-      studio_.select(std::nullopt);
-      studio_.hear(std::nullopt);
-      studio_.locate(where.at);
+      studio_.inHand().select(std::nullopt);
+      studio_.inHand().hear(std::nullopt);
+      studio_.transport().locate(where.at);
       break;
     case Part::Boundary:
-      studio_.takeJoinInHand(where.boundary);
+      studio_.inHand().takeJoin(where.boundary);
       break;
     case Part::Nothing:
       break;
@@ -245,7 +246,7 @@ void LanesView::click(const Hit& where) {
 void LanesView::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Escape && drag_ != Drag::None) {
     spans_.cancel();
-    studio_.cancelPreview();
+    studio_.desk().cancelPreview();
     drag_ = Drag::None;
     return contentChanged();
   }
@@ -253,7 +254,7 @@ void LanesView::keyPressEvent(QKeyEvent* event) {
 }
 
 QString LanesView::tipFor(const Hit& where) const {
-  const Track* track = studio_.trackInHand();
+  const Track* track = studio_.inHand().track();
   switch (where.part) {
     case Part::Ruler:
       return tr(

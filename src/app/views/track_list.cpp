@@ -52,8 +52,8 @@ TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent)
 
   auto connectSwitch = [this](QToolButton* button, TrackSwitch which, const QString& label) {
     connect(button, &QToolButton::clicked, this, [this, which, label](bool on) {
-      studio_.apply(label,
-                    [this, which, on](const Session& s) { return setTrackSwitch(s, track_, which, on); });
+      studio_.desk().apply(
+          label, [this, which, on](const Session& s) { return setTrackSwitch(s, track_, which, on); });
       refresh();
     });
   };
@@ -67,11 +67,11 @@ TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent)
   };
   connect(gain_, &QSlider::valueChanged, this, [this, mix](int tenths) {
     if (gain_->isSliderDown())
-      studio_.preview(mix(tenths));
+      studio_.desk().preview(mix(tenths));
     else
-      studio_.apply(tr("Set a gain"), mix(tenths));
+      studio_.desk().apply(tr("Set a gain"), mix(tenths));
   });
-  connect(gain_, &QSlider::sliderReleased, this, [this] { studio_.finishPreview(tr("Set a gain")); });
+  connect(gain_, &QSlider::sliderReleased, this, [this] { studio_.desk().finishPreview(tr("Set a gain")); });
   refresh();
 }
 
@@ -88,7 +88,7 @@ QToolButton* TrackRow::switchButton(const QString& text, const QString& tip) {
 }
 
 void TrackRow::refresh() {
-  const Track* track = studio_.session().track(track_);
+  const Track* track = studio_.desk().session().track(track_);
   if (!track) return;
   const QString name = QString::fromStdString(track->name);
   name_->setText(name);
@@ -97,7 +97,8 @@ void TrackRow::refresh() {
                              : counted(static_cast<int>(track->lanes.size()), tr("take"), tr("takes")));
   if (track->microphones.size() > 1)
     details << counted(static_cast<int>(track->microphones.size()), tr("microphone"), tr("mics"));
-  if (studio_.recording() && track->armed && studio_.options().hush) details << tr("hushed");
+  if (studio_.recording().recording() && track->armed && studio_.desk().options().hush)
+    details << tr("hushed");
   detail_->setText(details.join(", "));
   for (const auto& [button, what] :
        {std::pair{arm_, tr("Arm %1")}, {mute_, tr("Mute %1")}, {solo_, tr("Solo %1")}})
@@ -105,7 +106,7 @@ void TrackRow::refresh() {
   gain_->setAccessibleName(tr("Gain of %1").arg(name));
   arm_->setVisible(!track->backing);
   arm_->setChecked(track->armed);
-  arm_->setEnabled(!studio_.recording());
+  arm_->setEnabled(!studio_.recording().recording());
   mute_->setChecked(track->muted);
   solo_->setChecked(track->soloed);
   if (!gain_->isSliderDown()) {
@@ -116,21 +117,21 @@ void TrackRow::refresh() {
 }
 
 void TrackRow::feed(int trackIndex) {
-  const Track* track = studio_.session().track(track_);
+  const Track* track = studio_.desk().session().track(track_);
   if (!track) return;
-  const float played = studio_.engine().takeTrackPeak(trackIndex);
+  const float played = studio_.transport().engine().takeTrackPeak(trackIndex);
   // An armed track shows what comes in.
-  meter_->feed(track->armed ? studio_.inputPeak(*track) : played);
+  meter_->feed(track->armed ? studio_.device().inputPeak(*track) : played);
 }
 
 void TrackRow::mousePressEvent(QMouseEvent*) {
-  studio_.setTrackInHand(track_);
+  studio_.inHand().takeTrack(track_);
 }
 
 void TrackRow::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
-  const Track* inHand = studio_.trackInHand();
+  const Track* inHand = studio_.inHand().track();
   const bool here = inHand && inHand->id == track_;
   painter.setPen(QPen(here ? theme().inHand : theme().line, here ? 2 : 1));
   painter.setBrush(theme().surface);
@@ -149,15 +150,15 @@ TrackList::TrackList(Studio& studio, QWidget* parent) : QScrollArea(parent), stu
   column_->setSpacing(4);
   column_->addStretch(1);
   setWidget(content_);
-  connect(&studio, &Studio::sessionChanged, this, &TrackList::rebuild);
-  connect(&studio, &Studio::inHandChanged, this, &TrackList::rebuild);
-  connect(&studio, &Studio::transportChanged, this, &TrackList::rebuild);
-  connect(&studio, &Studio::moved, this, &TrackList::feed);
+  connect(&studio.desk(), &SessionDesk::changed, this, &TrackList::rebuild);
+  connect(&studio.inHand(), &InHand::changed, this, &TrackList::rebuild);
+  connect(&studio.transport(), &Transport::changed, this, &TrackList::rebuild);
+  connect(&studio.transport(), &Transport::moved, this, &TrackList::feed);
   rebuild();
 }
 
 void TrackList::rebuild() {
-  const auto& tracks = studio_.session().tracks;
+  const auto& tracks = studio_.desk().session().tracks;
   const bool same =
       std::equal(rows_.begin(), rows_.end(), tracks.begin(), tracks.end(),
                  [](const TrackRow* row, const auto& track) { return row->track() == track->id; });

@@ -18,46 +18,46 @@ RecordState::RecordState(Studio& studio, QWidget* parent) : QWidget(parent), stu
 }
 
 QString RecordState::word() const {
-  const EngineState transport = studio_.transport();
+  const EngineState transport = studio_.transport().state();
   if (transport.countIn.count > 0) return tr("Counting in");
-  if (studio_.recording()) {
+  if (studio_.recording().recording()) {
     if (transport.recording) return tr("Recording");
-    const auto setup = studio_.plannedRecording();
+    const auto setup = studio_.recording().planned();
     if (setup && setup->playBack && transport.round % 2 == 0) return tr("Playing back");
-    return studio_.growing().empty() ? tr("Rolling in") : tr("Rolling");
+    return studio_.recording().growing().empty() ? tr("Rolling in") : tr("Rolling");
   }
   if (transport.rolling) return tr("Playing");
-  return studio_.armedTracks().empty() ? tr("Stopped") : tr("Ready");
+  return studio_.recording().armedTracks().empty() ? tr("Stopped") : tr("Ready");
 }
 
 QString RecordState::detail() const {
-  const EngineState transport = studio_.transport();
+  const EngineState transport = studio_.transport().state();
   if (transport.countIn.count > 0) {
-    const Ruler ruler = studio_.ruler();
+    const Ruler ruler = studio_.desk().ruler();
     const TempoChange& change =
         ruler.tempo.changeAt(ruler.tempo.positionOf(transport.position, ruler.rate).bar);
     const double beats = secondsFromFrames(transport.countIn, ruler.rate) * change.beatsPerMinute / 60.0;
     return tr("%1 beats to go").arg(static_cast<int>(std::ceil(beats)));
   }
-  if (studio_.recording()) {
-    if (studio_.growing().empty()) return tr("pass %1 comes").arg(transport.round);
-    const GrowingPass& last = studio_.growing().back();
-    const auto setup = studio_.plannedRecording();
+  if (studio_.recording().recording()) {
+    if (studio_.recording().growing().empty()) return tr("pass %1 comes").arg(transport.round);
+    const GrowingPass& last = studio_.recording().growing().back();
+    const auto setup = studio_.recording().planned();
     const QString of = setup && setup->timeline.loop && setup->timeline.passes > 0
                            ? tr(" of %1").arg(setup->timeline.passes)
                            : QString();
     return tr("pass %1%2, lane %3").arg(last.pass.round).arg(of).arg(last.number.value);
   }
-  if (studio_.standingBy()) return tr("all is captured; N punches in");
-  if (studio_.autoPunchStandsBy() && !transport.rolling) return tr("automatic punch stands by");
+  if (studio_.recording().standingBy()) return tr("all is captured; N punches in");
+  if (studio_.recording().autoPunchStandsBy() && !transport.rolling) return tr("automatic punch stands by");
   return {};
 }
 
 void RecordState::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
-  const bool recording = studio_.transport().recording;
-  const bool armed = !studio_.armedTracks().empty();
+  const bool recording = studio_.transport().state().recording;
+  const bool armed = !studio_.recording().armedTracks().empty();
   const QRectF box = QRectF(rect()).adjusted(1, 1, -1, -1);
   painter.setPen(QPen(recording ? theme().recording : theme().line, 1.5));
   painter.setBrush(recording ? theme().recording : theme().sunken);
@@ -153,18 +153,18 @@ TransportBar::TransportBar(Studio& studio, const TransportActions& actions, QWid
   levels->addWidget(left_);
   levels->addWidget(right_);
   row->addLayout(levels);
-  connect(&studio, &Studio::moved, this, &TransportBar::refresh);
-  connect(&studio, &Studio::transportChanged, this, &TransportBar::refresh);
-  connect(&studio, &Studio::sessionChanged, this, &TransportBar::refresh);
+  connect(&studio.transport(), &Transport::moved, this, &TransportBar::refresh);
+  connect(&studio.transport(), &Transport::changed, this, &TransportBar::refresh);
+  connect(&studio.desk(), &SessionDesk::changed, this, &TransportBar::refresh);
   refresh();
 }
 
 void TransportBar::refresh() {
-  const EngineState transport = studio_.transport();
-  const Ruler ruler = studio_.ruler();
+  const EngineState transport = studio_.transport().state();
+  const Ruler ruler = studio_.desk().ruler();
   const MusicalPosition position = ruler.tempo.positionOf(transport.position, ruler.rate);
   const QString clock = QString::fromStdString(clockText(transport.position, ruler.rate));
-  const bool grid = studio_.options().grid;
+  const bool grid = studio_.desk().options().grid;
   barBeat_->setText(grid ? QString("%1|%2").arg(position.bar).arg(static_cast<int>(position.beat)) : clock);
   clock_->setText(grid ? clock : QString());
   // The disk is asked once a second.
@@ -173,12 +173,12 @@ void TransportBar::refresh() {
     const QString left = diskTimeLeft(studio_);
     diskLeft_->setText(left.isEmpty() ? QString() : tr("room for %1").arg(left));
   }
-  QString device = studio_.deviceName().isEmpty() ? tr("No audio device") : studio_.deviceName();
+  QString device = studio_.device().name().isEmpty() ? tr("No audio device") : studio_.device().name();
   if (transport.dropouts > 0)
     device += "  " + counted(static_cast<int>(transport.dropouts), tr("dropout"), tr("dropouts"));
   device_->setText(device);
-  left_->feed(studio_.engine().takeOutputPeak(0));
-  right_->feed(studio_.engine().takeOutputPeak(1));
+  left_->feed(studio_.transport().engine().takeOutputPeak(0));
+  right_->feed(studio_.transport().engine().takeOutputPeak(1));
   state_->update();
 }
 

@@ -22,7 +22,7 @@
 namespace yewdrift::app {
 
 MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studio)) {
-  setWindowTitle(tr("%1 - Yewdrift").arg(QString::fromStdString(studio_->session().name)));
+  setWindowTitle(tr("%1 - Yewdrift").arg(QString::fromStdString(studio_->desk().session().name)));
   resize(1280, 800);
   setMinimumSize(900, 620);
   makeActions();
@@ -40,11 +40,11 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
                            this);
   makeMenus();
   makeLayout();
-  connect(studio_.get(), &Studio::said, this, &MainWindow::say);
-  connect(studio_.get(), &Studio::sessionChanged, this, &MainWindow::refreshActions);
-  connect(studio_.get(), &Studio::inHandChanged, this, &MainWindow::refreshActions);
-  connect(studio_.get(), &Studio::transportChanged, this, &MainWindow::refreshActions);
-  connect(studio_.get(), &Studio::progressed, this, [this](const QString& what, double share) {
+  connect(&studio_->messages(), &Messages::said, this, &MainWindow::say);
+  connect(&studio_->desk(), &SessionDesk::changed, this, &MainWindow::refreshActions);
+  connect(&studio_->inHand(), &InHand::changed, this, &MainWindow::refreshActions);
+  connect(&studio_->transport(), &Transport::changed, this, &MainWindow::refreshActions);
+  connect(&studio_->jobs(), &Jobs::progressed, this, [this](const QString& what, double share) {
     progress_->setVisible(share < 1.0);
     progress_->setFormat(what + " %p%");
     progress_->setValue(static_cast<int>(share * 100));
@@ -53,18 +53,19 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   connect(song_, &SongStrip::scrollAsked, lanes_, &LanesView::scrollTo);
   refreshActions();
   QStringList notices;
-  for (const std::string& notice : studio_->openingNotices()) notices << QString::fromStdString(notice);
+  for (const std::string& notice : studio_->desk().openingNotices())
+    notices << QString::fromStdString(notice);
   if (!notices.isEmpty())
     say(notices.size() > 3 ? tr("%1 And %2 more like it.").arg(notices.first()).arg(notices.size() - 1)
                            : notices.join(" "));
-  connect(studio_.get(), &Studio::moved, this, [this] {
+  connect(&studio_->transport(), &Transport::moved, this, [this] {
     // Punched by hand or by a span: what the button would do next follows it.
-    const QString next = studio_->transport().recording ? tr("Punch out now") : tr("Punch in now");
+    const QString next = studio_->transport().state().recording ? tr("Punch out now") : tr("Punch in now");
     if (do_.punchNow->text() != next) do_.punchNow->setText(next);
   });
   QTimer::singleShot(0, this, [this] {
-    Span all = materialOf(studio_->session());
-    if (all.empty()) all = {{}, framesFromSeconds(30.0, studio_->session().rate)};
+    Span all = materialOf(studio_->desk().session());
+    if (all.empty()) all = {{}, framesFromSeconds(30.0, studio_->desk().session().rate)};
     lanes_->showSpan(all);
     lanes_->setFocus();
   });
@@ -77,13 +78,13 @@ MainWindow::~MainWindow() {
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
-  if (studio_->recording()) {
-    studio_->stop();
+  if (studio_->recording().recording()) {
+    studio_->transport().stop();
     say(tr("Recording is being stopped and kept; close again in a moment."));
     event->ignore();
     return;
   }
-  if (!studio_->flushToDisk()) {
+  if (!studio_->desk().flushToDisk()) {
     say(
         tr("The last change could not be saved, so the window stays open: make room on the disk or give "
            "write permission, then change anything to try again."));
@@ -186,53 +187,55 @@ QString MainWindow::message() const {
 }
 
 void MainWindow::refreshActions() {
-  const Studio& studio = *studio_;
-  const bool recording = studio.recording();
-  const bool rolling = studio.transport().rolling || recording;
+  Studio& studio = *studio_;
+  const bool recording = studio.recording().recording();
+  const bool rolling = studio.transport().state().rolling || recording;
   transport_.play->setIcon(icon(rolling ? "stop" : "play"));
   transport_.play->setText(rolling ? tr("Stop") : tr("Play"));
   transport_.record->setChecked(recording);
-  transport_.loop->setChecked(studio.looping());
-  transport_.loop->setEnabled(studio.session().loop.has_value());
+  transport_.loop->setChecked(studio.transport().looping());
+  transport_.loop->setEnabled(studio.desk().session().loop.has_value());
   transport_.start->setEnabled(!recording);
-  const auto undo = studio.history().undoLabel();
-  const auto redo = studio.history().redoLabel();
+  const auto undo = studio.desk().history().undoLabel();
+  const auto redo = studio.desk().history().redoLabel();
   transport_.undo->setEnabled(undo && !recording);
   transport_.redo->setEnabled(redo && !recording);
   transport_.undo->setText(undo ? tr("Undo: %1").arg(QString::fromStdString(*undo)) : tr("Undo"));
   transport_.redo->setText(redo ? tr("Redo: %1").arg(QString::fromStdString(*redo)) : tr("Redo"));
   transport_.undo->setToolTip(transport_.undo->text() + " (Ctrl+Z)");
   transport_.redo->setToolTip(transport_.redo->text() + " (Ctrl+Shift+Z)");
-  const Track* track = studio.trackInHand();
+  const Track* track = studio.inHand().track();
   const bool takes = track && !track->lanes.empty();
-  const bool span = studio.selection() || studio.session().loop;
-  do_.pick->setEnabled(takes && span && studio.heardLane() && !recording);
+  const bool span = studio.inHand().selection() || studio.desk().session().loop;
+  do_.pick->setEnabled(takes && span && studio.inHand().heardLane() && !recording);
   do_.pickSilence->setEnabled(takes && span && !recording);
-  const bool joins = track && !studio_->composite(*track).joins.empty();
+  const bool joins = track && !studio_->inHand().composite(*track).joins.empty();
   do_.nextJoin->setEnabled(joins);
   do_.previousJoin->setEnabled(joins);
-  do_.hearJoin->setEnabled(studio.joinInHand().has_value());
+  do_.hearJoin->setEnabled(studio.inHand().join().has_value());
   do_.flatten->setEnabled(takes && !recording);
   do_.arm->setEnabled(track && !track->backing && !recording);
-  const auto setup = studio.recording() ? studio.plannedRecording() : std::nullopt;
-  do_.punchNow->setEnabled(!studio.armedTracks().empty() && (!setup || setup->byHand));
-  do_.punchNow->setText(studio.transport().recording ? tr("Punch out now") : tr("Punch in now"));
-  do_.discard->setEnabled(!studio.lastRecorded().empty() && !recording);
-  do_.claim->setEnabled(!recording && !studio.armedTracks().empty());
-  do_.backUp->setEnabled(!studio.armedTracks().empty());
-  do_.loopFromSelection->setEnabled(studio.selection().has_value() && !recording);
-  do_.punchFromSelection->setEnabled((studio.selection() || studio.session().loop) && !recording);
-  do_.loopAir->setEnabled(studio.session().loop.has_value() && !recording);
-  do_.startHere->setEnabled(studio.heardLane().has_value() && !recording);
-  do_.endHere->setEnabled(studio.heardLane().has_value() && !recording);
-  transport_.punch->setEnabled(!studio.session().punches.empty());
-  transport_.punch->setChecked(studio.options().punch && !studio.session().punches.empty());
-  transport_.click->setChecked(studio.options().click.playing || studio.options().click.recording);
+  const auto setup = studio.recording().recording() ? studio.recording().planned() : std::nullopt;
+  do_.punchNow->setEnabled(!studio.recording().armedTracks().empty() && (!setup || setup->byHand));
+  do_.punchNow->setText(studio.transport().state().recording ? tr("Punch out now") : tr("Punch in now"));
+  do_.discard->setEnabled(!studio.recording().lastRecorded().empty() && !recording);
+  do_.claim->setEnabled(!recording && !studio.recording().armedTracks().empty());
+  do_.backUp->setEnabled(!studio.recording().armedTracks().empty());
+  do_.loopFromSelection->setEnabled(studio.inHand().selection().has_value() && !recording);
+  do_.punchFromSelection->setEnabled((studio.inHand().selection() || studio.desk().session().loop) &&
+                                     !recording);
+  do_.loopAir->setEnabled(studio.desk().session().loop.has_value() && !recording);
+  do_.startHere->setEnabled(studio.inHand().heardLane().has_value() && !recording);
+  do_.endHere->setEnabled(studio.inHand().heardLane().has_value() && !recording);
+  transport_.punch->setEnabled(!studio.desk().session().punches.empty());
+  transport_.punch->setChecked(studio.desk().options().punch && !studio.desk().session().punches.empty());
+  transport_.click->setChecked(studio.desk().options().click.playing ||
+                               studio.desk().options().click.recording);
   // The bench turns with the work: to the join that was taken in hand, to what is being recorded.
   if (recording && !wasRecording_) showBench(RecordPage);
-  if (studio.joinInHand() && studio.joinInHand() != shownJoin_ && !recording) showBench(JoinPage);
-  if (!studio.joinInHand() && shownJoin_ && bench_->currentIndex() == JoinPage) showBench(RecordPage);
-  shownJoin_ = studio.joinInHand();
+  if (studio.inHand().join() && studio.inHand().join() != shownJoin_ && !recording) showBench(JoinPage);
+  if (!studio.inHand().join() && shownJoin_ && bench_->currentIndex() == JoinPage) showBench(RecordPage);
+  shownJoin_ = studio.inHand().join();
   wasRecording_ = recording;
 }
 
@@ -251,7 +254,7 @@ void MainWindow::setTheme(ThemeChoice choice) {
                                   {do_.hearJoin, "hear"}})
     act->setIcon(icon(name));
   refreshActions();
-  emit studio_->inHandChanged();
+  emit studio_->inHand().changed();
 }
 
 void MainWindow::showKeys() {

@@ -25,18 +25,20 @@ QAction* MainWindow::action(const QString& text, const QKeySequence& key, const 
 
 void MainWindow::makeActions() {
   Studio* s = studio_.get();
-  transport_.start =
-      action(tr("Back to the start"), Qt::Key_Home, tr("Playhead back to the start"), [s] { s->locate({}); });
-  transport_.play = action(tr("Play"), Qt::Key_Space, tr("Play or stop"), [s] { s->togglePlay(); });
-  transport_.record = action(tr("Record"), QKeySequence(Qt::CTRL | Qt::Key_Space),
-                             tr("Record to the armed tracks, or stop recording"), [s] { s->toggleRecord(); });
+  transport_.start = action(tr("Back to the start"), Qt::Key_Home, tr("Playhead back to the start"),
+                            [s] { s->transport().locate({}); });
+  transport_.play =
+      action(tr("Play"), Qt::Key_Space, tr("Play or stop"), [s] { s->transport().togglePlay(); });
+  transport_.record =
+      action(tr("Record"), QKeySequence(Qt::CTRL | Qt::Key_Space),
+             tr("Record to the armed tracks, or stop recording"), [s] { s->recording().toggleRecord(); });
   transport_.record->setCheckable(true);
   transport_.loop = action(tr("Loop"), Qt::Key_L, tr("Go round the loop span, on or off"),
-                           [this] { studio_->setLooping(!studio_->looping()); });
+                           [this] { studio_->transport().setLooping(!studio_->transport().looping()); });
   transport_.loop->setCheckable(true);
-  transport_.undo = action(tr("Undo"), QKeySequence::Undo, tr("Undo"), [s] { s->undo(); });
-  transport_.redo =
-      action(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), tr("Redo"), [s] { s->redo(); });
+  transport_.undo = action(tr("Undo"), QKeySequence::Undo, tr("Undo"), [s] { s->desk().undo(); });
+  transport_.redo = action(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), tr("Redo"),
+                           [s] { s->desk().redo(); });
   for (const auto& [act, name] : {std::pair{transport_.start, "start"},
                                   {transport_.play, "play"},
                                   {transport_.record, "record"},
@@ -45,14 +47,14 @@ void MainWindow::makeActions() {
                                   {transport_.redo, "redo"}})
     act->setIcon(icon(name));
 
-  do_.hearAbove =
-      action(tr("Hear the take above"), Qt::Key_E, tr("Hear the take above"), [s] { s->hearNeighbour(-1); });
+  do_.hearAbove = action(tr("Hear the take above"), Qt::Key_E, tr("Hear the take above"),
+                         [s] { s->inHand().hearNeighbour(-1); });
   do_.hearAbove->setShortcuts({Qt::Key_E, Qt::Key_Up});
-  do_.hearBelow =
-      action(tr("Hear the take below"), Qt::Key_D, tr("Hear the take below"), [s] { s->hearNeighbour(1); });
+  do_.hearBelow = action(tr("Hear the take below"), Qt::Key_D, tr("Hear the take below"),
+                         [s] { s->inHand().hearNeighbour(1); });
   do_.hearBelow->setShortcuts({Qt::Key_D, Qt::Key_Down});
-  do_.hearComposite =
-      action(tr("Hear the composite"), Qt::Key_C, tr("Hear the composite"), [s] { s->hear(std::nullopt); });
+  do_.hearComposite = action(tr("Hear the composite"), Qt::Key_C, tr("Hear the composite"),
+                             [s] { s->inHand().hear(std::nullopt); });
   do_.pick = action(tr("Pick the take that is heard"), Qt::Key_F,
                     tr("The composite plays the heard take over the selection, else over the loop"),
                     [this] { pickHeard(false); });
@@ -61,13 +63,13 @@ void MainWindow::makeActions() {
                            [this] { pickHeard(true); });
   for (int lane = 1; lane <= 9; ++lane)
     action(tr("Hear lane %1").arg(lane), QKeySequence(Qt::Key_0 + lane), tr("Hear lane %1").arg(lane),
-           [s, lane] { s->hear(LaneNumber{lane}); });
+           [s, lane] { s->inHand().hear(LaneNumber{lane}); });
   do_.nextJoin =
       action(tr("Next join"), Qt::Key_J, tr("Put the next join on the bench"), [this] { stepJoin(1); });
   do_.previousJoin = action(tr("Previous join"), QKeySequence(Qt::SHIFT | Qt::Key_J),
                             tr("Put the previous join on the bench"), [this] { stepJoin(-1); });
   do_.hearJoin = action(tr("Hear the join"), Qt::Key_K, tr("Loop a second around the join; again to stop"),
-                        [s] { s->toggleHearJoin(); });
+                        [s] { s->transport().toggleHearJoin(); });
   do_.hearJoin->setIcon(icon("hear"));
   action(tr("A bar back"), Qt::Key_Left, tr("Playhead a bar back"), [this] { stepBar(-1); });
   action(tr("A bar on"), Qt::Key_Right, tr("Playhead a bar on"), [this] { stepBar(1); });
@@ -75,15 +77,15 @@ void MainWindow::makeActions() {
          [this] { stepTrack(-1); });
   action(tr("Next track"), Qt::Key_PageDown, tr("Take the next track in hand"), [this] { stepTrack(1); });
   do_.arm = action(tr("Arm the track in hand"), Qt::Key_M, tr("Arm the track in hand, or disarm it"), [this] {
-    const Track* track = studio_->trackInHand();
+    const Track* track = studio_->inHand().track();
     if (!track) return;
-    studio_->apply(tr("Arm a track"), [id = track->id, on = !track->armed](const Session& session) {
+    studio_->desk().apply(tr("Arm a track"), [id = track->id, on = !track->armed](const Session& session) {
       return setTrackSwitch(session, id, TrackSwitch::Arm, on);
     });
   });
-  do_.flatten =
-      action(tr("Flatten the composite"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_F),
-             tr("Render the composite to one new file that takes its place"), [s] { s->flattenInHand(); });
+  do_.flatten = action(tr("Flatten the composite"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_F),
+                       tr("Render the composite to one new file that takes its place"),
+                       [s] { s->files().flattenInHand(); });
   do_.newTrack = action(tr("New track…"), QKeySequence(Qt::CTRL | Qt::Key_N), tr("Add a track to record to"),
                         [this] { newTrack(); });
   do_.importFiles =
@@ -140,7 +142,7 @@ void MainWindow::makeMenus() {
       action(tr("Zoom out"), QKeySequence::ZoomOut, tr("Zoom out"), [this] { lanes_->zoom(1.5); }));
   view->addAction(
       action(tr("Whole song"), QKeySequence(Qt::CTRL | Qt::Key_0), tr("Show the whole song"), [this] {
-        const Span all = materialOf(studio_->session());
+        const Span all = materialOf(studio_->desk().session());
         if (!all.empty()) lanes_->showSpan(all);
       }));
   view->addSeparator();
@@ -168,22 +170,23 @@ void MainWindow::makeMenus() {
 }
 
 void MainWindow::pickHeard(bool silence) {
-  const Track* track = studio_->trackInHand();
-  const auto span = studio_->selection() ? studio_->selection() : studio_->session().loop;
+  const Track* track = studio_->inHand().track();
+  const auto span =
+      studio_->inHand().selection() ? studio_->inHand().selection() : studio_->desk().session().loop;
   if (!track || !span) return;
-  const auto lane = silence ? std::nullopt : studio_->heardLane();
+  const auto lane = silence ? std::nullopt : studio_->inHand().heardLane();
   if (!silence && !lane) return say(tr("Hear a take first (E and D step through them); then F picks it."));
   const TrackId id = track->id;
-  studio_->apply(lane ? tr("Pick lane %1").arg(lane->value) : tr("Pick silence"),
-                 [=](const Session& s) { return pick(s, id, *span, lane); });
+  studio_->desk().apply(lane ? tr("Pick lane %1").arg(lane->value) : tr("Pick silence"),
+                        [=](const Session& s) { return pick(s, id, *span, lane); });
 }
 
 void MainWindow::stepJoin(int direction) {
-  const Track* track = studio_->trackInHand();
+  const Track* track = studio_->inHand().track();
   if (!track) return;
-  const auto& joins = studio_->composite(*track).joins;
+  const auto& joins = studio_->inHand().composite(*track).joins;
   if (joins.empty()) return;
-  const Frames from = studio_->joinInHand().value_or(studio_->transport().position);
+  const Frames from = studio_->inHand().join().value_or(studio_->transport().state().position);
   const Join* next = direction > 0 ? &joins.front() : &joins.back();
   if (direction > 0) {
     for (const Join& join : joins)
@@ -195,30 +198,31 @@ void MainWindow::stepJoin(int direction) {
     for (const Join& join : joins)
       if (join.at < from) next = &join;
   }
-  studio_->takeJoinInHand(next->at);
+  studio_->inHand().takeJoin(next->at);
   if (!lanes_->visibleSpan().contains(next->at))
     lanes_->scrollTo(next->at - Frames{lanes_->visibleSpan().length().count / 2});
 }
 
 void MainWindow::stepBar(int direction) {
-  const Ruler ruler = studio_->ruler();
-  const Frames at = studio_->transport().position;
-  if (!studio_->options().grid)
-    return studio_->locate(std::max(Frames{}, at + framesFromSeconds(5.0 * direction, ruler.rate)));
+  const Ruler ruler = studio_->desk().ruler();
+  const Frames at = studio_->transport().state().position;
+  if (!studio_->desk().options().grid)
+    return studio_->transport().locate(
+        std::max(Frames{}, at + framesFromSeconds(5.0 * direction, ruler.rate)));
   const Frames bar = ruler.tempo.barStart(at, ruler.rate);
   // Back from inside a bar goes to its start, as one expects of "back".
   const int offset = direction > 0 ? 1 : (at - bar > framesFromSeconds(0.25, ruler.rate) ? 0 : -1);
-  studio_->locate(std::max(Frames{}, ruler.tempo.barStart(at, ruler.rate, offset)));
+  studio_->transport().locate(std::max(Frames{}, ruler.tempo.barStart(at, ruler.rate, offset)));
 }
 
 void MainWindow::stepTrack(int direction) {
-  const auto& tracks = studio_->session().tracks;
-  const Track* now = studio_->trackInHand();
+  const auto& tracks = studio_->desk().session().tracks;
+  const Track* now = studio_->inHand().track();
   for (std::size_t i = 0; i < tracks.size(); ++i)
     if (&*tracks[i] == now) {
       const int next = static_cast<int>(i) + direction;
       if (next >= 0 && next < static_cast<int>(tracks.size()))
-        studio_->setTrackInHand(tracks[static_cast<std::size_t>(next)]->id);
+        studio_->inHand().takeTrack(tracks[static_cast<std::size_t>(next)]->id);
       return;
     }
 }
@@ -230,12 +234,12 @@ void MainWindow::newTrack() {
                             QLineEdit::Normal, {}, &good)
           .trimmed();
   if (!good || name.isEmpty()) return;
-  const bool made = studio_->apply(tr("Add the track %1").arg(name), [&](const Session& s) {
+  const bool made = studio_->desk().apply(tr("Add the track %1").arg(name), [&](const Session& s) {
     std::vector<Microphone> microphones = microphonesFor(1);
     microphones.front().input = firstFreeInput(s);
     return addTrack(s, name.toStdString(), std::move(microphones));
   });
-  if (made) studio_->setTrackInHand(studio_->session().tracks.back()->id);
+  if (made) studio_->inHand().takeTrack(studio_->desk().session().tracks.back()->id);
 }
 
 void MainWindow::importFiles(bool backing) {
@@ -243,7 +247,7 @@ void MainWindow::importFiles(bool backing) {
       this, backing ? tr("Files to import as backing") : tr("Files to import as takes"), {},
       tr("Audio (*.wav *.flac *.aif *.aiff *.ogg *.mp3 *.w64 *.rf64 *.caf);;All files (*)"));
   if (files.isEmpty()) return;
-  studio_->importFiles(files, backing);
+  studio_->files().importFiles(files, backing);
 }
 
 }  // namespace yewdrift::app

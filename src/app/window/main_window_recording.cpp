@@ -14,33 +14,36 @@ void MainWindow::makeRecordingActions() {
   do_.punchNow =
       action(tr("Punch in now"), Qt::Key_N,
              tr("While it rolls with an armed track: in, or out, right here, as often as you like"),
-             [s] { s->punchByHand(); });
+             [s] { s->recording().punchByHand(); });
   do_.backUp =
       action(tr("Back up and pick up"), Qt::Key_Backspace,
              tr("After a slip: goes back a few seconds (or to the selection), plays what is there and "
                 "records on from that point"),
-             [s] { s->backUpAndPickUp(); });
+             [s] { s->recording().backUpAndPickUp(); });
   do_.claim = action(tr("Claim the last minute"), QKeySequence(Qt::CTRL | Qt::Key_K),
                      tr("What was played in the last minute while nothing was recorded becomes a take at the "
                         "playhead"),
-                     [s] { s->claim(); });
+                     [s] { s->recording().claim(); });
   do_.discard = action(tr("Discard what was just recorded"), QKeySequence(Qt::CTRL | Qt::Key_Backspace),
                        tr("Takes the passes of the last recording away; undo brings them back"),
-                       [s] { s->discardLastRecorded(); });
-  do_.marker = action(tr("Drop a marker"), Qt::Key_H,
-                      tr("Drop a marker at the playhead, also while it rolls"), [s] { s->dropMarker(); });
-  transport_.punch = action(tr("Automatic punch"), QKeySequence(Qt::CTRL | Qt::Key_U),
-                            tr("Record in the punch spans only, on or off"),
-                            [s] { s->setAutoPunch(!s->options().punch || !s->autoPunchStandsBy()); });
+                       [s] { s->recording().discardLastRecorded(); });
+  do_.marker =
+      action(tr("Drop a marker"), Qt::Key_H, tr("Drop a marker at the playhead, also while it rolls"),
+             [s] { s->transport().dropMarker(); });
+  transport_.punch =
+      action(tr("Automatic punch"), QKeySequence(Qt::CTRL | Qt::Key_U),
+             tr("Record in the punch spans only, on or off"), [s] {
+               s->recording().setAutoPunch(!s->desk().options().punch || !s->recording().autoPunchStandsBy());
+             });
   transport_.punch->setCheckable(true);
   transport_.punch->setIcon(icon("punch"));
   transport_.click =
       action(tr("Click"), Qt::Key_Y, tr("The click on or off; the options tell recording from playing"), [s] {
-        RecordingOptions options = s->options();
+        RecordingOptions options = s->desk().options();
         const bool on = !(options.click.playing || options.click.recording);
         options.click.playing = on;
         options.click.recording = on;
-        s->setOptions(options);
+        s->desk().setOptions(options);
       });
   transport_.click->setCheckable(true);
   transport_.click->setIcon(icon("click"));
@@ -59,7 +62,7 @@ void MainWindow::makeSpanActions() {
              tr("Room to breathe in before the loop and to ring on behind it, as many bars as the Spans page "
                 "says"),
              [s] {
-               s->apply(tr("Give the loop air"), [](const Session& session) {
+               s->desk().apply(tr("Give the loop air"), [](const Session& session) {
                  const double bars = session.recording.airBars;
                  return widenLoop(session, bars, bars);
                });
@@ -67,28 +70,30 @@ void MainWindow::makeSpanActions() {
   do_.punchFromSelection =
       action(tr("Punch the selection"), Qt::Key_U, tr("The selection (else the loop) becomes a punch span"),
              [this] { spanFromSelection(false); });
-  do_.punchInHere = action(
-      tr("Punch-in here"), QKeySequence(Qt::ALT | Qt::Key_U),
-      tr("From the playhead on it records, up to the next punch-out"), [s] {
-        const Frames at = s->transport().position;
-        if (s->apply(tr("Set a punch-in"), [at](const Session& session) { return punchInAt(session, at); }))
-          s->setAutoPunch(true);
-      });
-  do_.punchOutHere = action(
-      tr("Punch-out here"), QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_U),
-      tr("Up to the playhead it records, from the last punch-in on"), [s] {
-        const Frames at = s->transport().position;
-        if (s->apply(tr("Set a punch-out"), [at](const Session& session) { return punchOutAt(session, at); }))
-          s->setAutoPunch(true);
-      });
+  do_.punchInHere = action(tr("Punch-in here"), QKeySequence(Qt::ALT | Qt::Key_U),
+                           tr("From the playhead on it records, up to the next punch-out"), [s] {
+                             const Frames at = s->transport().state().position;
+                             if (s->desk().apply(tr("Set a punch-in"), [at](const Session& session) {
+                                   return punchInAt(session, at);
+                                 }))
+                               s->recording().setAutoPunch(true);
+                           });
+  do_.punchOutHere = action(tr("Punch-out here"), QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_U),
+                            tr("Up to the playhead it records, from the last punch-in on"), [s] {
+                              const Frames at = s->transport().state().position;
+                              if (s->desk().apply(tr("Set a punch-out"), [at](const Session& session) {
+                                    return punchOutAt(session, at);
+                                  }))
+                                s->recording().setAutoPunch(true);
+                            });
   do_.snapFiner =
       action(tr("Snap finer"), Qt::Key_Comma, tr("Dragged edges snap to something finer"), [this] {
-        studio_->stepSnap(1);
+        studio_->inHand().stepSnap(1);
         saySnap();
       });
   do_.snapCoarser =
       action(tr("Snap coarser"), Qt::Key_Period, tr("Dragged edges snap to something coarser"), [this] {
-        studio_->stepSnap(-1);
+        studio_->inHand().stepSnap(-1);
         saySnap();
       });
   do_.startHere =
@@ -100,7 +105,7 @@ void MainWindow::makeSpanActions() {
 }
 
 void MainWindow::saySnap() {
-  switch (studio_->options().snap) {
+  switch (studio_->desk().options().snap) {
     case Snap::Off:
       return say(tr("Snapping is off."));
     case Snap::Bar:
@@ -108,7 +113,7 @@ void MainWindow::saySnap() {
     case Snap::Beat:
       return say(tr("Snaps to beats."));
     case Snap::Division:
-      return say(tr("Snaps to %1 parts of a beat.").arg(studio_->options().divisions));
+      return say(tr("Snaps to %1 parts of a beat.").arg(studio_->desk().options().divisions));
     case Snap::PhraseEdge:
       return say(tr("Snaps to the edges of phrases, where all takes rest."));
     case Snap::ZeroCrossing:
@@ -117,22 +122,23 @@ void MainWindow::saySnap() {
 }
 
 void MainWindow::spanFromSelection(bool loop) {
-  const auto span = studio_->selection() ? studio_->selection() : studio_->session().loop;
+  const auto span =
+      studio_->inHand().selection() ? studio_->inHand().selection() : studio_->desk().session().loop;
   if (!span) return;
   if (loop) {
-    studio_->apply(tr("Loop the selection"), [&](const Session& s) { return setLoop(s, *span); });
+    studio_->desk().apply(tr("Loop the selection"), [&](const Session& s) { return setLoop(s, *span); });
     return;
   }
-  if (studio_->apply(tr("Punch the selection"), [&](const Session& s) { return addPunch(s, *span); }))
-    studio_->setAutoPunch(true);
+  if (studio_->desk().apply(tr("Punch the selection"), [&](const Session& s) { return addPunch(s, *span); }))
+    studio_->recording().setAutoPunch(true);
 }
 
 void MainWindow::pullEdge(bool start) {
-  const Track* track = studio_->trackInHand();
-  const auto heard = studio_->heardLane();
+  const Track* track = studio_->inHand().track();
+  const auto heard = studio_->inHand().heardLane();
   const Lane* lane = track && heard ? track->lane(*heard) : nullptr;
   if (!lane || lane->clips.empty()) return;
-  const Frames at = studio_->transport().position;
+  const Frames at = studio_->transport().state().position;
   // The clip whose edge is nearest to the playhead.
   const Clip* nearest = nullptr;
   auto away = [&](const Clip& clip) {
@@ -142,8 +148,8 @@ void MainWindow::pullEdge(bool start) {
     if (!nearest || away(clip) < away(*nearest)) nearest = &clip;
   Span window = nearest->window;
   (start ? window.start : window.end) = at;
-  studio_->apply(tr("Pull a take's edge"),
-                 [&](const Session& s) { return pullWindow(s, track->id, *heard, window); });
+  studio_->desk().apply(tr("Pull a take's edge"),
+                        [&](const Session& s) { return pullWindow(s, track->id, *heard, window); });
 }
 
 void MainWindow::askNewSession() {
@@ -161,7 +167,7 @@ void MainWindow::fillDeviceMenu(QMenu* menu) {
   menu->clear();
   menu->addAction(do_.device);
   menu->addSeparator();
-  const AudioChoice& now = studio_->audioChoice();
+  const AudioChoice& now = studio_->device().choice();
   auto offer = [&](QMenu* in, const QString& text, bool chosen,
                    const std::function<void(AudioChoice&)>& change) {
     QAction* each =
@@ -171,7 +177,7 @@ void MainWindow::fillDeviceMenu(QMenu* menu) {
   };
   offer(menu, tr("Simulated interface"), now.driver == "Simulated",
         [](AudioChoice& choice) { choice.driver = "Simulated"; });
-  for (const OfferedDriver& driver : studio_->devices().offers()) {
+  for (const OfferedDriver& driver : studio_->device().devices().offers()) {
     const QString name = QString::fromStdString(driver.name);
     QMenu* sub = menu->addMenu(name);
     const bool used = now.driver == name;
@@ -196,10 +202,10 @@ void MainWindow::fillDeviceMenu(QMenu* menu) {
 }
 
 void MainWindow::chooseDevice(const std::function<void(AudioChoice&)>& change) {
-  AudioChoice choice = studio_->audioChoice();
+  AudioChoice choice = studio_->device().choice();
   change(choice);
   saveAudioChoice(choice);
-  studio_->openDevice(choice);
+  studio_->device().open(choice);
 }
 
 }  // namespace yewdrift::app

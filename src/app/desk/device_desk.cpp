@@ -1,9 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-//
-// The studio's device: opening it, its round trip, losing it, and the tape of what its inputs heard last.
+#include "app/desk/device_desk.h"
+
 #include <set>
 
-#include "app/desk/studio.h"
 #include "core/device/performer_file.h"
 #include "core/device/round_trips.h"
 #include "core/device/simulated_device.h"
@@ -22,20 +21,47 @@ DeviceSettings keyed(DeviceSettings settings, const AudioChoice& choice) {
 
 }  // namespace
 
-float Studio::inputPeak(int input) const {
+DeviceDesk::DeviceDesk(SessionDesk& desk, Engine& engine, Messages& messages, Mode mode)
+    : desk_(desk), engine_(engine), messages_(messages), mode_(mode) {
+  opener_.setMaxThreadCount(1);
+  connect(&devices_, &DeviceWatcher::changed, this, &DeviceDesk::devicesChanged);
+  connect(&desk_, &SessionDesk::committed, this, &DeviceDesk::updateTape);
+  updateTape();
+}
+
+DeviceDesk::~DeviceDesk() {
+  giveUpOpening();
+  close();
+}
+
+void DeviceDesk::giveUpOpening() {
+  ++openings_;
+  opener_.waitForDone();
+}
+
+void DeviceDesk::tick() {
+  checkProbe();
+  for (std::size_t i = 0; i < inputPeaks_.size(); ++i)
+    inputPeaks_[i] = engine_.takeInputPeak(static_cast<int>(i));
+  checkAlive();
+  listenForSilence();
+  followDefaults();
+}
+
+float DeviceDesk::inputPeak(int input) const {
   return input >= 0 && static_cast<std::size_t>(input) < inputPeaks_.size()
              ? inputPeaks_[static_cast<std::size_t>(input)]
              : 0.0F;
 }
 
-float Studio::inputPeak(const Track& track) const {
+float DeviceDesk::inputPeak(const Track& track) const {
   float peak = 0.0F;
   for (const Microphone& microphone : track.microphones)
     for (int i = 0; i < microphone.channels; ++i) peak = std::max(peak, inputPeak(microphone.input + i));
   return peak;
 }
 
-void Studio::unplugForTest(bool freeze) {
+void DeviceDesk::unplugForTest(bool freeze) {
   if (auto* simulated = dynamic_cast<SimulatedDevice*>(device_.get())) {
     if (freeze)
       simulated->freeze();
@@ -44,7 +70,7 @@ void Studio::unplugForTest(bool freeze) {
   }
 }
 
-void Studio::closeDevice() {
+void DeviceDesk::close() {
   ++openings_;  // what is still being opened comes too late
   opening_ = false;
   if (device_) {
@@ -53,72 +79,72 @@ void Studio::closeDevice() {
   }
   device_.reset();
   gate_.reset();
-  engine_->setTestTone(false);
-  engine_->deviceClosed();
-  deviceName_.clear();
+  engine_.setTestTone(false);
+  engine_.deviceClosed();
+  name_.clear();
   roundTripMeasured_ = false;
-  deviceLost_ = deviceMissing_ = false;
+  lost_ = missing_ = false;
   defaultsMoved_ = silenceSaid_ = false;
   silentTicks_ = 0;
 }
 
-void Studio::openDevice(const AudioChoice& choice) {
-  if (recording()) return emit said(tr("Stop recording before you change the audio device."));
-  engine_->stop();
-  dropStandby();
+void DeviceDesk::open(const AudioChoice& choice) {
+  if (companion_->recording()) return messages_.say(tr("Stop recording before you change the audio device."));
+  engine_.stop();
+  companion_->letGo();
   // The same pair again: as a person had patched it.
   const bool samePair =
       choice.driver == choice_.driver && choice.source == choice_.source && choice.sink == choice_.sink;
-  closeDevice();
+  close();
   const std::vector<Patch> patches = samePair ? choice_.patches : choice.patches;
   choice_ = choice;
   choice_.patches = patches;
-  if (choice.driver.isEmpty()) return useBestDevice();
+  if (choice.driver.isEmpty()) return useBest();
   DeviceSettings settings;
   settings.driver = choice.driver.toStdString();
   settings.source = choice.source.toStdString();
   settings.sink = choice.sink.toStdString();
-  settings.rate = session().rate;
+  settings.rate = desk_.session().rate;
   settings.blockFrames = choice.blockFrames;
   settings.patches = choice_.patches;
   settings.inputs = std::max(2, choice.inputs);
   if (choice.inputs == 0)
-    for (const auto& track : session().tracks)
+    for (const auto& track : desk_.session().tracks)
       for (const Microphone& microphone : track->microphones)
         settings.inputs = std::max(settings.inputs, microphone.input + microphone.channels);
   if (choice.driver == "Simulated")
     openSimulated(settings);
   else
     openInBackground(settings);
-  emit transportChanged();
+  emit changed();
 }
 
-void Studio::openSimulated(const DeviceSettings& settings) {
+void DeviceDesk::openSimulated(const DeviceSettings& settings) {
   try {
     SimulatedInterface interface;
     interface.settings = settings;
     interface.roundTrip = Frames{choice_.simulatedRoundTrip};
     interface.dropoutEveryBlocks = choice_.dropoutEveryBlocks;
     interface.patched = choice_.patched;
-    interface.parts = readPerformerFile(path_, session().rate);
-    deviceName_ = interface.parts.empty() ? tr("Simulated interface, nobody playing")
-                                          : tr("Simulated interface with a performer");
-    device_ = std::make_unique<SimulatedDevice>(std::move(interface), *engine_);
+    interface.parts = readPerformerFile(desk_.folderPath(), desk_.session().rate);
+    name_ = interface.parts.empty() ? tr("Simulated interface, nobody playing")
+                                    : tr("Simulated interface with a performer");
+    device_ = std::make_unique<SimulatedDevice>(std::move(interface), engine_);
     useRoundTrip();
     device_->start();
   } catch (const std::exception& e) {
-    closeDevice();
-    emit said(QString::fromUtf8(e.what()));
+    close();
+    messages_.say(QString::fromUtf8(e.what()));
   }
 }
 
-void Studio::openInBackground(const DeviceSettings& settings) {
+void DeviceDesk::openInBackground(const DeviceSettings& settings) {
   opening_ = true;
-  deviceName_ = tr("Opening %1…").arg(choice_.driver);
+  name_ = tr("Opening %1…").arg(choice_.driver);
   // Servers take their time to answer; the interface does not wait for them.
   opener_.start([this, settings, opening = openings_] {
     auto opened = std::make_shared<OpenedDevice>();
-    opened->gate = std::make_unique<AudioGate>(*engine_);
+    opened->gate = std::make_unique<AudioGate>(engine_);
     QString problem;
     try {
       opened->device = audioDriverNamed(settings.driver).open(settings, *opened->gate);
@@ -128,19 +154,20 @@ void Studio::openInBackground(const DeviceSettings& settings) {
       problem = QString::fromUtf8(e.what());
     }
     QMetaObject::invokeMethod(this, [this, opened, problem, opening] {
-      if (opening == openings_) deviceOpened(std::move(*opened), problem);
+      if (opening == openings_) this->opened(std::move(*opened), problem);
     });
   });
 }
 
-void Studio::deviceOpened(OpenedDevice opened, const QString& problem) {
+void DeviceDesk::opened(OpenedDevice opened, const QString& problem) {
   opening_ = false;
-  deviceName_.clear();
+  name_.clear();
   if (!opened.device) {
-    deviceMissing_ = true;
+    missing_ = true;
     devices_.setEager(choice_.takeUpAgain);
-    emit said(choice_.takeUpAgain ? tr("%1 It is taken up as soon as it is there.").arg(problem) : problem);
-    return emit transportChanged();
+    messages_.say(choice_.takeUpAgain ? tr("%1 It is taken up as soon as it is there.").arg(problem)
+                                      : problem);
+    return emit changed();
   }
   gate_ = std::move(opened.gate);
   device_ = std::move(opened.device);
@@ -148,7 +175,7 @@ void Studio::deviceOpened(OpenedDevice opened, const QString& problem) {
   const DeviceReport report = device_->report();
   const QString source = QString::fromStdString(report.sourceName);
   const QString sink = QString::fromStdString(report.sinkName);
-  deviceName_ =
+  name_ =
       source.isEmpty() ? tr("%1: no source").arg(choice_.driver) : tr("%1: %2").arg(choice_.driver, source);
   useRoundTrip();
   devices_.setEager(false);
@@ -158,18 +185,18 @@ void Studio::deviceOpened(OpenedDevice opened, const QString& problem) {
     sentence += source.isEmpty() ? tr(": nothing to record from is plugged in")
                                  : tr(": it records from \"%1\"").arg(source);
     sentence += sink.isEmpty() ? tr(" and has nothing to play to.") : tr(" and plays to \"%1\".").arg(sink);
-    emit said(sentence + tr(" Ctrl+D chooses others."));
+    messages_.say(sentence + tr(" Ctrl+D chooses others."));
     saveAudioChoice(choice_);
   }
-  emit transportChanged();
+  emit changed();
 }
 
-void Studio::useBestDevice() {
+void DeviceDesk::useBest() {
   if (!devices_.looked()) {
     opening_ = true;
-    deviceName_ = tr("Looking for audio devices…");
+    name_ = tr("Looking for audio devices…");
     devices_.look();  // devicesChanged() goes on
-    return emit transportChanged();
+    return emit changed();
   }
   AudioChoice best = choice_;
   best.driver = devices_.offers().empty() ? QString("Simulated")
@@ -177,30 +204,30 @@ void Studio::useBestDevice() {
   bestTaken_ = true;
   if (devices_.offers().empty()) {
     bestTaken_ = false;
-    emit said(
+    messages_.say(
         tr("No audio system runs on this machine, so Yewdrift uses its simulated interface. Ctrl+D chooses "
            "another device."));
   }
-  openDevice(best);
+  open(best);
 }
 
-void Studio::devicesChanged() {
+void DeviceDesk::devicesChanged() {
   if (choice_.driver.isEmpty()) {
-    if (opening_) useBestDevice();
+    if (opening_) useBest();
     return;
   }
   if (choice_.driver == "Simulated" || opening_) return;
   const DriverListing* listing = devices_.listingOf(choice_.driver);
-  if ((deviceLost_ || deviceMissing_) && choice_.takeUpAgain && listing && !recorder_) {
+  if ((lost_ || missing_) && choice_.takeUpAgain && listing && !companion_->capturing()) {
     const EndPoint* source = findEndPoint(listing->sources, choice_.source.toStdString());
     const EndPoint* sink = findEndPoint(listing->sinks, choice_.sink.toStdString());
     if (source && sink) {
-      emit said(tr("The audio device is back and is used again."));
-      openDevice(AudioChoice(choice_));
+      messages_.say(tr("The audio device is back and is used again."));
+      open(AudioChoice(choice_));
     }
     return;
   }
-  if (!device_ || deviceLost_ || !listing) return;
+  if (!device_ || lost_ || !listing) return;
   const EndPoint* source = findEndPoint(listing->sources, choice_.source.toStdString());
   const EndPoint* sink = findEndPoint(listing->sinks, choice_.sink.toStdString());
   const DeviceSettings& now = device_->settings();
@@ -209,25 +236,27 @@ void Studio::devicesChanged() {
   followDefaults();
 }
 
-void Studio::followDefaults() {
+void DeviceDesk::followDefaults() {
   // A take is never torn: what is recorded from changes once the transport stands.
-  if (!defaultsMoved_ || recorder_ || probe_ || transport().rolling || transport().capturing) return;
+  if (!defaultsMoved_ || companion_->capturing() || probe_ || engine_.state().rolling ||
+      engine_.state().capturing)
+    return;
   defaultsMoved_ = false;
-  openDevice(AudioChoice(choice_));
+  open(AudioChoice(choice_));
 }
 
-void Studio::checkDevice() {
+void DeviceDesk::checkAlive() {
   const bool lost = device_ && !device_->alive();
-  if (!lost || deviceLost_) return;
-  deviceLost_ = true;
+  if (!lost || lost_) return;
+  lost_ = true;
   const QString reason = QString::fromStdString(device_->lossReason());
-  const bool inMidTake = recording();
-  recordingLost_ = recordingLost_ || recorder_ != nullptr;
+  const bool inMidTake = companion_->recording();
+  companion_->deviceLost();
   device_->stop();
-  engine_->deviceClosed();
+  engine_.deviceClosed();
   devices_.setEager(choice_.takeUpAgain && choice_.driver != "Simulated");
   devices_.look();
-  emit said(
+  messages_.say(
       inMidTake
           ? tr("%1 Recording has stopped; everything up to that moment is kept. Choose a device in the "
                "Device menu to go on.")
@@ -235,21 +264,21 @@ void Studio::checkDevice() {
           : tr("%1 Nothing can be heard or recorded until it is back or another is chosen in the Device "
                "menu; the session is as it was.")
                 .arg(reason));
-  emit transportChanged();
+  emit changed();
 }
 
-void Studio::listenForSilence() {
+void DeviceDesk::listenForSilence() {
   constexpr int ticksUntilSure = 120;  // four seconds
-  const bool listens = device_ && !deviceLost_ && choice_.driver != "Simulated";
+  const bool listens = device_ && !lost_ && choice_.driver != "Simulated";
   const bool silent =
       listens && std::all_of(inputPeaks_.begin(), inputPeaks_.end(), [](float peak) { return peak == 0.0F; });
   silentTicks_ = silent ? silentTicks_ + 1 : 0;
-  if (silentTicks_ < ticksUntilSure || silenceSaid_ || armedTracks().empty()) return;
+  if (silentTicks_ < ticksUntilSure || silenceSaid_ || !tape_) return;  // no tape: nothing is armed
   silenceSaid_ = true;
-  emit said(nothingComesIn());
+  messages_.say(nothingComesIn());
 }
 
-QString Studio::nothingComesIn() const {
+QString DeviceDesk::nothingComesIn() const {
   constexpr int ticksUntilSure = 120;
   if (!device_ || silentTicks_ < ticksUntilSure) return {};
   const DeviceReport report = device_->report();
@@ -262,55 +291,77 @@ QString Studio::nothingComesIn() const {
       .arg(QString::fromStdString(report.sourceName));
 }
 
-void Studio::useRoundTrip() {
+void DeviceDesk::requireInputs(const std::vector<TrackId>& armed) {
+  if (!device_) return;
+  for (const TrackId id : armed) {
+    const Track& track = *desk_.session().track(id);
+    for (const Microphone& microphone : track.microphones) {
+      const int needed = microphone.input + microphone.channels;
+      // Opened before a track asked for more: as many as the tracks ask for was the choice.
+      if (needed > device_->settings().inputs && choice_.inputs == 0 && choice_.driver == "Simulated")
+        open(AudioChoice(choice_));
+      if (!device_ || needed > device_->settings().inputs)
+        throw Error(
+            tr("\"%1\" records from input %2, and the device has only %3. Choose another input on the Track "
+               "page, or another device.")
+                .arg(QString::fromStdString(track.name))
+                .arg(needed)
+                .arg(device_ ? device_->settings().inputs : 0)
+                .toStdString());
+    }
+  }
+}
+
+void DeviceDesk::useRoundTrip() {
   const Frames reported = device_->reportedRoundTrip();
   const auto measured = RoundTrips::ofUser().find(keyed(device_->settings(), choice_), reported);
   roundTripMeasured_ = measured.has_value();
   roundTrip_ = measured.value_or(reported);
 }
 
-void Studio::measureLatency(int input) {
+void DeviceDesk::measureLatency(int input) {
   if (!device_ || !device_->alive())
     return emit latencyMeasured(false, tr("No audio device is open, so there is nothing to measure."));
-  if (transport().rolling || transport().capturing)
+  if (engine_.state().rolling || engine_.state().capturing)
     return emit latencyMeasured(false, tr("Stop the transport first: the test needs the device for itself."));
   if (probe_) return;
   probe_ = std::make_shared<LoopBackProbe>();
-  prepareProbe(*probe_, input, session().rate);
-  engine_->startProbe(probe_);
+  prepareProbe(*probe_, input, desk_.session().rate);
+  engine_.startProbe(probe_);
 }
 
-void Studio::checkProbe() {
+void DeviceDesk::checkProbe() {
   if (!probe_) return;
   if (!device_ || !device_->alive()) {
     probe_.reset();
     return emit latencyMeasured(false, tr("The audio device went away during the test."));
   }
   if (!probe_->finished.load(std::memory_order_acquire)) return;
-  const LoopBackResult result = measureRoundTrip(*probe_, session().rate);
+  const LoopBackResult result = measureRoundTrip(*probe_, desk_.session().rate);
   probe_.reset();
   if (result.good) {
     try {
       RoundTrips::ofUser().store(keyed(device_->settings(), choice_), device_->reportedRoundTrip(),
                                  result.roundTrip);
     } catch (const Error& e) {
-      emit said(QString::fromUtf8(e.what()));
+      messages_.say(QString::fromUtf8(e.what()));
     }
     useRoundTrip();
   }
   emit latencyMeasured(result.good, QString::fromStdString(result.sentence));
 }
 
-void Studio::updateStandbyTape() {
+void DeviceDesk::updateTape() {
   std::set<int> inputs;
-  for (const auto& track : session().tracks)
+  for (const auto& track : desk_.session().tracks)
     if (track->armed)
       for (const Microphone& microphone : track->microphones)
         for (int i = 0; i < microphone.channels; ++i) inputs.insert(microphone.input + i);
   const std::vector<int> wanted(inputs.begin(), inputs.end());
   if (tape_ && tape_->inputs() == wanted) return;
-  tape_ = wanted.empty() ? nullptr : std::make_shared<StandbyTape>(wanted, session().rate, claimableSeconds);
-  engine_->setStandby(tape_);
+  tape_ = wanted.empty() ? nullptr
+                         : std::make_shared<StandbyTape>(wanted, desk_.session().rate, claimableSeconds);
+  engine_.setStandby(tape_);
 }
 
 }  // namespace yewdrift::app

@@ -1,0 +1,117 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QObject>
+#include <QThreadPool>
+#include <array>
+#include <memory>
+
+#include "app/desk/audio_choice.h"
+#include "app/desk/device_watcher.h"
+#include "app/desk/roll_companion.h"
+#include "app/desk/session_desk.h"
+#include "core/device/audio_gate.h"
+#include "core/engine/engine.h"
+
+namespace yewdrift::app {
+
+/// The audio device: which was chosen, opening it, its round trip, losing it and taking it up again; what its
+/// inputs hear, and the tape of what they heard last.
+class DeviceDesk : public QObject {
+  Q_OBJECT
+ public:
+  /// `Absent`: there is no device and none is asked for; tests drive the engine.
+  enum class Mode { Normal, Absent };
+  DeviceDesk(SessionDesk& desk, Engine& engine, Messages& messages, Mode mode);
+  ~DeviceDesk() override;
+  /// Before anything is opened.
+  void setCompanion(RollCompanion& companion) { companion_ = &companion; }
+
+  /// As shown to a person.
+  [[nodiscard]] QString name() const { return name_; }
+  /// As it was opened; null where none is open.
+  [[nodiscard]] const AudioDevice* device() const { return device_.get(); }
+  [[nodiscard]] bool alive() const { return device_ && device_->alive(); }
+  /// Nothing can be captured without one.
+  [[nodiscard]] bool needed() const { return mode_ == Mode::Normal; }
+  [[nodiscard]] const AudioChoice& choice() const { return choice_; }
+  /// Opens a device with the choice's settings; says so where it cannot. The simulated interface is there at
+  /// once; others are opened in the background. Without a driver, the best that is there is taken.
+  void open(const AudioChoice& choice);
+  [[nodiscard]] bool opening() const { return opening_; }
+  /// What runs and is plugged in on this machine.
+  [[nodiscard]] DeviceWatcher& devices() { return devices_; }
+  /// Throws Error where an armed track records from an input that the device does not have.
+  void requireInputs(const std::vector<TrackId>& armed);
+  /// Stops and closes what is open; nothing calls the engine from here on.
+  void close();
+  /// Gives up what is being opened and waits until its thread has ended.
+  void giveUpOpening();
+
+  /// The delay that recordings are moved back by, and where that figure comes from.
+  [[nodiscard]] Frames roundTrip() const { return roundTrip_; }
+  [[nodiscard]] bool roundTripMeasured() const { return roundTripMeasured_; }
+  /// Plays a test signal and listens for it on that input; latencyMeasured() follows in three seconds.
+  void measureLatency(int input);
+
+  /// Loudest sample since the last tick, of an input or of all inputs of a track.
+  [[nodiscard]] float inputPeak(int input) const;
+  [[nodiscard]] float inputPeak(const Track& track) const;
+  /// Why nothing comes in, where nothing has for some seconds; else empty.
+  [[nodiscard]] QString nothingComesIn() const;
+  /// What armed inputs heard last; null while none is armed.
+  [[nodiscard]] StandbyTape* tape() const { return tape_.get(); }
+
+  /// As if the simulated interface were pulled out, or its driver had stopped calling.
+  void unplugForTest(bool freeze = false);
+  void tick();
+
+ signals:
+  void changed();
+  void latencyMeasured(bool good, const QString& sentence);
+
+ private:
+  /// A device, with what it calls until it is taken on.
+  struct OpenedDevice {
+    std::unique_ptr<AudioGate> gate;
+    std::unique_ptr<AudioDevice> device;  // last: it calls the gate
+  };
+  void openSimulated(const DeviceSettings& settings);
+  void openInBackground(const DeviceSettings& settings);
+  void opened(OpenedDevice opened, const QString& problem);
+  void useBest();
+  void devicesChanged();
+  void followDefaults();
+  void checkAlive();
+  void checkProbe();
+  void listenForSilence();
+  void useRoundTrip();
+  void updateTape();
+
+  SessionDesk& desk_;
+  Engine& engine_;
+  Messages& messages_;
+  Mode mode_;
+  RollCompanion* companion_ = nullptr;
+  std::unique_ptr<AudioGate> gate_;
+  std::unique_ptr<AudioDevice> device_;
+  AudioChoice choice_;
+  QString name_;
+  Frames roundTrip_;
+  bool roundTripMeasured_ = false;
+  bool lost_ = false;
+  bool missing_ = false;  // could not be opened; may come
+  bool opening_ = false;
+  int openings_ = 0;            // the newest counts
+  bool bestTaken_ = false;      // on the first start; it is said once it is open
+  bool defaultsMoved_ = false;  // to be followed once the transport stands
+  bool silenceSaid_ = false;
+  int silentTicks_ = 0;
+  DeviceWatcher devices_;
+  QThreadPool opener_;
+  std::shared_ptr<StandbyTape> tape_;
+  std::shared_ptr<LoopBackProbe> probe_;
+  std::array<float, 128> inputPeaks_{};
+};
+
+}  // namespace yewdrift::app

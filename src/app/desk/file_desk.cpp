@@ -1,0 +1,115 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desk/file_desk.h"
+
+#include "core/edit/edit.h"
+#include "core/error.h"
+#include "core/plan/offline_render.h"
+#include "core/store/import_audio.h"
+
+namespace yewdrift::app {
+
+namespace {
+
+/// `wanted`, or with a number behind it where a track is called so already.
+std::string unusedTrackName(const Session& session, const std::string& wanted) {
+  std::string name = wanted;
+  for (int n = 2; session.trackNamed(name); ++n) name = wanted + " " + std::to_string(n);
+  return name;
+}
+
+}  // namespace
+
+FileDesk::FileDesk(SessionDesk& desk, InHand& inHand, Transport& transport, const RollCompanion& companion,
+                   Jobs& jobs, Messages& messages)
+    : desk_(desk),
+      inHand_(inHand),
+      transport_(transport),
+      companion_(companion),
+      jobs_(jobs),
+      messages_(messages) {}
+
+void FileDesk::importFiles(const QStringList& files, bool backing) {
+  if (!backing && !inHand_.track()) {
+    // The first files of an empty session get a track of their own name.
+    const std::string name = std::filesystem::path(files.value(0).toStdString()).stem().string();
+    desk_.apply(tr("Add a track"), [&](const Session& s) { return addTrack(s, name, microphonesFor(1)); });
+  }
+  const Track* track = inHand_.track();
+  if (!backing && !track) return;
+  const TrackId id = track ? track->id : TrackId{};
+  const Frames at = backing ? Frames{} : transport_.state().position;
+  const SampleRate rate = desk_.session().rate;
+  jobs_.tell(tr("Importing"), 0.0);
+  jobs_.start([this, files, id, at, rate, backing] {
+    auto imported = std::make_shared<std::vector<std::pair<std::string, PoolFile>>>();
+    QStringList problems;
+    for (const QString& file : files) {
+      try {
+        const std::filesystem::path path = file.toStdString();
+        imported->emplace_back(path.stem().string(), importAudio(desk_.folder(), rate, path));
+      } catch (const std::exception& e) {
+        problems << QString::fromUtf8(e.what());
+      }
+      QMetaObject::invokeMethod(this, [this, share = static_cast<double>(imported->size()) /
+                                                     static_cast<double>(files.size() + 1)] {
+        jobs_.tell(tr("Importing"), share);
+      });
+    }
+    QMetaObject::invokeMethod(this, [this, imported, problems, id, at, backing] {
+      jobs_.tell(tr("Importing"), 1.0);
+      if (!imported->empty())
+        desk_.apply(tr("Import files"), [&](Session session) {
+          for (const auto& [name, file] : *imported) {
+            TrackId into = id;
+            if (backing) {
+              session = addTrack(std::move(session), unusedTrackName(session, name),
+                                 microphonesFor(file.channels), true);
+              into = session.tracks.back()->id;
+            }
+            session = addFileAsLane(std::move(session), into, file, at, name);
+          }
+          return session;
+        });
+      if (!problems.isEmpty()) messages_.say(problems.join(" "));
+    });
+  });
+}
+
+void FileDesk::flattenInHand() {
+  const Track* track = inHand_.track();
+  if (!track || companion_.recording()) return;
+  const QString name = QString::fromStdString(track->name);
+  const Session before = desk_.session();
+  const TrackId id = inHand_.trackId();
+  jobs_.tell(tr("Flattening %1").arg(name), 0.0);
+  // The folder is only asked for names and paths here; saving stays with the saver.
+  jobs_.start([this, before, id, name] {
+    auto tell = [this, name](double share) {
+      QMetaObject::invokeMethod(this,
+                                [this, name, share] { jobs_.tell(tr("Flattening %1").arg(name), share); });
+      return true;
+    };
+    try {
+      auto next = std::make_shared<Session>(flatten(desk_.folder(), before, id, tell));
+      QMetaObject::invokeMethod(this, [this, before, next, name] {
+        jobs_.tell(tr("Flattening %1").arg(name), 1.0);
+        if (!(desk_.session() == before))
+          return messages_.say(tr("The session was changed while it was flattened; flatten again."));
+        inHand_.hear(std::nullopt);
+        if (desk_.apply(tr("Flatten %1").arg(name), [next](const Session&) { return *next; }))
+          messages_.say(
+              tr("%1 is flattened to one file that plays in the composite's place. Its takes are kept; "
+                 "Undo goes back to them.")
+                  .arg(name));
+      });
+    } catch (const std::exception& e) {
+      const QString sentence = QString::fromUtf8(e.what());
+      QMetaObject::invokeMethod(this, [this, sentence, name] {
+        jobs_.tell(tr("Flattening %1").arg(name), 1.0);
+        messages_.say(sentence);
+      });
+    }
+  });
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,33 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QObject>
+#include <QStringList>
+
+#include "app/desk/in_hand.h"
+#include "app/desk/jobs.h"
+#include "app/desk/transport.h"
+
+namespace yewdrift::app {
+
+/// What comes in from files, and what is made into one.
+class FileDesk : public QObject {
+  Q_OBJECT
+ public:
+  FileDesk(SessionDesk& desk, InHand& inHand, Transport& transport, const RollCompanion& companion,
+           Jobs& jobs, Messages& messages);
+  /// Each file becomes a lane of the track in hand, from the playhead on, or a backing track of its own, from
+  /// the start on; in the background.
+  void importFiles(const QStringList& files, bool backing = false);
+  void flattenInHand();
+
+ private:
+  SessionDesk& desk_;
+  InHand& inHand_;
+  Transport& transport_;
+  const RollCompanion& companion_;
+  Jobs& jobs_;
+  Messages& messages_;
+};
+
+}  // namespace yewdrift::app

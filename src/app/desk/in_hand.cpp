@@ -1,0 +1,147 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desk/in_hand.h"
+
+#include "app/desk/snapping.h"
+#include "core/edit/edit.h"
+#include "core/error.h"
+#include "core/signal/phrases.h"
+
+namespace yewdrift::app {
+
+InHand::InHand(SessionDesk& desk) : desk_(desk) {
+  const Session& session = desk_.session();
+  for (const auto& track : session.tracks)
+    if (!track_.value || (track->armed && !session.track(track_)->armed)) track_ = track->id;
+  connect(&desk_, &SessionDesk::committed, this, &InHand::keepValid);
+  connect(&desk_, &SessionDesk::changed, this, &InHand::keepValid);
+}
+
+void InHand::keepValid() {
+  if (!track() && !desk_.session().tracks.empty()) track_ = desk_.session().tracks.front()->id;
+  const Track* now = track();
+  if (heard_ && (!now || !now->lane(*heard_))) heard_.reset();
+  if (join_ && (!now || !composite(*now).joinAt(*join_))) join_.reset();
+}
+
+void InHand::takeTrack(TrackId track) {
+  if (track == track_ || !desk_.session().track(track)) return;
+  track_ = track;
+  heard_.reset();
+  selection_.reset();
+  join_.reset();
+  emit listeningChanged();
+  emit changed();
+}
+
+void InHand::select(std::optional<Span> span) {
+  selection_ = span;
+  emit changed();
+}
+
+void InHand::takeJoin(std::optional<Frames> at) {
+  join_ = at;
+  emit changed();
+}
+
+void InHand::previewBoundary(Frames from, Frames to) {
+  const TrackId id = track_;
+  try {
+    join_ = reachableBoundary(desk_.beforePreview(), id, from, to);
+  } catch (const Error&) {
+    return;
+  }
+  desk_.preview([=](const Session& s) { return moveBoundary(s, id, from, to); });
+}
+
+void InHand::hear(std::optional<LaneNumber> lane) {
+  const Track* now = track();
+  if (lane && (!now || !now->lane(*lane))) return;
+  heard_ = lane;
+  emit listeningChanged();
+  emit changed();
+}
+
+void InHand::hearNeighbour(int direction) {
+  const Track* now = track();
+  if (!now) return;
+  std::vector<LaneNumber> takes;
+  for (const auto& lane : now->lanes)
+    if (!lane->setAside) takes.push_back(lane->number);
+  if (takes.empty()) return;
+  const int count = static_cast<int>(takes.size());
+  int index = direction > 0 ? -1 : count;
+  for (int i = 0; i < count; ++i)
+    if (takes[static_cast<std::size_t>(i)] == heard_) index = i;
+  hear(takes[static_cast<std::size_t>(std::clamp(index + direction, 0, count - 1))]);
+}
+
+const ResolvedComposite& InHand::composite(const Track& track) {
+  ResolvedTrack& entry = resolved_[track.id];
+  for (const auto& shared : desk_.session().tracks)
+    if (&*shared == &track && !(entry.from && entry.from->same(shared))) {
+      entry.from = shared;
+      entry.composite = resolve(track, desk_.session().rate);
+    }
+  return entry.composite;
+}
+
+FileSampleSource& InHand::closeUpSource() {
+  if (!closeUpSource_ || closeUpFiles_ != *desk_.session().pool) {
+    closeUpFiles_ = *desk_.session().pool;
+    closeUpSource_.emplace(desk_.folderPath(), closeUpFiles_);
+  }
+  return *closeUpSource_;
+}
+
+std::optional<JoinCloseUp> InHand::joinCloseUp(Frames around, std::optional<Frames> centre) {
+  const Track* now = track();
+  if (!now || !join_) return std::nullopt;
+  const Frames middle = centre.value_or(*join_);
+  try {
+    return closeUp(desk_.session(), *now, *join_, {middle - around, middle + around}, closeUpSource());
+  } catch (const Error&) {
+    return std::nullopt;
+  }
+}
+
+void InHand::stepSnap(int direction) {
+  RecordingOptions options = desk_.options();
+  options.snap = neighbourSnap(options.snap, direction);
+  desk_.setOptions(options);
+}
+
+Frames InHand::snapped(Frames at, const Lane* by) {
+  return app::snapped(
+      desk_.session(), at,
+      {[this] { return phrases(); }, [this, by](Frames from) { return nearestZeroCrossing(from, by); }});
+}
+
+std::vector<Span> InHand::phrases() {
+  const Track* now = track();
+  if (!now) return {};
+  std::vector<TakePeaks> takes;
+  for (const auto& lane : now->lanes)
+    for (const Clip& clip : lane->clips) {
+      if (lane->setAside || clip.channels.empty()) continue;
+      const ChannelSource source = clip.channels.front();
+      const auto* peaks = desk_.peaks().peaks((*desk_.session().pool)[static_cast<std::size_t>(source.file)]);
+      if (peaks && static_cast<std::size_t>(source.channel) < peaks->size())
+        takes.push_back({&(*peaks)[static_cast<std::size_t>(source.channel)], clip.origin, clip.window});
+    }
+  return findPhrases(takes, desk_.session().rate);
+}
+
+Frames InHand::nearestZeroCrossing(Frames at, const Lane* by) {
+  const Track* now = track();
+  if (!by && now) by = newestLaneAt(*now, at);
+  const Clip* clip = by ? clipAt(*by, at) : nullptr;
+  if (!clip || clip->channels.empty()) return at;
+  constexpr int reach = 1024;
+  std::vector<float> samples(2 * reach);
+  const ChannelSource source = clip->channels.front();
+  closeUpSource().read(source.file, source.channel, at - clip->origin - Frames{reach}, 2 * reach,
+                       samples.data());
+  return at - Frames{reach} + Frames{nearestCrossing(samples, reach)};
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,73 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QObject>
+#include <map>
+#include <optional>
+
+#include "app/desk/session_desk.h"
+#include "core/plan/file_sample_source.h"
+#include "core/plan/join_close_up.h"
+
+namespace yewdrift::app {
+
+/// What edits and keys are about: the track in hand, its lane that is heard, a selection, a join. Whatever of
+/// it an edit takes away is let go of.
+class InHand : public QObject {
+  Q_OBJECT
+ public:
+  explicit InHand(SessionDesk& desk);
+
+  [[nodiscard]] const Track* track() const { return desk_.session().track(track_); }
+  [[nodiscard]] TrackId trackId() const { return track_; }
+  void takeTrack(TrackId track);
+  [[nodiscard]] std::optional<Span> selection() const { return selection_; }
+  void select(std::optional<Span> span);
+  /// Without telling the views: for what tells them itself.
+  void dropSelection() { selection_.reset(); }
+  [[nodiscard]] std::optional<Frames> join() const { return join_; }
+  void takeJoin(std::optional<Frames> at);
+  /// Previews a boundary of the track in hand elsewhere; its join stays in hand while it moves.
+  void previewBoundary(Frames from, Frames to);
+
+  /// The take that is heard in the composite's place.
+  [[nodiscard]] std::optional<LaneNumber> heardLane() const { return heard_; }
+  void hear(std::optional<LaneNumber> lane);
+  void hearNeighbour(int direction);
+  /// A take was recorded: what is heard is the composite again, once the plan is made the next time.
+  void hearCompositeNext() { heard_.reset(); }
+
+  /// Where a gesture lands, by the session's way to snap. `by`: the take under the pointer, whose zero
+  /// crossings count.
+  Frames snapped(Frames at, const Lane* by = nullptr);
+  void stepSnap(int direction);
+  [[nodiscard]] const ResolvedComposite& composite(const Track& track);
+  /// The join in hand over `around` frames on either side of `centre` (of the join itself where there is
+  /// none).
+  std::optional<JoinCloseUp> joinCloseUp(Frames around, std::optional<Frames> centre);
+
+ signals:
+  void changed();           // track, selection, join, heard lane
+  void listeningChanged();  // what is heard is to be another: before changed()
+
+ private:
+  void keepValid();
+  FileSampleSource& closeUpSource();
+  [[nodiscard]] std::vector<Span> phrases();
+  Frames nearestZeroCrossing(Frames at, const Lane* by);
+
+  SessionDesk& desk_;
+  TrackId track_;
+  std::optional<Span> selection_;
+  std::optional<Frames> join_;
+  std::optional<LaneNumber> heard_;
+  struct ResolvedTrack {
+    std::optional<Shared<Track>> from;
+    ResolvedComposite composite;
+  };
+  std::map<TrackId, ResolvedTrack> resolved_;
+  std::optional<FileSampleSource> closeUpSource_;
+  std::vector<PoolFile> closeUpFiles_;
+};
+
+}  // namespace yewdrift::app

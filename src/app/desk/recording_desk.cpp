@@ -1,0 +1,412 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desk/recording_desk.h"
+
+#include "core/edit/describe_recording.h"
+#include "core/edit/edit.h"
+#include "core/edit/plan_recording.h"
+#include "core/engine/claim.h"
+#include "core/error.h"
+
+namespace yewdrift::app {
+
+RecordingDesk::RecordingDesk(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device,
+                             Jobs& jobs, Messages& messages)
+    : desk_(desk), inHand_(inHand), transport_(transport), device_(device), jobs_(jobs), messages_(messages) {
+  connect(&desk_, &SessionDesk::committed, this, &RecordingDesk::captureArmedTracks);
+}
+
+RecordingDesk::State RecordingDesk::state() const {
+  if (!recorder_) return State::Idle;
+  const EngineState now = transport_.state();
+  if (standingBy()) return State::StandingBy;
+  if (!now.rolling) return State::Ending;
+  return now.countIn.count > 0 ? State::CountingIn : State::Recording;
+}
+
+std::vector<TrackId> RecordingDesk::hushed() const {
+  std::vector<TrackId> tracks;
+  if (recorder_ && recorder_->setup().hush)
+    for (const Capture& capture : recorder_->captures()) tracks.push_back(capture.track);
+  return tracks;
+}
+
+bool RecordingDesk::recordInstead() {
+  // With automatic punch standing by, playing records the punch spans that it comes to.
+  if (!autoPunchStandsBy()) return false;
+  start();
+  return true;
+}
+
+bool RecordingDesk::rollAlong(const RollTimeline& timeline) {
+  if (armedTracks().empty() || !device_.alive()) return false;
+  try {
+    begin(planStandby(timeline, desk_.session(), device_.roundTrip()));
+    return true;
+  } catch (const std::exception&) {
+    return false;  // a folder that cannot be written to can still be listened to
+  }
+}
+
+std::vector<TrackId> RecordingDesk::armedTracks() const {
+  std::vector<TrackId> armed;
+  for (const auto& track : desk_.session().tracks)
+    if (track->armed) armed.push_back(track->id);
+  return armed;
+}
+
+std::optional<RecordSetup> RecordingDesk::planned() const {
+  if (recording()) return recorder_->setup();
+  try {
+    return planRecording(desk_.session(), {transport_.state().position, device_.roundTrip()});
+  } catch (const Error&) {
+    return std::nullopt;
+  }
+}
+
+QString RecordingDesk::sentence() const {
+  const std::vector<DescribedTrack> armed = yewdrift::armedTracks(desk_.session());
+  try {
+    const RecordSetup setup =
+        recording() ? recorder_->setup()
+                    : planRecording(desk_.session(), {transport_.state().position, device_.roundTrip()});
+    return QString::fromStdString(describeRecording(setup, armed, desk_.ruler(), desk_.options().grid));
+  } catch (const Error& e) {
+    return armed.empty() ? QString::fromStdString(describeRecording({}, {}, desk_.ruler()))
+                         : QString::fromUtf8(e.what());
+  }
+}
+
+bool RecordingDesk::autoPunchStandsBy() const {
+  return punchStandsBy_ && desk_.options().punch && !desk_.session().punches.empty() &&
+         !armedTracks().empty();
+}
+
+void RecordingDesk::setAutoPunch(bool on) {
+  RecordingOptions options = this->desk_.options();
+  // Switching it on again also makes it stand by again.
+  punchStandsBy_ = on;
+  options.punch = on;
+  desk_.setOptions(options);
+  emit transport_.changed();
+}
+
+void RecordingDesk::toggleRecord() {
+  if (recording()) return transport_.stop();
+  // Rolling with an armed track, record punches in right here.
+  if (standingBy() && transport_.state().rolling) return punchByHand();
+  start();
+}
+
+void RecordingDesk::punchByHand() {
+  if (!recorder_ || !transport_.state().rolling)
+    return messages_.say(armedTracks().empty()
+                             ? tr("Nothing can be punched: no track is armed. Arm one in the list first.")
+                             : tr("Punching by hand is for when it rolls: start playing, then punch in."));
+  if (!recorder_->setup().byHand)
+    return messages_.say(
+        tr("In this roll the punch spans decide what is recorded. Their edges can be moved "
+           "afterwards; nothing is lost outside them."));
+  // From the press on this roll counts: nothing may push it aside before the engine has told where.
+  punchAsked_ = true;
+  transport_.engine().punch();
+  emit transport_.changed();
+}
+
+void RecordingDesk::start() {
+  transport_.stopHearingJoin();
+  try {
+    begin(planRecording(desk_.session(), {transport_.state().position, device_.roundTrip()}));
+  } catch (const std::exception& e) {
+    messages_.say(armedTracks().empty() ? sentence() : QString::fromUtf8(e.what()));
+  }
+  emit transport_.changed();
+}
+
+void RecordingDesk::begin(const RecordSetup& setup) {
+  if (device_.needed() && !device_.alive())
+    throw Error(tr("No audio device is open, so nothing could be recorded; choose one in the Device menu.")
+                    .toStdString());
+  letGo();
+  device_.requireInputs(armedTracks());
+  recorder_ = std::make_unique<Recorder>(desk_.folder(), desk_.session(), setup, armedTracks());
+  lost_ = false;
+  growing_.clear();
+  growingPeaks_.clear();
+  playBack_ = {};
+  if (!standingBy()) lastRecorded_.clear();
+  try {
+    transport_.refreshPlan();  // earlier takes are hushed where it is recorded
+    transport_.engine().record(recorder_->setup(), recorder_->stream());
+  } catch (...) {
+    recorder_->forgetNote();
+    recorder_->stream()->markComplete();
+    abandoned_.push_back(std::move(recorder_));
+    throw;
+  }
+}
+
+void RecordingDesk::letGo() {
+  if (!standingBy()) return;
+  // The engine lets go of it when it stops or something else rolls; then its files go.
+  abandoned_.push_back(std::move(recorder_));
+  growing_.clear();
+}
+
+void RecordingDesk::captureArmedTracks() {
+  if (!standingBy() || !transport_.state().rolling) return;
+  std::vector<TrackId> captured;
+  for (const Capture& capture : recorder_->captures()) captured.push_back(capture.track);
+  // Another track was armed meanwhile: from here on it is captured too.
+  if (captured != armedTracks()) transport_.startPlaying(transport_.state().position);
+}
+
+void RecordingDesk::takeEngineEvents() {
+  for (const EngineEvent& event : transport_.engine().takeEvents()) {
+    if (event.kind == EngineEvent::Kind::Dropout) {
+      if (recorder_) recorder_->dropout(event.position);
+      continue;
+    }
+    if (!recorder_) continue;
+    if (recorder_->standsBy()) lastRecorded_.clear();
+    punchAsked_ = false;
+    try {
+      recorder_->punched(event.rollFrame, event.kind == EngineEvent::Kind::PunchIn);
+    } catch (const std::exception& e) {
+      messages_.say(QString::fromUtf8(e.what()));
+    }
+    emit transport_.changed();
+  }
+}
+
+void RecordingDesk::finish() {
+  takeEngineEvents();
+  punchAsked_ = false;  // where it came after the roll's end it did nothing
+  if (standingBy()) {
+    letGo();
+    return emit transport_.changed();
+  }
+  const std::unique_ptr<Recorder> done = std::move(recorder_);
+  growing_.clear();
+  growingPeaks_.clear();
+  const Frames captured = done->stream()->written();
+  const QString label = QString::fromStdString(recordingLabel(done->setup(), captured));
+  inHand_.hearCompositeNext();
+  if (passWindows(done->setup(), captured).empty()) {
+    done->forgetNote();
+    done->abandon();
+    if (!pickUpNext_) messages_.say(tr("Stopped before anything was recorded; nothing was changed."));
+  } else {
+    Recorder::Result result{desk_.session(), {}, 0};
+    const bool applied = desk_.apply(label, [&](const Session& session) {
+      result = done->finished(session, !lost_);
+      return result.session;
+    });
+    // Only when the new lanes are on disk may the note go that would bring them back after a crash.
+    if (applied && desk_.flushToDisk()) done->forgetNote();
+    lastRecorded_ = result.lanes;
+    if (device_.tape()) device_.tape()->clear();
+    if (desk_.options().safeReview && !done->setup().punches.empty()) punchStandsBy_ = false;
+    if (result.setAside > 0)
+      messages_.say(
+          tr("The last pass was broken off and is set aside. The line above the takes brings it back."));
+  }
+  if (const auto failure = done->stream()->failure())
+    messages_.say(tr("%1 Recording has stopped; make room, then go on from here.")
+                      .arg(QString::fromStdString(*failure)));
+  if (done->stream()->lostFrames() > 0)
+    messages_.say(
+        tr("The disk could not keep up: %1 frames are silent in this recording. Everything else is in "
+           "its place.")
+            .arg(done->stream()->lostFrames()));
+  transport_.refreshPlan();
+  emit transport_.changed();
+  if (std::exchange(pickUpNext_, false)) backUpAndPickUp();
+}
+
+bool RecordingDesk::abandonedEnded() const {
+  return std::all_of(abandoned_.begin(), abandoned_.end(),
+                     [](const auto& recorder) { return recorder->stream()->closed(); });
+}
+
+void RecordingDesk::removeAbandoned() {
+  for (const auto& recorder : abandoned_) recorder->abandon();
+  abandoned_.clear();
+}
+
+void RecordingDesk::tick() {
+  std::erase_if(abandoned_, [](const auto& recorder) {
+    if (!recorder->stream()->closed()) return false;
+    recorder->abandon();
+    return true;
+  });
+  if (!recorder_) return;
+  if (recorder_->stream()->closed()) return finish();
+  updateGrowing();
+  followPlayBack();
+  if (!lost_ && recorder_->stream()->failure()) {
+    lost_ = true;
+    transport_.engine().stop();
+  }
+}
+
+void RecordingDesk::updateGrowing() {
+  const CaptureStream& stream = *recorder_->stream();
+  growing_.clear();
+  std::size_t file = 0;
+  const auto& captures = recorder_->captures();
+  growingPeaks_.resize(captures.size());
+  if (recorder_->standsBy()) return;
+  const std::vector<PassWindow> windows = passWindows(recorder_->setup(), stream.written());
+  for (std::size_t i = 0; i < captures.size(); ++i) {
+    stream.updatePeaks(file, growingPeaks_[i]);
+    file += captures[i].files.size();
+    const Track* track = desk_.session().track(captures[i].track);
+    int number = track ? track->lanesMade : 0;
+    int round = 0;
+    for (const PassWindow& pass : windows) {
+      if (pass.round != round) ++number;
+      round = pass.round;
+      growing_.push_back({captures[i].track, pass, {number}, &growingPeaks_[i]});
+    }
+  }
+}
+
+void RecordingDesk::followPlayBack() {
+  const RecordSetup& setup = recorder_->setup();
+  if (!setup.playBack || !setup.timeline.loop) return;
+  const int round = transport_.state().round;
+  if (round % 2 == 1) {
+    if (playBack_.round != 0) {
+      playBack_ = {};
+      transport_.refreshPlan();
+    }
+    return;
+  }
+  // The end of the pass reaches the disk a moment after its end was played: the plan is made again then.
+  const Frames behind = setup.roundTrip + framesFromSeconds(0.3, desk_.session().rate);
+  const auto passes = setup.timeline.passesWithin(transport_.state().rollFrame + Frames{1});
+  if (passes.empty()) return;
+  const bool whole = recorder_->stream()->written() >= passes.back().rollStart + behind;
+  if (playBack_.round == round && playBack_.whole == whole) return;
+  playBack_ = {round, whole};
+  const Recorded soFar = recorder_->soFar(desk_.session());
+  CompileOptions hearing;
+  for (const RecordedLane& lane : soFar.lanes)
+    if (lane.round == round - 1) hearing.listening.push_back({lane.track, lane.lane});
+  transport_.hearInstead(soFar.session, hearing);
+}
+
+void RecordingDesk::backUpAndPickUp() {
+  if (recording()) {
+    // What was recorded is brought in first; then it goes back.
+    pickUpNext_ = true;
+    transport_.engine().stop();
+    return;
+  }
+  transport_.stopHearingJoin();
+  letGo();
+  if (armedTracks().empty()) return messages_.say(sentence());
+  const Frames playhead = transport_.state().position;
+  const Frames from = pickUpPoint(desk_.session(), playhead, inHand_.selection());
+  // The slip itself is no longer heard: the take that held it ends where the new one begins.
+  const auto slipped = lastRecorded_;
+  const bool reaches = std::any_of(slipped.begin(), slipped.end(), [&](const RecordedLane& lane) {
+    const Track* track = desk_.session().track(lane.track);
+    const Lane* there = track ? track->lane(lane.lane) : nullptr;
+    return there && !there->clips.empty() && there->clips.front().window.start < from &&
+           there->clips.back().window.end > from;
+  });
+  if (reaches)
+    desk_.apply(tr("Take back the slip"), [&](Session session) {
+      for (const RecordedLane& lane : slipped)
+        session = endLaneAt(std::move(session), lane.track, lane.lane, from);
+      return session;
+    });
+  try {
+    begin(planPickUp(desk_.session(), {playhead, device_.roundTrip()}, inHand_.selection()));
+    inHand_.dropSelection();
+  } catch (const std::exception& e) {
+    messages_.say(QString::fromUtf8(e.what()));
+  }
+  emit inHand_.changed();
+  emit transport_.changed();
+}
+
+void RecordingDesk::discardLastRecorded() {
+  if (recording()) return messages_.say(tr("Stop recording first; then it can be kept or discarded."));
+  const auto lanes = std::exchange(lastRecorded_, {});
+  if (lanes.empty())
+    return messages_.say(tr("There is no recording to discard since the last one was settled."));
+  const QString label = lanes.size() == 1 ? tr("Discard one take") : tr("Discard %1 takes").arg(lanes.size());
+  desk_.apply(label, [&](Session session) {
+    for (const RecordedLane& lane : lanes)
+      if (const Track* track = session.track(lane.track); track && track->lane(lane.lane))
+        session = removeLane(std::move(session), lane.track, lane.lane);
+    return session;
+  });
+  messages_.say(tr("Discarded. Undo brings it back; the recording itself stays on disk."));
+  emit inHand_.changed();
+}
+
+void RecordingDesk::claim() {
+  if (recording()) return messages_.say(tr("This is being recorded anyway; stop, and it is a take."));
+  if (!device_.tape() || device_.tape()->held() < framesFromSeconds(0.2, desk_.session().rate))
+    return messages_.say(armedTracks().empty() ? tr("No track is armed, so nothing was listened to.")
+                                               : tr("Nothing was heard since the last take was made."));
+  const auto heard = std::make_shared<std::vector<std::vector<float>>>(device_.tape()->take());
+  const std::vector<int> inputs = device_.tape()->inputs();
+  const Frames at = transport_.state().position;
+  device_.tape()->clear();
+  auto audible = claimedWindow(*heard, desk_.session().rate);
+  if (!audible) return messages_.say(tr("Nothing was played in the last minute; there is nothing to claim."));
+  const Session before = desk_.session();
+  jobs_.tell(tr("Claiming what was played"), 0.0);
+  jobs_.start([this, heard, inputs, at, before, window = *audible] {
+    try {
+      std::vector<std::pair<TrackId, std::vector<PoolFile>>> files;
+      for (const auto& track : before.tracks) {
+        if (!track->armed) continue;
+        std::vector<PoolFile> written;
+        for (const Microphone& microphone : track->microphones)
+          written.push_back(writeClaim(desk_.folder(), before, *track, microphone, *heard, inputs));
+        files.emplace_back(track->id, std::move(written));
+      }
+      QMetaObject::invokeMethod(this, [this, files, at, window] { finishClaim(files, at, window); });
+    } catch (const std::exception& e) {
+      const QString sentence = QString::fromUtf8(e.what());
+      QMetaObject::invokeMethod(this, [this, sentence] {
+        jobs_.tell(tr("Claiming what was played"), 1.0);
+        messages_.say(sentence);
+      });
+    }
+  });
+}
+
+void RecordingDesk::finishClaim(const std::vector<std::pair<TrackId, std::vector<PoolFile>>>& files,
+                                Frames at, Span window) {
+  jobs_.tell(tr("Claiming what was played"), 1.0);
+  std::vector<RecordedLane> lanes;
+  const bool made = desk_.apply(tr("Claim what was played"), [&](Session session) {
+    for (const auto& [id, pool] : files) {
+      Clip clip;
+      clip.origin = at - window.start;
+      clip.sourceLength = pool.front().length;
+      clip.window = window.shifted(clip.origin);
+      for (const PoolFile& file : pool) {
+        session = addPoolFile(std::move(session), file);
+        for (int channel = 0; channel < file.channels; ++channel)
+          clip.channels.push_back({static_cast<int>(session.pool->size()) - 1, channel});
+      }
+      session = addLane(std::move(session), id, {clip});
+      lanes.push_back({id, {session.track(id)->lanesMade}, 1});
+    }
+    return session;
+  });
+  if (!made) return;
+  lastRecorded_ = lanes;
+  messages_.say(
+      tr("%1 s of what was just played are a take at the playhead now; what lay before is in its handle.")
+          .arg(secondsFromFrames(window.length(), desk_.session().rate), 0, 'f', 1));
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,115 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QObject>
+#include <memory>
+#include <optional>
+
+#include "app/desk/device_desk.h"
+#include "app/desk/jobs.h"
+#include "app/desk/transport.h"
+#include "core/engine/recorder.h"
+
+namespace yewdrift::app {
+
+/// A pass that is being recorded, as far as it has come.
+struct GrowingPass {
+  TrackId track;
+  PassWindow pass;
+  LaneNumber number;  // that it will have
+  const PeakPyramid* peaks = nullptr;
+};
+
+/// Recording: what will be recorded, punching, passes as they grow, what becomes of them, and claiming what
+/// was played while nothing was recorded.
+class RecordingDesk : public QObject, public RollCompanion {
+  Q_OBJECT
+ public:
+  enum class State {
+    Idle,
+    StandingBy,  // rolls and captures; nothing of it will be heard unless it is punched
+    CountingIn,
+    Recording,
+    Ending  // the transport stands; the last of it is still being captured and written
+  };
+  RecordingDesk(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device, Jobs& jobs,
+                Messages& messages);
+
+  [[nodiscard]] State state() const;
+  /// Something of this roll will be heard. While it merely stands by, everything else goes on as in playing.
+  [[nodiscard]] bool recording() const override {
+    return recorder_ && (punchAsked_ || !recorder_->standsBy());
+  }
+  [[nodiscard]] bool standingBy() const { return recorder_ && !recording(); }
+  /// Automatic punch: record in the punch spans only.
+  void setAutoPunch(bool on);
+  /// True where playing would record the punch spans too; a pass makes it stand down (safe review).
+  [[nodiscard]] bool autoPunchStandsBy() const;
+  void toggleRecord();
+  /// While rolling with an armed track: in, or out, now.
+  void punchByHand();
+  /// Back from the playhead (or to the selection), play what leads up to it, record on from there.
+  void backUpAndPickUp();
+  /// What armed inputs heard last, while nothing was recorded, becomes a take at the playhead.
+  void claim();
+  [[nodiscard]] Frames claimable() const { return device_.tape() ? device_.tape()->held() : Frames{}; }
+  /// The lanes that the last recording left, until something else is done with them.
+  [[nodiscard]] const std::vector<RecordedLane>& lastRecorded() const { return lastRecorded_; }
+  void discardLastRecorded();
+  [[nodiscard]] const std::vector<GrowingPass>& growing() const { return growing_; }
+  /// One sentence: what pressing record would do, or why it cannot.
+  [[nodiscard]] QString sentence() const;
+  /// The setup behind that sentence; none where nothing could be recorded.
+  [[nodiscard]] std::optional<RecordSetup> planned() const;
+  [[nodiscard]] std::vector<TrackId> armedTracks() const;
+
+  // -- for the transport and the device
+  [[nodiscard]] bool capturing() const override { return recorder_ != nullptr; }
+  [[nodiscard]] std::vector<TrackId> hushed() const override;
+  bool recordInstead() override;
+  bool rollAlong(const RollTimeline& timeline) override;
+  void letGo() override;
+  void stopped() override { pickUpNext_ = false; }
+  void deviceLost() override { lost_ = lost_ || recorder_ != nullptr; }
+
+  void takeEngineEvents();
+  void tick();
+  // -- when the window closes, in this order, with the transport stopped
+  [[nodiscard]] bool captureEnded() const { return !recorder_ || recorder_->stream()->closed(); }
+  /// Brings in what was recorded.
+  void finish();
+  [[nodiscard]] bool abandonedEnded() const;
+  void removeAbandoned();
+
+ private:
+  void start();
+  void begin(const RecordSetup& setup);
+  void captureArmedTracks();
+  void updateGrowing();
+  void followPlayBack();
+  void finishClaim(const std::vector<std::pair<TrackId, std::vector<PoolFile>>>& files, Frames at,
+                   Span window);
+
+  SessionDesk& desk_;
+  InHand& inHand_;
+  Transport& transport_;
+  DeviceDesk& device_;
+  Jobs& jobs_;
+  Messages& messages_;
+  std::unique_ptr<Recorder> recorder_;
+  std::vector<std::unique_ptr<Recorder>> abandoned_;  // until their streams are closed
+  bool lost_ = false;                                 // the device went, or the disk, in the middle of it
+  bool punchAsked_ = false;                           // by hand, and the engine has not yet said where
+  bool pickUpNext_ = false;  // back up and pick up, once what is being recorded has ended
+  bool punchStandsBy_ = true;
+  std::vector<RecordedLane> lastRecorded_;
+  /// The time round that plays the one before, and whether all of that is in the plan.
+  struct PlayBack {
+    int round = 0;
+    bool whole = false;
+  } playBack_;
+  std::vector<PeakPyramid> growingPeaks_;
+  std::vector<GrowingPass> growing_;
+};
+
+}  // namespace yewdrift::app

@@ -1,0 +1,60 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QObject>
+#include <memory>
+#include <optional>
+
+#include "app/desk/in_hand.h"
+#include "app/desk/roll_companion.h"
+#include "core/engine/engine.h"
+#include "core/plan/playback_plan.h"
+
+namespace yewdrift::app {
+
+/// The engine with what it plays: makes its plans from the session and what is in hand; plays, stops,
+/// locates, loops.
+class Transport : public QObject {
+  Q_OBJECT
+ public:
+  Transport(SessionDesk& desk, InHand& inHand, Engine::Service service);
+  /// Before anything rolls.
+  void setCompanion(RollCompanion& companion) { companion_ = &companion; }
+
+  Engine& engine() { return engine_; }
+  [[nodiscard]] EngineState state() const { return engine_.state(); }
+  [[nodiscard]] bool looping() const { return desk_.options().loop; }
+  void setLooping(bool on);
+  void togglePlay();
+  void stop();
+  void locate(Frames at);
+  /// Plays on from there, captured along where something is armed.
+  void startPlaying(Frames from);
+  /// Loops around the join in hand until it is called again.
+  void toggleHearJoin();
+  void stopHearingJoin() { joinLoop_.reset(); }
+  void dropMarker();
+
+  /// Makes the plan anew from what is now.
+  void refreshPlan();
+  /// Plays that session in place of the one on the desk, until the plan is made anew.
+  void hearInstead(const Session& session, const CompileOptions& options);
+  /// Tells what has changed since the last time.
+  void tick();
+
+ signals:
+  void changed();
+  void moved();  // position, meters, growing passes; some thirty times a second
+
+ private:
+  SessionDesk& desk_;
+  InHand& inHand_;
+  RollCompanion* companion_ = nullptr;
+  FileCorrelationMeter meter_;
+  Compiler compiler_;
+  Engine engine_;
+  std::optional<Span> joinLoop_;
+  bool wasRolling_ = false;
+};
+
+}  // namespace yewdrift::app
