@@ -162,6 +162,76 @@ TEST_CASE("On equal clocks what is played is not touched, and waits 15 ms more t
   }
 }
 
+TEST_CASE(
+    "Whichever side begins first, what waits is 15 ms at the least, and nothing but silence is put in") {
+  // Much waits already, or the sink has been in want; a sink that takes a little, or much at a time.
+  for (const int headStart : {-4000, -700, 0, 900, 30000}) {
+    for (const std::size_t sinkFrames : {480, 3000}) {
+      INFO("head start " << headStart << ", sink takes " << sinkFrames);
+      ElasticOutput elastic(1, {48000});
+      Samples heard;
+      std::int64_t pushed = 0;
+      const auto pull = [&](std::size_t frames) {
+        Samples part(frames, 9.0F);
+        elastic.pull(part.data(), static_cast<int>(frames));
+        heard.insert(heard.end(), part.begin(), part.end());
+      };
+      const auto push = [&](int frames) {
+        Samples part;
+        // Counts, so that every sample says which it is; none is silent.
+        for (int i = 0; i < frames; ++i) part.push_back(static_cast<float>(++pushed));
+        const std::array<const float*, 1> plane{part.data()};
+        elastic.push(plane.data(), frames);
+      };
+      if (headStart > 0)
+        push(headStart);
+      else
+        pull(static_cast<std::size_t>(-headStart));
+      const std::int64_t ahead = static_cast<std::int64_t>(heard.size());
+      std::int64_t least = 1'000'000;
+      for (int block = 0; block < 1200; ++block) {
+        push(100);
+        while (static_cast<std::int64_t>(heard.size()) - ahead + static_cast<std::int64_t>(sinkFrames) <=
+               100 * (block + 1)) {
+          pull(sinkFrames);
+          if (elastic.settled()) least = std::min(least, elastic.level());
+        }
+      }
+      REQUIRE(elastic.settled());
+      CHECK(elastic.gaps() == 0);
+      CHECK(least >= 720);
+      CHECK(least <= 720 + 100);
+      // The count never goes back; it leaves out only what came too late or was too much, all before it
+      // settled.
+      float last = 0.0F;
+      std::int64_t silent = 0;
+      for (const float sample : heard) {
+        if (sample == 0.0F) {
+          ++silent;
+          continue;
+        }
+        REQUIRE(sample > last);
+        last = sample;
+      }
+      CHECK(static_cast<std::int64_t>(heard.size()) - static_cast<std::int64_t>(last) <= silent);
+      for (std::size_t i = heard.size() - 48000; i < heard.size(); ++i)
+        REQUIRE(heard[i] == heard[i - 1] + 1.0F);
+    }
+  }
+}
+
+TEST_CASE("It holds four seconds, and no more") {
+  ElasticOutput elastic(1, {48000});
+  const Samples second(48000, 0.5F);
+  const std::array<const float*, 1> plane{second.data()};
+  for (int i = 1; i <= 4; ++i) {
+    elastic.push(plane.data(), 48000);
+    CHECK(elastic.level() == 48000 * i);
+  }
+  elastic.push(plane.data(), 48000);
+  CHECK(elastic.level() == 4 * 48000);
+}
+
 TEST_CASE("A drift is measured and worked off without a gap or a click") {
   for (const double planted : {150.0, -150.0, 40.0}) {
     INFO("sink faster by " << planted << " millionths");
@@ -240,6 +310,36 @@ TEST_CASE("At another rate than the device's, tones are recorded and played at t
       CHECK(std::count(player.dropouts.begin(), player.dropouts.end(), true) == 0);
     }
   }
+}
+
+TEST_CASE(
+    "Converting fills a block and nothing beyond, one channel too; an input that is not there is silent") {
+  struct Mono : AudioCallback {
+    std::span<const PlayedStretch> prepare(int) noexcept override { return {}; }
+    void process(const AudioBlock& block) noexcept override {
+      CHECK(block.inputCount == 2);
+      CHECK(block.outputCount == 1);
+      for (int i = 0; i < block.frames; ++i) {
+        loudest = std::max(loudest, std::abs(block.inputs[1][i]));
+        block.outputs[0][i] = 0.5F;
+      }
+    }
+    float loudest = 0.0F;
+  } mono;
+  RateBridge bridge(mono, {44100}, 2, 1);
+  const Samples in(256, 0.5F);
+  const std::array<const float*, 1> inputs{in.data()};
+  Samples left(257, 9.0F);
+  Samples right(257, 9.0F);
+  const std::array<float*, 2> outputs{left.data(), right.data()};
+  for (int i = 0; i < 40; ++i) bridge.process({inputs.data(), 1, outputs.data(), 2, 256, false}, 48000);
+  CHECK(mono.loudest == 0.0F);
+  for (std::size_t i = 0; i < 256; ++i) {
+    CHECK(left[i] == Approx(0.5F).margin(1e-4));
+    CHECK(right[i] == 0.0F);  // more outputs than there are channels to play
+  }
+  CHECK(left[256] == 9.0F);
+  CHECK(right[256] == 9.0F);
 }
 
 TEST_CASE("At the device's own rate blocks pass untouched, whatever their size") {

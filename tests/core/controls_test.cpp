@@ -3,6 +3,7 @@
 // What foot switches send. Bytes as the MIDI 1.0 specification lays them out.
 #include <catch2/catch.hpp>
 
+#include "core/device/audio_driver.h"
 #include "core/device/audio_gate.h"
 #include "core/device/control_input.h"
 #include "core/device/shared_library.h"
@@ -152,4 +153,26 @@ TEST_CASE("Before a device is taken on it plays silence and nothing of it arrive
   gate.process(block);
   CHECK(counter.heard == Samples{0.5F});
   CHECK(left[0] == 0.75F);
+}
+
+TEST_CASE("Sources and sinks are found by id, by a name that only one has, or as the default") {
+  const std::vector<EndPoint> points{{"a", "Line", 2, false, false},
+                                     {"b", "Microphone", 1, false, true},
+                                     {"c", "Microphone", 2, true, false},
+                                     {"d", "a", 2, false, false}};
+  CHECK(findEndPoint(points, "b")->id == "b");
+  CHECK(findEndPoint(points, "nothing") == nullptr);
+  CHECK(findEndPoint(points, "")->id == "c");
+  CHECK(findEndPoint({}, "") == nullptr);
+  // Without a default the first that is no monitor.
+  CHECK(findEndPoint({points[1], points[0]}, "")->id == "a");
+  CHECK(requireEndPoint(points, "Line", "source").id == "a");
+  CHECK(requireEndPoint(points, "a", "source").id == "a");  // an id before a name
+  CHECK_THROWS_WITH(requireEndPoint(points, "Microphone", "source"),
+                    "There are several sources named \"Microphone\"; say which by its id: b or c.");
+  CHECK_THROWS_WITH(requireEndPoint(points, "Trumpet", "sink"),
+                    Catch::Contains("sink") && Catch::Contains("Trumpet"));
+  CHECK(distinctName(points[0], points) == "Line");
+  CHECK_THAT(distinctName(points[1], points), Catch::Contains("Microphone") && Catch::Contains("b"));
+  CHECK(distinctName(points[1], points) != distinctName(points[2], points));
 }
