@@ -13,7 +13,8 @@
 
 namespace yewdrift::app {
 
-JoinPicture::JoinPicture(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio) {
+JoinPicture::JoinPicture(SessionDesk& desk, InHand& inHand, QWidget* parent)
+    : QWidget(parent), desk_(desk), inHand_(inHand) {
   setAccessibleName(tr("The join, enlarged"));
   setMouseTracking(true);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
@@ -24,13 +25,13 @@ JoinPicture::JoinPicture(Studio& studio, QWidget* parent) : QWidget(parent), stu
 
 void JoinPicture::refresh() {
   // While a line is dragged the picture stands still, so that the hand and the line do not run apart.
-  shown_ = studio_.inHand().joinCloseUp(around_, heldCentre());
+  shown_ = inHand_.joinCloseUp(around_, heldCentre());
   if (shown_) {
     // A crossfade longer than what is shown is brought into sight.
     const Frames longer = std::max(shown_->join.shape.before, shown_->join.shape.after);
     if (longer > around_ && drag_ == Drag::None) {
       around_ = longer * 2;
-      shown_ = studio_.inHand().joinCloseUp(around_, heldCentre());
+      shown_ = inHand_.joinCloseUp(around_, heldCentre());
     }
   }
   update();
@@ -175,14 +176,14 @@ void JoinPicture::mouseMoveEvent(QMouseEvent* event) {
     setCursor(gripAt(event->position().toPoint()) == Drag::None ? Qt::ArrowCursor : Qt::SplitHCursor);
     return;
   }
-  const Track* track = studio_.inHand().track();
+  const Track* track = inHand_.track();
   if (!track || !shown_) return;
   const TrackId id = track->id;
   const Frames centre = dragFrom_;
   const Frames at = atX(event->position().x());
-  if (drag_ == Drag::Boundary) return studio_.inHand().previewBoundary(centre, at);
+  if (drag_ == Drag::Boundary) return inHand_.previewBoundary(centre, at);
   const Drag side = drag_;
-  studio_.desk().preview([id, centre, at, side](const Session& s) {
+  desk_.preview([id, centre, at, side](const Session& s) {
     const ResolvedComposite composite = resolve(*s.track(id), s.rate);
     const Join* join = composite.joinAt(centre);
     if (!join) return s;
@@ -197,7 +198,7 @@ void JoinPicture::mouseReleaseEvent(QMouseEvent*) {
   if (drag_ == Drag::None) return;
   const bool boundary = drag_ == Drag::Boundary;
   drag_ = Drag::None;
-  studio_.desk().finishPreview(boundary ? tr("Move a boundary") : tr("Set a crossfade"));
+  desk_.finishPreview(boundary ? tr("Move a boundary") : tr("Set a crossfade"));
   refresh();
 }
 
@@ -205,7 +206,8 @@ void JoinPicture::wheelEvent(QWheelEvent* event) {
   zoom(std::pow(1.0015, -event->angleDelta().y()));
 }
 
-JoinBench::JoinBench(Studio& studio, QAction* hear, QWidget* parent) : QWidget(parent), studio_(studio) {
+JoinBench::JoinBench(SessionDesk& desk, InHand& inHand, QAction* hear, QWidget* parent)
+    : QWidget(parent), desk_(desk), inHand_(inHand) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(8, 2, 6, 2);
   row->setSpacing(12);
@@ -242,30 +244,30 @@ JoinBench::JoinBench(Studio& studio, QAction* hear, QWidget* parent) : QWidget(p
   sideWidget->setLayout(side);
   side->setContentsMargins(0, 0, 0, 0);
   sideWidget->setFixedWidth(270);
-  picture_ = new JoinPicture(studio);
+  picture_ = new JoinPicture(desk, inHand);
   row->addWidget(sideWidget);
   row->addWidget(picture_, 1);
   connect(curve_, &QComboBox::activated, this, [this](int index) {
-    const Track* track = studio_.inHand().track();
-    if (!track || !studio_.inHand().join()) return;
-    const Join* join = studio_.inHand().composite(*track).joinAt(*studio_.inHand().join());
+    const Track* track = inHand_.track();
+    if (!track || !inHand_.join()) return;
+    const Join* join = inHand_.composite(*track).joinAt(*inHand_.join());
     if (!join) return;
     JoinShape shape = join->shape;
     shape.curve = static_cast<Curve>(curve_->itemData(index).toInt());
     const TrackId id = track->id;
     const Frames at = join->at;
-    studio_.desk().apply(tr("Set a crossfade"), [=](const Session& s) { return setJoin(s, id, at, shape); });
+    desk_.apply(tr("Set a crossfade"), [=](const Session& s) { return setJoin(s, id, at, shape); });
   });
-  connect(&studio.desk(), &SessionDesk::changed, this, &JoinBench::refresh);
-  connect(&studio.inHand(), &InHand::changed, this, &JoinBench::refresh);
+  connect(&desk, &SessionDesk::changed, this, &JoinBench::refresh);
+  connect(&inHand, &InHand::changed, this, &JoinBench::refresh);
 }
 
 void JoinBench::refresh() {
-  if (!studio_.inHand().join() && !picture_->shown()) return;
+  if (!inHand_.join() && !picture_->shown()) return;
   picture_->refresh();
   if (!picture_->shown()) return;
   const JoinCloseUp& view = *picture_->shown();
-  const Ruler ruler = studio_.desk().ruler();
+  const Ruler ruler = desk_.ruler();
   title_->setText(tr("Join at %1").arg(QString::fromStdString(barBeatText(view.join.at, ruler))));
   auto ms = [&](Frames f) { return QString::number(secondsFromFrames(f, ruler.rate) * 1000.0, 'f', 1); };
   auto line = [](const QString& what, const QString& value) {

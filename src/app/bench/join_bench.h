@@ -6,7 +6,8 @@
 #include <QPushButton>
 #include <QWidget>
 
-#include "app/desk/studio.h"
+#include "app/desk/in_hand.h"
+#include "app/desk/session_desk.h"
 #include "app/views/time_scale.h"
 
 namespace yewdrift::app {
@@ -16,7 +17,7 @@ namespace yewdrift::app {
 class JoinPicture : public QWidget {
   Q_OBJECT
  public:
-  explicit JoinPicture(Studio& studio, QWidget* parent = nullptr);
+  explicit JoinPicture(SessionDesk& desk, InHand& inHand, QWidget* parent = nullptr);
   void refresh();
   void zoom(double factor);
   [[nodiscard]] const std::optional<JoinCloseUp>& shown() const { return shown_; }
@@ -42,7 +43,8 @@ class JoinPicture : public QWidget {
   void drawCurves(QPainter& painter);
   void drawGrips(QPainter& painter);
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  InHand& inHand_;
   std::optional<JoinCloseUp> shown_;
   Frames around_{2400};
   Drag drag_ = Drag::None;
@@ -53,13 +55,14 @@ class JoinPicture : public QWidget {
 class JoinBench : public QWidget {
   Q_OBJECT
  public:
-  explicit JoinBench(Studio& studio, QAction* hear, QWidget* parent = nullptr);
+  explicit JoinBench(SessionDesk& desk, InHand& inHand, QAction* hear, QWidget* parent = nullptr);
   [[nodiscard]] JoinPicture& picture() { return *picture_; }
 
  private:
   void refresh();
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  InHand& inHand_;
   JoinPicture* picture_;
   QLabel* title_;
   QLabel* numbers_;

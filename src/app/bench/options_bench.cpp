@@ -18,7 +18,8 @@ QHBoxLayout* line(std::initializer_list<QWidget*> parts) {
 
 }  // namespace
 
-OptionsBench::OptionsBench(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio) {
+OptionsBench::OptionsBench(SessionDesk& desk, Transport& transport, RecordingDesk& recording, QWidget* parent)
+    : QWidget(parent), desk_(desk), transport_(transport), recording_(recording) {
   sentence_ = new QLabel;
   sentence_->setWordWrap(true);
   sentence_->setAccessibleName(tr("What will be recorded"));
@@ -89,9 +90,9 @@ OptionsBench::OptionsBench(Studio& studio, QWidget* parent) : QWidget(parent), s
   column->addWidget(sentence_);
   column->addLayout(columns);
   column->addStretch(1);
-  connect(&studio.desk(), &SessionDesk::changed, this, &OptionsBench::refresh);
-  connect(&studio.transport(), &Transport::changed, this, &OptionsBench::refresh);
-  connect(&studio.transport(), &Transport::moved, this, &OptionsBench::refresh);
+  connect(&desk, &SessionDesk::changed, this, &OptionsBench::refresh);
+  connect(&transport, &Transport::changed, this, &OptionsBench::refresh);
+  connect(&transport, &Transport::moved, this, &OptionsBench::refresh);
 }
 
 OptionsBench::Length OptionsBench::lengthField(const QString& name, const QString& tip) {
@@ -155,9 +156,9 @@ void OptionsBench::showEvent(QShowEvent* event) {
 
 void OptionsBench::refresh() {
   if (!isVisible()) return;
-  const QString sentence = studio_.recording().sentence();
+  const QString sentence = recording_.sentence();
   if (sentence_->text() != sentence) sentence_->setText(sentence);
-  const RecordingOptions& options = studio_.desk().options();
+  const RecordingOptions& options = desk_.options();
   filling_ = true;
   auto show = [](const Length& field, MusicalLength length) {
     if (!field.amount->hasFocus()) field.amount->setValue(length.amount);
@@ -191,7 +192,7 @@ void OptionsBench::refresh() {
 
 void OptionsBench::change() {
   if (filling_) return;
-  RecordingOptions options = studio_.desk().options();
+  RecordingOptions options = desk_.options();
   auto length = [](const Length& field) {
     return MusicalLength{field.amount->value(),
                          field.unit->currentIndex() == 0 ? LengthUnit::Bars : LengthUnit::Seconds};
@@ -214,7 +215,7 @@ void OptionsBench::change() {
   options.snap = static_cast<Snap>(snap_->currentIndex());
   options.divisions = divisions_->value();
   options.grid = grid_->isChecked();
-  studio_.desk().setOptions(options);
+  desk_.setOptions(options);
 }
 
 }  // namespace yewdrift::app

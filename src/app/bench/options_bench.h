@@ -9,7 +9,9 @@
 #include <QSpinBox>
 #include <QWidget>
 
-#include "app/desk/studio.h"
+#include "app/desk/recording_desk.h"
+#include "app/desk/session_desk.h"
+#include "app/desk/transport.h"
 
 namespace yewdrift::app {
 
@@ -18,7 +20,8 @@ namespace yewdrift::app {
 class OptionsBench : public QWidget {
   Q_OBJECT
  public:
-  explicit OptionsBench(Studio& studio, QWidget* parent = nullptr);
+  explicit OptionsBench(SessionDesk& desk, Transport& transport, RecordingDesk& recording,
+                        QWidget* parent = nullptr);
 
  protected:
   void showEvent(QShowEvent* event) override;
@@ -36,7 +39,9 @@ class OptionsBench : public QWidget {
   void refresh();
   void change();
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  Transport& transport_;
+  RecordingDesk& recording_;
   bool filling_ = true;
   QLabel* sentence_;
   Length preRoll_;

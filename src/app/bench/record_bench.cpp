@@ -8,24 +8,30 @@
 
 namespace yewdrift::app {
 
-QString diskTimeLeft(Studio& studio) {
+QString diskTimeLeft(const SessionDesk& desk, const RecordingDesk& recording) {
   std::error_code error;
-  const auto space = std::filesystem::space(studio.desk().folderPath(), error);
+  const auto space = std::filesystem::space(desk.folderPath(), error);
   if (error) return {};
   double bytesASecond = 0.0;
-  for (const TrackId id : studio.recording().armedTracks())
-    bytesASecond += studio.desk().session().track(id)->channels() * studio.desk().session().rate.hertz *
-                    (studio.desk().session().format == SampleFormat::Pcm16   ? 2.0
-                     : studio.desk().session().format == SampleFormat::Pcm24 ? 3.0
-                                                                             : 4.0);
+  for (const TrackId id : recording.armedTracks())
+    bytesASecond += desk.session().track(id)->channels() * desk.session().rate.hertz *
+                    (desk.session().format == SampleFormat::Pcm16   ? 2.0
+                     : desk.session().format == SampleFormat::Pcm24 ? 3.0
+                                                                    : 4.0);
   if (bytesASecond == 0.0) return {};
   const double minutes = static_cast<double>(space.available) / bytesASecond / 60.0;
   if (minutes >= 120.0) return RecordBench::tr("%1 h").arg(static_cast<int>(minutes / 60.0));
   return RecordBench::tr("%1 min").arg(static_cast<int>(minutes));
 }
 
-RecordBench::RecordBench(Studio& studio, const QList<QAction*>& actions, QWidget* parent)
-    : QWidget(parent), studio_(studio) {
+RecordBench::RecordBench(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device,
+                         RecordingDesk& recording, const QList<QAction*>& actions, QWidget* parent)
+    : QWidget(parent),
+      desk_(desk),
+      inHand_(inHand),
+      transport_(transport),
+      device_(device),
+      recording_(recording) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(6, 2, 6, 0);
   row->setSpacing(18);
@@ -52,43 +58,41 @@ RecordBench::RecordBench(Studio& studio, const QList<QAction*>& actions, QWidget
   meterColumn_->setSpacing(2);
   meterColumn_->addStretch(1);
   row->addLayout(meterColumn_);
-  connect(&studio.desk(), &SessionDesk::changed, this, &RecordBench::refresh);
-  connect(&studio.inHand(), &InHand::changed, this, &RecordBench::refresh);
-  connect(&studio.transport(), &Transport::changed, this, &RecordBench::refresh);
-  connect(&studio.transport(), &Transport::moved, this, &RecordBench::refresh);
-  connect(&studio.desk(), &SessionDesk::changed, this, &RecordBench::rebuildMeters);
-  connect(&studio.transport(), &Transport::moved, this, &RecordBench::feed);
+  connect(&desk, &SessionDesk::changed, this, &RecordBench::refresh);
+  connect(&inHand, &InHand::changed, this, &RecordBench::refresh);
+  connect(&transport, &Transport::changed, this, &RecordBench::refresh);
+  connect(&transport, &Transport::moved, this, &RecordBench::refresh);
+  connect(&desk, &SessionDesk::changed, this, &RecordBench::rebuildMeters);
+  connect(&transport, &Transport::moved, this, &RecordBench::feed);
   rebuildMeters();
   refresh();
 }
 
 QString RecordBench::advice() const {
-  const Track* track = studio_.inHand().track();
+  const Track* track = inHand_.track();
   if (!track) return tr("Add a track with <b>Track &gt; New track</b>.");
-  if (const auto setup = studio_.recording().planned();
-      studio_.recording().recording() && setup && !setup->byHand)
+  if (const auto setup = recording_.planned(); recording_.recording() && setup && !setup->byHand)
     return tr(
         "The punch spans decide what is heard; all of it is captured, so their edges can be moved "
         "afterwards. "
         "<b>Space</b> stops.");
-  if (studio_.recording().recording())
-    return studio_.transport().state().recording
-               ? tr("<b>Ctrl+Space</b> or <b>Space</b> stops, <b>N</b> punches "
-                    "out. What was played before and after "
-                    "is kept in the handles.")
-               : tr("<b>N</b> punches in now. <b>Space</b> stops.");
-  if (studio_.recording().standingBy())
+  if (recording_.recording())
+    return transport_.state().recording ? tr("<b>Ctrl+Space</b> or <b>Space</b> stops, <b>N</b> punches "
+                                             "out. What was played before and after "
+                                             "is kept in the handles.")
+                                        : tr("<b>N</b> punches in now. <b>Space</b> stops.");
+  if (recording_.standingBy())
     return tr(
         "Everything that comes in is captured. <b>N</b> punches in, as often as you like; its edges can be "
         "moved afterwards.");
-  if (!studio_.recording().lastRecorded().empty()) {
-    const auto lanes = static_cast<int>(studio_.recording().lastRecorded().size());
+  if (!recording_.lastRecorded().empty()) {
+    const auto lanes = static_cast<int>(recording_.lastRecorded().size());
     return tr("Kept: %1. <b>Ctrl+Backspace</b> discards what was just recorded, <b>Backspace</b> goes back "
               "and picks "
               "up from there.")
         .arg(counted(lanes, tr("take"), tr("takes")));
   }
-  if (studio_.recording().autoPunchStandsBy())
+  if (recording_.autoPunchStandsBy())
     return tr("Automatic punch stands by: <b>Space</b> records the punch spans too, once.");
   if (track->backing)
     return tr(
@@ -97,8 +101,8 @@ QString RecordBench::advice() const {
     return tr("<b>Ctrl+Space</b> records. Nothing is ever recorded over: each pass becomes a lane.");
   if (track->lanes.size() < 2)
     return tr("<b>Space</b> plays. Record another pass to have something to compare.");
-  const bool joins = !studio_.inHand().composite(*track).joins.empty();
-  if (!studio_.inHand().heardLane() && !joins)
+  const bool joins = !inHand_.composite(*track).joins.empty();
+  if (!inHand_.heardLane() && !joins)
     return tr(
         "Record a pass with <b>Ctrl+Space</b>, or hear what is there: <b>Space</b> plays, <b>E</b> and "
         "<b>D</b> step through the takes while it plays.");
@@ -112,11 +116,10 @@ QString RecordBench::advice() const {
 }
 
 void RecordBench::refresh() {
-  heading_->setText(studio_.recording().recording() ? tr("This is being recorded")
-                    : studio_.recording().standingBy()
-                        ? tr("Playing, with everything captured. Record would do this")
-                        : tr("When you press record"));
-  const QString sentence = studio_.recording().sentence();
+  heading_->setText(recording_.recording()    ? tr("This is being recorded")
+                    : recording_.standingBy() ? tr("Playing, with everything captured. Record would do this")
+                                              : tr("When you press record"));
+  const QString sentence = recording_.sentence();
   if (sentence_->text() != sentence) sentence_->setText(sentence);
   const QString next = advice();
   if (advice_->text() != next) advice_->setText(next);
@@ -124,8 +127,8 @@ void RecordBench::refresh() {
 
 void RecordBench::rebuildMeters() {
   std::vector<std::pair<QString, int>> wanted;
-  for (const TrackId id : studio_.recording().armedTracks()) {
-    const Track& track = *studio_.desk().session().track(id);
+  for (const TrackId id : recording_.armedTracks()) {
+    const Track& track = *desk_.session().track(id);
     for (const Microphone& microphone : track.microphones)
       for (int channel = 0; channel < microphone.channels; ++channel)
         wanted.emplace_back(track.microphones.size() > 1 ? QString::fromStdString(microphone.name)
@@ -156,7 +159,7 @@ void RecordBench::rebuildMeters() {
 }
 
 void RecordBench::feed() {
-  for (const Meter& meter : meters_) meter.level->feed(studio_.device().inputPeak(meter.input));
+  for (const Meter& meter : meters_) meter.level->feed(device_.inputPeak(meter.input));
 }
 
 }  // namespace yewdrift::app

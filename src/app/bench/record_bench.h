@@ -7,7 +7,11 @@
 #include <QWidget>
 #include <vector>
 
-#include "app/desk/studio.h"
+#include "app/desk/device_desk.h"
+#include "app/desk/in_hand.h"
+#include "app/desk/recording_desk.h"
+#include "app/desk/session_desk.h"
+#include "app/desk/transport.h"
 #include "app/views/level_meter.h"
 
 namespace yewdrift::app {
@@ -18,7 +22,8 @@ class RecordBench : public QWidget {
   Q_OBJECT
  public:
   /// `actions` become buttons under the sentence.
-  RecordBench(Studio& studio, const QList<QAction*>& actions, QWidget* parent = nullptr);
+  RecordBench(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device,
+              RecordingDesk& recording, const QList<QAction*>& actions, QWidget* parent = nullptr);
 
  private:
   void refresh();
@@ -32,7 +37,11 @@ class RecordBench : public QWidget {
     LevelMeter* level = nullptr;
   };
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  InHand& inHand_;
+  Transport& transport_;
+  DeviceDesk& device_;
+  RecordingDesk& recording_;
   QLabel* heading_;
   QLabel* sentence_;
   QLabel* advice_;
@@ -43,6 +52,6 @@ class RecordBench : public QWidget {
 
 /// "2 hours 10 minutes": how long the armed tracks can be recorded until the disk is full; empty where
 /// nothing is armed.
-QString diskTimeLeft(Studio& studio);
+QString diskTimeLeft(const SessionDesk& desk, const RecordingDesk& recording);
 
 }  // namespace yewdrift::app

@@ -23,15 +23,15 @@ QHBoxLayout* labelled(const QString& text, QWidget* field) {
 
 }  // namespace
 
-TrackBench::TrackBench(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio) {
+TrackBench::TrackBench(SessionDesk& desk, InHand& inHand, RecordingDesk& recording, QWidget* parent)
+    : QWidget(parent), desk_(desk), inHand_(inHand), recording_(recording) {
   name_ = new QLineEdit;
   name_->setAccessibleName(tr("Name of the track"));
   connect(name_, &QLineEdit::editingFinished, this, [this] {
-    const Track* track = studio_.inHand().track();
+    const Track* track = inHand_.track();
     const std::string name = name_->text().trimmed().toStdString();
     if (filling_ || !track || name == track->name) return;
-    studio_.desk().apply(tr("Rename a track"),
-                         [&](const Session& s) { return renameTrack(s, track->id, name); });
+    desk_.apply(tr("Rename a track"), [&](const Session& s) { return renameTrack(s, track->id, name); });
     refresh();
   });
   monitoring_ = new QComboBox;
@@ -41,9 +41,9 @@ TrackBench::TrackBench(Studio& studio, QWidget* parent) : QWidget(parent), studi
       tr("Whether the player hears their own input through Yewdrift. Automatic follows the punch to the "
          "frame."));
   connect(monitoring_, &QComboBox::activated, this, [this](int index) {
-    const Track* track = studio_.inHand().track();
+    const Track* track = inHand_.track();
     if (!track) return;
-    studio_.desk().apply(tr("Set monitoring"), [&](const Session& s) {
+    desk_.apply(tr("Set monitoring"), [&](const Session& s) {
       return setMonitoring(s, track->id, static_cast<Monitoring>(index));
     });
   });
@@ -52,10 +52,10 @@ TrackBench::TrackBench(Studio& studio, QWidget* parent) : QWidget(parent), studi
   into_->setToolTip(
       tr("Record into a chosen lane: it plays the new pass where that is, and keeps the rest."));
   connect(into_, &QComboBox::activated, this, [this](int index) {
-    const Track* track = studio_.inHand().track();
+    const Track* track = inHand_.track();
     if (!track) return;
     const int lane = into_->itemData(index).toInt();
-    studio_.desk().apply(tr("Choose where passes go"), [&](const Session& s) {
+    desk_.apply(tr("Choose where passes go"), [&](const Session& s) {
       return setRecordInto(s, track->id, lane > 0 ? std::optional(LaneNumber{lane}) : std::nullopt);
     });
   });
@@ -97,19 +97,19 @@ TrackBench::TrackBench(Studio& studio, QWidget* parent) : QWidget(parent), studi
   row->setSpacing(18);
   row->addLayout(left, 2);
   row->addLayout(right, 3);
-  connect(&studio.desk(), &SessionDesk::changed, this, &TrackBench::refresh);
-  connect(&studio.inHand(), &InHand::changed, this, &TrackBench::refresh);
+  connect(&desk, &SessionDesk::changed, this, &TrackBench::refresh);
+  connect(&inHand, &InHand::changed, this, &TrackBench::refresh);
   refresh();
 }
 
 void TrackBench::changeMicrophones(const QString& label,
                                    const std::function<void(std::vector<Microphone>&)>& change) {
-  const Track* track = studio_.inHand().track();
+  const Track* track = inHand_.track();
   if (!track || filling_) return;
   std::vector<Microphone> set = track->microphones;
   change(set);
   if (set == track->microphones) return;
-  studio_.desk().apply(label, [&](const Session& s) { return setMicrophones(s, track->id, set); });
+  desk_.apply(label, [&](const Session& s) { return setMicrophones(s, track->id, set); });
   refresh();
 }
 
@@ -154,8 +154,8 @@ void TrackBench::fillRow(int row, const Microphone& microphone, bool fixed) {
 }
 
 void TrackBench::refresh() {
-  const Track* track = studio_.inHand().track();
-  setEnabled(track != nullptr && !studio_.recording().recording());
+  const Track* track = inHand_.track();
+  setEnabled(track != nullptr && !recording_.recording());
   if (!track) return;
   filling_ = true;
   if (!name_->hasFocus()) name_->setText(QString::fromStdString(track->name));
@@ -193,7 +193,8 @@ void TrackBench::refresh() {
   filling_ = false;
 }
 
-SongBench::SongBench(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio) {
+SongBench::SongBench(SessionDesk& desk, Transport& transport, QWidget* parent)
+    : QWidget(parent), desk_(desk), transport_(transport) {
   facts_ = new QLabel;
   facts_->setWordWrap(true);
   facts_->setTextFormat(Qt::RichText);
@@ -221,20 +222,19 @@ SongBench::SongBench(Studio& studio, QWidget* parent) : QWidget(parent), studio_
   row->addWidget(facts_);
   row->addWidget(tempo_, 1);
   row->addLayout(side);
-  connect(&studio.desk(), &SessionDesk::changed, this, &SongBench::refresh);
+  connect(&desk, &SessionDesk::changed, this, &SongBench::refresh);
   refresh();
 }
 
 void SongBench::refresh() {
-  const Session& session = studio_.desk().session();
+  const Session& session = desk_.session();
   const QString format = session.format == SampleFormat::Pcm16   ? tr("16-bit PCM")
                          : session.format == SampleFormat::Pcm24 ? tr("24-bit PCM")
                                                                  : tr("32-bit float");
-  facts_->setText(
-      tr("<b>%1</b><br>%2 Hz, records %3<br>%4")
-          .arg(QString::fromStdString(session.name).toHtmlEscaped())
-          .arg(session.rate.hertz)
-          .arg(format, QString::fromStdString(studio_.desk().folderPath().string()).toHtmlEscaped()));
+  facts_->setText(tr("<b>%1</b><br>%2 Hz, records %3<br>%4")
+                      .arg(QString::fromStdString(session.name).toHtmlEscaped())
+                      .arg(session.rate.hertz)
+                      .arg(format, QString::fromStdString(desk_.folderPath().string()).toHtmlEscaped()));
   filling_ = true;
   const auto& changes = session.tempo.changes();
   tempo_->setRowCount(static_cast<int>(changes.size()));
@@ -252,8 +252,8 @@ void SongBench::refresh() {
 
 void SongBench::type(int row, int) {
   if (filling_) return;
-  const TempoChange before = studio_.desk().session().tempo.changes().at(static_cast<std::size_t>(row));
-  studio_.desk().apply(tr("Set the tempo"), [&](Session session) {
+  const TempoChange before = desk_.session().tempo.changes().at(static_cast<std::size_t>(row));
+  desk_.apply(tr("Set the tempo"), [&](Session session) {
     TempoChange change;
     change.bar = tempo_->item(row, 0)->text().toInt();
     change.beatsPerMinute = tempo_->item(row, 1)->text().toDouble();
@@ -265,9 +265,9 @@ void SongBench::type(int row, int) {
 }
 
 void SongBench::add() {
-  const Ruler ruler = studio_.desk().ruler();
-  studio_.desk().apply(tr("Add a tempo change"), [&](const Session& session) {
-    const int bar = ruler.tempo.positionOf(studio_.transport().state().position, ruler.rate).bar;
+  const Ruler ruler = desk_.ruler();
+  desk_.apply(tr("Add a tempo change"), [&](const Session& session) {
+    const int bar = ruler.tempo.positionOf(transport_.state().position, ruler.rate).bar;
     TempoChange change = ruler.tempo.changeAt(bar);
     if (change.bar == bar) throw Error("There is a change at this bar already; type its new tempo.");
     change.bar = bar;
@@ -278,9 +278,8 @@ void SongBench::add() {
 void SongBench::remove() {
   const int row = tempo_->currentRow();
   if (row < 0) return;
-  const int bar = studio_.desk().session().tempo.changes().at(static_cast<std::size_t>(row)).bar;
-  studio_.desk().apply(tr("Remove a tempo change"),
-                       [bar](const Session& s) { return removeTempoChange(s, bar); });
+  const int bar = desk_.session().tempo.changes().at(static_cast<std::size_t>(row)).bar;
+  desk_.apply(tr("Remove a tempo change"), [bar](const Session& s) { return removeTempoChange(s, bar); });
 }
 
 }  // namespace yewdrift::app

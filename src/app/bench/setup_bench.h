@@ -8,7 +8,10 @@
 #include <QTableWidget>
 #include <QWidget>
 
-#include "app/desk/studio.h"
+#include "app/desk/in_hand.h"
+#include "app/desk/recording_desk.h"
+#include "app/desk/session_desk.h"
+#include "app/desk/transport.h"
 
 namespace yewdrift::app {
 
@@ -16,14 +19,16 @@ namespace yewdrift::app {
 class TrackBench : public QWidget {
   Q_OBJECT
  public:
-  explicit TrackBench(Studio& studio, QWidget* parent = nullptr);
+  explicit TrackBench(SessionDesk& desk, InHand& inHand, RecordingDesk& recording, QWidget* parent = nullptr);
 
  private:
   void refresh();
   void changeMicrophones(const QString& label, const std::function<void(std::vector<Microphone>&)>& change);
   void fillRow(int row, const Microphone& microphone, bool fixed);
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  InHand& inHand_;
+  RecordingDesk& recording_;
   bool filling_ = false;
   std::optional<TrackId> shown_;
   std::size_t shownRows_ = 0;
@@ -39,7 +44,7 @@ class TrackBench : public QWidget {
 class SongBench : public QWidget {
   Q_OBJECT
  public:
-  explicit SongBench(Studio& studio, QWidget* parent = nullptr);
+  explicit SongBench(SessionDesk& desk, Transport& transport, QWidget* parent = nullptr);
 
  private:
   void refresh();
@@ -47,7 +52,8 @@ class SongBench : public QWidget {
   void add();
   void remove();
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  Transport& transport_;
   bool filling_ = false;
   QLabel* facts_;
   QTableWidget* tempo_;

@@ -10,9 +10,10 @@
 #include "core/error.h"
 
 namespace yewdrift::app {
-SpansBench::SpansBench(Studio& studio, const QList<QAction*>& loopActions,
-                       const QList<QAction*>& punchActions, QWidget* parent)
-    : QWidget(parent), studio_(studio) {
+SpansBench::SpansBench(SessionDesk& desk, Transport& transport, RecordingDesk& recording, Messages& messages,
+                       const QList<QAction*>& loopActions, const QList<QAction*>& punchActions,
+                       QWidget* parent)
+    : QWidget(parent), desk_(desk), transport_(transport), recording_(recording), messages_(messages) {
   from_ = new QLineEdit;
   to_ = new QLineEdit;
   for (auto [field, name] : {std::pair{from_, tr("Loop from")}, {to_, tr("Loop to")}}) {
@@ -22,9 +23,9 @@ SpansBench::SpansBench(Studio& studio, const QList<QAction*>& loopActions,
     connect(field, &QLineEdit::editingFinished, this, &SpansBench::typeLoop);
   }
   loop_ = new QCheckBox(tr("go round it (L)"));
-  connect(loop_, &QCheckBox::clicked, this, [this](bool on) { studio_.transport().setLooping(on); });
+  connect(loop_, &QCheckBox::clicked, this, [this](bool on) { transport_.setLooping(on); });
   punch_ = new QCheckBox(tr("record in them only (Ctrl+U)"));
-  connect(punch_, &QCheckBox::clicked, this, [this](bool on) { studio_.recording().setAutoPunch(on); });
+  connect(punch_, &QCheckBox::clicked, this, [this](bool on) { recording_.setAutoPunch(on); });
 
   auto* left = new QVBoxLayout;
   auto* typedLoop = new QHBoxLayout;
@@ -44,9 +45,9 @@ SpansBench::SpansBench(Studio& studio, const QList<QAction*>& loopActions,
   air_->setAccessibleName(tr("Air around the loop"));
   connect(air_, &QDoubleSpinBox::valueChanged, this, [this](double bars) {
     if (filling_) return;
-    RecordingOptions options = studio_.desk().options();
+    RecordingOptions options = desk_.options();
     options.airBars = bars;
-    studio_.desk().setOptions(options);
+    desk_.setOptions(options);
   });
   actions->insertWidget(static_cast<int>(loopActions.size()), air_);
   left->setSpacing(4);
@@ -76,38 +77,38 @@ SpansBench::SpansBench(Studio& studio, const QList<QAction*>& loopActions,
   row->setSpacing(24);
   row->addLayout(left);
   row->addLayout(right, 1);
-  connect(&studio.desk(), &SessionDesk::changed, this, &SpansBench::refresh);
-  connect(&studio.transport(), &Transport::changed, this, &SpansBench::refresh);
+  connect(&desk, &SessionDesk::changed, this, &SpansBench::refresh);
+  connect(&transport, &Transport::changed, this, &SpansBench::refresh);
   refresh();
 }
 
 QString SpansBench::text(Frames at) const {
-  if (studio_.desk().options().grid) {
-    const std::string bars = barBeatText(at, studio_.desk().ruler());
+  if (desk_.options().grid) {
+    const std::string bars = barBeatText(at, desk_.ruler());
     // Where the short form is not exact, the frame is.
     try {
-      if (parsePosition(bars, studio_.desk().ruler()) == at) return QString::fromStdString(bars);
+      if (parsePosition(bars, desk_.ruler()) == at) return QString::fromStdString(bars);
     } catch (const Error&) {
     }
     return QString("%1f").arg(at.count);
   }
-  return QString("%1s").arg(secondsFromFrames(at, studio_.desk().session().rate), 0, 'f', 3);
+  return QString("%1s").arg(secondsFromFrames(at, desk_.session().rate), 0, 'f', 3);
 }
 
 std::optional<Frames> SpansBench::typed(const QString& text) const {
   const QString plain = text.trimmed();
   if (plain.isEmpty()) return std::nullopt;
-  return parsePosition(plain.toStdString(), studio_.desk().ruler());
+  return parsePosition(plain.toStdString(), desk_.ruler());
 }
 
 void SpansBench::refresh() {
   filling_ = true;
-  const Session& session = studio_.desk().session();
+  const Session& session = desk_.session();
   if (!from_->hasFocus()) from_->setText(session.loop ? text(session.loop->start) : QString());
   if (!to_->hasFocus()) to_->setText(session.loop ? text(session.loop->end) : QString());
-  if (!air_->hasFocus()) air_->setValue(studio_.desk().options().airBars);
-  loop_->setChecked(studio_.transport().looping());
-  punch_->setChecked(studio_.desk().options().punch);
+  if (!air_->hasFocus()) air_->setValue(desk_.options().airBars);
+  loop_->setChecked(transport_.looping());
+  punch_->setChecked(desk_.options().punch);
   punches_->setRowCount(static_cast<int>(session.punches.size()) + 1);
   for (int row = 0; row < punches_->rowCount(); ++row) {
     const bool there = row < static_cast<int>(session.punches.size());
@@ -129,16 +130,15 @@ void SpansBench::typeLoop() {
     const auto from = typed(from_->text());
     const auto to = typed(to_->text());
     if (!from && !to) {
-      if (studio_.desk().session().loop)
-        studio_.desk().apply(tr("Remove the loop"),
-                             [](const Session& s) { return setLoop(s, std::nullopt); });
+      if (desk_.session().loop)
+        desk_.apply(tr("Remove the loop"), [](const Session& s) { return setLoop(s, std::nullopt); });
       return;
     }
     if (!from || !to) return;  // the other end is still to be typed
-    if (studio_.desk().session().loop == Span{*from, *to}) return;
-    studio_.desk().apply(tr("Set the loop"), [&](const Session& s) { return setLoop(s, Span{*from, *to}); });
+    if (desk_.session().loop == Span{*from, *to}) return;
+    desk_.apply(tr("Set the loop"), [&](const Session& s) { return setLoop(s, Span{*from, *to}); });
   } catch (const Error& e) {
-    studio_.messages().say(QString::fromUtf8(e.what()));
+    messages_.say(QString::fromUtf8(e.what()));
   }
   refresh();
 }
@@ -150,46 +150,47 @@ void SpansBench::typePunch(int row, int) {
       return punches_->item(row, column) ? punches_->item(row, column)->text() : "";
     };
     const Punch punch{typed(cell(1)), typed(cell(2))};
-    std::vector<Punch> punches = studio_.desk().session().punches;
+    std::vector<Punch> punches = desk_.session().punches;
     const auto index = static_cast<std::size_t>(row);
     if (index < punches.size())
       punches[index] = punch;
     else
       punches.push_back(punch);
     std::erase_if(punches, [](const Punch& p) { return !p.in && !p.out; });
-    if (studio_.desk().apply(tr("Set a punch"), [&](const Session& s) { return setPunches(s, punches); }))
-      studio_.recording().setAutoPunch(true);
+    if (desk_.apply(tr("Set a punch"), [&](const Session& s) { return setPunches(s, punches); }))
+      recording_.setAutoPunch(true);
   } catch (const Error& e) {
-    studio_.messages().say(QString::fromUtf8(e.what()));
+    messages_.say(QString::fromUtf8(e.what()));
   }
   refresh();
 }
 
 void SpansBench::removePunches() {
   std::vector<Punch> kept;
-  const auto& punches = studio_.desk().session().punches;
+  const auto& punches = desk_.session().punches;
   for (std::size_t i = 0; i < punches.size(); ++i)
     if (!punches_->selectionModel()->isRowSelected(static_cast<int>(i), {})) kept.push_back(punches[i]);
-  studio_.desk().apply(tr("Remove punches"), [&](const Session& s) { return setPunches(s, kept); });
+  desk_.apply(tr("Remove punches"), [&](const Session& s) { return setPunches(s, kept); });
 }
 
-MarkersBench::MarkersBench(Studio& studio, QAction* drop, QWidget* parent)
-    : QWidget(parent), studio_(studio) {
+MarkersBench::MarkersBench(SessionDesk& desk, Transport& transport, Messages& messages, QAction* drop,
+                           QWidget* parent)
+    : QWidget(parent), desk_(desk), transport_(transport), messages_(messages) {
   table_ = plainTable({tr("At"), tr("Time"), tr("Name")}, tr("Markers"));
   table_->setColumnWidth(0, 90);
   table_->setColumnWidth(1, 100);
   connect(table_, &QTableWidget::cellChanged, this, [this](int row, int column) {
     if (filling_ || column != 2) return;
-    studio_.desk().apply(tr("Rename a marker"),
-                         [&, name = table_->item(row, 2)->text().trimmed().toStdString()](const Session& s) {
-                           return renameMarker(s, static_cast<std::size_t>(row), name);
-                         });
+    desk_.apply(tr("Rename a marker"),
+                [&, name = table_->item(row, 2)->text().trimmed().toStdString()](const Session& s) {
+                  return renameMarker(s, static_cast<std::size_t>(row), name);
+                });
     refresh();
   });
   connect(table_, &QTableWidget::cellDoubleClicked, this, [this](int row, int column) {
-    const auto& markers = studio_.desk().session().markers;
+    const auto& markers = desk_.session().markers;
     if (column < 2 && row < static_cast<int>(markers.size()))
-      studio_.transport().locate(markers[static_cast<std::size_t>(row)].at);
+      transport_.locate(markers[static_cast<std::size_t>(row)].at);
   });
   auto* dropHere = new QToolButton;
   dropHere->setDefaultAction(drop);
@@ -212,23 +213,23 @@ MarkersBench::MarkersBench(Studio& studio, QAction* drop, QWidget* parent)
   row->addWidget(table_, 1);
   row->addLayout(side);
   hint->setFixedWidth(260);
-  connect(&studio.desk(), &SessionDesk::changed, this, &MarkersBench::refresh);
+  connect(&desk, &SessionDesk::changed, this, &MarkersBench::refresh);
   refresh();
 }
 
 void MarkersBench::refresh() {
-  const Session& session = studio_.desk().session();
+  const Session& session = desk_.session();
   remove_->setEnabled(!session.markers.empty());
   dropouts_->setEnabled(std::any_of(session.markers.begin(), session.markers.end(),
                                     [](const Marker& m) { return m.kind == MarkerKind::Dropout; }));
-  table_->setColumnHidden(0, !studio_.desk().options().grid);
+  table_->setColumnHidden(0, !desk_.options().grid);
   if (session.markers == shown_ && table_->rowCount() == static_cast<int>(shown_.size())) return;
   shown_ = session.markers;
   filling_ = true;
   table_->setRowCount(static_cast<int>(shown_.size()));
   for (int row = 0; row < table_->rowCount(); ++row) {
     const Marker& marker = shown_[static_cast<std::size_t>(row)];
-    const QStringList texts{QString::fromStdString(barBeatText(marker.at, studio_.desk().ruler())),
+    const QStringList texts{QString::fromStdString(barBeatText(marker.at, desk_.ruler())),
                             QString::fromStdString(clockText(marker.at, session.rate)),
                             QString::fromStdString(marker.name)};
     for (int column = 0; column < 3; ++column) {
@@ -244,9 +245,9 @@ void MarkersBench::removeSelected() {
   std::vector<std::size_t> gone;
   for (int row = 0; row < table_->rowCount(); ++row)
     if (table_->selectionModel()->isRowSelected(row, {})) gone.push_back(static_cast<std::size_t>(row));
-  if (gone.empty()) return studio_.messages().say(tr("Select the markers to remove in the list first."));
+  if (gone.empty()) return messages_.say(tr("Select the markers to remove in the list first."));
   const QString label = gone.size() == 1 ? tr("Remove a marker") : tr("Remove %1 markers").arg(gone.size());
-  studio_.desk().apply(label, [&](const Session& s) { return removeMarkers(s, gone); });
+  desk_.apply(label, [&](const Session& s) { return removeMarkers(s, gone); });
 }
 
 void MarkersBench::selectDropouts() {

@@ -9,7 +9,10 @@
 #include <QTableWidget>
 #include <QWidget>
 
-#include "app/desk/studio.h"
+#include "app/desk/messages.h"
+#include "app/desk/recording_desk.h"
+#include "app/desk/session_desk.h"
+#include "app/desk/transport.h"
 
 namespace yewdrift::app {
 
@@ -18,7 +21,8 @@ class SpansBench : public QWidget {
   Q_OBJECT
  public:
   /// `loopActions` and `punchActions` become buttons.
-  SpansBench(Studio& studio, const QList<QAction*>& loopActions, const QList<QAction*>& punchActions,
+  SpansBench(SessionDesk& desk, Transport& transport, RecordingDesk& recording, Messages& messages,
+             const QList<QAction*>& loopActions, const QList<QAction*>& punchActions,
              QWidget* parent = nullptr);
 
  private:
@@ -30,7 +34,10 @@ class SpansBench : public QWidget {
   /// Throws Error where the text is no position; nothing where it is empty.
   [[nodiscard]] std::optional<Frames> typed(const QString& text) const;
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  Transport& transport_;
+  RecordingDesk& recording_;
+  Messages& messages_;
   bool filling_ = false;
   QLineEdit* from_;
   QLineEdit* to_;
@@ -44,14 +51,17 @@ class SpansBench : public QWidget {
 class MarkersBench : public QWidget {
   Q_OBJECT
  public:
-  MarkersBench(Studio& studio, QAction* drop, QWidget* parent = nullptr);
+  MarkersBench(SessionDesk& desk, Transport& transport, Messages& messages, QAction* drop,
+               QWidget* parent = nullptr);
 
  private:
   void refresh();
   void removeSelected();
   void selectDropouts();
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  Transport& transport_;
+  Messages& messages_;
   bool filling_ = false;
   std::vector<Marker> shown_;
   QTableWidget* table_;

@@ -11,8 +11,9 @@
 
 namespace yewdrift::app {
 
-DeviceDialog::DeviceDialog(Studio& studio, Controls& controls, QWidget* parent)
-    : QDialog(parent), studio_(studio), controls_(controls) {
+DeviceDialog::DeviceDialog(SessionDesk& desk, Transport& transport, DeviceDesk& device, Controls& controls,
+                           QWidget* parent)
+    : QDialog(parent), desk_(desk), transport_(transport), device_(device), controls_(controls) {
   setWindowTitle(tr("Audio device and foot switches"));
   resize(900, 620);
   auto* tabs = new QTabWidget;
@@ -42,10 +43,10 @@ DeviceDialog::DeviceDialog(Studio& studio, Controls& controls, QWidget* parent)
   tabs->addTab(makeControls(), tr("Foot switches and MIDI controls"));
   auto* whole = new QVBoxLayout(this);
   whole->addWidget(tabs);
-  connect(&studio.transport(), &Transport::changed, this, &DeviceDialog::refresh);
-  connect(&studio.device().devices(), &DeviceWatcher::changed, this, &DeviceDialog::fillDrivers);
-  connect(&studio.transport(), &Transport::moved, this, &DeviceDialog::feed);
-  connect(&studio.device(), &DeviceDesk::latencyMeasured, this, &DeviceDialog::showLatency);
+  connect(&transport, &Transport::changed, this, &DeviceDialog::refresh);
+  connect(&device.devices(), &DeviceWatcher::changed, this, &DeviceDialog::fillDrivers);
+  connect(&transport, &Transport::moved, this, &DeviceDialog::feed);
+  connect(&device, &DeviceDesk::latencyMeasured, this, &DeviceDialog::showLatency);
   connect(&controls, &Controls::changed, this, &DeviceDialog::refreshControls);
   refresh();
   refreshControls();
@@ -56,7 +57,7 @@ QWidget* DeviceDialog::makeChoice() {
   auto* column = new QVBoxLayout(box);
   auto* form = new QFormLayout;
   column->addLayout(form);
-  const AudioChoice& choice = studio_.device().choice();
+  const AudioChoice& choice = device_.choice();
   driver_ = new QComboBox;
   source_ = new QComboBox;
   sink_ = new QComboBox;
@@ -66,10 +67,9 @@ QWidget* DeviceDialog::makeChoice() {
   }
   block_ = new QComboBox;
   for (const int frames : {32, 64, 128, 256, 512, 1024, 2048, 4096})
-    block_->addItem(tr("%1 frames, %2 ms")
-                        .arg(frames)
-                        .arg(1000.0 * frames / studio_.desk().session().rate.hertz, 0, 'f', 1),
-                    frames);
+    block_->addItem(
+        tr("%1 frames, %2 ms").arg(frames).arg(1000.0 * frames / desk_.session().rate.hertz, 0, 'f', 1),
+        frames);
   block_->setCurrentIndex(std::max(0, block_->findData(choice.blockFrames)));
   inputs_ = new QSpinBox;
   inputs_->setRange(0, 64);
@@ -102,8 +102,7 @@ QWidget* DeviceDialog::makeChoice() {
   inputs_->setAccessibleName(tr("Inputs"));
   connect(driver_, &QComboBox::currentIndexChanged, this, &DeviceDialog::fillPoints);
   connect(use, &QPushButton::clicked, this, &DeviceDialog::apply);
-  connect(tone_, &QPushButton::toggled, this,
-          [this](bool on) { studio_.transport().engine().setTestTone(on); });
+  connect(tone_, &QPushButton::toggled, this, [this](bool on) { transport_.engine().setTestTone(on); });
   fillDrivers();
   return box;
 }
@@ -123,7 +122,7 @@ QWidget* DeviceDialog::makeGranted() {
 QWidget* DeviceDialog::makeSimulated() {
   simulated_ = new QGroupBox(tr("Simulated interface"));
   auto* form = new QFormLayout(simulated_);
-  const AudioChoice& choice = studio_.device().choice();
+  const AudioChoice& choice = device_.choice();
   roundTrip_ = new QSpinBox;
   roundTrip_->setRange(0, 48000);
   roundTrip_->setSuffix(tr(" frames"));
@@ -172,7 +171,7 @@ QWidget* DeviceDialog::makeLatency() {
   connect(measure_, &QPushButton::clicked, this, [this] {
     measure_->setEnabled(false);
     result_->setText(tr("Listening for three seconds…"));
-    studio_.device().measureLatency(testInput_->value() - 1);
+    device_.measureLatency(testInput_->value() - 1);
   });
   return box;
 }
@@ -197,12 +196,11 @@ QWidget* DeviceDialog::makeControls() {
 }
 
 void DeviceDialog::fillDrivers() {
-  const QString wanted =
-      driver_->count() > 0 ? driver_->currentData().toString() : studio_.device().choice().driver;
+  const QString wanted = driver_->count() > 0 ? driver_->currentData().toString() : device_.choice().driver;
   {
     const QSignalBlocker quiet(driver_);
     driver_->clear();
-    for (const OfferedDriver& each : studio_.device().devices().offers())
+    for (const OfferedDriver& each : device_.devices().offers())
       driver_->addItem(QString::fromStdString(each.name), QString::fromStdString(each.name));
     driver_->addItem(tr("Simulated interface"), "Simulated");
     // What is chosen and does not run now stays to be seen.
@@ -216,8 +214,8 @@ void DeviceDialog::fillDrivers() {
 void DeviceDialog::fillPoints() {
   const QString driver = driver_->currentData().toString();
   const bool simulated = driver == "Simulated";
-  const AudioChoice& choice = studio_.device().choice();
-  const DriverListing* listing = studio_.device().devices().listingOf(driver);
+  const AudioChoice& choice = device_.choice();
+  const DriverListing* listing = device_.devices().listingOf(driver);
   auto fill = [&](QComboBox* box, const std::vector<EndPoint>& points, const QString& chosen) {
     const QString kept =
         box->count() > 0 && !box->property("driver").isNull() && box->property("driver") == driver
@@ -248,19 +246,19 @@ void DeviceDialog::fillPoints() {
 }
 
 void DeviceDialog::showEvent(QShowEvent* event) {
-  studio_.device().devices().look();
-  studio_.device().devices().setEager(true);
+  device_.devices().look();
+  device_.devices().setEager(true);
   QDialog::showEvent(event);
 }
 
 void DeviceDialog::hideEvent(QHideEvent* event) {
   tone_->setChecked(false);
-  studio_.device().devices().setEager(false);
+  device_.devices().setEager(false);
   QDialog::hideEvent(event);
 }
 
 void DeviceDialog::apply() {
-  AudioChoice choice = studio_.device().choice();
+  AudioChoice choice = device_.choice();
   choice.driver = driver_->currentData().toString();
   choice.source = source_->currentData().toString();
   choice.sink = sink_->currentData().toString();
@@ -272,18 +270,17 @@ void DeviceDialog::apply() {
   choice.patched = patched_->isChecked();
   tone_->setChecked(false);
   saveAudioChoice(choice);
-  studio_.device().open(choice);
+  device_.open(choice);
   refresh();
 }
 
 void DeviceDialog::refresh() {
   if (simulated_ && simulated_->isVisibleTo(this) != (driver_->currentData() == "Simulated")) fillPoints();
-  const AudioDevice* device = studio_.device().device();
+  const AudioDevice* device = device_.device();
   tone_->setEnabled(device != nullptr);
   if (!device) {
-    facts_->setText(studio_.device().opening()
-                        ? studio_.device().name()
-                        : tr("<b>No device is open.</b> Nothing can be heard or recorded."));
+    facts_->setText(device_.opening() ? device_.name()
+                                      : tr("<b>No device is open.</b> Nothing can be heard or recorded."));
     latency_->setText(tr("Open a device first."));
     measure_->setEnabled(false);
     rebuildMeters(0);
@@ -308,15 +305,15 @@ void DeviceDialog::refresh() {
                           ? tr("%1 Hz").arg(settings.rate.hertz)
                           : tr("%1 Hz, the session's %2").arg(report.deviceRate).arg(settings.rate.hertz)) +
       row(tr("Channels"), tr("%1 in, %2 out").arg(settings.inputs).arg(settings.outputs)) + "</table>";
-  if (settings.blockFrames != studio_.device().choice().blockFrames)
+  if (settings.blockFrames != device_.choice().blockFrames)
     facts += tr("<p>Asked for blocks of %1; the system grants %2.</p>")
-                 .arg(studio_.device().choice().blockFrames)
+                 .arg(device_.choice().blockFrames)
                  .arg(settings.blockFrames);
   for (const std::string& note : {report.notes, report.latency})
     if (!note.empty()) facts += "<p>" + QString::fromStdString(note).toHtmlEscaped() + "</p>";
   facts_->setText(facts);
-  const Frames roundTrip = studio_.device().roundTrip();
-  latency_->setText((studio_.device().roundTripMeasured()
+  const Frames roundTrip = device_.roundTrip();
+  latency_->setText((device_.roundTripMeasured()
                          ? tr("<b>%1 frames (%2 ms)</b>, measured for this device, rate and block size.")
                          : tr("<b>%1 frames (%2 ms)</b>, as the device reports it; measuring is surer."))
                         .arg(roundTrip.count)
@@ -346,11 +343,10 @@ void DeviceDialog::rebuildMeters(int inputs) {
 
 void DeviceDialog::feed() {
   if (!isVisible()) return;
-  const QString why = studio_.device().nothingComesIn();
+  const QString why = device_.nothingComesIn();
   if (why != silence_->text()) silence_->setText(why);
   if (silence_->isVisible() == why.isEmpty()) silence_->setVisible(!why.isEmpty());
-  for (std::size_t i = 0; i < meters_.size(); ++i)
-    meters_[i]->feed(studio_.device().inputPeak(static_cast<int>(i)));
+  for (std::size_t i = 0; i < meters_.size(); ++i) meters_[i]->feed(device_.inputPeak(static_cast<int>(i)));
 }
 
 void DeviceDialog::showLatency(bool good, const QString& sentence) {

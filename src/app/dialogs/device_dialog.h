@@ -12,7 +12,9 @@
 #include <QSpinBox>
 #include <QTableWidget>
 
-#include "app/desk/studio.h"
+#include "app/desk/device_desk.h"
+#include "app/desk/session_desk.h"
+#include "app/desk/transport.h"
 #include "app/views/level_meter.h"
 #include "app/window/controls.h"
 
@@ -23,7 +25,8 @@ namespace yewdrift::app {
 class DeviceDialog : public QDialog {
   Q_OBJECT
  public:
-  DeviceDialog(Studio& studio, Controls& controls, QWidget* parent = nullptr);
+  DeviceDialog(SessionDesk& desk, Transport& transport, DeviceDesk& device, Controls& controls,
+               QWidget* parent = nullptr);
 
  private:
   QWidget* makeChoice();
@@ -42,7 +45,9 @@ class DeviceDialog : public QDialog {
   void refreshControls();
   void rebuildMeters(int inputs);
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  Transport& transport_;
+  DeviceDesk& device_;
   Controls& controls_;
   QComboBox* driver_ = nullptr;
   QFormLayout* inputForm_ = nullptr;

@@ -8,26 +8,32 @@
 
 namespace yewdrift::app {
 
-LanesView::LanesView(Studio& studio, QWidget* parent)
-    : QAbstractScrollArea(parent), studio_(studio), spans_(studio) {
+LanesView::LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, RecordingDesk& recording,
+                     QWidget* parent)
+    : QAbstractScrollArea(parent),
+      desk_(desk),
+      inHand_(inHand),
+      transport_(transport),
+      recording_(recording),
+      spans_(desk, inHand, recording) {
   setAccessibleName(tr("Takes and composite"));
   setFrameShape(QFrame::NoFrame);
   setFocusPolicy(Qt::StrongFocus);
   viewport()->setMouseTracking(true);
   setMinimumHeight(220);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOn);
-  connect(&studio.desk(), &SessionDesk::changed, this, &LanesView::contentChanged);
-  connect(&studio.inHand(), &InHand::changed, this, &LanesView::contentChanged);
-  connect(&studio.transport(), &Transport::changed, this, &LanesView::contentChanged);
-  connect(&studio.desk().peaks(), &PeaksStore::ready, this, &LanesView::contentChanged);
-  connect(&studio.transport(), &Transport::moved, this, &LanesView::moved);
+  connect(&desk, &SessionDesk::changed, this, &LanesView::contentChanged);
+  connect(&inHand, &InHand::changed, this, &LanesView::contentChanged);
+  connect(&transport, &Transport::changed, this, &LanesView::contentChanged);
+  connect(&desk.peaks(), &PeaksStore::ready, this, &LanesView::contentChanged);
+  connect(&transport, &Transport::moved, this, &LanesView::moved);
 }
 
 // -- geometry
 
 std::vector<const Lane*> LanesView::rows() const {
   std::vector<const Lane*> shown;
-  const Track* track = studio_.inHand().track();
+  const Track* track = inHand_.track();
   if (!track) return shown;
   for (const bool aside : {true, false})
     for (const auto& lane : track->lanes)
@@ -36,10 +42,10 @@ std::vector<const Lane*> LanesView::rows() const {
 }
 
 int LanesView::rowCount() const {
-  const Track* track = studio_.inHand().track();
+  const Track* track = inHand_.track();
   int count = static_cast<int>(rows().size());
   int lastNumber = 0;
-  for (const GrowingPass& pass : studio_.recording().growing())
+  for (const GrowingPass& pass : recording_.growing())
     if (track && pass.track == track->id && pass.number.value != lastNumber) {
       lastNumber = pass.number.value;
       ++count;
@@ -61,7 +67,7 @@ QRect LanesView::punchRowRect() const {
 }
 
 QRect LanesView::setAsideRect() const {
-  const Track* track = studio_.inHand().track();
+  const Track* track = inHand_.track();
   const bool any = track && std::any_of(track->lanes.begin(), track->lanes.end(),
                                         [](const auto& lane) { return lane->setAside; });
   return any ? QRect(0, lanesTop, viewport()->width(), 22) : QRect(0, lanesTop, viewport()->width(), 0);
@@ -108,7 +114,7 @@ void LanesView::scrollTo(Frames left) {
 
 void LanesView::zoom(double factor) {
   const double middle = (viewport()->width() - timeLeft()) / 2.0;
-  const double playhead = scale_.x(studio_.transport().state().position);
+  const double playhead = scale_.x(transport_.state().position);
   const bool inSight = playhead > 0 && playhead < 2 * middle;
   scale_ = scale_.zoomed(factor, inSight ? playhead : middle);
   scrollTo(scale_.origin);
@@ -116,7 +122,7 @@ void LanesView::zoom(double factor) {
 
 void LanesView::updateScrollBars() {
   const QSignalBlocker quietly(horizontalScrollBar());
-  const Span all = materialOf(studio_.desk().session());
+  const Span all = materialOf(desk_.session());
   const auto unit = [this](Frames f) {
     return static_cast<int>(static_cast<double>(f.count) / scale_.framesPerPixel);
   };
@@ -150,8 +156,8 @@ void LanesView::contentChanged() {
 }
 
 void LanesView::moved() {
-  const EngineState transport = studio_.transport().state();
-  if (!studio_.recording().growing().empty()) contentChanged();
+  const EngineState transport = transport_.state();
+  if (!recording_.growing().empty()) contentChanged();
   if (transport.rolling && drag_ == Drag::None) autoScroll(transport.position);
   viewport()->update();
 }

@@ -4,7 +4,10 @@
 #include <QAbstractScrollArea>
 #include <QPixmap>
 
-#include "app/desk/studio.h"
+#include "app/desk/in_hand.h"
+#include "app/desk/recording_desk.h"
+#include "app/desk/session_desk.h"
+#include "app/desk/transport.h"
 #include "app/views/span_gestures.h"
 #include "app/views/time_scale.h"
 
@@ -14,7 +17,8 @@ namespace yewdrift::app {
 class LanesView : public QAbstractScrollArea {
   Q_OBJECT
  public:
-  explicit LanesView(Studio& studio, QWidget* parent = nullptr);
+  explicit LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, RecordingDesk& recording,
+                     QWidget* parent = nullptr);
 
   [[nodiscard]] Span visibleSpan() const;
   [[nodiscard]] const TimeScale& scale() const { return scale_; }
@@ -105,7 +109,10 @@ class LanesView : public QAbstractScrollArea {
   void drawSetAside(QPainter& painter, const Track& track);
   void drawPunchBands(QPainter& painter, const QRect& area);
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  InHand& inHand_;
+  Transport& transport_;
+  RecordingDesk& recording_;
   TimeScale scale_;
   QPixmap layer_;
   bool layerStale_ = true;

@@ -25,7 +25,7 @@ LanesView::Hit LanesView::hit(QPoint at) const {
   Hit found;
   found.at = std::max(Frames{}, scale_.at(at.x() - timeLeft()));
   const bool head = at.x() < timeLeft();
-  const Track* track = studio_.inHand().track();
+  const Track* track = inHand_.track();
   if (rulerRect().contains(at)) {
     found.part = head ? Part::Nothing : Part::Ruler;
   } else if (punchRowRect().contains(at)) {
@@ -35,7 +35,7 @@ LanesView::Hit LanesView::hit(QPoint at) const {
   } else if (compositeRect().contains(at)) {
     found.part = head ? Part::CompositeName : Part::Composite;
     if (head || !track) return found;
-    for (const Join& join : studio_.inHand().composite(*track).joins)
+    for (const Join& join : inHand_.composite(*track).joins)
       if (std::abs(scale_.x(join.at) - (at.x() - timeLeft())) <= grabPixels) {
         found.part = Part::Boundary;
         found.boundary = join.at;
@@ -96,7 +96,7 @@ void LanesView::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void LanesView::beginDrag(QPoint) {
-  const bool recording = studio_.recording().recording();
+  const bool recording = recording_.recording();
   drag_ = Drag::None;
   switch (pressed_.part) {
     case Part::Lane:
@@ -110,7 +110,7 @@ void LanesView::beginDrag(QPoint) {
       break;
     case Part::Boundary:
       drag_ = Drag::Boundary;
-      studio_.inHand().takeJoin(pressed_.boundary);
+      inHand_.takeJoin(pressed_.boundary);
       break;
     case Part::Composite:
       drag_ = Drag::Select;
@@ -139,31 +139,30 @@ void LanesView::continueDrag(QMouseEvent* event) {
 }
 
 void LanesView::dragMaterial(Frames now, bool free) {
-  const Track* track = studio_.inHand().track();
+  const Track* track = inHand_.track();
   if (!track) return;
   const TrackId id = track->id;
   const Span span{std::min(pressed_.at, now), std::max(pressed_.at, now)};
   const auto lane = pressed_.lane;
   switch (drag_) {
     case Drag::Pick:
-      studio_.desk().preview(
+      desk_.preview(
           [id, span, lane](const Session& s) { return span.empty() ? s : pick(s, id, span, *lane); });
       break;
     case Drag::ClipStart:
     case Drag::ClipEnd: {
-      const Frames to = free ? now : studio_.inHand().snapped(now, track->lane(*lane));
+      const Frames to = free ? now : inHand_.snapped(now, track->lane(*lane));
       Span window = pressed_.window;
       (drag_ == Drag::ClipStart ? window.start : window.end) = to;
-      studio_.desk().preview([=](const Session& s) { return pullWindow(s, id, *lane, window); });
+      desk_.preview([=](const Session& s) { return pullWindow(s, id, *lane, window); });
       break;
     }
     case Drag::Boundary:
-      studio_.inHand().previewBoundary(pressed_.boundary, now);
+      inHand_.previewBoundary(pressed_.boundary, now);
       break;
     case Drag::Select: {
-      const Span wanted =
-          free ? span : Span{studio_.inHand().snapped(span.start), studio_.inHand().snapped(span.end)};
-      studio_.inHand().select(wanted.empty() ? std::nullopt : std::optional(wanted));
+      const Span wanted = free ? span : Span{inHand_.snapped(span.start), inHand_.snapped(span.end)};
+      inHand_.select(wanted.empty() ? std::nullopt : std::optional(wanted));
       break;
     }
     default:
@@ -184,14 +183,14 @@ void LanesView::mouseReleaseEvent(QMouseEvent* event) {
 void LanesView::endDrag() {
   switch (drag_) {
     case Drag::Pick:
-      studio_.desk().finishPreview(tr("Pick lane %1").arg(pressed_.lane->value));
+      desk_.finishPreview(tr("Pick lane %1").arg(pressed_.lane->value));
       break;
     case Drag::ClipStart:
     case Drag::ClipEnd:
-      studio_.desk().finishPreview(tr("Pull a take's edge"));
+      desk_.finishPreview(tr("Pull a take's edge"));
       break;
     case Drag::Boundary:
-      studio_.desk().finishPreview(tr("Move a boundary"));
+      desk_.finishPreview(tr("Move a boundary"));
       break;
     case Drag::Span:
       spans_.finish();
@@ -202,41 +201,41 @@ void LanesView::endDrag() {
 }
 
 void LanesView::click(const Hit& where) {
-  const Track* track = studio_.inHand().track();
+  const Track* track = inHand_.track();
   if (!track) return;
   switch (where.part) {
     case Part::Ruler:
     case Part::PunchRow:
-      studio_.transport().locate(where.at);
+      transport_.locate(where.at);
       break;
     case Part::SetAside:
       showSetAside_ = !showSetAside_;
       break;
     case Part::LaneName:
       if (track->lane(*where.lane)->setAside) {
-        studio_.desk().apply(tr("Bring a take back"), [id = track->id, lane = *where.lane](const Session& s) {
+        desk_.apply(tr("Bring a take back"), [id = track->id, lane = *where.lane](const Session& s) {
           return setLaneAside(s, id, lane, false);
         });
       } else {
-        studio_.inHand().hear(studio_.inHand().heardLane() == where.lane ? std::nullopt : where.lane);
+        inHand_.hear(inHand_.heardLane() == where.lane ? std::nullopt : where.lane);
       }
       break;
     case Part::Lane:
     case Part::ClipStart:
     case Part::ClipEnd:
-      studio_.inHand().hear(where.lane);
-      studio_.transport().locate(where.at);
+      inHand_.hear(where.lane);
+      transport_.locate(where.at);
       break;
     case Part::CompositeName:
-      studio_.inHand().hear(std::nullopt);
+      inHand_.hear(std::nullopt);
       break;
     case Part::Composite:
-      studio_.inHand().select(std::nullopt);
-      studio_.inHand().hear(std::nullopt);
-      studio_.transport().locate(where.at);
+      inHand_.select(std::nullopt);
+      inHand_.hear(std::nullopt);
+      transport_.locate(where.at);
       break;
     case Part::Boundary:
-      studio_.inHand().takeJoin(where.boundary);
+      inHand_.takeJoin(where.boundary);
       break;
     case Part::Nothing:
       break;
@@ -246,7 +245,7 @@ void LanesView::click(const Hit& where) {
 void LanesView::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Escape && drag_ != Drag::None) {
     spans_.cancel();
-    studio_.desk().cancelPreview();
+    desk_.cancelPreview();
     drag_ = Drag::None;
     return contentChanged();
   }
@@ -254,7 +253,7 @@ void LanesView::keyPressEvent(QKeyEvent* event) {
 }
 
 QString LanesView::tipFor(const Hit& where) const {
-  const Track* track = studio_.inHand().track();
+  const Track* track = inHand_.track();
   switch (where.part) {
     case Part::Ruler:
       return tr(

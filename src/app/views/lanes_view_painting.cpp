@@ -14,9 +14,9 @@ void LanesView::paintEvent(QPaintEvent*) {
   if (layerStale_) renderLayer();
   QPainter painter(viewport());
   painter.drawPixmap(0, 0, layer_);
-  if (const auto setup = studio_.recording().planned(); setup && !studio_.recording().armedTracks().empty())
+  if (const auto setup = recording_.planned(); setup && !recording_.armedTracks().empty())
     drawPlan(painter, QRectF(punchRowRect()).adjusted(timeLeft(), 0, 0, 0), scale_, *setup);
-  const double x = timeLeft() + scale_.x(studio_.transport().state().position);
+  const double x = timeLeft() + scale_.x(transport_.state().position);
   if (x >= timeLeft() && x <= viewport()->width()) drawPlayhead(painter, x, 4, viewport()->height());
 }
 
@@ -28,7 +28,7 @@ void LanesView::renderLayer() {
   layer_.fill(theme().window);
   QPainter painter(&layer_);
   painter.setFont(font());
-  const Track* track = studio_.inHand().track();
+  const Track* track = inHand_.track();
   if (!track) return drawEmpty(painter);
 
   const std::vector<const Lane*> shown = rows();
@@ -40,7 +40,7 @@ void LanesView::renderLayer() {
   }
   int row = static_cast<int>(shown.size()) - 1;
   int number = 0;
-  for (const GrowingPass& pass : studio_.recording().growing()) {
+  for (const GrowingPass& pass : recording_.growing()) {
     if (pass.track != track->id) continue;
     const bool first = pass.number.value != number;
     if (first) ++row;
@@ -56,29 +56,28 @@ void LanesView::renderLayer() {
 }
 
 void LanesView::drawPunchBands(QPainter& painter, const QRect& area) {
-  if (!studio_.desk().options().punch) return;
+  if (!desk_.options().punch) return;
   QColor edge = theme().recording;
   edge.setAlphaF(0.55F);
   painter.setPen(QPen(edge, 1, Qt::DashLine));
-  for (const Punch& punch : studio_.desk().session().punches)
+  for (const Punch& punch : desk_.session().punches)
     for (const auto& at : {punch.in, punch.out})
       if (at && xOf(*at) >= timeLeft())
         painter.drawLine(QPointF(xOf(*at) + 0.5, area.top()), QPointF(xOf(*at) + 0.5, area.bottom()));
 }
 
 void LanesView::drawRulers(QPainter& painter, const Track& track) {
-  const Session& session = studio_.desk().session();
+  const Session& session = desk_.session();
   painter.fillRect(rulerRect().united(punchRowRect()), theme().surface);
   const QRectF loopBox = QRectF(rulerRect()).adjusted(timeLeft(), 0, 0, 0);
   const QRectF punchBox = QRectF(punchRowRect()).adjusted(timeLeft(), 0, 0, 0);
   painter.save();
   painter.setClipRect(loopBox.united(punchBox));
-  if (session.loop) drawLoopSpan(painter, loopBox, scale_, *session.loop, studio_.transport().looping());
-  drawRuler(painter, loopBox, scale_, studio_.desk().ruler(), studio_.desk().options().grid);
+  if (session.loop) drawLoopSpan(painter, loopBox, scale_, *session.loop, transport_.looping());
+  drawRuler(painter, loopBox, scale_, desk_.ruler(), desk_.options().grid);
   int number = 0;
   for (const Punch& punch : session.punches)
-    drawPunch(painter, punchBox.adjusted(0, 0, 0, -4), scale_, punch, ++number,
-              studio_.desk().options().punch);
+    drawPunch(painter, punchBox.adjusted(0, 0, 0, -4), scale_, punch, ++number, desk_.options().punch);
   drawMarkers(painter, loopBox, scale_, session.markers);
   painter.restore();
   painter.setPen(theme().faintText);
@@ -115,7 +114,7 @@ void LanesView::drawSetAside(QPainter& painter, const Track& track) {
 void LanesView::drawEmpty(QPainter& painter) {
   const QRect area(timeLeft(), lanesTop, viewport()->width() - timeLeft(), compositeRect().top() - lanesTop);
   painter.setPen(theme().faintText);
-  const bool track = studio_.inHand().track() != nullptr;
+  const bool track = inHand_.track() != nullptr;
   painter.drawText(area, Qt::AlignCenter | Qt::TextWordWrap,
                    track ? tr("No takes yet.\nArm the track, press Ctrl+Space and play: every time round "
                               "becomes a lane here.")
@@ -166,8 +165,7 @@ void LanesView::drawClip(QPainter& painter, const QRectF& box, const Clip& clip,
   const std::size_t shown = wholeSet ? clip.channels.size() : 1;
   for (std::size_t channel = 0; channel < shown; ++channel) {
     const ChannelSource source = clip.channels[channel];
-    const auto* peaks =
-        studio_.desk().peaks().peaks((*studio_.desk().session().pool)[static_cast<std::size_t>(source.file)]);
+    const auto* peaks = desk_.peaks().peaks((*desk_.session().pool)[static_cast<std::size_t>(source.file)]);
     const QRectF part(box.left(),
                       box.top() + box.height() * static_cast<double>(channel) / static_cast<double>(shown),
                       box.width(), box.height() / static_cast<double>(shown));
@@ -178,12 +176,12 @@ void LanesView::drawClip(QPainter& painter, const QRectF& box, const Clip& clip,
 }
 
 void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track, const Lane& lane) {
-  const bool heard = studio_.inHand().heardLane() == lane.number;
+  const bool heard = inHand_.heardLane() == lane.number;
   const QRectF box = timeBox(row);
   painter.fillRect(box, lane.setAside ? theme().window : theme().sunken);
-  drawBarLines(painter, box, scale_, studio_.desk().ruler(), studio_.desk().options().grid);
+  drawBarLines(painter, box, scale_, desk_.ruler(), desk_.options().grid);
   // Where the composite plays this take, its ground is tinted.
-  for (const Piece& piece : studio_.inHand().composite(track).pieces) {
+  for (const Piece& piece : inHand_.composite(track).pieces) {
     const bool plays = piece.lane == lane.number || std::find(piece.overdubs.begin(), piece.overdubs.end(),
                                                               lane.number) != piece.overdubs.end();
     if (!plays) continue;
@@ -202,7 +200,7 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
     drawClip(painter, box, clip, {}, {clip.window.end, clip.extent().end}, handle, true);
     drawClip(painter, box, clip, {}, clip.window, takeColour(lane.number.value), true);
   }
-  QString detail = QString::fromStdString(clockText(longest, studio_.desk().session().rate));
+  QString detail = QString::fromStdString(clockText(longest, desk_.session().rate));
   if (track.recordInto == lane.number) detail = tr("passes go here");
   if (lane.setAside) detail = tr("set aside");
   drawHead(painter, row, QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)),
@@ -213,9 +211,9 @@ void LanesView::drawGrowing(QPainter& painter, const QRect& row, const GrowingPa
   const QRectF box = timeBox(row);
   if (first) {
     painter.fillRect(box, theme().sunken);
-    drawBarLines(painter, box, scale_, studio_.desk().ruler(), studio_.desk().options().grid);
+    drawBarLines(painter, box, scale_, desk_.ruler(), desk_.options().grid);
   }
-  const bool last = &pass == &studio_.recording().growing().back();
+  const bool last = &pass == &recording_.growing().back();
   QColor ground = theme().recording;
   ground.setAlphaF(0.10F);
   if (last)
@@ -232,20 +230,20 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
   const QRect row = compositeRect();
   painter.fillRect(QRect(0, row.top() - 6, row.width(), 6), theme().window);
   painter.fillRect(QRect(0, row.top() - 2, row.width(), 2), theme().line);
-  const ResolvedComposite& composite = studio_.inHand().composite(track);
-  const bool heard = !studio_.inHand().heardLane();
+  const ResolvedComposite& composite = inHand_.composite(track);
+  const bool heard = !inHand_.heardLane();
   drawHead(painter, row, tr("Composite"),
            counted(static_cast<int>(composite.joins.size()), tr("join"), tr("joins")), 0, heard);
   const QRectF box = timeBox(row);
   painter.save();
   painter.setClipRect(box);
   painter.fillRect(box, theme().sunken);
-  drawBarLines(painter, box, scale_, studio_.desk().ruler(), studio_.desk().options().grid);
+  drawBarLines(painter, box, scale_, desk_.ruler(), desk_.options().grid);
   for (const Piece& piece : composite.pieces)
     if (piece.span.overlaps(visibleSpan())) drawPiece(painter, box, track, piece);
   drawJoins(painter, box, composite);
-  if (studio_.inHand().selection()) {
-    const Span s = *studio_.inHand().selection();
+  if (inHand_.selection()) {
+    const Span s = *inHand_.selection();
     QColor tint = theme().inHand;
     tint.setAlphaF(0.20F);
     const QRectF band(box.left() + scale_.x(s.start), box.top(), scale_.x(s.end) - scale_.x(s.start),
@@ -296,7 +294,7 @@ void LanesView::drawJoins(QPainter& painter, const QRectF& box, const ResolvedCo
   for (const Join& join : composite.joins) {
     const double x = box.left() + scale_.x(join.at);
     if (x < box.left() - 8 || x > box.right() + 8) continue;
-    const bool inHand = studio_.inHand().join() == join.at;
+    const bool inHand = inHand_.join() == join.at;
     painter.setPen(QPen(inHand ? theme().inHand : theme().text, inHand ? 2.4 : 1.2));
     painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
     // A bud on the boundary: hollow while the join is as made, filled once a person set it.

@@ -8,7 +8,14 @@
 
 namespace yewdrift::app {
 
-SongStrip::SongStrip(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio), spans_(studio) {
+SongStrip::SongStrip(SessionDesk& desk, InHand& inHand, Transport& transport, RecordingDesk& recording,
+                     QWidget* parent)
+    : QWidget(parent),
+      desk_(desk),
+      inHand_(inHand),
+      transport_(transport),
+      recording_(recording),
+      spans_(desk, inHand, recording) {
   setAccessibleName(tr("The song"));
   setToolTip(tr(
       "The whole song. Ruler: click to move the playhead, drag to draw or move the loop (Alt suspends "
@@ -16,11 +23,11 @@ SongStrip::SongStrip(Studio& studio, QWidget* parent) : QWidget(parent), studio_
       "record would play and record. Rows: click to take a track in hand, drag to scroll the takes."));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   setMouseTracking(true);
-  connect(&studio.desk(), &SessionDesk::changed, this, &SongStrip::stale);
-  connect(&studio.inHand(), &InHand::changed, this, &SongStrip::stale);
-  connect(&studio.transport(), &Transport::changed, this, &SongStrip::stale);
-  connect(&studio.desk().peaks(), &PeaksStore::ready, this, &SongStrip::stale);
-  connect(&studio.transport(), &Transport::moved, this, qOverload<>(&QWidget::update));
+  connect(&desk, &SessionDesk::changed, this, &SongStrip::stale);
+  connect(&inHand, &InHand::changed, this, &SongStrip::stale);
+  connect(&transport, &Transport::changed, this, &SongStrip::stale);
+  connect(&desk.peaks(), &PeaksStore::ready, this, &SongStrip::stale);
+  connect(&transport, &Transport::moved, this, qOverload<>(&QWidget::update));
 }
 
 void SongStrip::setShown(Span span) {
@@ -29,22 +36,21 @@ void SongStrip::setShown(Span span) {
 }
 
 QSize SongStrip::sizeHint() const {
-  const int rows = std::clamp(static_cast<int>(studio_.desk().session().tracks.size()), 1, 6);
+  const int rows = std::clamp(static_cast<int>(desk_.session().tracks.size()), 1, 6);
   return {800, rowsTop + rows * 15 + 6};
 }
 
 TimeScale SongStrip::scale() const {
-  Frames end = std::max(materialOf(studio_.desk().session()).end,
-                        framesFromSeconds(20.0, studio_.desk().session().rate));
-  if (studio_.desk().session().loop) end = std::max(end, studio_.desk().session().loop->end);
-  for (const Punch& punch : studio_.desk().session().punches)
+  Frames end = std::max(materialOf(desk_.session()).end, framesFromSeconds(20.0, desk_.session().rate));
+  if (desk_.session().loop) end = std::max(end, desk_.session().loop->end);
+  for (const Punch& punch : desk_.session().punches)
     for (const auto& edge : {punch.in, punch.out})
       if (edge) end = std::max(end, *edge);
   return {{}, static_cast<double>(end.count) * 1.02 / std::max(50, width() - 2 * headWidth)};
 }
 
 QRectF SongStrip::rowBox(std::size_t track) const {
-  const double count = std::max<double>(1.0, static_cast<double>(studio_.desk().session().tracks.size()));
+  const double count = std::max<double>(1.0, static_cast<double>(desk_.session().tracks.size()));
   const double height = (this->height() - rowsTop - 4) / count;
   return {static_cast<double>(headWidth), rowsTop + 2 + height * static_cast<double>(track),
           width() - 2.0 * headWidth, height};
@@ -63,19 +69,19 @@ void SongStrip::renderLayer() {
   layer_.fill(theme().surface);
   QPainter painter(&layer_);
   const TimeScale scale = this->scale();
-  for (std::size_t i = 0; i < studio_.desk().session().tracks.size(); ++i) {
-    const Track& track = *studio_.desk().session().tracks[i];
+  for (std::size_t i = 0; i < desk_.session().tracks.size(); ++i) {
+    const Track& track = *desk_.session().tracks[i];
     const QRectF box = rowBox(i).adjusted(0, 1, 0, -1);
     painter.fillRect(box, theme().sunken);
-    const bool inHand = studio_.inHand().track() == &track;
-    for (const Piece& piece : studio_.inHand().composite(track).pieces) {
+    const bool inHand = inHand_.track() == &track;
+    for (const Piece& piece : inHand_.composite(track).pieces) {
       const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr;
       if (!lane) continue;
       for (const Clip& clip : lane->clips) {
         const Span part = clip.window.shifted(piece.slip).intersect(piece.span);
         const ChannelSource source = clip.channels.front();
-        const auto* peaks = studio_.desk().peaks().peaks(
-            (*studio_.desk().session().pool)[static_cast<std::size_t>(source.file)]);
+        const auto* peaks =
+            desk_.peaks().peaks((*desk_.session().pool)[static_cast<std::size_t>(source.file)]);
         if (part.empty() || !peaks || static_cast<std::size_t>(source.channel) >= peaks->size()) continue;
         drawWave(painter, box, scale, (*peaks)[static_cast<std::size_t>(source.channel)],
                  clip.origin + piece.slip, part, inHand ? takeColour(piece.lane->value) : theme().faintText);
@@ -84,14 +90,13 @@ void SongStrip::renderLayer() {
     if (inHand) painter.fillRect(QRectF(2, box.top(), 5, box.height()), theme().inHand);
   }
   const QRectF ruler(headWidth, 0, width() - 2 * headWidth, rulerHeight);
-  if (studio_.desk().session().loop)
-    drawLoopSpan(painter, ruler, scale, *studio_.desk().session().loop, studio_.transport().looping());
-  drawRuler(painter, ruler, scale, studio_.desk().ruler(), studio_.desk().options().grid);
-  drawMarkers(painter, ruler, scale, studio_.desk().session().markers);
+  if (desk_.session().loop) drawLoopSpan(painter, ruler, scale, *desk_.session().loop, transport_.looping());
+  drawRuler(painter, ruler, scale, desk_.ruler(), desk_.options().grid);
+  drawMarkers(painter, ruler, scale, desk_.session().markers);
   const QRectF punches(headWidth, rulerHeight, width() - 2 * headWidth, punchRowHeight - 4);
   int number = 0;
-  for (const Punch& punch : studio_.desk().session().punches)
-    drawPunch(painter, punches, scale, punch, ++number, studio_.desk().options().punch);
+  for (const Punch& punch : desk_.session().punches)
+    drawPunch(painter, punches, scale, punch, ++number, desk_.options().punch);
 }
 
 void SongStrip::paintEvent(QPaintEvent*) {
@@ -109,9 +114,9 @@ void SongStrip::paintEvent(QPaintEvent*) {
       QRectF(headWidth + left, rowsTop + 1, std::min(scale.x(shown_.end), width() - 2.0 * headWidth) - left,
              height() - rowsTop - 2),
       4, 4);
-  if (const auto setup = studio_.recording().planned(); setup && !studio_.recording().armedTracks().empty())
+  if (const auto setup = recording_.planned(); setup && !recording_.armedTracks().empty())
     drawPlan(painter, QRectF(headWidth, rulerHeight, width() - 2 * headWidth, punchRowHeight), scale, *setup);
-  drawPlayhead(painter, headWidth + scale.x(studio_.transport().state().position), 4, height());
+  drawPlayhead(painter, headWidth + scale.x(transport_.state().position), 4, height());
 }
 
 void SongStrip::mousePressEvent(QMouseEvent* event) {
@@ -125,7 +130,7 @@ void SongStrip::mouseMoveEvent(QMouseEvent* event) {
   if (drag_ == Drag::None) return hover(event->position().toPoint());
   if (drag_ == Drag::Pressed) {
     if ((event->position().toPoint() - pressedAt_).manhattanLength() <= 4) return;
-    if (pressedAt_.y() > rowsTop || studio_.recording().recording()) {
+    if (pressedAt_.y() > rowsTop || recording_.recording()) {
       drag_ = Drag::View;
     } else {
       drag_ = Drag::Span;
@@ -157,11 +162,10 @@ void SongStrip::hover(QPoint at) {
 void SongStrip::mouseReleaseEvent(QMouseEvent*) {
   if (drag_ == Drag::Pressed) {
     if (pressedAt_.y() <= rowsTop) {
-      studio_.transport().locate(pressedFrame_);
+      transport_.locate(pressedFrame_);
     } else {
-      for (std::size_t i = 0; i < studio_.desk().session().tracks.size(); ++i)
-        if (rowBox(i).contains(pressedAt_))
-          studio_.inHand().takeTrack(studio_.desk().session().tracks[i]->id);
+      for (std::size_t i = 0; i < desk_.session().tracks.size(); ++i)
+        if (rowBox(i).contains(pressedAt_)) inHand_.takeTrack(desk_.session().tracks[i]->id);
     }
   }
   spans_.finish();

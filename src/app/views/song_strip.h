@@ -3,7 +3,10 @@
 
 #include <QWidget>
 
-#include "app/desk/studio.h"
+#include "app/desk/in_hand.h"
+#include "app/desk/recording_desk.h"
+#include "app/desk/session_desk.h"
+#include "app/desk/transport.h"
 #include "app/views/span_gestures.h"
 #include "app/views/time_scale.h"
 
@@ -13,7 +16,8 @@ namespace yewdrift::app {
 class SongStrip : public QWidget {
   Q_OBJECT
  public:
-  explicit SongStrip(Studio& studio, QWidget* parent = nullptr);
+  explicit SongStrip(SessionDesk& desk, InHand& inHand, Transport& transport, RecordingDesk& recording,
+                     QWidget* parent = nullptr);
   void setShown(Span span);
   [[nodiscard]] QSize sizeHint() const override;
   [[nodiscard]] QSize minimumSizeHint() const override { return {300, 72}; }
@@ -42,7 +46,10 @@ class SongStrip : public QWidget {
   void hover(QPoint at);
   void renderLayer();
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  InHand& inHand_;
+  Transport& transport_;
+  RecordingDesk& recording_;
   Span shown_;
   QPixmap layer_;
   bool layerStale_ = true;

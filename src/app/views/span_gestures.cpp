@@ -18,11 +18,11 @@ SpanGestures::Part partAt(std::optional<Frames> start, std::optional<Frames> end
 
 SpanGestures::Grip SpanGestures::gripAt(Row row, Frames at, Frames reach) const {
   if (row == Row::Loop) {
-    const auto& loop = studio_.desk().session().loop;
+    const auto& loop = desk_.session().loop;
     return loop ? Grip{partAt(loop->start, loop->end, at, reach), 0} : Grip{};
   }
   Grip found;
-  const auto& punches = studio_.desk().session().punches;
+  const auto& punches = desk_.session().punches;
   for (std::size_t i = 0; i < punches.size(); ++i) {
     const Part part = partAt(punches[i].in, punches[i].out, at, reach);
     // Where two spans meet, an edge is meant rather than a body.
@@ -36,12 +36,12 @@ void SpanGestures::begin(Row row, Frames at, Frames reach) {
   row_ = row;
   grip_ = gripAt(row, at, reach);
   from_ = at;
-  loopBefore_ = studio_.desk().session().loop;
-  punchesBefore_ = studio_.desk().session().punches;
+  loopBefore_ = desk_.session().loop;
+  punchesBefore_ = desk_.session().punches;
 }
 
 Frames SpanGestures::snap(Frames at, bool free) const {
-  return std::max(Frames{}, free ? at : studio_.inHand().snapped(at));
+  return std::max(Frames{}, free ? at : inHand_.snapped(at));
 }
 
 void SpanGestures::drag(Frames now, bool free) {
@@ -60,14 +60,13 @@ void SpanGestures::dragLoop(Frames now, bool free) {
     const Frames start = snap(loopBefore_->start + now - from_, free);
     to = {start, start + loopBefore_->length()};
   }
-  studio_.desk().preview([to](const Session& s) { return setLoop(s, to); });
+  desk_.preview([to](const Session& s) { return setLoop(s, to); });
 }
 
 void SpanGestures::dragPunch(Frames now, bool free) {
   if (grip_.part == Part::None) {
     const Span drawn{snap(std::min(now, from_), free), snap(std::max(now, from_), free)};
-    return studio_.desk().preview(
-        [drawn](const Session& s) { return drawn.empty() ? s : addPunch(s, drawn); });
+    return desk_.preview([drawn](const Session& s) { return drawn.empty() ? s : addPunch(s, drawn); });
   }
   std::vector<Punch> punches = punchesBefore_;
   Punch& punch = punches[grip_.punch];
@@ -87,21 +86,20 @@ void SpanGestures::dragPunch(Frames now, bool free) {
     if (punch.in) *punch.in += by;
     if (punch.out) *punch.out += by;
   }
-  studio_.desk().preview([punches](const Session& s) { return setPunches(s, punches); });
+  desk_.preview([punches](const Session& s) { return setPunches(s, punches); });
 }
 
 void SpanGestures::finish() {
   if (!active_) return;
   active_ = false;
-  studio_.desk().finishPreview(row_ == Row::Loop ? QObject::tr("Set the loop") : QObject::tr("Set a punch"));
-  if (row_ == Row::Punch && studio_.desk().session().punches != punchesBefore_)
-    studio_.recording().setAutoPunch(true);
+  desk_.finishPreview(row_ == Row::Loop ? QObject::tr("Set the loop") : QObject::tr("Set a punch"));
+  if (row_ == Row::Punch && desk_.session().punches != punchesBefore_) recording_.setAutoPunch(true);
 }
 
 void SpanGestures::cancel() {
   if (!active_) return;
   active_ = false;
-  studio_.desk().cancelPreview();
+  desk_.cancelPreview();
 }
 
 }  // namespace yewdrift::app

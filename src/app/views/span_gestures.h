@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "app/desk/studio.h"
+#include "app/desk/in_hand.h"
+#include "app/desk/recording_desk.h"
+#include "app/desk/session_desk.h"
 
 namespace yewdrift::app {
 
@@ -16,7 +18,8 @@ class SpanGestures {
     std::size_t punch = 0;  // index, in the punch row
   };
 
-  explicit SpanGestures(Studio& studio) : studio_(studio) {}
+  explicit SpanGestures(SessionDesk& desk, InHand& inHand, RecordingDesk& recording)
+      : desk_(desk), inHand_(inHand), recording_(recording) {}
 
   /// What lies under a place of a row; edges reach `reach` frames to either side.
   [[nodiscard]] Grip gripAt(Row row, Frames at, Frames reach) const;
@@ -33,7 +36,9 @@ class SpanGestures {
   void dragPunch(Frames now, bool free);
   [[nodiscard]] Frames snap(Frames at, bool free) const;
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  InHand& inHand_;
+  RecordingDesk& recording_;
   bool active_ = false;
   Row row_ = Row::Loop;
   Grip grip_;

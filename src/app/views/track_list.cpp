@@ -9,8 +9,15 @@
 
 namespace yewdrift::app {
 
-TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent)
-    : QFrame(parent), studio_(studio), track_(track) {
+TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device,
+                   RecordingDesk& recording, TrackId track, QWidget* parent)
+    : QFrame(parent),
+      desk_(desk),
+      inHand_(inHand),
+      transport_(transport),
+      device_(device),
+      recording_(recording),
+      track_(track) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 3, 8, 4);
   column->setSpacing(2);
@@ -52,8 +59,8 @@ TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent)
 
   auto connectSwitch = [this](QToolButton* button, TrackSwitch which, const QString& label) {
     connect(button, &QToolButton::clicked, this, [this, which, label](bool on) {
-      studio_.desk().apply(
-          label, [this, which, on](const Session& s) { return setTrackSwitch(s, track_, which, on); });
+      desk_.apply(label,
+                  [this, which, on](const Session& s) { return setTrackSwitch(s, track_, which, on); });
       refresh();
     });
   };
@@ -67,11 +74,11 @@ TrackRow::TrackRow(Studio& studio, TrackId track, QWidget* parent)
   };
   connect(gain_, &QSlider::valueChanged, this, [this, mix](int tenths) {
     if (gain_->isSliderDown())
-      studio_.desk().preview(mix(tenths));
+      desk_.preview(mix(tenths));
     else
-      studio_.desk().apply(tr("Set a gain"), mix(tenths));
+      desk_.apply(tr("Set a gain"), mix(tenths));
   });
-  connect(gain_, &QSlider::sliderReleased, this, [this] { studio_.desk().finishPreview(tr("Set a gain")); });
+  connect(gain_, &QSlider::sliderReleased, this, [this] { desk_.finishPreview(tr("Set a gain")); });
   refresh();
 }
 
@@ -88,7 +95,7 @@ QToolButton* TrackRow::switchButton(const QString& text, const QString& tip) {
 }
 
 void TrackRow::refresh() {
-  const Track* track = studio_.desk().session().track(track_);
+  const Track* track = desk_.session().track(track_);
   if (!track) return;
   const QString name = QString::fromStdString(track->name);
   name_->setText(name);
@@ -97,8 +104,7 @@ void TrackRow::refresh() {
                              : counted(static_cast<int>(track->lanes.size()), tr("take"), tr("takes")));
   if (track->microphones.size() > 1)
     details << counted(static_cast<int>(track->microphones.size()), tr("microphone"), tr("mics"));
-  if (studio_.recording().recording() && track->armed && studio_.desk().options().hush)
-    details << tr("hushed");
+  if (recording_.recording() && track->armed && desk_.options().hush) details << tr("hushed");
   detail_->setText(details.join(", "));
   for (const auto& [button, what] :
        {std::pair{arm_, tr("Arm %1")}, {mute_, tr("Mute %1")}, {solo_, tr("Solo %1")}})
@@ -106,7 +112,7 @@ void TrackRow::refresh() {
   gain_->setAccessibleName(tr("Gain of %1").arg(name));
   arm_->setVisible(!track->backing);
   arm_->setChecked(track->armed);
-  arm_->setEnabled(!studio_.recording().recording());
+  arm_->setEnabled(!recording_.recording());
   mute_->setChecked(track->muted);
   solo_->setChecked(track->soloed);
   if (!gain_->isSliderDown()) {
@@ -117,21 +123,21 @@ void TrackRow::refresh() {
 }
 
 void TrackRow::feed(int trackIndex) {
-  const Track* track = studio_.desk().session().track(track_);
+  const Track* track = desk_.session().track(track_);
   if (!track) return;
-  const float played = studio_.transport().engine().takeTrackPeak(trackIndex);
+  const float played = transport_.engine().takeTrackPeak(trackIndex);
   // An armed track shows what comes in.
-  meter_->feed(track->armed ? studio_.device().inputPeak(*track) : played);
+  meter_->feed(track->armed ? device_.inputPeak(*track) : played);
 }
 
 void TrackRow::mousePressEvent(QMouseEvent*) {
-  studio_.inHand().takeTrack(track_);
+  inHand_.takeTrack(track_);
 }
 
 void TrackRow::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
-  const Track* inHand = studio_.inHand().track();
+  const Track* inHand = inHand_.track();
   const bool here = inHand && inHand->id == track_;
   painter.setPen(QPen(here ? theme().inHand : theme().line, here ? 2 : 1));
   painter.setBrush(theme().surface);
@@ -139,7 +145,14 @@ void TrackRow::paintEvent(QPaintEvent*) {
   if (here) painter.fillRect(QRectF(3, 10, 4, height() - 20), theme().inHand);
 }
 
-TrackList::TrackList(Studio& studio, QWidget* parent) : QScrollArea(parent), studio_(studio) {
+TrackList::TrackList(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device,
+                     RecordingDesk& recording, QWidget* parent)
+    : QScrollArea(parent),
+      desk_(desk),
+      inHand_(inHand),
+      transport_(transport),
+      device_(device),
+      recording_(recording) {
   setAccessibleName(tr("Tracks"));
   setFrameShape(QFrame::NoFrame);
   setWidgetResizable(true);
@@ -150,15 +163,15 @@ TrackList::TrackList(Studio& studio, QWidget* parent) : QScrollArea(parent), stu
   column_->setSpacing(4);
   column_->addStretch(1);
   setWidget(content_);
-  connect(&studio.desk(), &SessionDesk::changed, this, &TrackList::rebuild);
-  connect(&studio.inHand(), &InHand::changed, this, &TrackList::rebuild);
-  connect(&studio.transport(), &Transport::changed, this, &TrackList::rebuild);
-  connect(&studio.transport(), &Transport::moved, this, &TrackList::feed);
+  connect(&desk, &SessionDesk::changed, this, &TrackList::rebuild);
+  connect(&inHand, &InHand::changed, this, &TrackList::rebuild);
+  connect(&transport, &Transport::changed, this, &TrackList::rebuild);
+  connect(&transport, &Transport::moved, this, &TrackList::feed);
   rebuild();
 }
 
 void TrackList::rebuild() {
-  const auto& tracks = studio_.desk().session().tracks;
+  const auto& tracks = desk_.session().tracks;
   const bool same =
       std::equal(rows_.begin(), rows_.end(), tracks.begin(), tracks.end(),
                  [](const TrackRow* row, const auto& track) { return row->track() == track->id; });
@@ -166,7 +179,7 @@ void TrackList::rebuild() {
     for (TrackRow* row : rows_) row->deleteLater();
     rows_.clear();
     for (const auto& track : tracks) {
-      rows_.push_back(new TrackRow(studio_, track->id, content_));
+      rows_.push_back(new TrackRow(desk_, inHand_, transport_, device_, recording_, track->id, content_));
       column_->insertWidget(column_->count() - 1, rows_.back());
     }
   }

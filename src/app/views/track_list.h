@@ -9,7 +9,11 @@
 #include <QVBoxLayout>
 #include <vector>
 
-#include "app/desk/studio.h"
+#include "app/desk/device_desk.h"
+#include "app/desk/in_hand.h"
+#include "app/desk/recording_desk.h"
+#include "app/desk/session_desk.h"
+#include "app/desk/transport.h"
 #include "app/views/level_meter.h"
 
 namespace yewdrift::app {
@@ -18,7 +22,8 @@ namespace yewdrift::app {
 class TrackRow : public QFrame {
   Q_OBJECT
  public:
-  TrackRow(Studio& studio, TrackId track, QWidget* parent = nullptr);
+  TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device,
+           RecordingDesk& recording, TrackId track, QWidget* parent = nullptr);
   [[nodiscard]] TrackId track() const { return track_; }
   void refresh();
   void feed(int trackIndex);
@@ -30,7 +35,11 @@ class TrackRow : public QFrame {
  private:
   QToolButton* switchButton(const QString& text, const QString& tip);
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  InHand& inHand_;
+  Transport& transport_;
+  DeviceDesk& device_;
+  RecordingDesk& recording_;
   TrackId track_;
   QLabel* name_;
   QLabel* detail_;
@@ -44,13 +53,18 @@ class TrackRow : public QFrame {
 class TrackList : public QScrollArea {
   Q_OBJECT
  public:
-  explicit TrackList(Studio& studio, QWidget* parent = nullptr);
+  explicit TrackList(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device,
+                     RecordingDesk& recording, QWidget* parent = nullptr);
 
  private:
   void rebuild();
   void feed();
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  InHand& inHand_;
+  Transport& transport_;
+  DeviceDesk& device_;
+  RecordingDesk& recording_;
   QWidget* content_;
   QVBoxLayout* column_;
   std::vector<TrackRow*> rows_;

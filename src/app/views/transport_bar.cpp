@@ -11,53 +11,54 @@
 
 namespace yewdrift::app {
 
-RecordState::RecordState(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio) {
+RecordState::RecordState(SessionDesk& desk, Transport& transport, RecordingDesk& recording, QWidget* parent)
+    : QWidget(parent), desk_(desk), transport_(transport), recording_(recording) {
   setAccessibleName(tr("Record state"));
   setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Preferred);
   setToolTip(tr("What the transport does. A filled ring: recording."));
 }
 
 QString RecordState::word() const {
-  const EngineState transport = studio_.transport().state();
+  const EngineState transport = transport_.state();
   if (transport.countIn.count > 0) return tr("Counting in");
-  if (studio_.recording().recording()) {
+  if (recording_.recording()) {
     if (transport.recording) return tr("Recording");
-    const auto setup = studio_.recording().planned();
+    const auto setup = recording_.planned();
     if (setup && setup->playBack && transport.round % 2 == 0) return tr("Playing back");
-    return studio_.recording().growing().empty() ? tr("Rolling in") : tr("Rolling");
+    return recording_.growing().empty() ? tr("Rolling in") : tr("Rolling");
   }
   if (transport.rolling) return tr("Playing");
-  return studio_.recording().armedTracks().empty() ? tr("Stopped") : tr("Ready");
+  return recording_.armedTracks().empty() ? tr("Stopped") : tr("Ready");
 }
 
 QString RecordState::detail() const {
-  const EngineState transport = studio_.transport().state();
+  const EngineState transport = transport_.state();
   if (transport.countIn.count > 0) {
-    const Ruler ruler = studio_.desk().ruler();
+    const Ruler ruler = desk_.ruler();
     const TempoChange& change =
         ruler.tempo.changeAt(ruler.tempo.positionOf(transport.position, ruler.rate).bar);
     const double beats = secondsFromFrames(transport.countIn, ruler.rate) * change.beatsPerMinute / 60.0;
     return tr("%1 beats to go").arg(static_cast<int>(std::ceil(beats)));
   }
-  if (studio_.recording().recording()) {
-    if (studio_.recording().growing().empty()) return tr("pass %1 comes").arg(transport.round);
-    const GrowingPass& last = studio_.recording().growing().back();
-    const auto setup = studio_.recording().planned();
+  if (recording_.recording()) {
+    if (recording_.growing().empty()) return tr("pass %1 comes").arg(transport.round);
+    const GrowingPass& last = recording_.growing().back();
+    const auto setup = recording_.planned();
     const QString of = setup && setup->timeline.loop && setup->timeline.passes > 0
                            ? tr(" of %1").arg(setup->timeline.passes)
                            : QString();
     return tr("pass %1%2, lane %3").arg(last.pass.round).arg(of).arg(last.number.value);
   }
-  if (studio_.recording().standingBy()) return tr("all is captured; N punches in");
-  if (studio_.recording().autoPunchStandsBy() && !transport.rolling) return tr("automatic punch stands by");
+  if (recording_.standingBy()) return tr("all is captured; N punches in");
+  if (recording_.autoPunchStandsBy() && !transport.rolling) return tr("automatic punch stands by");
   return {};
 }
 
 void RecordState::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
-  const bool recording = studio_.transport().state().recording;
-  const bool armed = !studio_.recording().armedTracks().empty();
+  const bool recording = transport_.state().recording;
+  const bool armed = !recording_.armedTracks().empty();
   const QRectF box = QRectF(rect()).adjusted(1, 1, -1, -1);
   painter.setPen(QPen(recording ? theme().recording : theme().line, 1.5));
   painter.setBrush(recording ? theme().recording : theme().sunken);
@@ -85,13 +86,14 @@ void RecordState::paintEvent(QPaintEvent*) {
                    below);
 }
 
-TransportBar::TransportBar(Studio& studio, const TransportActions& actions, QWidget* parent)
-    : QFrame(parent), studio_(studio) {
+TransportBar::TransportBar(SessionDesk& desk, Transport& transport, DeviceDesk& device,
+                           RecordingDesk& recording, const TransportActions& actions, QWidget* parent)
+    : QFrame(parent), desk_(desk), transport_(transport), device_(device), recording_(recording) {
   setObjectName("panel");
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(8, 6, 12, 6);
   row->setSpacing(8);
-  state_ = new RecordState(studio);
+  state_ = new RecordState(desk, transport, recording);
   row->addWidget(state_);
 
   auto* positions = new QVBoxLayout;
@@ -134,9 +136,9 @@ TransportBar::TransportBar(Studio& studio, const TransportActions& actions, QWid
 
   auto* levels = new QVBoxLayout;
   levels->setSpacing(3);
-  device_ = new QLabel;
-  device_->setObjectName("faint");
-  device_->setAlignment(Qt::AlignRight);
+  deviceName_ = new QLabel;
+  deviceName_->setObjectName("faint");
+  deviceName_->setAlignment(Qt::AlignRight);
   diskLeft_ = new QLabel;
   diskLeft_->setObjectName("faint");
   diskLeft_->setAlignment(Qt::AlignRight);
@@ -146,39 +148,39 @@ TransportBar::TransportBar(Studio& studio, const TransportActions& actions, QWid
   for (LevelMeter* meter : {left_, right_}) meter->setMinimumWidth(170);
   auto* facts = new QHBoxLayout;
   facts->addStretch(1);
-  facts->addWidget(device_);
+  facts->addWidget(deviceName_);
   facts->addSpacing(10);
   facts->addWidget(diskLeft_);
   levels->addLayout(facts);
   levels->addWidget(left_);
   levels->addWidget(right_);
   row->addLayout(levels);
-  connect(&studio.transport(), &Transport::moved, this, &TransportBar::refresh);
-  connect(&studio.transport(), &Transport::changed, this, &TransportBar::refresh);
-  connect(&studio.desk(), &SessionDesk::changed, this, &TransportBar::refresh);
+  connect(&transport, &Transport::moved, this, &TransportBar::refresh);
+  connect(&transport, &Transport::changed, this, &TransportBar::refresh);
+  connect(&desk, &SessionDesk::changed, this, &TransportBar::refresh);
   refresh();
 }
 
 void TransportBar::refresh() {
-  const EngineState transport = studio_.transport().state();
-  const Ruler ruler = studio_.desk().ruler();
+  const EngineState transport = transport_.state();
+  const Ruler ruler = desk_.ruler();
   const MusicalPosition position = ruler.tempo.positionOf(transport.position, ruler.rate);
   const QString clock = QString::fromStdString(clockText(transport.position, ruler.rate));
-  const bool grid = studio_.desk().options().grid;
+  const bool grid = desk_.options().grid;
   barBeat_->setText(grid ? QString("%1|%2").arg(position.bar).arg(static_cast<int>(position.beat)) : clock);
   clock_->setText(grid ? clock : QString());
   // The disk is asked once a second.
   if (!diskAsked_.isValid() || diskAsked_.elapsed() > 1000) {
     diskAsked_.start();
-    const QString left = diskTimeLeft(studio_);
+    const QString left = diskTimeLeft(desk_, recording_);
     diskLeft_->setText(left.isEmpty() ? QString() : tr("room for %1").arg(left));
   }
-  QString device = studio_.device().name().isEmpty() ? tr("No audio device") : studio_.device().name();
+  QString device = device_.name().isEmpty() ? tr("No audio device") : device_.name();
   if (transport.dropouts > 0)
     device += "  " + counted(static_cast<int>(transport.dropouts), tr("dropout"), tr("dropouts"));
-  device_->setText(device);
-  left_->feed(studio_.transport().engine().takeOutputPeak(0));
-  right_->feed(studio_.transport().engine().takeOutputPeak(1));
+  deviceName_->setText(device);
+  left_->feed(transport_.engine().takeOutputPeak(0));
+  right_->feed(transport_.engine().takeOutputPeak(1));
   state_->update();
 }
 

@@ -5,7 +5,10 @@
 #include <QFrame>
 #include <QLabel>
 
-#include "app/desk/studio.h"
+#include "app/desk/device_desk.h"
+#include "app/desk/recording_desk.h"
+#include "app/desk/session_desk.h"
+#include "app/desk/transport.h"
 #include "app/views/level_meter.h"
 
 namespace yewdrift::app {
@@ -14,7 +17,8 @@ namespace yewdrift::app {
 class RecordState : public QWidget {
   Q_OBJECT
  public:
-  explicit RecordState(Studio& studio, QWidget* parent = nullptr);
+  explicit RecordState(SessionDesk& desk, Transport& transport, RecordingDesk& recording,
+                       QWidget* parent = nullptr);
   [[nodiscard]] QSize sizeHint() const override { return {268, 58}; }
   [[nodiscard]] QString word() const;
   [[nodiscard]] QString detail() const;
@@ -23,7 +27,9 @@ class RecordState : public QWidget {
   void paintEvent(QPaintEvent* event) override;
 
  private:
-  Studio& studio_;
+  SessionDesk& desk_;
+  Transport& transport_;
+  RecordingDesk& recording_;
 };
 
 struct TransportActions {
@@ -40,16 +46,20 @@ struct TransportActions {
 class TransportBar : public QFrame {
   Q_OBJECT
  public:
-  TransportBar(Studio& studio, const TransportActions& actions, QWidget* parent = nullptr);
+  TransportBar(SessionDesk& desk, Transport& transport, DeviceDesk& device, RecordingDesk& recording,
+               const TransportActions& actions, QWidget* parent = nullptr);
 
  private:
   void refresh();
 
-  Studio& studio_;
+  SessionDesk& desk_;
+  Transport& transport_;
+  DeviceDesk& device_;
+  RecordingDesk& recording_;
   RecordState* state_;
   QLabel* barBeat_;
   QLabel* clock_;
-  QLabel* device_;
+  QLabel* deviceName_;
   QLabel* diskLeft_;
   LevelMeter* left_;
   LevelMeter* right_;

@@ -103,13 +103,15 @@ void MainWindow::makeLayout() {
   auto* column = new QVBoxLayout(central);
   column->setContentsMargins(8, 4, 8, 8);
   column->setSpacing(6);
-  bar_ = new TransportBar(*studio_, transport_);
+  bar_ = new TransportBar(studio_->desk(), studio_->transport(), studio_->device(), studio_->recording(),
+                          transport_);
   column->addWidget(bar_);
-  song_ = new SongStrip(*studio_);
+  song_ = new SongStrip(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->recording());
   column->addWidget(song_);
 
-  lanes_ = new LanesView(*studio_);
-  tracks_ = new TrackList(*studio_);
+  lanes_ = new LanesView(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->recording());
+  tracks_ = new TrackList(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->device(),
+                          studio_->recording());
   tracks_->setFixedWidth(196);
   auto* middle = new QWidget;
   auto* row = new QHBoxLayout(middle);
@@ -143,15 +145,20 @@ void MainWindow::makeLayout() {
 void MainWindow::makeBench(QVBoxLayout* column, QWidget* middle) {
   bench_ = new QTabWidget;
   bench_->setObjectName("bench");
-  bench_->addTab(new RecordBench(*studio_, {do_.punchNow, do_.backUp, do_.claim, do_.discard}), tr("Record"));
-  bench_->addTab(new OptionsBench(*studio_), tr("Options"));
-  bench_->addTab(new SpansBench(*studio_, {do_.loopFromSelection, do_.loopAir},
+  bench_->addTab(new RecordBench(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->device(),
+                                 studio_->recording(), {do_.punchNow, do_.backUp, do_.claim, do_.discard}),
+                 tr("Record"));
+  bench_->addTab(new OptionsBench(studio_->desk(), studio_->transport(), studio_->recording()),
+                 tr("Options"));
+  bench_->addTab(new SpansBench(studio_->desk(), studio_->transport(), studio_->recording(),
+                                studio_->messages(), {do_.loopFromSelection, do_.loopAir},
                                 {do_.punchFromSelection, do_.punchInHere, do_.punchOutHere}),
                  tr("Spans"));
-  bench_->addTab(new MarkersBench(*studio_, do_.marker), tr("Markers"));
-  bench_->addTab(new TrackBench(*studio_), tr("Track"));
-  bench_->addTab(new SongBench(*studio_), tr("Song"));
-  joinBench_ = new JoinBench(*studio_, do_.hearJoin);
+  bench_->addTab(new MarkersBench(studio_->desk(), studio_->transport(), studio_->messages(), do_.marker),
+                 tr("Markers"));
+  bench_->addTab(new TrackBench(studio_->desk(), studio_->inHand(), studio_->recording()), tr("Track"));
+  bench_->addTab(new SongBench(studio_->desk(), studio_->transport()), tr("Song"));
+  joinBench_ = new JoinBench(studio_->desk(), studio_->inHand(), do_.hearJoin);
   bench_->addTab(joinBench_, tr("Join"));
   for (int page = 0; page < bench_->count(); ++page) {
     bench_->setTabToolTip(page, tr("%1 (F%2)").arg(bench_->tabText(page)).arg(page + 2));

@@ -158,7 +158,9 @@ void MainWindow::askNewSession() {
 }
 
 void MainWindow::showDevice() {
-  if (!deviceDialog_) deviceDialog_ = new DeviceDialog(*studio_, *controls_, this);
+  if (!deviceDialog_)
+    deviceDialog_ =
+        new DeviceDialog(studio_->desk(), studio_->transport(), studio_->device(), *controls_, this);
   deviceDialog_->show();
   deviceDialog_->raise();
 }
