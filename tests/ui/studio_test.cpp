@@ -45,6 +45,104 @@ TEST_CASE("A preview shows at once and leaves one step, or none") {
   CHECK(studio.desk().session() == before);
 }
 
+TEST_CASE("A drag lies over the present: what is done meanwhile goes beneath it, and neither is lost") {
+  const TemporaryFolder temporary;
+  Studio studio(makeWindowSession(temporary));
+  SessionDesk& desk = studio.desk();
+  const Session before = desk.session();
+  const TrackId id = before.tracks.front()->id;
+  const auto gain = [&] { return desk.session().track(id)->gain.value; };
+  const auto drag = [=](double db) {
+    return [=](const Session& s) { return setTrackMix(s, id, {db}, {}); };
+  };
+  desk.preview(drag(-6.0));
+  CHECK(gain() == -6.0);
+  CHECK(desk.present() == before);
+  // A pass arrives while the fader is held.
+  REQUIRE(desk.apply("Arrive", [=](const Session& s) { return addLane(s, id, {}); }));
+  CHECK(desk.session().track(id)->lanes.size() == 4);
+  CHECK(gain() == -6.0);
+  CHECK(desk.present().track(id)->gain.value == 0.0);
+  desk.preview(drag(-9.0));
+  CHECK(desk.session().track(id)->lanes.size() == 4);
+  desk.finishPreview("Set a gain");
+  CHECK(gain() == -9.0);
+  CHECK(desk.session().track(id)->lanes.size() == 4);
+  REQUIRE(desk.history().done().size() == 2);
+  desk.undo();
+  CHECK(gain() == 0.0);
+  CHECK(desk.session().track(id)->lanes.size() == 4);
+  desk.undo();
+  CHECK(desk.session() == before);
+
+  // What is dragged goes away meanwhile: there is nothing to finish, and nothing to say.
+  QSignalSpy said(&studio.messages(), &Messages::said);
+  desk.preview([id](const Session& s) { return pullWindow(s, id, {3}, {{1000}, {2000}}); });
+  REQUIRE_FALSE(desk.session() == before);
+  REQUIRE(desk.apply("Remove", [=](const Session& s) { return removeLane(s, id, {3}); }));
+  const Session removed = desk.present();
+  CHECK(removed.track(id)->lanes.size() == 2);
+  CHECK(desk.session() == removed);
+  desk.finishPreview("Pull a take's edge");
+  CHECK(desk.session() == removed);
+  CHECK(desk.history().done().size() == 1);
+  CHECK(said.isEmpty());
+  desk.undo();
+  CHECK(desk.session() == before);
+
+  // Undo and redo let go of the drag first; so does what comes after it.
+  REQUIRE(desk.apply("Rename", [=](const Session& s) { return renameTrack(s, id, "Low"); }));
+  desk.preview(drag(-6.0));
+  desk.undo();
+  CHECK(desk.session() == before);
+  desk.preview(drag(-6.0));
+  desk.redo();
+  CHECK(gain() == 0.0);
+  CHECK(desk.session().track(id)->name == "Low");
+  desk.finishPreview("Set a gain");
+  CHECK(gain() == 0.0);
+  CHECK(desk.history().done().size() == 1);
+  CHECK(desk.history().undone().empty());
+}
+
+TEST_CASE("What is no valid session is refused with a sentence, whoever made it") {
+  const TemporaryFolder temporary;
+  Studio studio(makeWindowSession(temporary));
+  QSignalSpy said(&studio.messages(), &Messages::said);
+  const Session before = studio.desk().session();
+  CHECK_FALSE(studio.desk().apply("Break", [](Session s) {
+    s.rate = {7};
+    return s;
+  }));
+  CHECK(studio.desk().session() == before);
+  CHECK(studio.desk().history().done().empty());
+  REQUIRE(said.size() == 1);
+  studio.desk().preview([](Session s) {
+    s.rate = {7};
+    return s;
+  });
+  CHECK(studio.desk().session() == before);
+}
+
+TEST_CASE("What is dragged is heard while it is dragged") {
+  const TemporaryFolder temporary;
+  WindowRig rig(makeWindowSession(temporary));
+  Studio& studio = rig.studio();
+  const TrackId id = studio.inHand().track()->id;
+  studio.transport().togglePlay();
+  const auto loudest = [&] {
+    studio.transport().engine().takeOutputPeak(0);
+    QTest::qWait(60);
+    return studio.transport().engine().takeOutputPeak(0);
+  };
+  REQUIRE(rig.waitFor([&] { return loudest() > 0.1F; }));
+  studio.desk().preview([id](const Session& s) { return setTrackMix(s, id, {-60.0}, {}); });
+  CHECK(rig.waitFor([&] { return loudest() < 0.001F; }));
+  studio.desk().cancelPreview();
+  CHECK(rig.waitFor([&] { return loudest() > 0.1F; }));
+  CHECK(studio.desk().history().done().empty());
+}
+
 TEST_CASE("What is in hand goes when it is gone") {
   const TemporaryFolder temporary;
   Studio studio(makeWindowSession(temporary));

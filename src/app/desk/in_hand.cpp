@@ -46,7 +46,7 @@ void InHand::takeJoin(std::optional<Frames> at) {
 void InHand::previewBoundary(Frames from, Frames to) {
   const TrackId id = track_;
   try {
-    join_ = reachableBoundary(desk_.beforePreview(), id, from, to);
+    join_ = reachableBoundary(desk_.present(), id, from, to);
   } catch (const Error&) {
     return;
   }

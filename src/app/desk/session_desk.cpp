@@ -20,7 +20,10 @@ SessionDesk::SessionDesk(const std::filesystem::path& path, Messages& messages)
 
 bool SessionDesk::apply(const QString& label, const Edit& edit) {
   try {
-    Session next = edit(session());
+    Session next = edit(present());
+    checkInvariants(next);
+    const QString whyNot = whyNoEdit_ ? whyNoEdit_(present(), next) : QString();
+    if (!whyNot.isEmpty()) throw Error(whyNot.toStdString());
     history_.commit(label.toStdString(), std::move(next));
     persist();
     return true;
@@ -31,6 +34,7 @@ bool SessionDesk::apply(const QString& label, const Edit& edit) {
 }
 
 void SessionDesk::persist() {
+  showDrag();
   emit committed();
   saver_->save(history_);
   emit changed();
@@ -39,41 +43,55 @@ void SessionDesk::persist() {
 void SessionDesk::setOptions(const RecordingOptions& options) {
   if (options == session().recording) return;
   try {
-    history_.replacePresent(setRecordingOptions(session(), options));
+    history_.replacePresent(setRecordingOptions(present(), options));
     persist();
   } catch (const std::exception& e) {
     messages_.say(e);
   }
 }
 
-void SessionDesk::preview(const Edit& edit) {
-  if (!beforePreview_) beforePreview_ = session();
+void SessionDesk::showDrag() {
+  shown_.reset();
+  if (!drag_) return;
   try {
-    history_.replacePresent(edit(*beforePreview_));
+    Session shown = drag_(present());
+    checkInvariants(shown);
+    shown_ = std::move(shown);
   } catch (const std::exception&) {
-    history_.replacePresent(*beforePreview_);  // nothing there to drag to
+    return;  // nothing there to drag to
   }
+}
+
+void SessionDesk::preview(const Edit& drag) {
+  drag_ = drag;
+  showDrag();
+  emit dragged();
   emit changed();
 }
 
 void SessionDesk::finishPreview(const QString& label) {
-  if (!beforePreview_) return;
-  Session next = session();
-  history_.replacePresent(*beforePreview_);
-  beforePreview_.reset();
-  apply(label, [&next](const Session&) { return next; });
+  if (!drag_) return;
+  const std::optional<Session> shown = shown_;
+  drag_ = nullptr;
+  // Nothing is told in between: what is in hand has moved with the drag.
+  if (shown && apply(label, [&shown](const Session&) { return *shown; })) return;
+  showDrag();
+  emit dragged();
+  emit changed();
 }
 
 void SessionDesk::cancelPreview() {
-  if (!beforePreview_) return;
-  history_.replacePresent(*beforePreview_);
-  beforePreview_.reset();
+  if (!drag_) return;
+  drag_ = nullptr;
+  showDrag();
+  emit dragged();
   emit changed();
 }
 
 void SessionDesk::undo() {
   const QString whyNot = whyNoUndo_ ? whyNoUndo_() : QString();
   if (!whyNot.isEmpty()) return messages_.say(whyNot);
+  cancelPreview();
   if (!history_.undoLabel()) return;
   try {
     history_.undo();
@@ -84,7 +102,9 @@ void SessionDesk::undo() {
 }
 
 void SessionDesk::redo() {
-  if ((whyNoUndo_ && !whyNoUndo_().isEmpty()) || !history_.redoLabel()) return;
+  if (whyNoUndo_ && !whyNoUndo_().isEmpty()) return;
+  cancelPreview();
+  if (!history_.redoLabel()) return;
   try {
     history_.redo();
     persist();

@@ -21,7 +21,10 @@ class SessionDesk : public QObject {
   /// Opens the session; throws Error.
   SessionDesk(const std::filesystem::path& path, Messages& messages);
 
-  [[nodiscard]] const Session& session() const { return history_.now(); }
+  /// What is shown and heard: the present, with the drag that is under way applied over it.
+  [[nodiscard]] const Session& session() const { return shown_ ? *shown_ : history_.now(); }
+  /// The present without that drag: what edits work on.
+  [[nodiscard]] const Session& present() const { return history_.now(); }
   [[nodiscard]] const History& history() const { return history_; }
   [[nodiscard]] Ruler ruler() const { return session().ruler(); }
   [[nodiscard]] const std::vector<std::string>& openingNotices() const { return notices_; }
@@ -29,17 +32,21 @@ class SessionDesk : public QObject {
   SessionFolder& folder() { return *folder_; }
   PeaksStore& peaks() { return peaks_; }
 
-  /// Makes the edit's result the present. Where the edit throws, says so and changes nothing.
+  /// Makes the edit's result the present, beneath a drag that is under way. Where the edit throws, where its
+  /// result is no valid session, or where a guard is against it, says so and changes nothing.
   using Edit = std::function<Session(const Session&)>;
   bool apply(const QString& label, const Edit& edit);
-  /// For a drag: shows the result without a step in the history until finishPreview().
-  void preview(const Edit& edit);
+  /// A drag is an edit applied over the present, whatever that becomes meanwhile: shows its result without a
+  /// step in the history until finishPreview(). Where it can do nothing, the present is shown.
+  void preview(const Edit& drag);
   void finishPreview(const QString& label);
   void cancelPreview();
-  /// What a drag that is under way began from; without one, the present.
-  [[nodiscard]] const Session& beforePreview() const { return beforePreview_ ? *beforePreview_ : session(); }
+  /// Both let go of a drag that is under way.
   void undo();
   void redo();
+  /// Asked before an edit is made the present: why it cannot be now; an empty sentence where it can.
+  using EditGuard = std::function<QString(const Session& present, const Session& next)>;
+  void setEditGuard(EditGuard whyNot) { whyNoEdit_ = std::move(whyNot); }
   /// Asked before undo and redo: why neither can be done now; an empty sentence where both can.
   void setUndoGuard(std::function<QString()> whyNot) { whyNoUndo_ = std::move(whyNot); }
   /// How this session records: remembered, and not a step of the history.
@@ -50,19 +57,24 @@ class SessionDesk : public QObject {
  signals:
   /// The present is another, for good: before anything of it is shown.
   void committed();
+  /// The drag that is under way shows something else, or has ended: what is heard follows.
+  void dragged();
   /// What is shown is another, by an edit or by a drag.
   void changed();
 
  private:
   void persist();
+  void showDrag();
 
   Messages& messages_;
   std::filesystem::path path_;
   std::unique_ptr<SessionFolder> folder_;
   History history_;
-  std::optional<Session> beforePreview_;
+  Edit drag_;                     // under way, or null
+  std::optional<Session> shown_;  // the drag over the present
   std::vector<std::string> notices_;
   PeaksStore peaks_;
+  EditGuard whyNoEdit_;
   std::function<QString()> whyNoUndo_;
   std::unique_ptr<Saver> saver_;  // last: its thread uses the folder
 };

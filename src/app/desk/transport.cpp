@@ -19,6 +19,12 @@ Transport::Transport(SessionDesk& desk, InHand& inHand, Engine::Service service)
   refreshPlan();
   if (desk_.session().loop) engine_.locate(desk_.session().loop->start);
   connect(&desk_, &SessionDesk::committed, this, &Transport::refreshPlan);
+  following_.setSingleShot(true);
+  following_.setInterval(30);
+  connect(&following_, &QTimer::timeout, this, &Transport::refreshPlan);
+  connect(&desk_, &SessionDesk::dragged, this, [this] {
+    if (!following_.isActive()) following_.start();
+  });
   connect(&inHand_, &InHand::listeningChanged, this, &Transport::refreshPlan);
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QObject>
+#include <QTimer>
 #include <memory>
 #include <optional>
 
@@ -55,6 +56,7 @@ class Transport : public QObject {
   Engine engine_;
   std::optional<Span> joinLoop_;
   bool wasRolling_ = false;
+  QTimer following_;  // a drag, some thirty times a second at most
 };
 
 }  // namespace yewdrift::app
