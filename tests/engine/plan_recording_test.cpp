@@ -109,6 +109,62 @@ TEST_CASE("Punch-in alone, punch-out alone, and where each begins and ends") {
   CHECK(session.punches == std::vector<Punch>{{bar(3), bar(7)}});
 }
 
+TEST_CASE("Punches elsewhere in the song do not keep the loop from being recorded") {
+  Session session = session240();
+  session = setLoop(session, Span{bar(1), bar(3)});
+  session = addPunch(session, {bar(1), bar(2)});
+  session = addPunch(session, {bar(9), bar(10)});
+  session.recording.punch = true;
+  const RecordSetup setup = planRecording(session, {bar(1), {}});
+  CHECK(setup.punches == std::vector<Span>{{bar(1), bar(2)}});
+  CHECK(setup.timeline.loop == Span{bar(1), bar(3)});
+  // Where there is none in the loop, that is said.
+  session = setLoop(session, Span{bar(4), bar(6)});
+  CHECK_THROWS_WITH(planRecording(session, {bar(4), {}}), Catch::Contains("outside the loop"));
+}
+
+TEST_CASE("From inside a punch it goes back to its start with a pre-roll, whatever comes later") {
+  Session session = session240();
+  session.recording.loop = false;
+  session.recording.punch = true;
+  session.recording.preRoll = {1.0, LengthUnit::Bars};
+  session = addPunch(session, {bar(5), bar(7)});
+  const Frames inside = bar(6);
+  const RecordSetup alone = planRecording(session, {inside, {}});
+  CHECK(alone.timeline.start == bar(4));
+  CHECK(alone.recordFrom == bar(5));
+  session = addPunch(session, {bar(11), bar(12)});
+  const RecordSetup both = planRecording(session, {inside, {}});
+  CHECK(both.timeline.start == bar(4));
+  CHECK(both.recordFrom == bar(5));
+  CHECK(both.punches == std::vector<Span>{{bar(5), bar(7)}, {bar(11), bar(12)}});
+  CHECK(both.timeline.stopAt == bar(12));
+  // Between the two the first lies behind; before both the way there is the pre-roll.
+  const RecordSetup between = planRecording(session, {bar(8), {}});
+  CHECK(between.timeline.start == bar(8));
+  CHECK(between.recordFrom == bar(11));
+  CHECK(between.punches == std::vector<Span>{{bar(11), bar(12)}});
+  CHECK(planRecording(session, {bar(2), {}}).timeline.start == bar(2));
+  CHECK(planRecording(session, {bar(2), {}}).recordFrom == bar(5));
+}
+
+TEST_CASE(
+    "What is laid over earlier takes is played to them: they are never hushed, and the sentence says so") {
+  Session session = session240();
+  session.recording.loop = false;
+  session.recording.hush = true;
+  CHECK(planRecording(session, {bar(5), {}}).hush);
+  CHECK(planStandby({}, session, {}).hush);
+  session.recording.result = PassResult::Overdub;
+  CHECK_FALSE(planRecording(session, {bar(5), {}}).hush);
+  CHECK_FALSE(planStandby({}, session, {}).hush);
+  CHECK_THAT(sentence(session, 5), Catch::Contains("earlier takes heard too") && !Catch::Contains("hushed"));
+  session.recording.result = PassResult::Replace;
+  CHECK(planRecording(session, {bar(5), {}}).hush);
+  session.recording.hush = false;
+  CHECK_FALSE(planRecording(session, {bar(5), {}}).hush);
+}
+
 TEST_CASE("Back up and pick up: so far back, a lead before it, and what is recorded replaces") {
   Session session = session240();
   session.recording.backUpSeconds = 3.0;

@@ -12,22 +12,6 @@
 using namespace yewdrift;
 using namespace yewdrift::test;
 
-namespace {
-
-/// A player who plays `performance` from session frame `at` on.
-SimulatedInterface playerOf(const Samples& performance, std::int64_t at, std::int64_t roundTrip) {
-  SimulatedInterface interface;
-  interface.roundTrip = {roundTrip};
-  interface.parts = {{0, {at}, {played(performance)}, false, {}}};
-  return interface;
-}
-
-TrackId onlyTrack(const SessionFolder& folder) {
-  return folder.session().tracks.front()->id;
-}
-
-}  // namespace
-
 TEST_CASE("Punched by hand in and out many times in one roll, every window holds what was played there") {
   const Samples performance = noise(100000, 1);
   for (const int block : {64, 100, 441, 1024}) {

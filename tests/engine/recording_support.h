@@ -17,6 +17,18 @@ inline SessionFolder emptySession(const fs::path& path, int microphones = 1) {
   return folder;
 }
 
+/// A player who plays `performance` from session frame `at` on.
+inline SimulatedInterface playerOf(const Samples& performance, std::int64_t at, std::int64_t roundTrip) {
+  SimulatedInterface interface;
+  interface.roundTrip = {roundTrip};
+  interface.parts = {{0, {at}, {played(performance)}, false, {}}};
+  return interface;
+}
+
+inline TrackId onlyTrack(const SessionFolder& folder) {
+  return folder.session().tracks.front()->id;
+}
+
 /// The lane's audible samples, read from its file.
 inline Samples laneSamples(const SessionFolder& folder, int lane, std::size_t clip = 0,
                            std::size_t channel = 0) {

@@ -12,7 +12,7 @@ namespace yewdrift::app {
 RecordingDesk::RecordingDesk(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device,
                              Jobs& jobs, Messages& messages)
     : desk_(desk), inHand_(inHand), transport_(transport), device_(device), jobs_(jobs), messages_(messages) {
-  connect(&desk_, &SessionDesk::committed, this, &RecordingDesk::captureArmedTracks);
+  connect(&desk_, &SessionDesk::committed, this, &RecordingDesk::followSession);
 }
 
 RecordingDesk::State RecordingDesk::state() const {
@@ -152,12 +152,19 @@ void RecordingDesk::letGo() {
   growing_.clear();
 }
 
-void RecordingDesk::captureArmedTracks() {
+QString RecordingDesk::whyNot(const Session& next) const {
+  if (!recording() || recorder_->hears(next)) return {};
+  return tr("It is being recorded from the inputs that its track has: stop first, then change them.");
+}
+
+void RecordingDesk::followSession() {
   if (!standingBy() || !transport_.state().rolling) return;
   std::vector<TrackId> captured;
   for (const Capture& capture : recorder_->captures()) captured.push_back(capture.track);
-  // Another track was armed meanwhile: from here on it is captured too.
-  if (captured != armedTracks()) transport_.startPlaying(transport_.state().position);
+  // Another track or another input was chosen meanwhile: from here on that is captured.
+  if (captured != armedTracks() || !recorder_->hears(desk_.present()))
+    return transport_.startPlaying(transport_.state().position);
+  recorder_->followOptions(desk_.present());
 }
 
 void RecordingDesk::takeEngineEvents() {

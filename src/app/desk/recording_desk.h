@@ -72,6 +72,8 @@ class RecordingDesk : public QObject, public RollCompanion {
   void stopped() override { pickUpNext_ = false; }
   void deviceLost() override { lost_ = lost_ || recorder_ != nullptr; }
 
+  /// Why that cannot be the present while this roll goes on; empty where it can.
+  [[nodiscard]] QString whyNot(const Session& next) const;
   void takeEngineEvents();
   void tick();
   // -- when the window closes, in this order, with the transport stopped
@@ -84,7 +86,7 @@ class RecordingDesk : public QObject, public RollCompanion {
  private:
   void start();
   void begin(const RecordSetup& setup);
-  void captureArmedTracks();
+  void followSession();
   void updateGrowing();
   void followPlayBack();
   void finishClaim(const std::vector<std::pair<TrackId, std::vector<PoolFile>>>& files, Frames at,

@@ -17,6 +17,7 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
   device_.setCompanion(recording_);
   desk_.setUndoGuard(
       [this] { return recording_.recording() ? tr("Stop recording first; then undo.") : QString(); });
+  desk_.setEditGuard([this](const Session&, const Session& next) { return recording_.whyNot(next); });
   connect(&device_, &DeviceDesk::changed, &transport_, &Transport::changed);
   connect(&timer_, &QTimer::timeout, this, &Studio::tick);
   timer_.start(33);

@@ -25,6 +25,10 @@ void planLoop(RecordSetup& setup, const Session& session, Span loop, Frames play
   setup.timeline.passes = options.passes;
   setup.playBack = options.playBack;
   setup.recordFrom = loop.start;
+  // Punches elsewhere in the song are for when it plays there; where there is none here, that is said.
+  const auto here = [loop](Span punch) { return punch.overlaps(loop); };
+  if (std::any_of(setup.punches.begin(), setup.punches.end(), here))
+    std::erase_if(setup.punches, [here](Span punch) { return !here(punch); });
   // A playhead before the loop is a pre-roll of its own.
   if (playhead < loop.start)
     setup.timeline.start = playhead;
@@ -34,17 +38,17 @@ void planLoop(RecordSetup& setup, const Session& session, Span loop, Frames play
 
 void planPunches(RecordSetup& setup, const Session& session, Frames playhead) {
   const Ruler ruler = session.ruler();
+  // Punches that lie behind the playhead are not come by, unless there are no others.
+  if (setup.punches.back().end > playhead)
+    std::erase_if(setup.punches, [playhead](Span punch) { return punch.end <= playhead; });
   const Span first = setup.punches.front();
-  const bool ahead = std::any_of(setup.punches.begin(), setup.punches.end(),
-                                 [playhead](Span punch) { return punch.start > playhead; });
   if (first.start < Frames{}) {
     setup.recordFrom = playhead;
     leadUpTo(setup, playhead, session.recording.preRoll, ruler);
-  } else if (ahead) {
-    // From the playhead on; punches that lie behind it are not come by.
+  } else if (playhead < first.start) {
+    // The way to it is a pre-roll of its own.
     setup.timeline.start = playhead;
-    std::erase_if(setup.punches, [playhead](Span punch) { return punch.end <= playhead; });
-    setup.recordFrom = std::max(playhead, setup.punches.front().start);
+    setup.recordFrom = first.start;
   } else {
     setup.recordFrom = first.start;
     leadUpTo(setup, first.start, session.recording.preRoll, ruler);
@@ -62,12 +66,16 @@ void addCountIn(RecordSetup& setup, const Session& session) {
 
 }  // namespace
 
+bool hushes(const RecordingOptions& options) {
+  return options.hush && options.result != PassResult::Overdub;
+}
+
 RecordSetup planRecording(const Session& session, const RecordRequest& request) {
   const RecordingOptions& options = session.recording;
   RecordSetup setup;
   setup.roundTrip = request.roundTrip;
   setup.result = options.result;
-  setup.hush = options.hush;
+  setup.hush = hushes(options);
   if (options.punch)
     for (const Punch& punch : session.punches) setup.punches.push_back(punch.span());
   const auto loop = options.loop ? session.loop : std::nullopt;
@@ -132,7 +140,7 @@ RecordSetup planStandby(const RollTimeline& timeline, const Session& session, Fr
   setup.roundTrip = roundTrip;
   setup.byHand = true;
   setup.result = session.recording.result;
-  setup.hush = session.recording.hush;
+  setup.hush = hushes(session.recording);
   return setup;
 }
 

@@ -15,6 +15,10 @@ struct RecordRequest {
 /// sentence where nothing would be recorded.
 RecordSetup planRecording(const Session& session, const RecordRequest& request);
 
+/// Whether earlier takes are silent where it is recorded: as chosen, but what is added to them is played to
+/// them.
+bool hushes(const RecordingOptions& options);
+
 /// Back up and pick up: goes back from the playhead (or to the start of the selection), plays what leads up
 /// to that point and records on from there; what is recorded replaces what played.
 RecordSetup planPickUp(const Session& session, const RecordRequest& request, std::optional<Span> selection);

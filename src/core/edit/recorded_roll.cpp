@@ -9,12 +9,13 @@
 namespace yewdrift {
 namespace {
 
-std::vector<ChannelSource> sourcesOf(const Session& session, const Capture& capture) {
+std::vector<ChannelSource> sourcesOf(const Session& session, const Capture& capture, int channels) {
   std::vector<ChannelSource> sources;
   const int firstFile = static_cast<int>(session.pool->size()) - static_cast<int>(capture.files.size());
   for (std::size_t f = 0; f < capture.files.size(); ++f)
     for (int channel = 0; channel < capture.files[f].channels; ++channel)
       sources.push_back({firstFile + static_cast<int>(f), channel});
+  sources.resize(static_cast<std::size_t>(channels), sources.back());
   return sources;
 }
 
@@ -108,25 +109,33 @@ std::vector<PassWindow> passWindows(const RecordSetup& setup, Frames captured) {
   return windows;
 }
 
-Recorded addRecording(Session session, const RecordSetup& setup, const std::vector<Capture>& captures) {
+Recorded addRecording(Session session, const RecordSetup& setup, const std::vector<Capture>& captures,
+                      const SetAside& setAside) {
   std::vector<RecordedLane> recorded;
-  for (const Capture& capture : captures) {
+  for (std::size_t index = 0; index < captures.size(); ++index) {
+    const Capture& capture = captures[index];
     if (capture.files.empty()) continue;
+    const int channels = requireTrack(session, capture.track).channels();
     for (const PoolFile& file : capture.files) session = addPoolFile(std::move(session), file);
     Frames length = capture.files.front().length;
     for (const PoolFile& file : capture.files) length = std::min(length, file.length);
     std::map<int, std::vector<Clip>> rounds;
     for (const PassWindow& pass : passWindows(setup, length))
-      rounds[pass.round].push_back({pass.origin, length, pass.window, sourcesOf(session, capture)});
-    const std::optional<LaneNumber> chosen = requireTrack(session, capture.track).recordInto;
+      rounds[pass.round].push_back({pass.origin, length, pass.window, sourcesOf(session, capture, channels)});
+    const bool chosen = capture.into && requireTrack(session, capture.track).lane(*capture.into);
     for (const auto& [round, clips] : rounds) {
       LaneNumber lane;
       if (chosen && round == rounds.rbegin()->first) {
-        lane = *chosen;
+        lane = *capture.into;
         session = placeInLane(std::move(session), capture.track, lane, clips);
       } else {
         session = addLane(std::move(session), capture.track, clips);
         lane = {requireTrack(session, capture.track).lanesMade};
+        if (setAside && setAside(index, round)) {
+          session = setLaneAside(std::move(session), capture.track, lane, true);
+          recorded.push_back({capture.track, lane, round, true});
+          continue;
+        }
       }
       session = applyResult(std::move(session), capture.track, setup.result, lane, clips);
       recorded.push_back({capture.track, lane, round});

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <functional>
+#include <optional>
 #include <vector>
 
 #include "core/session/session.h"
@@ -42,6 +44,7 @@ Audible audibleAt(const RecordSetup& setup, const RollTimeline::Run& run) noexce
 struct Capture {
   TrackId track;
   std::vector<PoolFile> files;
+  std::optional<LaneNumber> into;  // the last time round goes into that lane, if it is still there
 };
 
 /// An audible window that a roll leaves: session span, and the session position of the capture's first frame
@@ -60,16 +63,22 @@ struct RecordedLane {
   TrackId track;
   LaneNumber lane;
   int round = 1;
+  bool setAside = false;
   bool operator==(const RecordedLane&) const = default;
 };
 struct Recorded {
   Session session;
   std::vector<RecordedLane> lanes;
 };
+/// Whether what `captures[index]` holds of a time round is set aside rather than heard.
+using SetAside = std::function<bool(std::size_t index, int round)>;
 /// Adds what was recorded: one lane for each time round with one clip for each window in it, and for
-/// `replace` and `overdub` the picks. Where a track records into a chosen lane, the last time round goes
-/// there, in place of what it played; nothing of that is deleted. Passes with no window leave nothing.
-Recorded addRecording(Session session, const RecordSetup& setup, const std::vector<Capture>& captures);
+/// `replace` and `overdub` the picks of those that are not set aside. Where a track records into a chosen
+/// lane, the last time round goes there, in place of what it played; nothing of that is deleted, and it is
+/// never set aside. Passes with no window leave nothing. Where the track has other channels by now than were
+/// captured, they are fitted as an import's are: the last one stands in for those that are missing.
+Recorded addRecording(Session session, const RecordSetup& setup, const std::vector<Capture>& captures,
+                      const SetAside& setAside = {});
 
 /// The passes that were broken off: stopped by hand within a quarter of the loop or, without a loop and end,
 /// within two seconds. Punches by hand are never among them.

@@ -14,6 +14,8 @@ void Engine::giveBack(const Order& item) noexcept {
 }
 
 void Engine::report(EngineEvent::Kind kind) noexcept {
+  // Where nobody takes the events, dropouts leave room for punches; they are counted anyway.
+  if (kind == EngineEvent::Kind::Dropout && queues_->events.size_approx() >= Queues::mostDropouts) return;
   (void)queues_->events.try_enqueue({kind, rollFrame_, {position_.load(std::memory_order_relaxed)}});
 }
 

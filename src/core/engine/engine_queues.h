@@ -12,6 +12,7 @@ struct Engine::Queues {
   moodycamel::ReaderWriterQueue<Order> orders{1024};
   moodycamel::ReaderWriterQueue<Order> returned{4096};
   moodycamel::ReaderWriterQueue<EngineEvent> events{4096};
+  static constexpr std::size_t mostDropouts = 3072;
 };
 
 }  // namespace yewdrift

@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/engine/recorder.h"
 
+#include <algorithm>
 #include <cmath>
 #include <fstream>
 
 #include "core/edit/edit.h"
+#include "core/edit/plan_recording.h"
 #include "core/error.h"
 
 namespace yewdrift {
@@ -12,11 +14,12 @@ namespace {
 
 constexpr double bufferSeconds = 4.0;
 /// Quieter than this a broken-off pass holds nothing that was played: -50 dB of full scale.
-constexpr float nothingPlayed = 0.00316F;
+constexpr float silence = 0.00316F;
 
-/// What sounds first in a later time round may be the tail of the one before.
-Span withoutRinging(const PassWindow& pass, SampleRate rate) {
-  if (pass.round == 1) return pass.window;
+/// What sounds first in a later time round may be the tail of the one before. Not so where a person
+/// punched in.
+Span withoutRinging(const RecordSetup& setup, const PassWindow& pass, SampleRate rate) {
+  if (pass.round == 1 || setup.byHand) return pass.window;
   return {pass.window.start + framesFromSeconds(0.5, rate), pass.window.end};
 }
 
@@ -41,7 +44,7 @@ Recorder::Recorder(SessionFolder& folder, const Session& session, RecordSetup se
   std::vector<CaptureFile> files;
   for (const TrackId id : tracks) {
     const Track& track = requireTrack(session, id);
-    Capture capture{id, {}};
+    Capture capture{id, {}, track.recordInto};
     for (const Microphone& microphone : track.microphones) {
       const std::string stem = track.microphones.size() > 1 ? track.name + "-" + microphone.name : track.name;
       const std::string name = folder.newAudioName(stem);
@@ -66,6 +69,26 @@ Recorder::Recorder(SessionFolder& folder, const Session& session, RecordSetup se
 
 void Recorder::writeNote() {
   folder_.beginRecordingNote(session_, setup_, captures_);
+}
+
+void Recorder::followOptions(const Session& session) {
+  setup_.result = session.recording.result;
+  setup_.hush = hushes(session.recording);
+  for (Capture& capture : captures_)
+    if (const Track* track = session.track(capture.track)) capture.into = track->recordInto;
+}
+
+bool Recorder::hears(const Session& session) const {
+  return std::all_of(captures_.begin(), captures_.end(), [&](const Capture& capture) {
+    const Track* was = session_.track(capture.track);
+    const Track* now = session.track(capture.track);
+    return was && now &&
+           std::equal(was->microphones.begin(), was->microphones.end(), now->microphones.begin(),
+                      now->microphones.end(), [](const Microphone& a, const Microphone& b) {
+                        // One that was widened to stereo, for an import, still hears what it heard.
+                        return a.input == b.input && a.channels <= b.channels;
+                      });
+  });
 }
 
 void Recorder::punched(Frames rollFrame, bool in) {
@@ -100,26 +123,25 @@ float Recorder::loudestIn(const Capture& capture, Span window, Frames origin) co
 
 Recorder::Result Recorder::finished(const Session& session, bool byHand) const {
   const std::vector<PassWindow> windows = passWindows(setup_, stream_->written());
-  Recorded recorded = addRecording(session, setup_, capturesSoFar());
+  const bool judges = byHand && session.recording.setAside && !windows.empty();
+  const int last = windows.empty() ? 0 : windows.back().round;
+  const bool broken = judges && isFalseStart(setup_, windows, last, session.rate);
+  const bool cutShort = judges && isCutShort(setup_, windows, last);
+  const std::vector<Capture> captures = capturesSoFar();
+  const auto nothingPlayed = [&](const Capture& capture) {
+    return std::all_of(windows.begin(), windows.end(), [&](const PassWindow& pass) {
+      return pass.round != last ||
+             loudestIn(capture, withoutRinging(setup_, pass, session.rate), pass.origin) < silence;
+    });
+  };
+  Recorded recorded = addRecording(session, setup_, captures, [&](std::size_t index, int round) {
+    return round == last && (broken || (cutShort && nothingPlayed(captures[index])));
+  });
   Result result{std::move(recorded.session), std::move(recorded.lanes), 0};
   for (const Frames at : dropouts_)
     result.session = addMarker(std::move(result.session), std::max(at, Frames{}), {}, MarkerKind::Dropout);
-  if (!byHand || !session.recording.setAside || windows.empty()) return result;
-  const int last = windows.back().round;
-  const bool broken = isFalseStart(setup_, windows, last, session.rate);
-  const bool cutShort = isCutShort(setup_, windows, last);
-  for (const RecordedLane& lane : result.lanes) {
-    const Track& track = requireTrack(result.session, lane.track);
-    if (lane.round != last || track.recordInto == lane.lane) continue;
-    bool empty = cutShort;
-    for (const Capture& capture : captures_)
-      for (const PassWindow& pass : windows)
-        if (empty && capture.track == lane.track && pass.round == last)
-          empty = loudestIn(capture, withoutRinging(pass, session.rate), pass.origin) < nothingPlayed;
-    if (!broken && !empty) continue;
-    result.session = setLaneAside(std::move(result.session), lane.track, lane.lane, true);
-    ++result.setAside;
-  }
+  result.setAside = static_cast<int>(std::count_if(result.lanes.begin(), result.lanes.end(),
+                                                   [](const RecordedLane& lane) { return lane.setAside; }));
   return result;
 }
 

@@ -25,6 +25,10 @@ class Recorder {
   /// True while nothing that was captured would be audible.
   [[nodiscard]] bool standsBy() const { return setup_.byHand && setup_.handPunches.empty(); }
 
+  /// While it stands by, what was chosen since counts: what a pass does, hushing, the lane it goes into.
+  void followOptions(const Session& session);
+  /// Whether the tracks it captures are there still, with the inputs that they had when it began.
+  [[nodiscard]] bool hears(const Session& session) const;
   /// The transport was punched by hand at that roll frame; what it means for the lanes is noted on disk.
   void punched(Frames rollFrame, bool in);
   /// A device dropout at that session position; it becomes a marker.

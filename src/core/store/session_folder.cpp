@@ -262,6 +262,7 @@ void SessionFolder::beginRecordingNote(const Session& session, const RecordSetup
       files.push_back({{"path", file.path}, {"channels", file.channels}});
     const Track* track = session.track(capture.track);
     list.push_back({{"track", capture.track.value}, {"name", track ? track->name : ""}, {"files", files}});
+    if (capture.into) list.back()["into"] = capture.into->value;
   }
   writeWhole(path_ / "recording.json", json{{"setup", toJson(setup)}, {"captures", list}}.dump(1));
 }
@@ -281,13 +282,20 @@ void SessionFolder::recoverRecording() {
     Session next = session();
     Frames longest;
     for (const json& entry : note.at("captures")) {
-      Capture capture{TrackId{entry.at("track").get<int>()}, {}};
+      Capture capture{TrackId{entry.at("track").get<int>()}, {}, {}};
+      if (entry.contains("into")) capture.into = LaneNumber{entry.at("into").get<int>()};
       for (const json& file : entry.at("files")) {
         const auto relative = file.at("path").get<std::string>();
         const AudioFileInfo info = probeAudioFile(pathInside(relative));
         capture.files.push_back({relative, info.channels, info.length});
         longest = std::max(longest, info.length);
       }
+      // Brought in before, but the note could not be removed.
+      if (std::any_of(capture.files.begin(), capture.files.end(), [&](const PoolFile& file) {
+            return std::any_of(next.pool->begin(), next.pool->end(),
+                               [&](const PoolFile& known) { return known.path == file.path; });
+          }))
+        continue;
       const auto name = entry.at("name").get<std::string>();
       if (!next.track(capture.track)) {
         // The track was made for this recording and had not been saved yet.
@@ -300,6 +308,7 @@ void SessionFolder::recoverRecording() {
       }
       captures.push_back(std::move(capture));
     }
+    if (captures.empty()) return endRecordingNote();
     commit("Recover recording", addRecording(std::move(next), setup, captures).session);
     notices_.push_back("A recording that was cut off was recovered: " + clockText(longest, session().rate) +
                        " of it are in new lanes.");

@@ -1,0 +1,153 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What a roll owns from its first frame on, whatever is done to the session meanwhile.
+#include <catch2/catch.hpp>
+
+#include "bench_rig.h"
+#include "core/edit/plan_recording.h"
+#include "recording_support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+TEST_CASE("A short punch by hand in a later time round is no empty pass") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  Rig rig(folder, 64, playerOf(Samples(480000, 0.5F), 0, 100));
+  RollTimeline timeline;
+  timeline.loop = Span{{0}, {96000}};
+  std::vector<std::int64_t> wanted{96000 + 48000, 96000 + 68000};
+  std::size_t next = 0;
+  const auto result =
+      rig.roll(planStandby(timeline, folder.session(), {100}), {onlyTrack(folder)}, [&](EngineState state) {
+        if (next < wanted.size() && state.rollFrame.count >= wanted[next]) {
+          rig.engine.punch();
+          ++next;
+        }
+        if (state.rollFrame.count >= 96000 + 90000) rig.engine.stop();
+      });
+  REQUIRE(result.lanes.size() == 1);
+  CHECK(result.setAside == 0);
+  CHECK_FALSE(folder.session().tracks.front()->lane({1})->setAside);
+  CHECK(folder.session().tracks.front()->lane({1})->clips.front().window.start.count >= 48000);
+}
+
+TEST_CASE("A pass that is set aside replaces nothing and is not laid over anything") {
+  for (const PassResult outcome : {PassResult::Replace, PassResult::Overdub}) {
+    const TemporaryFolder temporary;
+    SessionFolder folder = emptySession(temporary / "s");
+    SimulatedInterface interface;
+    interface.roundTrip = {100};
+    interface.parts = {
+        {0, {}, {played(noise(48000, 1)), played(noise(48000, 2)), played(Samples(1, 0.0F))}, false, {}}};
+    Rig rig(folder, 64, interface);
+    RecordSetup setup;
+    setup.timeline = {{}, Span{{0}, {48000}}, 3, std::nullopt, {}};
+    setup.roundTrip = {100};
+    setup.result = outcome;
+    // Stopped half way through the third time round, in which nothing was played.
+    const auto result = rig.roll(setup, {onlyTrack(folder)}, [&](EngineState state) {
+      if (state.rollFrame.count >= 96000 + 30000) rig.engine.stop();
+    });
+    REQUIRE(result.lanes.size() == 3);
+    CHECK(result.setAside == 1);
+    CHECK(result.lanes[2].setAside);
+    const Track& track = *folder.session().tracks.front();
+    CHECK(track.lane({3})->setAside);
+    CHECK_FALSE(track.lane({2})->setAside);
+    for (const Piece& piece : track.composite.picks) {
+      CHECK(piece.lane != LaneNumber{3});
+      CHECK(std::find(piece.overdubs.begin(), piece.overdubs.end(), LaneNumber{3}) == piece.overdubs.end());
+    }
+    if (outcome == PassResult::Replace)
+      CHECK(renderTrack(folder, folder.session(), "Viola", Span{{1000}, {47000}}).front() ==
+            part(noise(48000, 2), 1000, 47000));
+  }
+}
+
+TEST_CASE("However many dropouts nobody has heard of, a punch is") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  SimulatedInterface interface;
+  interface.roundTrip = {64};
+  interface.dropoutEveryBlocks = 1;
+  Rig rig(folder, 64, interface);
+  const RecordSetup setup = planStandby({}, folder.session(), {64});
+  Recorder recorder(folder, folder.session(), setup, {onlyTrack(folder)});
+  rig.engine.record(setup, recorder.stream());
+  rig.engine.settle();
+  rig.play(64 * 9000);
+  rig.engine.punch();
+  rig.play(64 * 100);
+  const std::vector<EngineEvent> events = rig.engine.takeEvents();
+  CHECK(std::count_if(events.begin(), events.end(),
+                      [](const EngineEvent& e) { return e.kind == EngineEvent::Kind::PunchIn; }) == 1);
+  CHECK(rig.engine.state().dropouts >= 9100);
+}
+
+TEST_CASE("Takes are fitted by channel where the track was widened while they were recorded") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  const Samples performance = noise(20000, 1);
+  Rig rig(folder, 64, playerOf(performance, 0, 100));
+  RecordSetup setup;
+  setup.timeline.stopAt = Frames{20000};
+  setup.roundTrip = {100};
+  rig.roll(setup, {onlyTrack(folder)}, [&, widened = false](EngineState state) mutable {
+    if (widened || state.rollFrame.count < 5000) return;
+    widened = true;
+    folder.commit("Widen", widenToStereo(folder.session(), onlyTrack(folder)));
+  });
+  const Track& track = *folder.session().tracks.front();
+  REQUIRE(track.channels() == 2);
+  REQUIRE(track.lanes.size() == 1);
+  REQUIRE(track.lanes.front()->clips.front().channels.size() == 2);
+  checkInvariants(folder.session());
+  const auto rendered = renderTrack(folder, folder.session(), "Viola", Span{{1000}, {19000}});
+  REQUIRE(rendered.size() == 2);
+  CHECK(rendered[0] == part(performance, 1000, 19000));
+  CHECK(rendered[1] == rendered[0]);
+}
+
+TEST_CASE("A lane that is removed while passes go into it gives way to a lane of their own") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  const TrackId id = onlyTrack(folder);
+  Session session = addLane(folder.session(), id, {});
+  session = setRecordInto(session, id, LaneNumber{1});
+  folder.commit("Prepare", session);
+  const Samples performance = noise(20000, 1);
+  Rig rig(folder, 64, playerOf(performance, 0, 100));
+  RecordSetup setup;
+  setup.timeline.stopAt = Frames{20000};
+  setup.roundTrip = {100};
+  rig.roll(setup, {id}, [&, removed = false](EngineState state) mutable {
+    if (removed || state.rollFrame.count < 5000) return;
+    removed = true;
+    folder.commit("Remove", removeLane(folder.session(), id, {1}));
+  });
+  const Track& track = *folder.session().tracks.front();
+  REQUIRE(track.lanes.size() == 1);
+  CHECK(track.lanes.front()->number == LaneNumber{2});
+  CHECK(laneSamples(folder, 2) == performance);
+}
+
+TEST_CASE("A recording that was brought in already is not brought in again from its note") {
+  const TemporaryFolder temporary;
+  {
+    SessionFolder folder = emptySession(temporary / "s");
+    Rig rig(folder, 64, playerOf(noise(9600, 1), 0, 0));
+    RecordSetup setup;
+    setup.timeline.stopAt = Frames{9600};
+    Recorder recorder(folder, folder.session(), setup, {onlyTrack(folder)});
+    rig.engine.record(setup, recorder.stream());
+    rig.engine.settle();
+    rig.play(12000);
+    // The disk was full when it was saved, and had room again later: the note stayed.
+    folder.commit("Record", recorder.finished(folder.session()).session);
+  }
+  REQUIRE(fs::exists(temporary / "s" / "recording.json"));
+  const SessionFolder reopened = SessionFolder::open(temporary / "s", SessionFolder::Access::Write);
+  CHECK(reopened.session().tracks.front()->lanes.size() == 1);
+  CHECK_FALSE(fs::exists(temporary / "s" / "recording.json"));
+}
