@@ -203,9 +203,11 @@ void RecordingDesk::finish() {
     done->abandon();
     if (!pickUpNext_) messages_.say(tr("Stopped before anything was recorded; nothing was changed."));
   } else {
-    Recorder::Result result{desk_.session(), {}, 0};
+    // Where it goes on from a little before, or was torn, nothing was broken off by choice.
+    const bool judged = !lost_ && !pickUpNext_;
+    Recorder::Result result{desk_.present(), {}, 0};
     const bool applied = desk_.apply(label, [&](const Session& session) {
-      result = done->finished(session, !lost_);
+      result = done->finished(session, judged);
       return result.session;
     });
     // Only when the new lanes are on disk may the note go that would bring them back after a crash.
