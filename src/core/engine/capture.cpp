@@ -30,6 +30,7 @@ CaptureStream::CaptureStream(const std::vector<CaptureFile>& files, SampleRate r
                       file.inputs,
                       inputs_.size(),
                       {}});
+    paths_.push_back(file.path);
     inputs_.insert(inputs_.end(), file.inputs.begin(), file.inputs.end());
   }
 }
@@ -59,8 +60,8 @@ void CaptureStream::payWithSilence() noexcept {
   owed_ -= paid;
 }
 
-bool CaptureStream::drain() {
-  if (closed()) return true;
+void CaptureStream::write() {
+  if (allWritten_.load(std::memory_order_relaxed)) return;
   const bool complete = complete_.load(std::memory_order_acquire);
   const std::size_t channels = inputs_.size();
   while (ring_.readable() >= channels) {
@@ -68,8 +69,7 @@ bool CaptureStream::drain() {
     ring_.read(interleaved_.data(), frames * channels);
     writeBlock(frames);
   }
-  if (complete) close();
-  return closed();
+  if (complete) allWritten_.store(true, std::memory_order_release);
 }
 
 void CaptureStream::writeBlock(std::size_t frames) {
@@ -97,7 +97,8 @@ void CaptureStream::writeBlock(std::size_t frames) {
   }
 }
 
-void CaptureStream::close() {
+bool CaptureStream::finish() {
+  if (closed() || !allWritten_.load(std::memory_order_acquire)) return closed();
   for (Sink& sink : sinks_) {
     try {
       sink.writer.close();
@@ -106,6 +107,18 @@ void CaptureStream::close() {
     }
   }
   closed_.store(true, std::memory_order_release);
+  return true;
+}
+
+void CaptureStream::syncNowAndThen() {
+  const std::int64_t written = written_.load(std::memory_order_acquire);
+  if (written - synced_ < rate_.hertz || failure()) return;
+  synced_ = written;
+  try {
+    for (const std::filesystem::path& path : paths_) syncToDisk(path);
+  } catch (const Error& e) {
+    fail(e.what());
+  }
 }
 
 void CaptureStream::fail(const std::string& sentence) {

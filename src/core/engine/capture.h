@@ -36,9 +36,21 @@ class CaptureStream {
   void push(const float* const* inputs, int inputCount, int offset, int frames) noexcept;
   void markComplete() noexcept { complete_.store(true, std::memory_order_release); }
 
-  // -- disk thread
-  /// Writes what has arrived. True once the stream is complete and closed.
-  bool drain();
+  // -- writer thread
+  /// Writes what has arrived; never waits for a sync.
+  void write();
+
+  // -- finisher thread
+  /// Syncs and closes the files once the stream is complete and all of it is written; true from then on.
+  bool finish();
+  /// While it is recorded, once a second: makes sure that what was written survives a power cut.
+  void syncNowAndThen();
+
+  /// Both, one after the other, for whoever has one thread.
+  bool drain() {
+    write();
+    return finish();
+  }
 
   // -- any thread
   [[nodiscard]] bool closed() const { return closed_.load(std::memory_order_acquire); }
@@ -58,19 +70,21 @@ class CaptureStream {
   };
   void payWithSilence() noexcept;
   void writeBlock(std::size_t frames);
-  void close();
   void fail(const std::string& sentence);
 
   std::vector<Sink> sinks_;
   std::vector<int> inputs_;  // of all sinks, in order
+  std::vector<std::filesystem::path> paths_;
   SampleRate rate_;
   SampleRing ring_;
   std::vector<float> interleaved_;
   std::vector<float> part_;
   std::vector<float> mono_;
   std::int64_t sinceHeader_ = 0;
-  std::size_t owed_ = 0;  // audio thread: frames of silence in place of what was lost
+  std::int64_t synced_ = 0;  // finisher thread: of written_
+  std::size_t owed_ = 0;     // audio thread: frames of silence in place of what was lost
   std::atomic<bool> complete_{false};
+  std::atomic<bool> allWritten_{false};
   std::atomic<bool> closed_{false};
   std::atomic<std::int64_t> written_{0};
   std::atomic<std::int64_t> lost_{0};

@@ -3,13 +3,15 @@
 // The transport and everything that runs in time. Three threads meet here:
 //   the control thread   calls the public functions below;
 //   the audio thread     calls prepare() and process(); it neither allocates, locks, waits nor touches files;
-//   the disk thread      reads ahead, writes behind, frees what the audio thread has let go of.
+//   the reader           reads ahead, what is heard first, and frees what the audio thread has let go of;
+// and behind them a writer and a finisher, which bring what is captured to disk (disk_writer.h).
 // Plans and rolls go to the audio thread by pointer through a single-producer single-consumer queue and come
 // back the same way to be freed; what happens there comes back as events.
 #pragma once
 
 #include <array>
 #include <atomic>
+#include <chrono>
 #include <filesystem>
 #include <map>
 #include <memory>
@@ -22,6 +24,7 @@
 #include "core/edit/recorded_roll.h"
 #include "core/engine/capture.h"
 #include "core/engine/click.h"
+#include "core/engine/disk_writer.h"
 #include "core/engine/loop_back.h"
 #include "core/engine/page_cache.h"
 #include "core/engine/record_gate.h"
@@ -132,12 +135,21 @@ class Engine : public AudioCallback {
   };
   struct Queues;
 
-  // control and disk
+  // control and reader
+  /// What is to be read ahead, whoever changes it meanwhile.
+  struct Ahead {
+    std::vector<std::shared_ptr<PreparedPlan>> plans;
+    std::vector<std::shared_ptr<Roll>> rolls;
+    std::uint64_t ticket = 0;
+  };
   void readAhead();
-  void readAheadFor(const PreparedPlan& plan, Frames position, const std::optional<RollTimeline>& timeline);
+  [[nodiscard]] std::vector<Span> spansAhead(const Ahead& ahead, Frames length) const;
+  void readHeard(const PreparedPlan& plan, Span span);
+  void readAlternatives(const PreparedPlan& plan, Span span);
+  void evict();
   void freeReturned();
   void start(RecordSetup setup, std::shared_ptr<CaptureStream> capture);
-  void diskLoop();
+  void readLoop();
 
   // audio
   void takeOrders() noexcept;
@@ -172,7 +184,9 @@ class Engine : public AudioCallback {
   Service mode_;
   std::unique_ptr<Queues> queues_;
 
-  // shared by control and disk thread
+  DiskWriter writer_;
+
+  // shared by control and reader; the lock is never held while the disk is waited for
   mutable std::mutex mutex_;
   std::map<std::string, std::shared_ptr<CachedFile>> cache_;
   std::vector<std::shared_ptr<PreparedPlan>> plans_;  // alive
@@ -180,7 +194,10 @@ class Engine : public AudioCallback {
   std::vector<std::shared_ptr<StandbyTape>> tapes_;
   std::vector<std::shared_ptr<LoopBackProbe>> probes_;
   std::uint64_t tickets_ = 0;
+
+  // reader only
   std::uint64_t turn_ = 0;
+  std::chrono::steady_clock::time_point alternativesUntil_;  // then what is heard has its turn again
   std::vector<std::unique_ptr<CachedFile::Page>> evicted_;
   std::uint64_t evictedAt_ = 0;
 
@@ -233,8 +250,8 @@ class Engine : public AudioCallback {
   std::vector<float> gateGain_;  // of every frame of the block
   std::array<float, mostMeters> trackPeaksNow_{};
   std::array<float, mostMeters> monitorLevel_{};  // of each track, 0..1
-  std::thread diskThread_;
-  std::atomic<bool> diskRunning_{false};
+  std::thread reader_;
+  std::atomic<bool> reading_{false};
 };
 
 }  // namespace yewdrift

@@ -13,6 +13,7 @@ namespace {
 
 constexpr double aheadSeconds = 2.0;
 constexpr double alternativeSeconds = 0.75;
+constexpr std::chrono::milliseconds alternativesTurn{10};
 constexpr std::uint64_t turnsKept = 200;  // about two seconds of turns: going back a little needs no reading
 
 }  // namespace
@@ -22,19 +23,20 @@ Engine::Engine(SampleRate rate, int largestBlock, Service service)
       largestBlock_(std::max(largestBlock, swapFrames)),
       mode_(service),
       queues_(std::make_unique<Queues>()),
+      writer_(service == Service::Background ? DiskWriter::Threads::Own : DiskWriter::Threads::None),
       renderer_(largestBlock_),
       click_(rate),
       tone_(rate) {
   for (auto* buffer : {&left_, &right_, &oldLeft_, &oldRight_, &gatedLeft_, &gatedRight_, &gateGain_})
     buffer->assign(static_cast<std::size_t>(largestBlock_), 0.0F);
   if (mode_ == Service::ByHand) return;
-  diskRunning_ = true;
-  diskThread_ = std::thread([this] { diskLoop(); });
+  reading_ = true;
+  reader_ = std::thread([this] { readLoop(); });
 }
 
 Engine::~Engine() {
-  diskRunning_ = false;
-  if (diskThread_.joinable()) diskThread_.join();
+  reading_ = false;
+  if (reader_.joinable()) reader_.join();
 }
 
 void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan,
@@ -60,6 +62,7 @@ void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<c
 }
 
 void Engine::start(RecordSetup setup, std::shared_ptr<CaptureStream> capture) {
+  if (capture) writer_.add(capture);
   const std::lock_guard guard(mutex_);
   auto roll = std::make_shared<Roll>(Roll{std::move(setup), std::move(capture), ++tickets_});
   rolls_.push_back(roll);
@@ -89,7 +92,10 @@ void Engine::stop() {
 void Engine::setStandby(std::shared_ptr<StandbyTape> tape) {
   const std::lock_guard guard(mutex_);
   StandbyTape* const next = tape.get();
-  if (tape) tapes_.push_back(std::move(tape));
+  if (tape) {
+    writer_.add(tape);
+    tapes_.push_back(std::move(tape));
+  }
   queues_->orders.enqueue({Order::Kind::Standby, nullptr, nullptr, next});
 }
 
@@ -146,26 +152,18 @@ float Engine::takeOutputPeak(int side) {
   return outputPeaks_[static_cast<std::size_t>(side & 1)].exchange(0.0F);
 }
 
-void Engine::diskLoop() {
-  while (diskRunning_) {
-    service();
+void Engine::readLoop() {
+  while (reading_) {
+    freeReturned();
+    readAhead();
     std::this_thread::sleep_for(std::chrono::milliseconds(5));
   }
 }
 
 void Engine::service() {
-  std::vector<std::shared_ptr<CaptureStream>> captures;
-  std::vector<std::shared_ptr<StandbyTape>> tapes;
-  {
-    const std::lock_guard guard(mutex_);
-    freeReturned();
-    readAhead();
-    for (const auto& roll : rolls_)
-      if (roll->capture) captures.push_back(roll->capture);
-    tapes = tapes_;
-  }
-  for (const auto& tape : tapes) tape->drain();
-  for (const auto& capture : captures) capture->drain();
+  freeReturned();
+  readAhead();
+  if (mode_ == Service::ByHand) writer_.work();
 }
 
 void Engine::settle() {
@@ -183,15 +181,12 @@ void Engine::settle() {
 }
 
 void Engine::freeReturned() {
+  const std::lock_guard guard(mutex_);
   Order item;
   while (queues_->returned.try_dequeue(item)) {
     std::erase_if(plans_, [&](const auto& plan) { return plan.get() == item.plan; });
-    for (auto& roll : rolls_)
-      if (roll.get() == item.roll && roll->capture) {
-        // Its last frames are still on their way to the disk.
-        roll->capture->drain();
-      }
     std::erase_if(rolls_, [&](const auto& roll) { return roll.get() == item.roll; });
+    if (item.tape) writer_.remove(item.tape);
     std::erase_if(tapes_, [&](const auto& tape) { return tape.get() == item.tape; });
     std::erase_if(probes_, [&](const auto& probe) { return probe.get() == item.probe; });
   }
@@ -199,62 +194,82 @@ void Engine::freeReturned() {
 
 void Engine::readAhead() {
   ++turn_;
-  const std::uint64_t ticket = tickets_;
-  const Frames position{position_.load(std::memory_order_relaxed)};
-  for (const auto& plan : plans_) {
-    readAheadFor(*plan, position, std::nullopt);
-    for (const auto& roll : rolls_) {
-      readAheadFor(*plan, roll->setup.timeline.start, roll->setup.timeline);
-      readAheadFor(*plan, position, roll->setup.timeline);
-    }
+  Ahead ahead;
+  {
+    const std::lock_guard guard(mutex_);
+    ahead = {plans_, rolls_, tickets_};
   }
-  readTicket_.store(ticket, std::memory_order_release);
+  for (const Span span : spansAhead(ahead, framesFromSeconds(aheadSeconds, rate_)))
+    for (const auto& plan : ahead.plans) readHeard(*plan, span);
+  readTicket_.store(ahead.ticket, std::memory_order_release);
+  // Takes that could be chosen come after what is heard, and never keep that waiting for long.
+  alternativesUntil_ = mode_ == Service::ByHand ? std::chrono::steady_clock::time_point::max()
+                                                : std::chrono::steady_clock::now() + alternativesTurn;
+  for (const Span span : spansAhead(ahead, framesFromSeconds(alternativeSeconds, rate_)))
+    for (const auto& plan : ahead.plans) readAlternatives(*plan, span);
+  evict();
+}
 
+void Engine::evict() {
   // Pages taken out may still be read by the block being made; they go one round later.
   const std::uint64_t epoch = audioEpoch_.load();
   if (epoch != evictedAt_ || epoch % 2 == 0) evicted_.clear();
-  if (evicted_.empty() && turn_ > turnsKept && turn_ % 20 == 0) {
-    for (auto& [name, file] : cache_) file->evictBefore(turn_ - turnsKept, evicted_);
-    evictedAt_ = audioEpoch_.load();
-    if (evictedAt_ % 2 == 0) evicted_.clear();
-    std::erase_if(cache_, [](const auto& entry) { return entry.second.use_count() == 1; });
+  if (!evicted_.empty() || turn_ <= turnsKept || turn_ % 20 != 0) return;
+  const std::lock_guard guard(mutex_);
+  for (auto& [name, file] : cache_) file->evictBefore(turn_ - turnsKept, evicted_);
+  evictedAt_ = audioEpoch_.load();
+  if (evictedAt_ % 2 == 0) evicted_.clear();
+  std::erase_if(cache_, [](const auto& entry) { return entry.second.use_count() == 1; });
+}
+
+std::vector<Span> Engine::spansAhead(const Ahead& ahead, Frames length) const {
+  const Frames position{position_.load(std::memory_order_relaxed)};
+  std::vector<Span> spans{{position, position + length}};
+  const auto add = [&](Frames from, const RollTimeline& timeline) {
+    Span next{from, from + length};
+    if (const auto& loop = timeline.loop) {
+      if (next.start < loop->end)
+        next.end = std::min(next.end, loop->end + (timeline.passes > 0 ? length : Frames{}));
+      spans.push_back({loop->start, std::min(loop->end, loop->start + length)});
+    }
+    spans.push_back(next);
+  };
+  for (const auto& roll : ahead.rolls) {
+    add(roll->setup.timeline.start, roll->setup.timeline);
+    add(position, roll->setup.timeline);
+  }
+  return spans;
+}
+
+void Engine::readHeard(const PreparedPlan& prepared, Span span) {
+  for (const auto& track : prepared.plan->tracks) {
+    const auto first = static_cast<std::size_t>(
+        std::upper_bound(track->latestEnd.begin(), track->latestEnd.end(), span.start) -
+        track->latestEnd.begin());
+    for (std::size_t i = first; i < track->segments.size() && track->segments[i].span.start < span.end; ++i) {
+      const Segment& segment = track->segments[i];
+      const Span part = segment.span.intersect(span);
+      if (part.empty()) continue;
+      for (const ChannelSource& source : segment.channels)
+        prepared.files.file(source.file).want(part.start - segment.origin, part.end - segment.origin, turn_);
+    }
   }
 }
 
-void Engine::readAheadFor(const PreparedPlan& prepared, Frames position,
-                          const std::optional<RollTimeline>& timeline) {
-  const Frames ahead = framesFromSeconds(aheadSeconds, rate_);
-  const Frames alternativeAhead = framesFromSeconds(alternativeSeconds, rate_);
-  auto want = [&](Span span, Frames alternative) {
-    for (const auto& track : prepared.plan->tracks) {
-      const auto first = static_cast<std::size_t>(
-          std::upper_bound(track->latestEnd.begin(), track->latestEnd.end(), span.start) -
-          track->latestEnd.begin());
-      for (std::size_t i = first; i < track->segments.size() && track->segments[i].span.start < span.end;
-           ++i) {
-        const Segment& segment = track->segments[i];
-        const Span part = segment.span.intersect(span);
-        if (part.empty()) continue;
-        for (const ChannelSource& source : segment.channels)
-          prepared.files.file(source.file)
-              .want(part.start - segment.origin, part.end - segment.origin, turn_);
-      }
+void Engine::readAlternatives(const PreparedPlan& prepared, Span span) {
+  for (const Clip& clip : prepared.alternatives) {
+    const Span part = clip.window.intersect(span);
+    if (part.empty()) continue;
+    // What is there stays, whoever has the disk.
+    const bool mayRead = std::chrono::steady_clock::now() < alternativesUntil_;
+    for (const ChannelSource& source : clip.channels) {
+      CachedFile& file = prepared.files.file(source.file);
+      if (mayRead)
+        file.want(part.start - clip.origin, part.end - clip.origin, turn_);
+      else
+        file.keep(part.start - clip.origin, part.end - clip.origin, turn_);
     }
-    for (const Clip& clip : prepared.alternatives) {
-      const Span part = clip.window.intersect({span.start, std::min(span.end, span.start + alternative)});
-      if (part.empty()) continue;
-      for (const ChannelSource& source : clip.channels)
-        prepared.files.file(source.file).want(part.start - clip.origin, part.end - clip.origin, turn_);
-    }
-  };
-  Span next{position, position + ahead};
-  if (timeline && timeline->loop) {
-    const Span loop = *timeline->loop;
-    if (next.start < loop.end)
-      next.end = std::min(next.end, loop.end + (timeline->passes > 0 ? ahead : Frames{}));
-    want({loop.start, std::min(loop.end, loop.start + ahead)}, alternativeAhead);
   }
-  want(next, alternativeAhead);
 }
 
 }  // namespace yewdrift

@@ -58,6 +58,13 @@ void CachedFile::want(Frames from, Frames to, std::uint64_t turn) {
   }
 }
 
+void CachedFile::keep(Frames from, Frames to, std::uint64_t turn) {
+  const auto first = static_cast<std::size_t>(std::max(from, Frames{}).count / pageFrames);
+  for (auto it = owned_.lower_bound(first);
+       it != owned_.end() && static_cast<std::int64_t>(it->first) * pageFrames < to.count; ++it)
+    it->second->wantedIn = turn;
+}
+
 std::unique_ptr<CachedFile::Page> CachedFile::load(std::size_t index) {
   auto page = std::make_unique<Page>();
   page->samples.assign(static_cast<std::size_t>(channels_ * pageFrames), 0.0F);

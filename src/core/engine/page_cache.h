@@ -15,7 +15,7 @@
 
 namespace yewdrift {
 
-/// One audio file in pages. The audio thread looks pages up; the disk thread fills and evicts them.
+/// One audio file in pages. The audio thread looks pages up; the reader fills and evicts them.
 class CachedFile {
  public:
   static constexpr std::int64_t pageFrames = 8192;
@@ -27,9 +27,11 @@ class CachedFile {
   /// Audio thread. False where a page is not there; what is missing is silence.
   bool read(int channel, Frames at, int count, float* out) const noexcept;
 
-  // -- disk thread
+  // -- reader
   /// Loads the pages under [from, to) that are missing and marks them as wanted in `turn`.
   void want(Frames from, Frames to, std::uint64_t turn);
+  /// Marks those that are there, and loads none.
+  void keep(Frames from, Frames to, std::uint64_t turn);
   struct Page {
     std::vector<float> samples;  // channel after channel
     std::uint64_t wantedIn = 0;

@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <cerrno>
 #include <cmath>
 #include <cstdio>
 #include <cstring>
@@ -53,14 +54,17 @@ int quantise(float sample, int bits) {
   return static_cast<int>(std::lrint(step)) * (1 << (32 - bits));
 }
 
+}  // namespace
+
 void syncToDisk(const std::filesystem::path& path) {
   const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
-  if (descriptor < 0) return;
-  ::fsync(descriptor);
-  ::close(descriptor);
+  const int failed = descriptor < 0 || ::fsync(descriptor) != 0 ? errno : 0;
+  if (descriptor >= 0) ::close(descriptor);
+  // Some file systems have no sync to offer; that is no loss of what was written.
+  if (failed != 0 && failed != EINVAL && failed != EROFS && failed != ENOSYS)
+    throw Error("The disk did not keep the file " + quoted(path) + ": " +
+                std::generic_category().message(failed) + ".");
 }
-
-}  // namespace
 
 struct AudioReader::Handle {
   SNDFILE* file = nullptr;

@@ -66,4 +66,7 @@ class AudioWriter {
 
 AudioFileInfo probeAudioFile(const std::filesystem::path& path);
 
+/// Waits until the disk has what was written to that file. Throws Error where the disk refuses.
+void syncToDisk(const std::filesystem::path& path);
+
 }  // namespace yewdrift

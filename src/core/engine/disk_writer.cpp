@@ -1,0 +1,83 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/engine/disk_writer.h"
+
+#include <algorithm>
+#include <chrono>
+
+namespace yewdrift {
+namespace {
+
+constexpr std::chrono::milliseconds turn{5};
+
+}  // namespace
+
+DiskWriter::DiskWriter(Threads threads) {
+  if (threads == Threads::None) return;
+  running_ = true;
+  writer_ = std::thread([this] {
+    while (running_) {
+      write();
+      std::this_thread::sleep_for(turn);
+    }
+  });
+  finisher_ = std::thread([this] {
+    while (running_) {
+      finish();
+      std::this_thread::sleep_for(turn);
+    }
+  });
+}
+
+DiskWriter::~DiskWriter() {
+  running_ = false;
+  for (std::thread* thread : {&writer_, &finisher_})
+    if (thread->joinable()) thread->join();
+}
+
+void DiskWriter::add(std::shared_ptr<CaptureStream> stream) {
+  const std::lock_guard guard(mutex_);
+  streams_.push_back(std::move(stream));
+}
+
+void DiskWriter::add(std::shared_ptr<StandbyTape> tape) {
+  const std::lock_guard guard(mutex_);
+  tapes_.push_back(std::move(tape));
+}
+
+void DiskWriter::remove(const StandbyTape* tape) {
+  const std::lock_guard guard(mutex_);
+  std::erase_if(tapes_, [tape](const auto& each) { return each.get() == tape; });
+}
+
+std::vector<std::shared_ptr<CaptureStream>> DiskWriter::streams() const {
+  const std::lock_guard guard(mutex_);
+  return streams_;
+}
+
+void DiskWriter::work() {
+  write();
+  finish();
+}
+
+void DiskWriter::write() {
+  std::vector<std::shared_ptr<StandbyTape>> tapes;
+  {
+    const std::lock_guard guard(mutex_);
+    tapes = tapes_;
+  }
+  for (const auto& stream : streams()) stream->write();
+  for (const auto& tape : tapes) tape->drain();
+}
+
+void DiskWriter::finish() {
+  for (const auto& stream : streams()) {
+    if (stream->finish()) {
+      const std::lock_guard guard(mutex_);
+      std::erase(streams_, stream);
+    } else {
+      stream->syncNowAndThen();
+    }
+  }
+}
+
+}  // namespace yewdrift

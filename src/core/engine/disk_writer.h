@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What is captured goes to disk on threads that wait for no reading.
+#pragma once
+
+#include <atomic>
+#include <memory>
+#include <mutex>
+#include <thread>
+#include <vector>
+
+#include "core/engine/capture.h"
+#include "core/engine/standby_tape.h"
+
+namespace yewdrift {
+
+/// A writer, which takes what has arrived off the rings and waits for nobody, and a finisher, which syncs
+/// while it is recorded and closes what is complete. So neither a slow disk that is read from nor a slow sync
+/// costs a frame, and the next recording never waits for the last one to be synced.
+class DiskWriter {
+ public:
+  enum class Threads { Own, None };
+  /// With `None` nothing happens until work() is called.
+  explicit DiskWriter(Threads threads);
+  ~DiskWriter();
+  DiskWriter(const DiskWriter&) = delete;
+  DiskWriter& operator=(const DiskWriter&) = delete;
+
+  // -- control thread
+  /// Kept until it is complete and closed.
+  void add(std::shared_ptr<CaptureStream> stream);
+  void add(std::shared_ptr<StandbyTape> tape);
+  void remove(const StandbyTape* tape);
+  /// One round of all of it, where it has no threads.
+  void work();
+
+ private:
+  void write();
+  void finish();
+  [[nodiscard]] std::vector<std::shared_ptr<CaptureStream>> streams() const;
+
+  mutable std::mutex mutex_;  // of the lists, held for no longer than it takes to copy them
+  std::vector<std::shared_ptr<CaptureStream>> streams_;
+  std::vector<std::shared_ptr<StandbyTape>> tapes_;
+  std::atomic<bool> running_{false};
+  std::thread writer_;
+  std::thread finisher_;
+};
+
+}  // namespace yewdrift
