@@ -8,8 +8,8 @@
 #include <QElapsedTimer>
 #include <algorithm>
 
-#include "app/window/main_window.h"
 #include "app/look/theme.h"
+#include "app/window/main_window.h"
 #include "big_session.h"
 
 namespace {

@@ -4,6 +4,7 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 scripts/setup.sh
+scripts/check_format.sh
 cmake --preset release
 cmake --build --preset release
 # Sound and window tests keep their own time, so they run side by side and not on one heap.

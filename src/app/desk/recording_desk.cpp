@@ -134,6 +134,7 @@ void RecordingDesk::begin(const RecordSetup& setup) {
   growingPeaks_.clear();
   playBack_ = {};
   if (!standingBy()) lastRecorded_.clear();
+  for (Settling& each : settling_) each.ownsNote = false;
   try {
     transport_.refreshPlan();  // earlier takes are hushed where it is recorded
     transport_.engine().record(recorder_->setup(), recorder_->stream());
@@ -192,12 +193,13 @@ void RecordingDesk::finish() {
     letGo();
     return emit transport_.changed();
   }
-  const std::unique_ptr<Recorder> done = std::move(recorder_);
+  std::unique_ptr<Recorder> done = std::move(recorder_);
   growing_.clear();
   growingPeaks_.clear();
   const Frames captured = done->stream()->written();
   const QString label = QString::fromStdString(recordingLabel(done->setup(), captured));
   inHand_.hearCompositeNext();
+  bool applied = false;
   if (passWindows(done->setup(), captured).empty()) {
     done->forgetNote();
     done->abandon();
@@ -206,12 +208,10 @@ void RecordingDesk::finish() {
     // Where it goes on from a little before, or was torn, nothing was broken off by choice.
     const bool judged = !lost_ && !pickUpNext_;
     Recorder::Result result{desk_.present(), {}, 0};
-    const bool applied = desk_.apply(label, [&](const Session& session) {
+    applied = desk_.apply(label, [&](const Session& session) {
       result = done->finished(session, judged);
       return result.session;
     });
-    // Only when the new lanes are on disk may the note go that would bring them back after a crash.
-    if (applied && desk_.flushToDisk()) done->forgetNote();
     lastRecorded_ = result.lanes;
     if (device_.tape()) device_.tape()->clear();
     if (desk_.options().safeReview && !done->setup().punches.empty()) punchStandsBy_ = false;
@@ -227,9 +227,26 @@ void RecordingDesk::finish() {
         tr("The disk could not keep up: %1 frames are silent in this recording. Everything else is in "
            "its place.")
             .arg(done->stream()->lostFrames()));
+  if (applied) settling_.push_back({std::move(done), true});
   transport_.refreshPlan();
   emit transport_.changed();
   if (std::exchange(pickUpNext_, false)) backUpAndPickUp();
+}
+
+bool RecordingDesk::settled() {
+  std::erase_if(settling_, [this](Settling& each) {
+    const CaptureStream& stream = *each.recorder->stream();
+    if (!stream.safe()) return false;
+    if (const auto failure = stream.failure()) {
+      messages_.say(QString::fromStdString(*failure));
+      return true;
+    }
+    // Only when the new lanes are on disk may the note go that would bring them back after a crash.
+    if (each.ownsNote && !desk_.saved()) return false;
+    if (each.ownsNote) each.recorder->forgetNote();
+    return true;
+  });
+  return settling_.empty();
 }
 
 bool RecordingDesk::abandonedEnded() const {
@@ -248,6 +265,7 @@ void RecordingDesk::tick() {
     recorder->abandon();
     return true;
   });
+  settled();
   if (!recorder_) return;
   if (recorder_->stream()->closed()) return finish();
   updateGrowing();

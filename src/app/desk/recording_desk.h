@@ -80,6 +80,8 @@ class RecordingDesk : public QObject, public RollCompanion {
   [[nodiscard]] bool captureEnded() const { return !recorder_ || recorder_->stream()->closed(); }
   /// Brings in what was recorded.
   void finish();
+  /// The disk has what was recorded, and the session with it; or it said that it does not.
+  bool settled();
   [[nodiscard]] bool abandonedEnded() const;
   void removeAbandoned();
 
@@ -100,8 +102,14 @@ class RecordingDesk : public QObject, public RollCompanion {
   Messages& messages_;
   std::unique_ptr<Recorder> recorder_;
   std::vector<std::unique_ptr<Recorder>> abandoned_;  // until their streams are closed
-  bool lost_ = false;                                 // the device went, or the disk, in the middle of it
-  bool punchAsked_ = false;                           // by hand, and the engine has not yet said where
+  /// What is in the session and not safe on disk yet; nobody waits for that.
+  struct Settling {
+    std::unique_ptr<Recorder> recorder;
+    bool ownsNote = true;  // until another recording writes its own
+  };
+  std::vector<Settling> settling_;
+  bool lost_ = false;        // the device went, or the disk, in the middle of it
+  bool punchAsked_ = false;  // by hand, and the engine has not yet said where
   bool pickUpNext_ = false;  // back up and pick up, once what is being recorded has ended
   bool punchStandsBy_ = true;
   std::vector<RecordedLane> lastRecorded_;

@@ -31,6 +31,11 @@ bool Saver::flush() {
   return lastGood_;
 }
 
+bool Saver::saved() {
+  const std::lock_guard guard(mutex_);
+  return !next_ && !saving_ && lastGood_;
+}
+
 void Saver::run() {
   std::unique_lock lock(mutex_);
   while (true) {

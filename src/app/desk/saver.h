@@ -21,6 +21,8 @@ class Saver {
   ~Saver();
 
   void save(const History& history);
+  /// Everything given so far is on disk. Does not wait.
+  [[nodiscard]] bool saved();
   /// Waits until everything given so far is on disk. False where the last save failed.
   bool flush();
 

@@ -52,6 +52,7 @@ class SessionDesk : public QObject {
   /// How this session records: remembered, and not a step of the history.
   [[nodiscard]] const RecordingOptions& options() const { return session().recording; }
   void setOptions(const RecordingOptions& options);
+  [[nodiscard]] bool saved() const { return saver_->saved(); }
   bool flushToDisk() { return saver_->flush(); }
 
  signals:

@@ -38,12 +38,15 @@ Studio::~Studio() {
   device_.close();
   waitForDisk([this] { return recording_.captureEnded(); });
   if (recording_.capturing()) recording_.finish();
+  desk_.flushToDisk();
+  waitForDisk([this] { return recording_.settled(); });
   waitForDisk([this] { return recording_.abandonedEnded(); });
   recording_.removeAbandoned();
 }
 
 void Studio::waitForDisk(const std::function<bool()>& done) {
-  for (int i = 0; i < 400 && !done(); ++i) {
+  // A slow disk may take its time; one that is gone must not keep the window for ever.
+  for (int i = 0; i < 6000 && !done(); ++i) {
     if (!device_.needed()) transport_.engine().service();
     std::this_thread::sleep_for(std::chrono::milliseconds(5));
   }

@@ -97,16 +97,21 @@ void CaptureStream::writeBlock(std::size_t frames) {
   }
 }
 
-bool CaptureStream::finish() {
-  if (closed() || !allWritten_.load(std::memory_order_acquire)) return closed();
-  for (Sink& sink : sinks_) {
-    try {
-      sink.writer.close();
-    } catch (const Error& e) {
-      fail(e.what());
-    }
+template <typename Work>
+void CaptureStream::tryTo(Work work) {
+  try {
+    work();
+  } catch (const Error& e) {
+    fail(e.what());
   }
+}
+
+bool CaptureStream::finish() {
+  if (safe() || !allWritten_.load(std::memory_order_acquire)) return safe();
+  for (Sink& sink : sinks_) tryTo([&] { sink.writer.finish(); });
   closed_.store(true, std::memory_order_release);
+  for (const std::filesystem::path& path : paths_) tryTo([&] { syncToDisk(path); });
+  safe_.store(true, std::memory_order_release);
   return true;
 }
 
@@ -114,11 +119,7 @@ void CaptureStream::syncNowAndThen() {
   const std::int64_t written = written_.load(std::memory_order_acquire);
   if (written - synced_ < rate_.hertz || failure()) return;
   synced_ = written;
-  try {
-    for (const std::filesystem::path& path : paths_) syncToDisk(path);
-  } catch (const Error& e) {
-    fail(e.what());
-  }
+  for (const std::filesystem::path& path : paths_) tryTo([&] { syncToDisk(path); });
 }
 
 void CaptureStream::fail(const std::string& sentence) {

@@ -41,7 +41,8 @@ class CaptureStream {
   void write();
 
   // -- finisher thread
-  /// Syncs and closes the files once the stream is complete and all of it is written; true from then on.
+  /// Closes the files once the stream is complete and all of it is written, then waits until the disk has
+  /// them; true from then on.
   bool finish();
   /// While it is recorded, once a second: makes sure that what was written survives a power cut.
   void syncNowAndThen();
@@ -54,6 +55,8 @@ class CaptureStream {
 
   // -- any thread
   [[nodiscard]] bool closed() const { return closed_.load(std::memory_order_acquire); }
+  /// Closed, and the disk has it, or has refused: see failure().
+  [[nodiscard]] bool safe() const { return safe_.load(std::memory_order_acquire); }
   [[nodiscard]] Frames written() const { return {written_.load(std::memory_order_acquire)}; }
   [[nodiscard]] std::int64_t lostFrames() const { return lost_.load(); }
   /// A sentence where the disk stopped taking the recording.
@@ -71,6 +74,8 @@ class CaptureStream {
   void payWithSilence() noexcept;
   void writeBlock(std::size_t frames);
   void fail(const std::string& sentence);
+  template <typename Work>
+  void tryTo(Work work);
 
   std::vector<Sink> sinks_;
   std::vector<int> inputs_;  // of all sinks, in order
@@ -86,6 +91,7 @@ class CaptureStream {
   std::atomic<bool> complete_{false};
   std::atomic<bool> allWritten_{false};
   std::atomic<bool> closed_{false};
+  std::atomic<bool> safe_{false};
   std::atomic<std::int64_t> written_{0};
   std::atomic<std::int64_t> lost_{0};
   mutable std::mutex mutex_;

@@ -174,10 +174,15 @@ void AudioWriter::updateHeader() {
 
 void AudioWriter::close() {
   if (!handle_->file) return;
+  finish();
+  syncToDisk(path_);
+}
+
+void AudioWriter::finish() {
+  if (!handle_->file) return;
   SNDFILE* file = std::exchange(handle_->file, nullptr);
   if (sf_close(file) != 0)
     throw Error("The file " + quoted(path_) + " could not be finished: is the disk full?");
-  syncToDisk(path_);
 }
 
 AudioFileInfo probeAudioFile(const std::filesystem::path& path) {

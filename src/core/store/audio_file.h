@@ -52,6 +52,8 @@ class AudioWriter {
   void write(const float* interleaved, std::int64_t frames);
   /// Makes the header say what has been written so far, so that the file can be read after a crash.
   void updateHeader();
+  /// Finishes the file: whoever reads it now finds all of it. The disk may not have it yet.
+  void finish();
   /// Finishes the file and waits until the disk has it.
   void close();
   [[nodiscard]] Frames written() const { return written_; }

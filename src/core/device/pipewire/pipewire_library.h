@@ -9,19 +9,16 @@
 
 namespace yewdrift {
 
-#define YEWDRIFT_PIPEWIRE_FUNCTIONS(USE)                                                                     \
-  USE(pw_init)                                                                                               \
-  USE(pw_thread_loop_new)                                                                                    \
-  USE(pw_thread_loop_destroy)                                                                                \
-  USE(pw_thread_loop_start)                                                                                  \
-  USE(pw_thread_loop_stop)                                                                                   \
-  USE(pw_thread_loop_lock) USE(pw_thread_loop_unlock) USE(pw_thread_loop_signal)                             \
-      USE(pw_thread_loop_timed_wait) USE(pw_thread_loop_get_loop) USE(pw_context_new)                        \
-          USE(pw_context_destroy) USE(pw_context_connect) USE(pw_core_disconnect)                            \
-              USE(pw_properties_new_dict) USE(pw_filter_new) USE(pw_filter_destroy)                          \
-                  USE(pw_filter_add_listener) USE(pw_filter_add_port) USE(pw_filter_connect)                 \
-                      USE(pw_filter_get_node_id) USE(pw_filter_get_dsp_buffer) USE(pw_filter_dequeue_buffer) \
-                          USE(pw_filter_queue_buffer) USE(pw_proxy_destroy)
+// clang-format off
+#define YEWDRIFT_PIPEWIRE_FUNCTIONS(USE) \
+  USE(pw_init) USE(pw_thread_loop_new) USE(pw_thread_loop_destroy) USE(pw_thread_loop_start) \
+  USE(pw_thread_loop_stop) USE(pw_thread_loop_lock) USE(pw_thread_loop_unlock) USE(pw_thread_loop_signal) \
+  USE(pw_thread_loop_timed_wait) USE(pw_thread_loop_get_loop) USE(pw_context_new) USE(pw_context_destroy) \
+  USE(pw_context_connect) USE(pw_core_disconnect) USE(pw_properties_new_dict) USE(pw_filter_new) \
+  USE(pw_filter_destroy) USE(pw_filter_add_listener) USE(pw_filter_add_port) USE(pw_filter_connect) \
+  USE(pw_filter_get_node_id) USE(pw_filter_get_dsp_buffer) USE(pw_filter_dequeue_buffer) \
+  USE(pw_filter_queue_buffer) USE(pw_proxy_destroy)
+// clang-format on
 
 /// The functions of PipeWire's library that are used here, called as it names them.
 struct PipeWireLibrary {
