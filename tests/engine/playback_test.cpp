@@ -27,6 +27,31 @@ float greatestStep(const Samples& samples) {
 
 }  // namespace
 
+TEST_CASE("While nobody takes them plans do not pile up: the newest takes the place of the others") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
+  Engine engine({48000}, 256, Engine::Service::ByHand);
+  FileCorrelationMeter meter(folder.path());
+  Compiler compiler(meter);
+  meter.setFiles(*folder.session().pool);
+  std::vector<std::weak_ptr<const PlaybackPlan>> given;
+  for (int i = 0; i < 5000; ++i) {
+    auto plan = std::make_shared<PlaybackPlan>(*compiler.compile(folder.session(), {}));
+    given.emplace_back(plan);
+    engine.setPlan(folder.path(), std::move(plan));
+  }
+  CHECK(std::count_if(given.begin(), given.end(), [](const auto& plan) { return !plan.expired(); }) == 1);
+  CHECK_FALSE(given.back().expired());
+  // Orders are refused with a sentence rather than kept for ever.
+  const auto order = [&] {
+    for (int i = 0; i < 2000; ++i) engine.stop();
+  };
+  CHECK_THROWS_WITH(order(), Catch::Contains("does not answer"));
+  // Whoever stands in for the device takes them all.
+  engine.deviceClosed();
+  CHECK_NOTHROW(engine.stop());
+}
+
 TEST_CASE("What the audio callback plays nulls against the offline render, bit for bit") {
   const TemporaryFolder temporary;
   SessionFolder folder =

@@ -40,6 +40,8 @@ void DeviceDesk::giveUpOpening() {
 }
 
 void DeviceDesk::tick() {
+  // Without a device nobody else takes what is ordered; nothing piles up until there is one.
+  if (!device_ && needed()) engine_.deviceClosed();
   checkProbe();
   for (std::size_t i = 0; i < inputPeaks_.size(); ++i)
     inputPeaks_[i] = engine_.takeInputPeak(static_cast<int>(i));

@@ -33,11 +33,6 @@
 #include "core/plan/playback_plan.h"
 #include "core/plan/renderer.h"
 
-namespace moodycamel {
-template <typename T, std::size_t MaxBlockSize>
-class ReaderWriterQueue;
-}
-
 namespace yewdrift {
 
 struct EngineState {
@@ -90,7 +85,8 @@ class Engine : public AudioCallback {
   /// A tone of 1 kHz on both sides, faded in and out, to hear where the sound comes out.
   void setTestTone(bool on) { tone_.set(on); }
   [[nodiscard]] bool testTone() const { return tone_.on(); }
-  /// Ends whatever rolls or captures, at once. Only while no device calls: it stands in for the audio thread.
+  /// Ends whatever rolls or captures, at once, and takes what was ordered since. Only while no device calls:
+  /// it stands in for the audio thread.
   void deviceClosed();
   /// Loudest sample since the last call.
   float takeInputPeak(int input);
@@ -149,6 +145,8 @@ class Engine : public AudioCallback {
   void evict();
   void freeReturned();
   void start(RecordSetup setup, std::shared_ptr<CaptureStream> capture);
+  /// Throws Error where nobody has taken orders for long.
+  void order(const Order& item);
   void readLoop();
 
   // audio

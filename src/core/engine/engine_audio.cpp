@@ -10,13 +10,14 @@
 
 namespace yewdrift {
 void Engine::giveBack(const Order& item) noexcept {
-  (void)queues_->returned.try_enqueue(item);
+  (void)queues_->returned.push(item);
 }
 
 void Engine::report(EngineEvent::Kind kind) noexcept {
   // Where nobody takes the events, dropouts leave room for punches; they are counted anyway.
-  if (kind == EngineEvent::Kind::Dropout && queues_->events.size_approx() >= Queues::mostDropouts) return;
-  (void)queues_->events.try_enqueue({kind, rollFrame_, {position_.load(std::memory_order_relaxed)}});
+  if (kind == EngineEvent::Kind::Dropout && queues_->events.write_available() < Queues::roomForPunches)
+    return;
+  (void)queues_->events.push({kind, rollFrame_, {position_.load(std::memory_order_relaxed)}});
 }
 
 void Engine::refuseNextRoll() noexcept {
@@ -28,13 +29,15 @@ void Engine::refuseNextRoll() noexcept {
 }
 
 void Engine::takeOrders() noexcept {
+  if (PreparedPlan* newest = queues_->plan.exchange(nullptr, std::memory_order_acquire)) {
+    if (nextPlan_) giveBack({Order::Kind::Plan, nextPlan_});
+    nextPlan_ = newest;
+  }
   Order order;
-  while (queues_->orders.try_dequeue(order)) {
+  while (queues_->orders.pop(order)) {
     switch (order.kind) {
       case Order::Kind::Plan:
-        if (nextPlan_) giveBack({Order::Kind::Plan, nextPlan_});
-        nextPlan_ = order.plan;
-        break;
+        break;  // comes back this way, but does not go this way
       case Order::Kind::Start:
         refuseNextRoll();
         nextRoll_ = order.roll;

@@ -58,7 +58,15 @@ void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<c
     for (const auto& lane : inHand->lanes)
       prepared->alternatives.insert(prepared->alternatives.end(), lane->clips.begin(), lane->clips.end());
   plans_.push_back(prepared);
-  queues_->orders.enqueue({Order::Kind::Plan, prepared.get()});
+  // One that nobody has taken yet, as there is no device or it was quick work, is not wanted any more.
+  if (const PreparedPlan* untaken = queues_->plan.exchange(prepared.get(), std::memory_order_acq_rel))
+    std::erase_if(plans_, [untaken](const auto& each) { return each.get() == untaken; });
+}
+
+void Engine::order(const Order& item) {
+  // A thousand orders and nobody who takes them.
+  if (!queues_->orders.push(item))
+    throw Error("The audio device does not answer; choose it again, or another one.");
 }
 
 void Engine::start(RecordSetup setup, std::shared_ptr<CaptureStream> capture) {
@@ -66,7 +74,7 @@ void Engine::start(RecordSetup setup, std::shared_ptr<CaptureStream> capture) {
   const std::lock_guard guard(mutex_);
   auto roll = std::make_shared<Roll>(Roll{std::move(setup), std::move(capture), ++tickets_});
   rolls_.push_back(roll);
-  queues_->orders.enqueue({Order::Kind::Start, nullptr, roll.get()});
+  order({Order::Kind::Start, nullptr, roll.get()});
 }
 
 void Engine::play(const RollTimeline& timeline) {
@@ -82,11 +90,11 @@ void Engine::record(const RecordSetup& setup, std::shared_ptr<CaptureStream> cap
 }
 
 void Engine::punch() {
-  queues_->orders.enqueue({Order::Kind::Punch});
+  order({Order::Kind::Punch});
 }
 
 void Engine::stop() {
-  queues_->orders.enqueue({Order::Kind::Stop});
+  order({Order::Kind::Stop});
 }
 
 void Engine::setStandby(std::shared_ptr<StandbyTape> tape) {
@@ -96,19 +104,19 @@ void Engine::setStandby(std::shared_ptr<StandbyTape> tape) {
     writer_.add(tape);
     tapes_.push_back(std::move(tape));
   }
-  queues_->orders.enqueue({Order::Kind::Standby, nullptr, nullptr, next});
+  order({Order::Kind::Standby, nullptr, nullptr, next});
 }
 
 void Engine::startProbe(std::shared_ptr<LoopBackProbe> probe) {
   const std::lock_guard guard(mutex_);
   probes_.push_back(std::move(probe));
-  queues_->orders.enqueue({Order::Kind::Probe, nullptr, nullptr, nullptr, probes_.back().get()});
+  order({Order::Kind::Probe, nullptr, nullptr, nullptr, probes_.back().get()});
 }
 
 std::vector<EngineEvent> Engine::takeEvents() {
   std::vector<EngineEvent> events;
   EngineEvent event;
-  while (queues_->events.try_dequeue(event)) events.push_back(event);
+  while (queues_->events.pop(event)) events.push_back(event);
   return events;
 }
 
@@ -183,7 +191,7 @@ void Engine::settle() {
 void Engine::freeReturned() {
   const std::lock_guard guard(mutex_);
   Order item;
-  while (queues_->returned.try_dequeue(item)) {
+  while (queues_->returned.pop(item)) {
     std::erase_if(plans_, [&](const auto& plan) { return plan.get() == item.plan; });
     std::erase_if(rolls_, [&](const auto& roll) { return roll.get() == item.roll; });
     if (item.tape) writer_.remove(item.tape);
