@@ -22,7 +22,7 @@ struct CaptureFile {
 };
 
 /// What a roll records: everything from its first frame to its end plus the round trip, each microphone to a
-/// growing file. The audio thread pushes, the disk thread drains; whoever looks on reads peaks.
+/// growing file. The audio thread pushes, a writer writes, a finisher closes; whoever looks on reads peaks.
 class CaptureStream {
  public:
   /// Makes the files and room for `bufferFrames` between the two threads. Throws Error where a file cannot be

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// The control and disk threads' half of the engine.
+// The control thread's and the reader's half of the engine.
 #include <algorithm>
 #include <chrono>
 

@@ -19,7 +19,7 @@ class StandbyTape {
 
   // -- audio thread
   void push(const float* const* inputs, int inputCount, int frames) noexcept;
-  // -- disk thread
+  // -- writer thread
   void drain();
   // -- any thread
   /// What it holds, oldest first, a channel for each input.
