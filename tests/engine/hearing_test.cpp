@@ -115,6 +115,85 @@ TEST_CASE("Always: the input is heard before, during and after, and while the tr
   CHECK(std::abs(after.back()) < 1e-6F);  // not armed, not monitored
 }
 
+TEST_CASE("Mute and solo reach what is monitored, without a click") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  Session session = addTrack(folder.session(), "Other", microphonesFor(1));
+  const TrackId id = session.tracks.front()->id;
+  const TrackId other = session.tracks.back()->id;
+  session = setTrackMix(setTrackSwitch(session, id, TrackSwitch::Arm, true), id, {}, {-1.0});
+  session = setMonitoring(session, id, Monitoring::Always);
+  Rig rig(folder, 256);
+  const Samples input(256, 0.5F);
+  Samples left(256);
+  Samples right(256);
+  float last = 0.0F;
+  float step = 0.0F;
+  const auto heard = [&](const Session& now) {
+    rig.setPlan(now);
+    const std::array<const float*, 2> inputs{input.data(), input.data()};
+    const std::array<float*, 2> outputs{left.data(), right.data()};
+    for (int i = 0; i < 20; ++i) {
+      rig.engine.process({inputs.data(), 2, outputs.data(), 2, 256, false});
+      for (const float sample : left) {
+        step = std::max(step, std::abs(sample - last));
+        last = sample;
+      }
+    }
+    return left[255];
+  };
+  CHECK(heard(session) == Approx(0.5F));
+  CHECK(heard(setTrackSwitch(session, id, TrackSwitch::Mute, true)) == 0.0F);
+  CHECK(heard(session) == Approx(0.5F));
+  CHECK(heard(setTrackSwitch(session, other, TrackSwitch::Solo, true)) == 0.0F);
+  CHECK(heard(setTrackSwitch(session, id, TrackSwitch::Solo, true)) == Approx(0.5F));
+  CHECK(right[255] == Approx(0.0F).margin(1e-6));
+  CHECK(step <= 0.5F / fade + 1e-6F);
+  // The input goes away and monitoring is switched off meanwhile: when it is back it is silent.
+  const std::array<float*, 2> outputs{left.data(), right.data()};
+  rig.setPlan(setMonitoring(session, id, Monitoring::Off));
+  for (int i = 0; i < 20; ++i) rig.engine.process({nullptr, 0, outputs.data(), 2, 256, false});
+  const std::array<const float*, 2> inputs{input.data(), input.data()};
+  rig.engine.process({inputs.data(), 2, outputs.data(), 2, 256, false});
+  CHECK(std::all_of(left.begin(), left.end(), [](float sample) { return sample == 0.0F; }));
+}
+
+TEST_CASE(
+    "While the round trip is measured nothing but the test signal sounds, also where an input is monitored") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  const TrackId id = folder.session().tracks.front()->id;
+  Session session = setTrackSwitch(folder.session(), id, TrackSwitch::Arm, true);
+  session = setMonitoring(session, id, Monitoring::Always);
+  Rig rig(folder, 256);
+  rig.setPlan(session);
+  const Samples input(256, 0.5F);
+  Samples left(256);
+  Samples right(256);
+  const std::array<const float*, 2> inputs{input.data(), input.data()};
+  const std::array<float*, 2> outputs{left.data(), right.data()};
+  const auto block = [&] {
+    rig.engine.service();
+    rig.engine.process({inputs.data(), 2, outputs.data(), 2, 256, false});
+  };
+  for (int i = 0; i < 20; ++i) block();
+  REQUIRE(left[255] > 0.3F);
+  const auto probe = std::make_shared<LoopBackProbe>();
+  probe->signal = Samples(256 * 40, 0.125F);
+  probe->heard.resize(probe->signal.size());
+  rig.engine.startProbe(probe);
+  for (int i = 0; i < 40; ++i) {
+    block();
+    if (i < 2) continue;
+    CHECK(std::all_of(left.begin(), left.end(), [](float sample) { return sample == 0.125F; }));
+    CHECK(std::all_of(right.begin(), right.end(), [](float sample) { return sample == 0.125F; }));
+  }
+  CHECK(probe->finished);
+  CHECK(probe->heard == Samples(256 * 40, 0.5F));
+  for (int i = 0; i < 4; ++i) block();
+  CHECK(left[255] > 0.3F);  // and then it is heard again
+}
+
 TEST_CASE("The click sounds in recordings and not in playing, as it is set") {
   const TemporaryFolder temporary;
   SessionFolder folder = emptySession(temporary / "s");

@@ -176,6 +176,9 @@ void TransportBar::refresh() {
     diskLeft_->setText(left.isEmpty() ? QString() : tr("room for %1").arg(left));
   }
   QString device = device_.name().isEmpty() ? tr("No audio device") : device_.name();
+  if (transport.underruns > 0)
+    device += "  " + counted(static_cast<int>(transport.underruns), tr("gap in playing: the disk was late"),
+                             tr("gaps in playing: the disk was late"));
   if (transport.dropouts > 0)
     device += "  " + counted(static_cast<int>(transport.dropouts), tr("dropout"), tr("dropouts"));
   deviceName_->setText(device);

@@ -171,6 +171,7 @@ class Engine : public AudioCallback {
                   float* right, float* peaks) noexcept;
   void renderStopFade(int frames) noexcept;
   void monitor(const AudioBlock& block) noexcept;
+  void quietForProbe(int frames) noexcept;
   void probe(const AudioBlock& block) noexcept;
   void capture(const AudioBlock& block) noexcept;
   void processPart(const AudioBlock& block) noexcept;
@@ -246,6 +247,8 @@ class Engine : public AudioCallback {
   std::vector<float> gatedLeft_;
   std::vector<float> gatedRight_;
   std::vector<float> gateGain_;  // of every frame of the block
+  std::vector<float> levels_;    // of a track's monitoring, of every frame of the block
+  float mixLevel_ = 1.0F;        // 0 while a probe is out
   std::array<float, mostMeters> trackPeaksNow_{};
   std::array<float, mostMeters> monitorLevel_{};  // of each track, 0..1
   std::thread reader_;

@@ -27,7 +27,8 @@ Engine::Engine(SampleRate rate, int largestBlock, Service service)
       renderer_(largestBlock_),
       click_(rate),
       tone_(rate) {
-  for (auto* buffer : {&left_, &right_, &oldLeft_, &oldRight_, &gatedLeft_, &gatedRight_, &gateGain_})
+  for (auto* buffer :
+       {&left_, &right_, &oldLeft_, &oldRight_, &gatedLeft_, &gatedRight_, &gateGain_, &levels_})
     buffer->assign(static_cast<std::size_t>(largestBlock_), 0.0F);
   if (mode_ == Service::ByHand) return;
   reading_ = true;

@@ -15,26 +15,42 @@ void Engine::monitor(const AudioBlock& block) noexcept {
   for (std::size_t t = 0; t < std::min(monitors.size(), mostMeters); ++t) {
     const MonitorPlan& plan = monitors[t];
     if (plan.mode == Monitoring::Off && monitorLevel_[t] == 0.0F) continue;
+    // The same for every input of the track, and on its way also where one is not there.
     float level = monitorLevel_[t];
+    for (std::size_t n = 0; n < static_cast<std::size_t>(block.frames); ++n) {
+      const float target = plan.mode == Monitoring::Always      ? 1.0F
+                           : plan.mode == Monitoring::Automatic ? gateGain_[n]
+                                                                : 0.0F;
+      level += std::clamp(target - level, -step, step);
+      levels_[n] = level;
+    }
+    monitorLevel_[t] = level;
     for (const MonitorPlan::Input& input : plan.inputs) {
       if (input.input >= block.inputCount) continue;
       const float* from = block.inputs[input.input];
-      level = monitorLevel_[t];
-      for (int i = 0; i < block.frames; ++i) {
-        const auto n = static_cast<std::size_t>(i);
-        const float target = plan.mode == Monitoring::Always      ? 1.0F
-                             : plan.mode == Monitoring::Automatic ? gateGain_[n]
-                                                                  : 0.0F;
-        level += std::clamp(target - level, -step, step);
-        left_[n] += level * input.gain.left * from[i];
-        right_[n] += level * input.gain.right * from[i];
+      for (std::size_t n = 0; n < static_cast<std::size_t>(block.frames); ++n) {
+        left_[n] += levels_[n] * input.gain.left * from[n];
+        right_[n] += levels_[n] * input.gain.right * from[n];
       }
     }
-    monitorLevel_[t] = level;
+  }
+}
+
+/// While it is listened for the test signal nothing else sounds, or what is monitored would go round and
+/// round.
+void Engine::quietForProbe(int frames) noexcept {
+  constexpr float step = 1.0F / RecordGate::fadeFrames;
+  const float target = probe_ ? 0.0F : 1.0F;
+  if (mixLevel_ == 1.0F && target == 1.0F) return;
+  for (std::size_t n = 0; n < static_cast<std::size_t>(frames); ++n) {
+    mixLevel_ += std::clamp(target - mixLevel_, -step, step);
+    left_[n] *= mixLevel_;
+    right_[n] *= mixLevel_;
   }
 }
 
 void Engine::probe(const AudioBlock& block) noexcept {
+  quietForProbe(block.frames);
   if (!probe_) return;
   const auto left = probe_->signal.size() - probe_->played;
   const auto n = std::min<std::size_t>(static_cast<std::size_t>(block.frames), left);

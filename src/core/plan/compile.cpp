@@ -44,9 +44,9 @@ std::vector<StereoGain> mixOf(const Track& track) {
   return mix;
 }
 
-MonitorPlan monitorOf(const Track& track, const CompileOptions& options) {
+MonitorPlan monitorOf(const Track& track, bool audible, const CompileOptions& options) {
   MonitorPlan monitor;
-  monitor.mode = track.armed ? track.monitoring : Monitoring::Off;
+  monitor.mode = track.armed && audible ? track.monitoring : Monitoring::Off;
   monitor.gated = std::find(options.gated.begin(), options.gated.end(), track.id) != options.gated.end();
   const std::vector<StereoGain> mix = mixOf(track);
   for (const Microphone& microphone : track.microphones)
@@ -217,7 +217,7 @@ std::shared_ptr<const PlaybackPlan> Compiler::compile(const Session& session, co
       entry.plan = std::make_shared<const TrackPlan>(std::move(fresh));
     }
     plan->tracks.push_back(entry.plan);
-    plan->monitors.push_back(monitorOf(*track, options));
+    plan->monitors.push_back(monitorOf(*track, entry.audible, options));
     made.push_back(std::move(entry));
   }
   made_ = std::move(made);
