@@ -142,8 +142,8 @@ TEST_CASE(
   FileCorrelationMeter meter(folder.path());
   Compiler compiler(meter);
   meter.setFiles(*folder.session().pool);
-  const Disk disk(0, 15);
   engine.setPlan(folder.path(), compiler.compile(folder.session(), {}), &*folder.session().tracks.front());
+  const Disk disk(0, 15);
   engine.settle();  // what is heard is there long before all that could be chosen
   SimulatedInterface interface;
   interface.settings.blockFrames = 256;
