@@ -7,6 +7,7 @@
 
 #include "app/look/theme.h"
 #include "app/window/main_window.h"
+#include "core/engine/open_readers.h"
 #include "core/error.h"
 
 namespace {
@@ -39,6 +40,7 @@ void openWindow(const QString& folder, const std::optional<yewdrift::Session>& f
 }  // namespace
 
 int main(int argc, char** argv) {
+  yewdrift::OpenReaders::raiseLimit();
   QApplication app(argc, argv);
   QApplication::setApplicationName("yewdrift");
   QApplication::setOrganizationName("yewdrift");

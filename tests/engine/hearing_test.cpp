@@ -194,6 +194,39 @@ TEST_CASE(
   CHECK(left[255] > 0.3F);  // and then it is heard again
 }
 
+TEST_CASE("Edits in a count-in do not keep later ones from being heard") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  const TrackId id = folder.session().tracks.front()->id;
+  Session session = setTrackMix(folder.session(), id, {}, {-1.0});
+  session = setTrackSwitch(session, id, TrackSwitch::Arm, true);
+  Rig rig(folder, 256);
+  rig.setPlan(session);
+  RecordSetup setup;
+  setup.timeline.countIn = {48000};
+  setup.timeline.stopAt = Frames{96000};
+  Recorder recorder(folder, folder.session(), setup, {id});
+  rig.engine.record(setup, recorder.stream());
+  rig.engine.settle();
+  rig.play(256 * 10);
+  REQUIRE(rig.engine.state().countIn.count > 0);
+  for (int edit = 0; edit < 3; ++edit) {
+    rig.setPlan(setTrackMix(session, id, {-1.0 * edit}, {-1.0}));
+    rig.play(256 * 10);
+  }
+  rig.engine.stop();
+  rig.play(256 * 10);
+  REQUIRE_FALSE(rig.engine.state().rolling);
+  rig.setPlan(setMonitoring(session, id, Monitoring::Always));
+  const Samples input(256, 0.5F);
+  Samples left(256);
+  Samples right(256);
+  const std::array<const float*, 2> inputs{input.data(), input.data()};
+  const std::array<float*, 2> outputs{left.data(), right.data()};
+  for (int i = 0; i < 20; ++i) rig.engine.process({inputs.data(), 2, outputs.data(), 2, 256, false});
+  CHECK(left[255] == Approx(0.5F));
+}
+
 TEST_CASE("The click sounds in recordings and not in playing, as it is set") {
   const TemporaryFolder temporary;
   SessionFolder folder = emptySession(temporary / "s");

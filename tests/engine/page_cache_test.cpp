@@ -4,8 +4,8 @@
 #include <catch2/catch.hpp>
 #include <random>
 
+#include "bench_rig.h"
 #include "core/engine/sample_ring.h"
-#include "support.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
@@ -71,4 +71,37 @@ TEST_CASE("A sample ring gives back what was put in, in order, and never more th
     const std::size_t got = ring.read(out.data(), out.size());
     for (std::size_t i = 0; i < got; ++i) REQUIRE(out[i] == expected++);
   }
+}
+
+TEST_CASE("However many takes are in hand, few files are open, and every take is heard") {
+  const TemporaryFolder temporary;
+  std::vector<Samples> takes;
+  for (int i = 0; i < 150; ++i) takes.emplace_back(20000, 0.001F * static_cast<float>(i + 1));
+  SessionFolder folder = sessionWithLanes(temporary / "s", takes);
+  const auto openFiles = [] {
+    return std::distance(fs::directory_iterator("/proc/self/fd"), fs::directory_iterator());
+  };
+  rlimit before{};
+  REQUIRE(getrlimit(RLIMIT_NOFILE, &before) == 0);
+  rlimit few = before;
+  few.rlim_cur = 64;
+  REQUIRE(setrlimit(RLIMIT_NOFILE, &few) == 0);
+  {
+    const auto atFirst = openFiles();
+    Rig rig(folder, 256);
+    CHECK(openFiles() - atFirst <= 16);
+    const TrackId id = folder.session().tracks.front()->id;
+    for (const int lane : {1, 75, 150}) {
+      rig.setPlan(folder.session(), {{Listening{id, {lane}}}, {}});
+      rig.engine.play({{1000}, std::nullopt, 0, std::nullopt, {}});
+      rig.engine.settle();
+      const Samples heard = rig.play(4096);
+      // A constant, panned to the middle; the change of plan is over by then.
+      CHECK(heard[3000] == Approx(0.001F * static_cast<float>(lane) * std::sqrt(0.5F)).epsilon(1e-4));
+      rig.engine.stop();
+      rig.play(1024);
+    }
+    CHECK(openFiles() - atFirst <= 16);
+  }
+  REQUIRE(setrlimit(RLIMIT_NOFILE, &before) == 0);
 }

@@ -187,6 +187,7 @@ class Engine : public AudioCallback {
 
   // shared by control and reader; the lock is never held while the disk is waited for
   mutable std::mutex mutex_;
+  std::shared_ptr<OpenReaders> openReaders_ = std::make_shared<OpenReaders>(OpenReaders::sensible());
   std::map<std::string, std::shared_ptr<CachedFile>> cache_;
   std::vector<std::shared_ptr<PreparedPlan>> plans_;  // alive
   std::vector<std::shared_ptr<Roll>> rolls_;

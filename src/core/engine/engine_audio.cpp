@@ -3,6 +3,7 @@
 // The audio thread's half of the engine: no allocation, no lock, no file, no exception.
 #include <algorithm>
 #include <chrono>
+#include <utility>
 
 #include "core/engine/engine.h"
 #include "core/engine/engine_queues.h"
@@ -78,8 +79,11 @@ void Engine::punchNow() noexcept {
 }
 
 void Engine::adoptPlan() noexcept {
+  // Where nothing sounds, as in a count-in, there is nothing to fade from.
+  const bool sounds = stopFadeLeft_ > 0 || (moving_ && countInLeft_.load(std::memory_order_relaxed) == 0);
+  if (oldPlan_ && !sounds) giveBack({Order::Kind::Plan, std::exchange(oldPlan_, nullptr)});
   if (!nextPlan_ || oldPlan_ || !ready(nextPlan_->ticket)) return;
-  if (plan_ && (moving_ || stopFadeLeft_ > 0)) {
+  if (plan_ && sounds) {
     oldPlan_ = plan_;
     swapDone_ = 0;
   } else if (plan_) {

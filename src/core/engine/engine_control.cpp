@@ -48,7 +48,7 @@ void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<c
     auto& cached = cache_[file.path];
     // A file that was still growing when it was opened is opened anew.
     if (!cached || cached->describedLength() != file.length)
-      cached = std::make_shared<CachedFile>(sessionPath / file.path, file);
+      cached = std::make_shared<CachedFile>(sessionPath / file.path, file, openReaders_);
     files.push_back(cached);
   }
   auto prepared = std::make_shared<PreparedPlan>(

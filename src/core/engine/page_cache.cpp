@@ -7,8 +7,26 @@
 
 namespace yewdrift {
 
-CachedFile::CachedFile(std::filesystem::path path, const PoolFile& file)
-    : path_(std::move(path)), channels_(file.channels), described_(file.length), length_(file.length) {
+void OpenReaders::used(CachedFile& file) {
+  const std::lock_guard guard(mutex_);
+  open_.remove(&file);
+  open_.push_front(&file);
+  if (open_.size() <= most_) return;
+  open_.back()->close();
+  open_.pop_back();
+}
+
+void OpenReaders::forget(const CachedFile& file) {
+  const std::lock_guard guard(mutex_);
+  std::erase(open_, &file);
+}
+
+CachedFile::CachedFile(std::filesystem::path path, const PoolFile& file, std::shared_ptr<OpenReaders> open)
+    : path_(std::move(path)),
+      channels_(file.channels),
+      described_(file.length),
+      length_(file.length),
+      open_(std::move(open)) {
   try {
     length_ = std::min(length_, probeAudioFile(path_).length);
   } catch (const Error&) {
@@ -16,6 +34,10 @@ CachedFile::CachedFile(std::filesystem::path path, const PoolFile& file)
   }
   pages_ = std::vector<std::atomic<Page*>>(
       static_cast<std::size_t>((length_.count + pageFrames - 1) / pageFrames));
+}
+
+CachedFile::~CachedFile() {
+  if (open_) open_->forget(*this);
 }
 
 bool CachedFile::read(int channel, Frames at, int count, float* out) const noexcept {
@@ -76,6 +98,7 @@ std::unique_ptr<CachedFile::Page> CachedFile::load(std::size_t index) {
       return page;  // gone since the plan was made; silent, as a missing file is
     }
   }
+  if (open_) open_->used(*this);
   const auto stride = static_cast<std::size_t>(reader_->info().channels);
   std::vector<float> interleaved(static_cast<std::size_t>(pageFrames) * stride);
   reader_->readAt(Frames{static_cast<std::int64_t>(index) * pageFrames}, pageFrames, interleaved.data());
@@ -95,7 +118,9 @@ void CachedFile::evictBefore(std::uint64_t turn, std::vector<std::unique_ptr<Pag
     evicted.push_back(std::move(it->second));
     it = owned_.erase(it);
   }
-  if (owned_.empty()) reader_.reset();
+  if (!owned_.empty()) return;
+  if (open_) open_->forget(*this);
+  close();
 }
 
 }  // namespace yewdrift

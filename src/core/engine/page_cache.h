@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "core/engine/open_readers.h"
 #include "core/plan/sample_source.h"
 #include "core/session/session.h"
 #include "core/store/audio_file.h"
@@ -20,7 +21,11 @@ class CachedFile {
  public:
   static constexpr std::int64_t pageFrames = 8192;
 
-  CachedFile(std::filesystem::path path, const PoolFile& file);
+  /// `open`: where it counts as open while it is; null: nobody counts.
+  CachedFile(std::filesystem::path path, const PoolFile& file, std::shared_ptr<OpenReaders> open = nullptr);
+  ~CachedFile();
+  CachedFile(const CachedFile&) = delete;
+  CachedFile& operator=(const CachedFile&) = delete;
   /// As the pool described it when it was opened.
   [[nodiscard]] Frames describedLength() const { return described_; }
 
@@ -36,6 +41,8 @@ class CachedFile {
     std::vector<float> samples;  // channel after channel
     std::uint64_t wantedIn = 0;
   };
+  /// It is opened again when a page is wanted that is not there.
+  void close() { reader_.reset(); }
   /// Takes out the pages not wanted since `turn`; they may be freed once the audio thread cannot see them.
   void evictBefore(std::uint64_t turn, std::vector<std::unique_ptr<Page>>& evicted);
 
@@ -47,6 +54,7 @@ class CachedFile {
   Frames described_;
   Frames length_;  // that is there
   std::optional<AudioReader> reader_;
+  std::shared_ptr<OpenReaders> open_;
   std::vector<std::atomic<Page*>> pages_;
   std::map<std::size_t, std::unique_ptr<Page>> owned_;
 };
