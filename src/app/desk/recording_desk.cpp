@@ -219,7 +219,8 @@ void RecordingDesk::finish() {
       messages_.say(
           tr("The last pass was broken off and is set aside. The line above the takes brings it back."));
   }
-  if (const auto failure = done->stream()->failure())
+  const auto failure = done->stream()->failure();
+  if (failure)
     messages_.say(tr("%1 Recording has stopped; make room, then go on from here.")
                       .arg(QString::fromStdString(*failure)));
   if (done->stream()->lostFrames() > 0)
@@ -227,7 +228,7 @@ void RecordingDesk::finish() {
         tr("The disk could not keep up: %1 frames are silent in this recording. Everything else is in "
            "its place.")
             .arg(done->stream()->lostFrames()));
-  if (applied) settling_.push_back({std::move(done), true});
+  if (applied) settling_.push_back({std::move(done), failure.has_value(), true});
   transport_.refreshPlan();
   emit transport_.changed();
   if (std::exchange(pickUpNext_, false)) backUpAndPickUp();
@@ -238,7 +239,7 @@ bool RecordingDesk::settled() {
     const CaptureStream& stream = *each.recorder->stream();
     if (!stream.safe()) return false;
     if (const auto failure = stream.failure()) {
-      messages_.say(QString::fromStdString(*failure));
+      if (!each.failureSaid) messages_.say(QString::fromStdString(*failure));
       return true;
     }
     // Only when the new lanes are on disk may the note go that would bring them back after a crash.

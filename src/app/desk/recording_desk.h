@@ -105,6 +105,7 @@ class RecordingDesk : public QObject, public RollCompanion {
   /// What is in the session and not safe on disk yet; nobody waits for that.
   struct Settling {
     std::unique_ptr<Recorder> recorder;
+    bool failureSaid = false;
     bool ownsNote = true;  // until another recording writes its own
   };
   std::vector<Settling> settling_;

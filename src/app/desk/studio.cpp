@@ -38,8 +38,8 @@ Studio::~Studio() {
   device_.close();
   waitForDisk([this] { return recording_.captureEnded(); });
   if (recording_.capturing()) recording_.finish();
-  desk_.flushToDisk();
-  waitForDisk([this] { return recording_.settled(); });
+  // Where the session cannot be saved the note stays; there is nothing to wait for.
+  if (desk_.flushToDisk()) waitForDisk([this] { return recording_.settled(); });
   waitForDisk([this] { return recording_.abandonedEnded(); });
   recording_.removeAbandoned();
 }
