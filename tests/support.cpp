@@ -16,8 +16,8 @@
 
 namespace yewdrift::test {
 
-TemporaryFolder::TemporaryFolder() {
-  std::string pattern = (fs::temp_directory_path() / "yewdrift-test-XXXXXX").string();
+TemporaryFolder::TemporaryFolder(const fs::path& in) {
+  std::string pattern = (in / "yewdrift-test-XXXXXX").string();
   path_ = ::mkdtemp(pattern.data());
 }
 

@@ -19,7 +19,7 @@ using Samples = std::vector<float>;
 /// A folder of its own that goes with the test.
 class TemporaryFolder {
  public:
-  TemporaryFolder();
+  explicit TemporaryFolder(const fs::path& in = fs::temp_directory_path());
   ~TemporaryFolder();
   TemporaryFolder(const TemporaryFolder&) = delete;
   TemporaryFolder& operator=(const TemporaryFolder&) = delete;

@@ -66,9 +66,7 @@ RecordSetup setupFrom(const RecordOptions& options, const Session& session) {
   const std::optional<Frames> end =
       options.loop ? std::optional(setup.timeline.loop->end) : setup.timeline.stopAt;
   if (options.postRoll && end) setup.timeline.postRoll = durationBehind(*options.postRoll, *end, ruler);
-  setup.timeline.countIn =
-      positionBehind(setup.timeline.start, {static_cast<double>(options.countIn), LengthUnit::Bars}, ruler) -
-      setup.timeline.start;
+  setup.timeline.countIn = session.tempo.lengthOfBars(options.countIn, setup.timeline.start, session.rate);
   for (const std::string& punch : options.punches) setup.punches.push_back(parsePunch(punch, ruler));
   std::sort(setup.punches.begin(), setup.punches.end(), [](Span a, Span b) { return a.start < b.start; });
   setup.byHand = !options.handPunches.empty();
@@ -136,7 +134,11 @@ class Roll {
 
   void act() {
     const EngineState state = engine_.state();
-    if (!state.rolling) return;
+    if (!state.rolling) {
+      if (interrupted) engine_.endTail();
+      interrupted = 0;
+      return;
+    }
     for (; next_ < toggles_.size() && state.position >= toggles_[next_] && state.round == 1; ++next_)
       engine_.punch();
     if ((stopAt_ && state.rollFrame >= *stopAt_) || interrupted) {
@@ -157,7 +159,7 @@ class Roll {
 
 std::string madeSentence(const Recorder& recorder, const Recorder::Result& result, const Track& track) {
   const std::size_t lanes = track.lanes.size();
-  std::string text = recordingLabel(recorder.setup(), recorder.stream()->written()) + ": \"" + track.name +
+  std::string text = recorder.label() + ": \"" + track.name +
                      "\" now has " + std::to_string(lanes) + (lanes == 1 ? " lane." : " lanes.");
   if (result.setAside > 0) text += " The last one was broken off and is set aside.";
   if (const std::size_t dropouts = recorder.dropouts().size(); dropouts > 0)
@@ -260,14 +262,14 @@ std::string record(const RecordOptions& options) {
   if (recorder.stream()->lostFrames() > 0)
     throw Error("The disk could not keep up: " + std::to_string(recorder.stream()->lostFrames()) +
                 " frames were lost. What was recorded is brought in when the session is opened next.");
-  if (passWindows(recorder.setup(), recorder.stream()->written()).empty()) {
+  if (recorder.nothing()) {
     recorder.forgetNote();
     recorder.abandon();
     throw Error("Nothing was recorded: the roll ended before anything became audible.");
   }
   Recorder::Result result = recorder.finished(session, !recorder.stream()->failure() && !lost);
   if (options.intoLane) result.session = setRecordInto(std::move(result.session), id, std::nullopt);
-  folder.commit(recordingLabel(recorder.setup(), recorder.stream()->written()), result.session);
+  folder.commit(recorder.label(), result.session);
   recorder.forgetNote();
   if (const auto failure = recorder.stream()->failure()) throw Error(*failure);
   if (lost) throw Error(*lost + " What was recorded until then is kept.");

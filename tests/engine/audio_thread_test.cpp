@@ -105,6 +105,8 @@ TEST_CASE("The audio thread neither allocates nor locks, whatever it is asked to
   rig.engine.record(setup, recorder.stream());
   rig.engine.settle();
   run(200);
+  CHECK(recorder.stream()->bodyWritten());
+  run(3200);
   CHECK(recorder.stream()->closed());
 
   // Standing by, punched by hand, monitored, with clicks, a count-in, the tape running and a probe under way.
@@ -134,6 +136,9 @@ TEST_CASE("The audio thread neither allocates nor locks, whatever it is asked to
     }
     rig.engine.stop();
     run(20);
+    CHECK(hand.stream()->bodyWritten());
+    rig.engine.endTail();
+    run(20);
     CHECK(hand.stream()->closed());
     CHECK(rig.engine.takeEvents().size() == 5);
     hand.forgetNote();
@@ -155,7 +160,7 @@ TEST_CASE("Three threads at once: orders, disk and audio do not get in each othe
   FileCorrelationMeter meter(folder.path());
   Compiler compiler(meter);
   meter.setFiles(*session.pool);
-  engine.setPlan(folder.path(), compiler.compile(session, {}), &*session.tracks.front());
+  engine.setPlan(folder.path(), compiler.compile(session, {{}, {}, id}));
   SimulatedInterface interface;
   interface.settings.blockFrames = 256;
   SimulatedDevice device(interface, engine);
@@ -166,13 +171,11 @@ TEST_CASE("Three threads at once: orders, disk and audio do not get in each othe
         engine.play({{i * 1000}, Span{{0}, {100000}}, 0, std::nullopt, {}});
         break;
       case 1:
-        engine.setPlan(folder.path(), compiler.compile(session, {{Listening{id, {1 + i % 2}}}, {}}),
-                       &*session.tracks.front());
+        engine.setPlan(folder.path(), compiler.compile(session, {{Listening{id, {1 + i % 2}}}, {}, id}));
         break;
       case 2:
-        engine.setPlan(folder.path(),
-                       compiler.compile(pick(session, id, {{0}, {i * 100 + 1}}, LaneNumber{1}), {}),
-                       &*session.tracks.front());
+        engine.setPlan(folder.path(), compiler.compile(pick(session, id, {{0}, {i * 100 + 1}}, LaneNumber{1}),
+                                                       {{}, {}, id}));
         break;
       case 3:
         engine.locate({i * 3000});

@@ -29,9 +29,10 @@ struct Rig {
     return interface;
   }
 
-  void setPlan(const Session& session, const CompileOptions& options = {}) {
+  void setPlan(const Session& session, CompileOptions options = {}) {
     meter.setFiles(*session.pool);
-    engine.setPlan(folder.path(), compiler.compile(session, options), &*session.tracks.front());
+    if (!options.inHand) options.inHand = session.tracks.front()->id;
+    engine.setPlan(folder.path(), compiler.compile(session, options));
     engine.settle();
   }
 

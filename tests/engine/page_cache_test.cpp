@@ -35,7 +35,7 @@ TEST_CASE("Pages nobody wants any more are taken out, the others stay") {
   CachedFile file(temporary / "a.wav", {"a.wav", 1, {100000}});
   file.want({}, {50000}, 1);
   file.want({40000}, {60000}, 5);
-  std::vector<std::unique_ptr<CachedFile::Page>> evicted;
+  std::vector<std::unique_ptr<CachedFile::Retired>> evicted;
   file.evictBefore(5, evicted);
   CHECK_FALSE(evicted.empty());
   Samples out(100);

@@ -217,7 +217,7 @@ TEST_CASE("Stopped by hand, the last pass is kept as far as it was played") {
   rig.play(12800);
   rig.engine.stop();
   rig.play(4096);
-  REQUIRE(recorder.stream()->closed());
+  REQUIRE(recorder.stream()->bodyWritten());
   folder.commit("Record", recorder.finished(folder.session()).session);
   CHECK(folder.session().tracks.front()->lane({1})->clips.front().window == Span{{0}, {12800}});
   CHECK(laneSamples(folder, 1) == Samples(performance.begin(), performance.begin() + 12800));

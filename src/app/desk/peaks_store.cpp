@@ -2,6 +2,7 @@
 #include "app/desk/peaks_store.h"
 
 #include <QMetaObject>
+#include <utility>
 
 #include "core/store/peaks_cache.h"
 
@@ -19,18 +20,29 @@ PeaksStore::~PeaksStore() {
 
 const std::vector<PeakPyramid>* PeaksStore::peaks(const PoolFile& file) {
   const auto [it, fresh] = entries_.try_emplace(file.path);
-  if (it->second.there) return &it->second.peaks;
-  if (!fresh) return nullptr;
+  if (fresh || std::exchange(it->second.stale, false)) fetch(file);
+  return it->second.there ? &it->second.peaks : nullptr;
+}
+
+void PeaksStore::lookAgain(const std::string& path) {
+  const auto entry = entries_.find(path);
+  if (entry == entries_.end()) return;
+  entry->second.stale = true;
+  emit ready();
+}
+
+void PeaksStore::fetch(const PoolFile& file) {
   ++pending_;
   pool_.start([this, file, cancelled = cancelled_] {
     auto loaded = std::make_shared<std::vector<PeakPyramid>>(loadPeaks(sessionPath_, file, *cancelled));
     QMetaObject::invokeMethod(this, [this, file, loaded] {
       --pending_;
-      entries_[file.path] = {std::move(*loaded), true};
+      Entry& entry = entries_[file.path];
+      entry.peaks = std::move(*loaded);
+      entry.there = true;
       emit ready();
     });
   });
-  return nullptr;
 }
 
 }  // namespace yewdrift::app

@@ -24,15 +24,19 @@ class PeaksStore : public QObject {
 
   /// One pyramid a channel, or null where they are still being fetched.
   const std::vector<PeakPyramid>* peaks(const PoolFile& file);
+  /// That file has grown since it was measured: what is shown of it stays until it is measured anew.
+  void lookAgain(const std::string& path);
   [[nodiscard]] bool busy() const { return pending_ > 0; }
 
  signals:
   void ready();
 
  private:
+  void fetch(const PoolFile& file);
   struct Entry {
     std::vector<PeakPyramid> peaks;
     bool there = false;
+    bool stale = false;
   };
   std::filesystem::path sessionPath_;
   std::map<std::string, Entry> entries_;

@@ -11,7 +11,14 @@ namespace yewdrift::app {
 
 RecordingDesk::RecordingDesk(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device,
                              Jobs& jobs, Messages& messages)
-    : desk_(desk), inHand_(inHand), transport_(transport), device_(device), jobs_(jobs), messages_(messages) {
+    : desk_(desk),
+      inHand_(inHand),
+      transport_(transport),
+      device_(device),
+      jobs_(jobs),
+      messages_(messages),
+      playBack_(desk, transport),
+      relay_(desk, transport.engine()) {
   connect(&desk_, &SessionDesk::committed, this, &RecordingDesk::followSession);
 }
 
@@ -37,10 +44,10 @@ bool RecordingDesk::recordInstead() {
   return true;
 }
 
-bool RecordingDesk::rollAlong(const RollTimeline& timeline) {
+bool RecordingDesk::rollAlong(const RollTimeline& timeline, RollFrom from) {
   if (armedTracks().empty() || !device_.alive()) return false;
   try {
-    begin(planStandby(timeline, desk_.session(), device_.roundTrip()));
+    begin(planStandby(timeline, desk_.session(), device_.roundTrip()), from);
     return true;
   } catch (const std::exception&) {
     return false;  // a folder that cannot be written to can still be listened to
@@ -122,7 +129,7 @@ void RecordingDesk::start() {
   emit transport_.changed();
 }
 
-void RecordingDesk::begin(const RecordSetup& setup) {
+void RecordingDesk::begin(const RecordSetup& setup, RollFrom from) {
   if (device_.needed() && !device_.alive())
     throw Error(tr("No audio device is open, so nothing could be recorded; choose one in the Device menu.")
                     .toStdString());
@@ -132,16 +139,16 @@ void RecordingDesk::begin(const RecordSetup& setup) {
   lost_ = false;
   growing_.clear();
   growingPeaks_.clear();
-  playBack_ = {};
+  playBack_.reset();
   if (!standingBy()) lastRecorded_.clear();
   for (Settling& each : settling_) each.ownsNote = false;
   try {
     transport_.refreshPlan();  // earlier takes are hushed where it is recorded
-    transport_.engine().record(recorder_->setup(), recorder_->stream());
+    roll_ = transport_.engine().record(recorder_->setup(), recorder_->stream(), from);
   } catch (...) {
     recorder_->forgetNote();
     recorder_->stream()->markComplete();
-    abandoned_.push_back(std::move(recorder_));
+    throwAway(std::move(recorder_));
     throw;
   }
 }
@@ -149,8 +156,13 @@ void RecordingDesk::begin(const RecordSetup& setup) {
 void RecordingDesk::letGo() {
   if (!standingBy()) return;
   // The engine lets go of it when it stops or something else rolls; then its files go.
-  abandoned_.push_back(std::move(recorder_));
+  throwAway(relay_.drop());
+  throwAway(std::move(recorder_));
   growing_.clear();
+}
+
+void RecordingDesk::throwAway(std::unique_ptr<Recorder> recorder) {
+  if (recorder) abandoned_.push_back(std::move(recorder));
 }
 
 QString RecordingDesk::whyNot(const Session& next) const {
@@ -163,27 +175,38 @@ void RecordingDesk::followSession() {
   std::vector<TrackId> captured;
   for (const Capture& capture : recorder_->captures()) captured.push_back(capture.track);
   // Another track or another input was chosen meanwhile: from here on that is captured.
-  if (captured != armedTracks() || !recorder_->hears(desk_.present()))
-    return transport_.startPlaying(transport_.state().position);
+  if (captured != armedTracks() || !recorder_->hears(desk_.present())) return transport_.goOn();
   recorder_->followOptions(desk_.present());
 }
 
 void RecordingDesk::takeEngineEvents() {
-  for (const EngineEvent& event : transport_.engine().takeEvents()) {
-    if (event.kind == EngineEvent::Kind::Dropout) {
-      if (recorder_) recorder_->dropout(event.position);
-      continue;
-    }
-    if (!recorder_) continue;
-    if (recorder_->standsBy()) lastRecorded_.clear();
-    punchAsked_ = false;
-    try {
-      recorder_->punched(event.rollFrame, event.kind == EngineEvent::Kind::PunchIn);
-    } catch (const std::exception& e) {
-      messages_.say(QString::fromUtf8(e.what()));
-    }
-    emit transport_.changed();
+  for (const EngineEvent& event : transport_.engine().takeEvents()) take(event);
+}
+
+void RecordingDesk::take(const EngineEvent& event) {
+  relay_.relayed(event);
+  // Of a roll that has been given up meanwhile.
+  if (!recorder_ || event.roll != roll_) return;
+  switch (event.kind) {
+    case EngineEvent::Kind::Dropout:
+      return recorder_->dropout(event.position);
+    case EngineEvent::Kind::WentOn:
+      return recorder_->wentOnFrom(event.position);
+    case EngineEvent::Kind::Relayed:
+      return;
+    case EngineEvent::Kind::PunchIn:
+    case EngineEvent::Kind::PunchOut:
+      break;
   }
+  if (recorder_->standsBy()) lastRecorded_.clear();
+  punchAsked_ = false;
+  throwAway(relay_.drop());
+  try {
+    recorder_->punched(event.rollFrame, event.kind == EngineEvent::Kind::PunchIn);
+  } catch (const std::exception& e) {
+    messages_.say(QString::fromUtf8(e.what()));
+  }
+  emit transport_.changed();
 }
 
 void RecordingDesk::finish() {
@@ -196,13 +219,13 @@ void RecordingDesk::finish() {
   std::unique_ptr<Recorder> done = std::move(recorder_);
   growing_.clear();
   growingPeaks_.clear();
-  const Frames captured = done->stream()->written();
-  const QString label = QString::fromStdString(recordingLabel(done->setup(), captured));
+  const QString label = QString::fromStdString(done->label());
   inHand_.hearCompositeNext();
   bool applied = false;
-  if (passWindows(done->setup(), captured).empty()) {
+  if (done->nothing()) {
     done->forgetNote();
-    done->abandon();
+    transport_.engine().endTail();
+    throwAway(std::exchange(done, nullptr));
     if (!pickUpNext_) messages_.say(tr("Stopped before anything was recorded; nothing was changed."));
   } else {
     // Where it goes on from a little before, or was torn, nothing was broken off by choice.
@@ -219,25 +242,32 @@ void RecordingDesk::finish() {
       messages_.say(
           tr("The last pass was broken off and is set aside. The line above the takes brings it back."));
   }
-  const auto failure = done->stream()->failure();
-  if (failure)
-    messages_.say(tr("%1 Recording has stopped; make room, then go on from here.")
-                      .arg(QString::fromStdString(*failure)));
-  if (done->stream()->lostFrames() > 0)
-    messages_.say(
-        tr("The disk could not keep up: %1 frames are silent in this recording. Everything else is in "
-           "its place.")
-            .arg(done->stream()->lostFrames()));
-  if (applied) settling_.push_back({std::move(done), failure.has_value(), true});
+  const bool failed = done && done->stream()->failure();
+  if (done) sayWhatWentWrong(*done->stream());
+  if (applied) settling_.push_back({std::move(done), failed, true});
   transport_.refreshPlan();
   emit transport_.changed();
   if (std::exchange(pickUpNext_, false)) backUpAndPickUp();
+}
+
+void RecordingDesk::sayWhatWentWrong(const CaptureStream& stream) {
+  if (const auto failure = stream.failure())
+    messages_.say(tr("%1 Recording has stopped; make room, then go on from here.")
+                      .arg(QString::fromStdString(*failure)));
+  if (stream.lostFrames() > 0)
+    messages_.say(
+        tr("The disk could not keep up: %1 frames are silent in this recording. Everything else is in "
+           "its place.")
+            .arg(stream.lostFrames()));
 }
 
 bool RecordingDesk::settled() {
   std::erase_if(settling_, [this](Settling& each) {
     const CaptureStream& stream = *each.recorder->stream();
     if (!stream.safe()) return false;
+    if (!std::exchange(each.shownWhole, true))
+      for (const Capture& capture : each.recorder->captures())
+        for (const PoolFile& file : capture.files) desk_.peaks().lookAgain(file.path);
     if (const auto failure = stream.failure()) {
       if (!each.failureSaid) messages_.say(QString::fromStdString(*failure));
       return true;
@@ -268,9 +298,10 @@ void RecordingDesk::tick() {
   });
   settled();
   if (!recorder_) return;
-  if (recorder_->stream()->closed()) return finish();
+  if (recorder_->stream()->bodyWritten()) return finish();
   updateGrowing();
-  followPlayBack();
+  playBack_.follow(*recorder_);
+  relay();
   if (!lost_ && recorder_->stream()->failure()) {
     lost_ = true;
     transport_.engine().stop();
@@ -299,29 +330,15 @@ void RecordingDesk::updateGrowing() {
   }
 }
 
-void RecordingDesk::followPlayBack() {
-  const RecordSetup& setup = recorder_->setup();
-  if (!setup.playBack || !setup.timeline.loop) return;
-  const int round = transport_.state().round;
-  if (round % 2 == 1) {
-    if (playBack_.round != 0) {
-      playBack_ = {};
-      transport_.refreshPlan();
-    }
-    return;
-  }
-  // The end of the pass reaches the disk a moment after its end was played: the plan is made again then.
-  const Frames behind = setup.roundTrip + framesFromSeconds(0.3, desk_.session().rate);
-  const auto passes = setup.timeline.passesWithin(transport_.state().rollFrame + Frames{1});
-  if (passes.empty()) return;
-  const bool whole = recorder_->stream()->written() >= passes.back().rollStart + behind;
-  if (playBack_.round == round && playBack_.whole == whole) return;
-  playBack_ = {round, whole};
-  const Recorded soFar = recorder_->soFar(desk_.session());
-  CompileOptions hearing;
-  for (const RecordedLane& lane : soFar.lanes)
-    if (lane.round == round - 1) hearing.listening.push_back({lane.track, lane.lane});
-  transport_.hearInstead(soFar.session, hearing);
+void RecordingDesk::relay() {
+  if (!standingBy() || !transport_.state().rolling) return;
+  std::vector<TrackId> tracks;
+  for (const Capture& capture : recorder_->captures()) tracks.push_back(capture.track);
+  auto relieved = relay_.follow(*recorder_, transport_.state().rollFrame, tracks);
+  if (!relieved) return;
+  throwAway(std::exchange(recorder_, std::move(relieved->recorder)));
+  roll_ = relieved->roll;
+  recorder_->followOptions(desk_.present());
 }
 
 void RecordingDesk::backUpAndPickUp() {

@@ -7,6 +7,8 @@
 
 #include "app/desk/device_desk.h"
 #include "app/desk/jobs.h"
+#include "app/desk/play_back_rounds.h"
+#include "app/desk/standby_relay.h"
 #include "app/desk/transport.h"
 #include "core/engine/recorder.h"
 
@@ -67,7 +69,8 @@ class RecordingDesk : public QObject, public RollCompanion {
   [[nodiscard]] bool capturing() const override { return recorder_ != nullptr; }
   [[nodiscard]] std::vector<TrackId> hushed() const override;
   bool recordInstead() override;
-  bool rollAlong(const RollTimeline& timeline) override;
+  bool rollAlong(const RollTimeline& timeline, RollFrom from) override;
+  bool hearsInstead() override { return recorder_ && playBack_.remake(*recorder_); }
   void letGo() override;
   void stopped() override { pickUpNext_ = false; }
   void deviceLost() override { lost_ = lost_ || recorder_ != nullptr; }
@@ -77,7 +80,7 @@ class RecordingDesk : public QObject, public RollCompanion {
   void takeEngineEvents();
   void tick();
   // -- when the window closes, in this order, with the transport stopped
-  [[nodiscard]] bool captureEnded() const { return !recorder_ || recorder_->stream()->closed(); }
+  [[nodiscard]] bool captureEnded() const { return !recorder_ || recorder_->stream()->bodyWritten(); }
   /// Brings in what was recorded.
   void finish();
   /// The disk has what was recorded, and the session with it; or it said that it does not.
@@ -87,10 +90,13 @@ class RecordingDesk : public QObject, public RollCompanion {
 
  private:
   void start();
-  void begin(const RecordSetup& setup);
+  void begin(const RecordSetup& setup, RollFrom from = RollFrom::Start);
+  void take(const EngineEvent& event);
+  void throwAway(std::unique_ptr<Recorder> recorder);
+  void relay();
+  void sayWhatWentWrong(const CaptureStream& stream);
   void followSession();
   void updateGrowing();
-  void followPlayBack();
   void finishClaim(const std::vector<std::pair<TrackId, std::vector<PoolFile>>>& files, Frames at,
                    Span window);
 
@@ -101,12 +107,14 @@ class RecordingDesk : public QObject, public RollCompanion {
   Jobs& jobs_;
   Messages& messages_;
   std::unique_ptr<Recorder> recorder_;
+  RollNumber roll_ = 0;                               // of recorder_
   std::vector<std::unique_ptr<Recorder>> abandoned_;  // until their streams are closed
   /// What is in the session and not safe on disk yet; nobody waits for that.
   struct Settling {
     std::unique_ptr<Recorder> recorder;
     bool failureSaid = false;
     bool ownsNote = true;  // until another recording writes its own
+    bool shownWhole = false;
   };
   std::vector<Settling> settling_;
   bool lost_ = false;        // the device went, or the disk, in the middle of it
@@ -114,11 +122,8 @@ class RecordingDesk : public QObject, public RollCompanion {
   bool pickUpNext_ = false;  // back up and pick up, once what is being recorded has ended
   bool punchStandsBy_ = true;
   std::vector<RecordedLane> lastRecorded_;
-  /// The time round that plays the one before, and whether all of that is in the plan.
-  struct PlayBack {
-    int round = 0;
-    bool whole = false;
-  } playBack_;
+  PlayBackRounds playBack_;
+  StandbyRelay relay_;
   std::vector<PeakPyramid> growingPeaks_;
   std::vector<GrowingPass> growing_;
 };

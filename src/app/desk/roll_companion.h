@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "core/edit/recorded_roll.h"
+#include "core/engine/engine.h"
 #include "core/session/session.h"
 
 namespace yewdrift::app {
@@ -21,7 +22,10 @@ class RollCompanion {
   /// Play was pressed. True where it begins a recording by itself.
   virtual bool recordInstead() = 0;
   /// Rolls along, capturing; false where nothing is to be captured.
-  virtual bool rollAlong(const RollTimeline& timeline) = 0;
+  virtual bool rollAlong(const RollTimeline& timeline, RollFrom from) = 0;
+  /// What is heard is made anew. True where something else than the session is heard right now, and it has
+  /// seen to that.
+  virtual bool hearsInstead() = 0;
   /// Something else is about to roll: what merely stands by lets go.
   virtual void letGo() = 0;
   /// Stop was pressed: what was to follow by itself does not.

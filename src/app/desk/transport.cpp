@@ -19,43 +19,74 @@ Transport::Transport(SessionDesk& desk, InHand& inHand, Engine::Service service)
   refreshPlan();
   if (desk_.session().loop) engine_.locate(desk_.session().loop->start);
   connect(&desk_, &SessionDesk::committed, this, &Transport::refreshPlan);
+  connect(&desk_, &SessionDesk::committed, this, &Transport::followLoop);
   following_.setSingleShot(true);
   following_.setInterval(30);
-  connect(&following_, &QTimer::timeout, this, &Transport::refreshPlan);
+  connect(&following_, &QTimer::timeout, this, [this] {
+    refreshPlan();
+    // What is captured along is torn for a loop that has been moved, not for one that is being moved.
+    if (!companion_->capturing()) followLoop();
+  });
   connect(&desk_, &SessionDesk::dragged, this, [this] {
     if (!following_.isActive()) following_.start();
   });
-  connect(&inHand_, &InHand::listeningChanged, this, &Transport::refreshPlan);
+  connect(&inHand_, &InHand::listeningChanged, this, &Transport::chooseHeard);
+}
+
+CompiledFor Transport::present() const {
+  CompiledFor now{desk_.session(), {}};
+  now.options.inHand = inHand_.trackId();
+  if (inHand_.heardLane()) now.options.listening.push_back({inHand_.trackId(), *inHand_.heardLane()});
+  if (companion_) now.options.gated = companion_->hushed();
+  return now;
 }
 
 void Transport::refreshPlan() {
-  CompileOptions options;
-  if (inHand_.heardLane()) options.listening.push_back({inHand_.trackId(), *inHand_.heardLane()});
-  if (companion_) options.gated = companion_->hushed();
-  hearInstead(desk_.session(), options);
+  if (!companion_ || !companion_->hearsInstead()) hear(present());
 }
 
-void Transport::hearInstead(const Session& session, const CompileOptions& options) {
-  meter_.setFiles(*session.pool);
-  engine_.setPlan(desk_.folderPath(), compiler_.compile(session, options), inHand_.track());
+void Transport::chooseHeard() {
+  // One of those at hand is heard at once; for another track they are fetched.
+  if (!engine_.hear(inHand_.trackId(), inHand_.heardLane())) refreshPlan();
+}
+
+void Transport::hear(const CompiledFor& what) {
+  meter_.setFiles(*what.session.pool);
+  engine_.setPlan(desk_.folderPath(), compiler_.compile(what.session, what.options));
+}
+
+void Transport::hearFrom(Frames rollFrame, const CompiledFor& what) {
+  meter_.setFiles(*what.session.pool);
+  engine_.setPlanAt(rollFrame, desk_.folderPath(), compiler_.compile(what.session, what.options));
+}
+
+std::optional<Span> Transport::loopNow() const {
+  return joinLoop_ ? joinLoop_ : looping() ? desk_.session().loop : std::nullopt;
 }
 
 void Transport::setLooping(bool on) {
   if (on == looping()) return;
   RecordingOptions options = desk_.options();
   options.loop = on;
-  desk_.setOptions(options);
-  if (state().rolling && !companion_->recording()) startPlaying(state().position);
+  desk_.setOptions(options);  // and it is followed
   emit changed();
 }
 
-void Transport::startPlaying(Frames from) {
+void Transport::followLoop() {
+  if (!companion_ || companion_->recording() || !state().rolling) return;
+  if (loopNow() != rollsRound_) goOn();
+}
+
+void Transport::startPlaying(Frames from, RollFrom how) {
   companion_->letGo();
   RollTimeline timeline;
   timeline.start = std::max(from, Frames{});
-  const std::optional<Span> loop = joinLoop_ ? joinLoop_ : looping() ? desk_.session().loop : std::nullopt;
-  if (loop && timeline.start < loop->end) timeline.loop = loop;
-  if (joinLoop_ || !companion_->rollAlong(timeline)) engine_.play(timeline);
+  // Behind a loop it plays on. Where it went round one, and that was drawn in, it still goes round.
+  const bool inside = how == RollFrom::Here && rollsRound_ && timeline.start < rollsRound_->end;
+  rollsRound_ = loopNow();
+  if (rollsRound_ && (timeline.start < rollsRound_->end || inside)) timeline.loop = rollsRound_;
+  if (timeline.loop) timeline = goingOnFrom(timeline, timeline.start);
+  if (joinLoop_ || !companion_->rollAlong(timeline, how)) engine_.play(timeline, how);
 }
 
 void Transport::togglePlay() {
@@ -92,7 +123,7 @@ void Transport::toggleHearJoin() {
   joinLoop_ = Span{std::max(Frames{}, *join - second), *join + second};
   RollTimeline timeline;
   timeline.start = joinLoop_->start;
-  timeline.loop = joinLoop_;
+  timeline.loop = rollsRound_ = joinLoop_;
   engine_.play(timeline);
   emit changed();
 }

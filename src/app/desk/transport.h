@@ -13,6 +13,12 @@
 
 namespace yewdrift::app {
 
+/// A session and how it is heard.
+struct CompiledFor {
+  Session session;
+  CompileOptions options;
+};
+
 /// The engine with what it plays: makes its plans from the session and what is in hand; plays, stops,
 /// locates, loops.
 class Transport : public QObject {
@@ -30,7 +36,9 @@ class Transport : public QObject {
   void stop();
   void locate(Frames at);
   /// Plays on from there, captured along where something is armed.
-  void startPlaying(Frames from);
+  void startPlaying(Frames from, RollFrom how = RollFrom::Start);
+  /// While it rolls: begins a new roll right where it is, without a jump, with what holds now.
+  void goOn() { startPlaying(state().position, RollFrom::Here); }
   /// Loops around the join in hand until it is called again.
   void toggleHearJoin();
   void stopHearingJoin() { joinLoop_.reset(); }
@@ -38,8 +46,12 @@ class Transport : public QObject {
 
   /// Makes the plan anew from what is now.
   void refreshPlan();
-  /// Plays that session in place of the one on the desk, until the plan is made anew.
-  void hearInstead(const Session& session, const CompileOptions& options);
+  /// What the plan is made from now.
+  [[nodiscard]] CompiledFor present() const;
+  /// Plays that in place of the session on the desk, until the plan is made anew.
+  void hear(const CompiledFor& what);
+  /// The same from that frame of the present roll on.
+  void hearFrom(Frames rollFrame, const CompiledFor& what);
   /// Tells what has changed since the last time.
   void tick();
 
@@ -54,7 +66,12 @@ class Transport : public QObject {
   FileCorrelationMeter meter_;
   Compiler compiler_;
   Engine engine_;
+  void chooseHeard();
+  void followLoop();
+  [[nodiscard]] std::optional<Span> loopNow() const;
+
   std::optional<Span> joinLoop_;
+  std::optional<Span> rollsRound_;  // since the roll began
   bool wasRolling_ = false;
   QTimer following_;  // a drag, some thirty times a second at most
 };

@@ -58,10 +58,9 @@ void planPunches(RecordSetup& setup, const Session& session, Frames playhead) {
 }
 
 void addCountIn(RecordSetup& setup, const Session& session) {
-  const Frames start = setup.timeline.start;
-  const double bars = session.recording.countInBars;
-  // Bars of the tempo it starts in, whatever lies before.
-  setup.timeline.countIn = positionBehind(start, {bars, LengthUnit::Bars}, session.ruler()) - start;
+  // Bars of the tempo it starts in, whatever lies before and behind.
+  setup.timeline.countIn =
+      session.tempo.lengthOfBars(session.recording.countInBars, setup.timeline.start, session.rate);
 }
 
 }  // namespace

@@ -88,11 +88,13 @@ Audible audibleAt(const RecordSetup& setup, const RollTimeline::Run& run) noexce
 
 std::vector<PassWindow> passWindows(const RecordSetup& setup, Frames captured) {
   std::vector<PassWindow> windows;
-  const Frames rolled = captured - setup.roundTrip;
+  const Frames arrived = setup.capturesFrom + captured - setup.roundTrip;
+  const Frames rolled = setup.rolled ? std::min(arrived, *setup.rolled) : arrived;
   for (const RollTimeline::Pass& pass : setup.timeline.passesWithin(rolled)) {
     if (playsBack(setup, pass.round)) continue;
-    const Frames origin = pass.session.start - (pass.rollStart + setup.roundTrip);
+    const Frames origin = pass.session.start - (pass.rollStart + setup.roundTrip) + setup.capturesFrom;
     auto add = [&](Span window) {
+      window.start = std::max(window.start, origin);  // what was not captured is not there
       if (!window.empty()) windows.push_back({pass.round, window, origin});
     };
     if (setup.byHand) {

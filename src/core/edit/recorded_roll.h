@@ -20,6 +20,8 @@ struct RecordSetup {
   bool byHand = false;            // punched by hand: `handPunches` decide in place of recordFrom and punches
   std::vector<Span> handPunches;  // roll frames, in order; the last may end beyond the roll
   Frames roundTrip;               // what arrives at the input was played that much earlier
+  Frames capturesFrom;            // frame of the roll at which its files begin
+  std::optional<Frames> rolled;   // how long it rolled, once that is known: what is captured later is no pass
   PassResult result = PassResult::NewLane;
   bool hush = true;         // earlier takes are silent where it is recorded
   bool playBack = false;    // even times round play back in place of recording
@@ -40,7 +42,7 @@ struct Audible {
 Audible audibleAt(const RecordSetup& setup, const RollTimeline::Run& run) noexcept;
 
 /// The files that one roll filled for one track, one a microphone, all of the same length and all starting at
-/// roll frame 0.
+/// the roll frame `capturesFrom`.
 struct Capture {
   TrackId track;
   std::vector<PoolFile> files;

@@ -69,7 +69,43 @@ void CaptureStream::write() {
     ring_.read(interleaved_.data(), frames * channels);
     writeBlock(frames);
   }
-  if (complete) allWritten_.store(true, std::memory_order_release);
+  // Takes are made of it at once, so their files have to say all that they have.
+  const std::int64_t body = body_.load(std::memory_order_acquire);
+  if (body >= 0 && written().count >= body && readable_.load() < body) keepReadable();
+  if (!complete) return;
+  fillUp();
+  allWritten_.store(true, std::memory_order_release);
+}
+
+void CaptureStream::fillUp() {
+  const std::int64_t whole = whole_.load(std::memory_order_relaxed);
+  std::fill(interleaved_.begin(), interleaved_.end(), 0.0F);
+  while (!failure() && written().count < whole)
+    writeBlock(std::min(blockFrames, static_cast<std::size_t>(whole - written().count)));
+}
+
+bool CaptureStream::bodyWritten() const {
+  const std::int64_t body = body_.load(std::memory_order_acquire);
+  return closed() || (body >= 0 && readable_.load(std::memory_order_acquire) >= body);
+}
+
+Frames CaptureStream::body() const {
+  const std::int64_t body = body_.load(std::memory_order_acquire);
+  return body < 0 ? written() : std::min(written(), Frames{body});
+}
+
+Frames CaptureStream::whole() const {
+  const std::int64_t body = body_.load(std::memory_order_acquire);
+  return body < 0 || failure() ? written() : Frames{whole_.load(std::memory_order_relaxed)};
+}
+
+template <typename Work>
+void CaptureStream::tryTo(Work work) {
+  try {
+    work();
+  } catch (const Error& e) {
+    fail(e.what());
+  }
 }
 
 void CaptureStream::writeBlock(std::size_t frames) {
@@ -88,22 +124,16 @@ void CaptureStream::writeBlock(std::size_t frames) {
     written_.fetch_add(static_cast<std::int64_t>(frames), std::memory_order_release);
     sinceHeader_ += static_cast<std::int64_t>(frames);
     // Five times a second the files on disk are made whole up to here; see the promise of at most 0.5 s.
-    if (sinceHeader_ * 5 >= rate_.hertz) {
-      sinceHeader_ = 0;
-      for (Sink& sink : sinks_) sink.writer.updateHeader();
-    }
+    if (sinceHeader_ * 5 >= rate_.hertz) keepReadable();
   } catch (const Error& e) {
     fail(e.what());
   }
 }
 
-template <typename Work>
-void CaptureStream::tryTo(Work work) {
-  try {
-    work();
-  } catch (const Error& e) {
-    fail(e.what());
-  }
+void CaptureStream::keepReadable() {
+  sinceHeader_ = 0;
+  for (Sink& sink : sinks_) tryTo([&] { sink.writer.updateHeader(); });
+  readable_.store(written().count, std::memory_order_release);
 }
 
 bool CaptureStream::finish() {

@@ -34,6 +34,13 @@ class CaptureStream {
   /// Takes `frames` frames of the inputs from `offset` on. Where there is no room, as much silence follows
   /// later, so that what comes after lies where it was played; lostFrames() counts it.
   void push(const float* const* inputs, int inputCount, int offset, int frames) noexcept;
+  /// Its roll has ended: `body` frames of it are what was played in it, and with what is played some seconds
+  /// on the files will be `whole` frames long. Where it is complete before, silence stands in for the rest,
+  /// so that takes can be made as soon as the body is there.
+  void endsAt(Frames body, Frames whole) noexcept {
+    whole_.store(whole.count, std::memory_order_relaxed);
+    body_.store(body.count, std::memory_order_release);
+  }
   void markComplete() noexcept { complete_.store(true, std::memory_order_release); }
 
   // -- writer thread
@@ -57,6 +64,12 @@ class CaptureStream {
   [[nodiscard]] bool closed() const { return closed_.load(std::memory_order_acquire); }
   /// Closed, and the disk has it, or has refused: see failure().
   [[nodiscard]] bool safe() const { return safe_.load(std::memory_order_acquire); }
+  /// All that was played in the roll is written, or will never be.
+  [[nodiscard]] bool bodyWritten() const;
+  /// What was played in the roll: all of it once it has ended, until then what is written.
+  [[nodiscard]] Frames body() const;
+  /// The frames that its files have, or will have once what follows the roll is written.
+  [[nodiscard]] Frames whole() const;
   [[nodiscard]] Frames written() const { return {written_.load(std::memory_order_acquire)}; }
   [[nodiscard]] std::int64_t lostFrames() const { return lost_.load(); }
   /// A sentence where the disk stopped taking the recording.
@@ -73,6 +86,8 @@ class CaptureStream {
   };
   void payWithSilence() noexcept;
   void writeBlock(std::size_t frames);
+  void fillUp();
+  void keepReadable();
   void fail(const std::string& sentence);
   template <typename Work>
   void tryTo(Work work);
@@ -88,11 +103,14 @@ class CaptureStream {
   std::int64_t sinceHeader_ = 0;
   std::int64_t synced_ = 0;  // finisher thread: of written_
   std::size_t owed_ = 0;     // audio thread: frames of silence in place of what was lost
+  std::atomic<std::int64_t> body_{-1};
+  std::atomic<std::int64_t> whole_{-1};
   std::atomic<bool> complete_{false};
   std::atomic<bool> allWritten_{false};
   std::atomic<bool> closed_{false};
   std::atomic<bool> safe_{false};
   std::atomic<std::int64_t> written_{0};
+  std::atomic<std::int64_t> readable_{0};  // so much of it do the headers tell
   std::atomic<std::int64_t> lost_{0};
   mutable std::mutex mutex_;
   std::optional<std::string> failure_;

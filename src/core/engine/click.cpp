@@ -28,44 +28,57 @@ std::vector<float> knock(SampleRate rate, double hertz, double level) {
 Click::Click(SampleRate rate)
     : rate_(rate), accented_(knock(rate, 1650.0, 0.9)), plain_(knock(rate, 1100.0, 0.65)) {}
 
-void Click::addOne(bool accent, float gain, Frames beat, Frames start, int frames, float* left,
-                   float* right) const noexcept {
-  const std::vector<float>& sound = accent ? accented_ : plain_;
-  const auto length = static_cast<std::int64_t>(sound.size());
-  const std::int64_t from = std::max<std::int64_t>(0, (start - beat).count);
-  const std::int64_t to = std::min<std::int64_t>(length, (start - beat).count + frames);
-  for (std::int64_t i = from; i < to; ++i) {
-    const std::int64_t at = i - (start - beat).count;
-    const float sample = gain * sound[static_cast<std::size_t>(i)];
-    left[at] += sample;
-    right[at] += sample;
+void Click::strike(bool accent, float gain, std::int64_t at) noexcept {
+  Knock* place = &ringing_.front();
+  for (Knock& knock : ringing_) {
+    if (!knock.sound) {
+      place = &knock;
+      break;
+    }
+    if (knock.begins < place->begins) place = &knock;  // the one that has died away most
   }
+  *place = {accent ? &accented_ : &plain_, gain, at};
 }
 
-void Click::add(const TempoMap& tempo, const ClickOptions& options, Frames start, int frames, float* left,
-                float* right) const noexcept {
+void Click::strikeBeats(const TempoMap& tempo, const ClickOptions& options, Frames start, int frames,
+                        int offset) noexcept {
   const float gain = factorOf(options.level);
-  const Frames end = start + Frames{frames};
-  // A click that began before the stretch may still sound in it.
-  Frames from = start - Frames{static_cast<std::int64_t>(plain_.size())};
-  while (true) {
+  for (Frames from = start;;) {
     const TempoMap::Beat beat = tempo.beatFrom(from, rate_);
-    if (beat.at >= end) return;
-    addOne(beat.first && options.accent, gain, beat.at, start, frames, left, right);
+    if (beat.at >= start + Frames{frames}) return;
+    strike(beat.first && options.accent, gain, offset + (beat.at - start).count);
     from = beat.at + Frames{1};
   }
 }
 
-void Click::addCountIn(const TempoMap& tempo, const ClickOptions& options, const RollTimeline& timeline,
-                       Frames rollFrame, int frames, float* left, float* right) const noexcept {
+void Click::strikeCountIn(const TempoMap& tempo, const ClickOptions& options, const RollTimeline& timeline,
+                          Frames rollFrame, int frames, int offset) noexcept {
   const float gain = factorOf(options.level);
-  const TempoChange& change = tempo.changeAt(tempo.positionOf(timeline.start, rate_).bar);
+  const MusicalPosition start = tempo.positionOf(timeline.start, rate_);
+  const TempoChange& change = tempo.changeAt(start.bar);
   const double beatFrames = 60.0 / change.beatsPerMinute * rate_.hertz;
-  const auto beats = std::llround(static_cast<double>(timeline.countIn.count) / beatFrames);
-  for (long long beat = 0; beat < beats; ++beat) {
-    const Frames at = timeline.countIn - Frames{std::llround(static_cast<double>(beats - beat) * beatFrames)};
-    const bool first = (beats - beat) % change.meter.beats == 0;
-    addOne(first && options.accent, gain, at, rollFrame, frames, left, right);
+  const double into = start.beat - 1.0;  // beats since the bar line
+  for (auto beat = static_cast<long long>(std::ceil(into)) - 1;; --beat) {
+    const Frames at =
+        timeline.countIn - Frames{std::llround((into - static_cast<double>(beat)) * beatFrames)};
+    if (at < rollFrame) return;
+    if (at < rollFrame + Frames{frames})
+      strike(beat % change.meter.beats == 0 && options.accent, gain, offset + (at - rollFrame).count);
+  }
+}
+
+void Click::ring(int frames, float* left, float* right) noexcept {
+  for (Knock& knock : ringing_) {
+    if (!knock.sound) continue;
+    const auto length = static_cast<std::int64_t>(knock.sound->size());
+    const std::int64_t to = std::min<std::int64_t>(frames, knock.begins + length);
+    for (std::int64_t i = std::max<std::int64_t>(0, knock.begins); i < to; ++i) {
+      const float sample = knock.gain * (*knock.sound)[static_cast<std::size_t>(i - knock.begins)];
+      left[i] += sample;
+      right[i] += sample;
+    }
+    knock.begins -= frames;
+    if (knock.begins + length <= 0) knock.sound = nullptr;
   }
 }
 

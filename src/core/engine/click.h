@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <array>
 #include <vector>
 
 #include "core/session/recording_options.h"
@@ -9,26 +10,35 @@
 
 namespace yewdrift {
 
-/// The click of the metronome: what sounds at a frame depends on its position alone. Allocates only when
-/// made.
+/// The click of the metronome. Where the transport passes a beat it is struck, and rings out whatever the
+/// transport does next. Audio thread; allocates only when made.
 class Click {
  public:
   explicit Click(SampleRate rate);
 
-  /// Adds the clicks that sound within [start, start + frames) to both sides.
-  void add(const TempoMap& tempo, const ClickOptions& options, Frames start, int frames, float* left,
-           float* right) const noexcept;
-  /// The same in the count-in of a roll: beats of the tempo it starts in, counted back from its start.
-  void addCountIn(const TempoMap& tempo, const ClickOptions& options, const RollTimeline& timeline,
-                  Frames rollFrame, int frames, float* left, float* right) const noexcept;
+  /// Strikes at the beats of the song within [start, start + frames), heard from `offset` of the block on.
+  void strikeBeats(const TempoMap& tempo, const ClickOptions& options, Frames start, int frames,
+                   int offset) noexcept;
+  /// The same in the count-in of a roll: the beats of the song at its start, counted back in the tempo that
+  /// it starts in.
+  void strikeCountIn(const TempoMap& tempo, const ClickOptions& options, const RollTimeline& timeline,
+                     Frames rollFrame, int frames, int offset) noexcept;
+  /// Adds what rings in a block to both sides.
+  void ring(int frames, float* left, float* right) noexcept;
+  void hush() noexcept { ringing_.fill({}); }
 
  private:
-  void addOne(bool accent, float gain, Frames beat, Frames start, int frames, float* left,
-              float* right) const noexcept;
+  struct Knock {
+    const std::vector<float>* sound = nullptr;
+    float gain = 0.0F;
+    std::int64_t begins = 0;  // from the block's start
+  };
+  void strike(bool accent, float gain, std::int64_t at) noexcept;
 
   SampleRate rate_;
   std::vector<float> accented_;
   std::vector<float> plain_;
+  std::array<Knock, 16> ringing_;
 };
 
 }  // namespace yewdrift

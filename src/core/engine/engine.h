@@ -12,6 +12,7 @@
 #include <array>
 #include <atomic>
 #include <chrono>
+#include <condition_variable>
 #include <filesystem>
 #include <map>
 #include <memory>
@@ -27,11 +28,12 @@
 #include "core/engine/disk_writer.h"
 #include "core/engine/loop_back.h"
 #include "core/engine/page_cache.h"
+#include "core/engine/prepared_plan.h"
 #include "core/engine/record_gate.h"
 #include "core/engine/standby_tape.h"
+#include "core/engine/strands.h"
 #include "core/engine/test_tone.h"
 #include "core/plan/playback_plan.h"
-#include "core/plan/renderer.h"
 
 namespace yewdrift {
 
@@ -48,29 +50,64 @@ struct EngineState {
   double load = 0.0;           // of the last block: time spent over time there is
 };
 
+/// Each roll has its own; none is 0.
+using RollNumber = std::uint64_t;
+
 /// Something that happened on the audio thread, in order.
 struct EngineEvent {
-  enum class Kind { PunchIn, PunchOut, Dropout } kind = Kind::Dropout;
+  enum class Kind {
+    PunchIn,
+    PunchOut,
+    Dropout,
+    WentOn,  // a roll that goes on from where another was began at `position`
+    Relayed  // the relay of a roll that stands by captures from `rollFrame` on
+  } kind = Kind::Dropout;
   Frames rollFrame;
   Frames position;
+  RollNumber roll = 0;
+};
+
+/// Where a roll begins.
+enum class RollFrom {
+  Start,  // of its timeline
+  Here    // where the transport is when it begins, if it rolls: nothing jumps; see goingOnFrom()
 };
 
 class Engine : public AudioCallback {
  public:
+  /// Captured behind every recording, so that its last pass has a handle too.
+  static constexpr double tailSeconds = 4.0;
   enum class Service { Background, ByHand };
   /// `ByHand`: nobody reads or writes until service() is called; for rendering faster than time.
   Engine(SampleRate rate, int largestBlock, Service service = Service::Background);
   ~Engine() override;
 
   // -- control thread
-  /// What plays from now on; while rolling the change is faded in, without a click. `inHand`: its lanes are
-  /// kept at hand, so that switching between them is instant.
-  void setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan,
-               const Track* inHand = nullptr);
-  void play(const RollTimeline& timeline);
+  /// What plays from now on; while rolling the change is faded in, without a click. What can be chosen in it
+  /// is kept at hand, so that hear() is instant.
+  void setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan);
+  /// What plays from that frame of the present roll on. It is forgotten when the roll ends; at most four
+  /// wait, and a later one for the same frame takes the place of the earlier.
+  void setPlanAt(Frames rollFrame, const std::filesystem::path& sessionPath,
+                 std::shared_ptr<const PlaybackPlan> plan);
+  /// Which choice of the newest plan is heard, from the next block on: neither compiling nor disk is needed.
+  /// False where it has no such choice.
+  bool hear(TrackId track, std::optional<LaneNumber> lane);
+  /// The same from that frame of the present roll on. Forgotten when the roll ends; at most 64 wait.
+  void hearAt(Frames rollFrame, TrackId track, std::optional<LaneNumber> lane);
+  RollNumber play(const RollTimeline& timeline, RollFrom from = RollFrom::Start);
   /// Rolls and captures. One recording at a time; a roll punched by hand in which nothing was punched yet
   /// gives way.
-  void record(const RecordSetup& setup, std::shared_ptr<CaptureStream> capture);
+  RollNumber record(const RecordSetup& setup, std::shared_ptr<CaptureStream> capture,
+                    RollFrom from = RollFrom::Start);
+  /// While a roll stands by: another stream captures along, so that it can take over and the older go. An
+  /// event tells from which frame on.
+  RollNumber relay(const RecordSetup& setup, std::shared_ptr<CaptureStream> capture);
+  /// The relay takes over, or goes.
+  void relieve() { order({Order::Kind::Relieve}); }
+  void dropRelay() { order({Order::Kind::DropRelay}); }
+  /// What is captured behind the end of the last recording ends now.
+  void endTail() { order({Order::Kind::EndTail}); }
   /// In a roll punched by hand: in, or out, at the start of the next block. An event tells where that was.
   void punch();
   void stop();
@@ -104,30 +141,48 @@ class Engine : public AudioCallback {
  private:
   static constexpr std::size_t mostMeters = 128;
   static constexpr std::size_t mostPartChannels = 256;
-  static constexpr int swapFrames = 512;
-  static constexpr int stopFadeFrames = 256;
 
-  struct PreparedPlan {
-    std::shared_ptr<const PlaybackPlan> plan;
-    CachedFiles files;
-    std::vector<Clip> alternatives;  // of all lanes of the track in hand
-    bool anyGated = false;
-    std::uint64_t ticket = 0;
-  };
   struct Roll {
     RecordSetup setup;  // of a roll that only plays just the timeline counts
     std::shared_ptr<CaptureStream> capture;
-    std::uint64_t ticket = 0;
+    RollFrom from = RollFrom::Start;
+    RollNumber number = 0;
+    RollTimeline ordered;  // as the reader knows it; the audio thread may let it begin elsewhere
+    Frames capturesFrom;   // audio thread: frame of the roll at which the stream begins
     /// Audible from the start on: the click of recordings sounds.
     [[nodiscard]] bool records() const { return capture && !(setup.byHand && setup.handPunches.empty()); }
   };
   /// What goes to the audio thread by pointer and comes back to be freed.
   struct Order {
-    enum class Kind { Plan, Start, Stop, Punch, Standby, Probe } kind = Kind::Stop;
+    enum class Kind {
+      Plan,  // to play from a frame of the roll on; comes back this way too
+      Hear,
+      Start,
+      Stop,
+      Punch,
+      Relay,
+      Relieve,
+      DropRelay,
+      EndTail,
+      Standby,
+      Probe
+    } kind = Kind::Stop;
     PreparedPlan* plan = nullptr;
     Roll* roll = nullptr;
     StandbyTape* tape = nullptr;
     LoopBackProbe* probe = nullptr;
+    Frames at{};  // frame of the present roll
+    TrackId track{};
+    std::optional<LaneNumber> lane{};
+  };
+  struct Switch {
+    Frames at;
+    TrackId track;
+    std::optional<LaneNumber> lane{};
+  };
+  struct WaitingPlan {
+    Frames at;
+    PreparedPlan* plan = nullptr;
   };
   struct Queues;
 
@@ -135,7 +190,7 @@ class Engine : public AudioCallback {
   /// What is to be read ahead, whoever changes it meanwhile.
   struct Ahead {
     std::vector<std::shared_ptr<PreparedPlan>> plans;
-    std::vector<std::shared_ptr<Roll>> rolls;
+    std::vector<RollTimeline> timelines;
     std::uint64_t ticket = 0;
   };
   void readAhead();
@@ -144,13 +199,17 @@ class Engine : public AudioCallback {
   void readAlternatives(const PreparedPlan& plan, Span span);
   void evict();
   void freeReturned();
-  void start(RecordSetup setup, std::shared_ptr<CaptureStream> capture);
+  std::shared_ptr<PreparedPlan> addPlan(const std::filesystem::path& sessionPath,
+                                        std::shared_ptr<const PlaybackPlan> plan);
+  RollNumber roll(Order::Kind kind, RecordSetup setup, std::shared_ptr<CaptureStream> capture, RollFrom from);
   /// Throws Error where nobody has taken orders for long.
   void order(const Order& item);
   void readLoop();
+  void wakeReader();
 
   // audio
   void takeOrders() noexcept;
+  void takeRollOrder(const Order& order) noexcept;
   bool ready(std::uint64_t ticket) const noexcept {
     return readTicket_.load(std::memory_order_acquire) >= ticket;
   }
@@ -158,22 +217,30 @@ class Engine : public AudioCallback {
   void adoptRoll() noexcept;
   void refuseNextRoll() noexcept;
   void punchNow() noexcept;
+  void relayNow(Roll* roll) noexcept;
+  void relieveNow() noexcept;
+  void dropRelayNow() noexcept;
   void giveBack(const Order& item) noexcept;
+  void letGo(PreparedPlan* plan) noexcept;
   void report(EngineEvent::Kind kind) noexcept;
   void endRoll() noexcept;
   void tearStandby() noexcept;
+  void beginTail() noexcept;
+  void endTailNow() noexcept;
   void layOut(int frames) noexcept;
+  void waitFor(WaitingPlan waiting) noexcept;
+  void waitFor(Switch waiting) noexcept;
+  void switchNow() noexcept;
+  void forgetSwitches() noexcept;
   void render(const AudioBlock& block) noexcept;
-  void renderRoll() noexcept;
-  void renderCountIn(const PlayedStretch& stretch, Frames rollFrame) noexcept;
-  void renderStretch(Frames position, int offset, int frames) noexcept;
-  bool renderPlan(PreparedPlan& plan, Frames position, int frames, const float* gate, float* left,
-                  float* right, float* peaks) noexcept;
-  void renderStopFade(int frames) noexcept;
+  void renderStretch(const PlayedStretch& stretch) noexcept;
+  void strikeClicks(const RollTimeline::Run& run, const PlayedStretch& stretch) noexcept;
+  void showRoll() noexcept;
   void monitor(const AudioBlock& block) noexcept;
   void quietForProbe(int frames) noexcept;
   void probe(const AudioBlock& block) noexcept;
   void capture(const AudioBlock& block) noexcept;
+  void captureTail(const AudioBlock& block, int offset) noexcept;
   void processPart(const AudioBlock& block) noexcept;
   void meterInputs(const AudioBlock& block) noexcept;
   void writeOutputs(const AudioBlock& block) noexcept;
@@ -190,15 +257,16 @@ class Engine : public AudioCallback {
   std::shared_ptr<OpenReaders> openReaders_ = std::make_shared<OpenReaders>(OpenReaders::sensible());
   std::map<std::string, std::shared_ptr<CachedFile>> cache_;
   std::vector<std::shared_ptr<PreparedPlan>> plans_;  // alive
+  std::shared_ptr<PreparedPlan> newest_;              // what is heard of it can be chosen
   std::vector<std::shared_ptr<Roll>> rolls_;
   std::vector<std::shared_ptr<StandbyTape>> tapes_;
   std::vector<std::shared_ptr<LoopBackProbe>> probes_;
-  std::uint64_t tickets_ = 0;
+  std::uint64_t tickets_ = 0;  // of plans and rolls: what is read ahead for them is counted by these
 
   // reader only
   std::uint64_t turn_ = 0;
   std::chrono::steady_clock::time_point alternativesUntil_;  // then what is heard has its turn again
-  std::vector<std::unique_ptr<CachedFile::Page>> evicted_;
+  std::vector<std::unique_ptr<CachedFile::Retired>> evicted_;
   std::uint64_t evictedAt_ = 0;
 
   // shared with the audio thread
@@ -220,39 +288,43 @@ class Engine : public AudioCallback {
   std::array<std::atomic<float>, 2> outputPeaks_{};
 
   // audio thread only
-  Renderer renderer_;
+  Strands strands_;
   Click click_;
   TestTone tone_;
   RecordGate gate_;
   PreparedPlan* plan_ = nullptr;
-  PreparedPlan* oldPlan_ = nullptr;   // being faded out
-  PreparedPlan* nextPlan_ = nullptr;  // waiting until it is read ahead
-  int swapDone_ = 0;
+  PreparedPlan* nextPlan_ = nullptr;           // waiting until it is read ahead
+  std::array<WaitingPlan, 4> waitingPlans_{};  // for frames of this roll, the earliest first
+  std::size_t waitingPlanCount_ = 0;
+  std::array<Switch, 64> switches_{};  // the same
+  std::size_t switchCount_ = 0;
+  std::array<PreparedPlan*, 8> leaving_{};  // not played any more, but still fading
   Roll* roll_ = nullptr;
   Roll* nextRoll_ = nullptr;
+  Roll* relay_ = nullptr;
+  Roll* tail_ = nullptr;  // over, but still captured
+  Frames tailLeft_;
   int nextPunches_ = 0;  // by hand, meant for the roll that waits
   StandbyTape* tape_ = nullptr;
   LoopBackProbe* probe_ = nullptr;
   Frames rollFrame_;
   bool moving_ = false;           // roll_ plays; else it only captures its last frames
   std::optional<Frames> rolled_;  // roll frames played, once it has ended
-  Frames captured_;
-  int stopFadeLeft_ = 0;
+  Frames captured_;               // since the roll began
   bool prepared_ = false;
-  std::array<PlayedStretch, 8192 / 64 + 4> stretches_{};
+  std::array<PlayedStretch, 8192 / 64 + 72> stretches_{};
   std::size_t stretchCount_ = 0;
   std::vector<float> left_;
   std::vector<float> right_;
-  std::vector<float> oldLeft_;
-  std::vector<float> oldRight_;
-  std::vector<float> gatedLeft_;
-  std::vector<float> gatedRight_;
   std::vector<float> gateGain_;  // of every frame of the block
   std::vector<float> levels_;    // of a track's monitoring, of every frame of the block
   float mixLevel_ = 1.0F;        // 0 while a probe is out
   std::array<float, mostMeters> trackPeaksNow_{};
   std::array<float, mostMeters> monitorLevel_{};  // of each track, 0..1
   std::thread reader_;
+  std::mutex wakeMutex_;
+  std::condition_variable wake_;
+  bool woken_ = false;
   std::atomic<bool> reading_{false};
 };
 

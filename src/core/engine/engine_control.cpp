@@ -16,19 +16,32 @@ constexpr double alternativeSeconds = 0.75;
 constexpr std::chrono::milliseconds alternativesTurn{10};
 constexpr std::uint64_t turnsKept = 200;  // about two seconds of turns: going back a little needs no reading
 
+/// Calls `each` with every file that the plan plays in a span, and which of its frames.
+template <typename Each>
+void forEachPart(const TrackPlan& plan, Span span, Each each) {
+  const auto first = static_cast<std::size_t>(
+      std::upper_bound(plan.latestEnd.begin(), plan.latestEnd.end(), span.start) - plan.latestEnd.begin());
+  for (std::size_t i = first; i < plan.segments.size() && plan.segments[i].span.start < span.end; ++i) {
+    const Segment& segment = plan.segments[i];
+    const Span part = segment.span.intersect(span);
+    if (part.empty()) continue;
+    for (const ChannelSource& source : segment.channels)
+      each(source.file, part.start - segment.origin, part.end - segment.origin);
+  }
+}
+
 }  // namespace
 
 Engine::Engine(SampleRate rate, int largestBlock, Service service)
     : rate_(rate),
-      largestBlock_(std::max(largestBlock, swapFrames)),
+      largestBlock_(std::max(largestBlock, 256)),
       mode_(service),
       queues_(std::make_unique<Queues>()),
       writer_(service == Service::Background ? DiskWriter::Threads::Own : DiskWriter::Threads::None),
-      renderer_(largestBlock_),
+      strands_(rate, largestBlock_),
       click_(rate),
       tone_(rate) {
-  for (auto* buffer :
-       {&left_, &right_, &oldLeft_, &oldRight_, &gatedLeft_, &gatedRight_, &gateGain_, &levels_})
+  for (auto* buffer : {&left_, &right_, &gateGain_, &levels_})
     buffer->assign(static_cast<std::size_t>(largestBlock_), 0.0F);
   if (mode_ == Service::ByHand) return;
   reading_ = true;
@@ -40,28 +53,51 @@ Engine::~Engine() {
   if (reader_.joinable()) reader_.join();
 }
 
-void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan,
-                     const Track* inHand) {
-  const std::lock_guard guard(mutex_);
+std::shared_ptr<PreparedPlan> Engine::addPlan(const std::filesystem::path& sessionPath,
+                                              std::shared_ptr<const PlaybackPlan> plan) {
   std::vector<std::shared_ptr<CachedFile>> files;
   for (const PoolFile& file : plan->files) {
     auto& cached = cache_[file.path];
-    // A file that was still growing when it was opened is opened anew.
+    // A file that was still growing when the pool took it in is described anew.
     if (!cached || cached->describedLength() != file.length)
       cached = std::make_shared<CachedFile>(sessionPath / file.path, file, openReaders_);
     files.push_back(cached);
   }
-  auto prepared = std::make_shared<PreparedPlan>(
-      PreparedPlan{std::move(plan), CachedFiles(std::move(files)), {}, false, ++tickets_});
-  for (const MonitorPlan& monitor : prepared->plan->monitors)
-    prepared->anyGated = prepared->anyGated || monitor.gated;
-  if (inHand)
-    for (const auto& lane : inHand->lanes)
-      prepared->alternatives.insert(prepared->alternatives.end(), lane->clips.begin(), lane->clips.end());
-  plans_.push_back(prepared);
+  plans_.push_back(
+      std::make_shared<PreparedPlan>(std::move(plan), CachedFiles(std::move(files)), ++tickets_));
+  wakeReader();
+  return plans_.back();
+}
+
+void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan) {
+  const std::lock_guard guard(mutex_);
+  newest_ = addPlan(sessionPath, std::move(plan));
   // One that nobody has taken yet, as there is no device or it was quick work, is not wanted any more.
-  if (const PreparedPlan* untaken = queues_->plan.exchange(prepared.get(), std::memory_order_acq_rel))
+  if (const PreparedPlan* untaken = queues_->plan.exchange(newest_.get(), std::memory_order_acq_rel))
     std::erase_if(plans_, [untaken](const auto& each) { return each.get() == untaken; });
+}
+
+void Engine::setPlanAt(Frames rollFrame, const std::filesystem::path& sessionPath,
+                       std::shared_ptr<const PlaybackPlan> plan) {
+  const std::lock_guard guard(mutex_);
+  Order item{Order::Kind::Plan, addPlan(sessionPath, std::move(plan)).get()};
+  item.at = rollFrame;
+  order(item);
+}
+
+bool Engine::hear(TrackId track, std::optional<LaneNumber> lane) {
+  const std::lock_guard guard(mutex_);
+  const auto choice = newest_ ? newest_->plan->choiceOf(track, lane) : std::nullopt;
+  if (choice) newest_->heard.store(*choice, std::memory_order_relaxed);
+  return choice.has_value();
+}
+
+void Engine::hearAt(Frames rollFrame, TrackId track, std::optional<LaneNumber> lane) {
+  Order item{Order::Kind::Hear};
+  item.at = rollFrame;
+  item.track = track;
+  item.lane = lane;
+  order(item);
 }
 
 void Engine::order(const Order& item) {
@@ -70,24 +106,32 @@ void Engine::order(const Order& item) {
     throw Error("The audio device does not answer; choose it again, or another one.");
 }
 
-void Engine::start(RecordSetup setup, std::shared_ptr<CaptureStream> capture) {
+RollNumber Engine::roll(Order::Kind kind, RecordSetup setup, std::shared_ptr<CaptureStream> capture,
+                        RollFrom from) {
   if (capture) writer_.add(capture);
   const std::lock_guard guard(mutex_);
-  auto roll = std::make_shared<Roll>(Roll{std::move(setup), std::move(capture), ++tickets_});
-  rolls_.push_back(roll);
-  order({Order::Kind::Start, nullptr, roll.get()});
+  const RollTimeline ordered = setup.timeline;
+  rolls_.push_back(
+      std::make_shared<Roll>(Roll{std::move(setup), std::move(capture), from, ++tickets_, ordered, {}}));
+  wakeReader();
+  order({kind, nullptr, rolls_.back().get()});
+  return rolls_.back()->number;
 }
 
-void Engine::play(const RollTimeline& timeline) {
+RollNumber Engine::play(const RollTimeline& timeline, RollFrom from) {
   RecordSetup setup;
   setup.timeline = timeline;
-  start(std::move(setup), nullptr);
+  return roll(Order::Kind::Start, std::move(setup), nullptr, from);
 }
 
-void Engine::record(const RecordSetup& setup, std::shared_ptr<CaptureStream> capture) {
+RollNumber Engine::record(const RecordSetup& setup, std::shared_ptr<CaptureStream> capture, RollFrom from) {
   if (capturing_.load(std::memory_order_acquire) && !standby_.load())
     throw Error("A recording is under way already.");
-  start(setup, std::move(capture));
+  return roll(Order::Kind::Start, setup, std::move(capture), from);
+}
+
+RollNumber Engine::relay(const RecordSetup& setup, std::shared_ptr<CaptureStream> capture) {
+  return roll(Order::Kind::Relay, setup, std::move(capture), RollFrom::Start);
 }
 
 void Engine::punch() {
@@ -165,8 +209,15 @@ void Engine::readLoop() {
   while (reading_) {
     freeReturned();
     readAhead();
-    std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    std::unique_lock lock(wakeMutex_);
+    wake_.wait_for(lock, std::chrono::milliseconds(5), [this] { return std::exchange(woken_, false); });
   }
+}
+
+void Engine::wakeReader() {
+  const std::lock_guard guard(wakeMutex_);
+  woken_ = true;
+  wake_.notify_one();
 }
 
 void Engine::service() {
@@ -206,7 +257,9 @@ void Engine::readAhead() {
   Ahead ahead;
   {
     const std::lock_guard guard(mutex_);
-    ahead = {plans_, rolls_, tickets_};
+    ahead.plans = plans_;
+    for (const auto& roll : rolls_) ahead.timelines.push_back(roll->ordered);
+    ahead.ticket = tickets_;
   }
   for (const Span span : spansAhead(ahead, framesFromSeconds(aheadSeconds, rate_)))
     for (const auto& plan : ahead.plans) readHeard(*plan, span);
@@ -243,42 +296,32 @@ std::vector<Span> Engine::spansAhead(const Ahead& ahead, Frames length) const {
     }
     spans.push_back(next);
   };
-  for (const auto& roll : ahead.rolls) {
-    add(roll->setup.timeline.start, roll->setup.timeline);
-    add(position, roll->setup.timeline);
+  for (const RollTimeline& timeline : ahead.timelines) {
+    add(timeline.start, timeline);
+    add(position, timeline);
   }
   return spans;
 }
 
 void Engine::readHeard(const PreparedPlan& prepared, Span span) {
-  for (const auto& track : prepared.plan->tracks) {
-    const auto first = static_cast<std::size_t>(
-        std::upper_bound(track->latestEnd.begin(), track->latestEnd.end(), span.start) -
-        track->latestEnd.begin());
-    for (std::size_t i = first; i < track->segments.size() && track->segments[i].span.start < span.end; ++i) {
-      const Segment& segment = track->segments[i];
-      const Span part = segment.span.intersect(span);
-      if (part.empty()) continue;
-      for (const ChannelSource& source : segment.channels)
-        prepared.files.file(source.file).want(part.start - segment.origin, part.end - segment.origin, turn_);
-    }
+  const PlaybackPlan& plan = *prepared.plan;
+  for (std::size_t t = 0; t < plan.tracks.size(); ++t) {
+    const auto heard = static_cast<std::size_t>(prepared.heard.load(std::memory_order_relaxed));
+    const bool chosen = plan.choiceTrack == t && heard < plan.choices.size();
+    forEachPart(chosen ? *plan.choices[heard].plan : *plan.tracks[t], span,
+                [&](int file, Frames from, Frames to) { prepared.files.file(file).want(from, to, turn_); });
   }
 }
 
 void Engine::readAlternatives(const PreparedPlan& prepared, Span span) {
-  for (const Clip& clip : prepared.alternatives) {
-    const Span part = clip.window.intersect(span);
-    if (part.empty()) continue;
-    // What is there stays, whoever has the disk.
-    const bool mayRead = std::chrono::steady_clock::now() < alternativesUntil_;
-    for (const ChannelSource& source : clip.channels) {
-      CachedFile& file = prepared.files.file(source.file);
-      if (mayRead)
-        file.want(part.start - clip.origin, part.end - clip.origin, turn_);
+  for (const Choice& choice : prepared.plan->choices)
+    forEachPart(*choice.plan, span, [&](int file, Frames from, Frames to) {
+      // What is there stays, whoever has the disk.
+      if (std::chrono::steady_clock::now() < alternativesUntil_)
+        prepared.files.file(file).want(from, to, turn_);
       else
-        file.keep(part.start - clip.origin, part.end - clip.origin, turn_);
-    }
-  }
+        prepared.files.file(file).keep(from, to, turn_);
+    });
 }
 
 }  // namespace yewdrift

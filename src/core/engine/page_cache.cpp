@@ -22,19 +22,7 @@ void OpenReaders::forget(const CachedFile& file) {
 }
 
 CachedFile::CachedFile(std::filesystem::path path, const PoolFile& file, std::shared_ptr<OpenReaders> open)
-    : path_(std::move(path)),
-      channels_(file.channels),
-      described_(file.length),
-      length_(file.length),
-      open_(std::move(open)) {
-  try {
-    length_ = std::min(length_, probeAudioFile(path_).length);
-  } catch (const Error&) {
-    length_ = {};  // a missing file is silent; opening the session has said so
-  }
-  pages_ = std::vector<std::atomic<Page*>>(
-      static_cast<std::size_t>((length_.count + pageFrames - 1) / pageFrames));
-}
+    : path_(std::move(path)), channels_(file.channels), described_(file.length), open_(std::move(open)) {}
 
 CachedFile::~CachedFile() {
   if (open_) open_->forget(*this);
@@ -42,39 +30,70 @@ CachedFile::~CachedFile() {
 
 bool CachedFile::read(int channel, Frames at, int count, float* out) const noexcept {
   bool whole = true;
+  const Table* table = shown_.load();
   for (int done = 0; done < count;) {
     const std::int64_t frame = at.count + done;
-    if (frame < 0 || frame >= length_.count) {
-      // Outside the file there is silence, up to its start or for good.
+    if (frame < 0 || !table || frame >= table->length.count) {
+      // Outside the file there is silence, up to its start or for good; behind a file not looked at, nobody
+      // knows.
       const auto n =
           frame < 0 ? static_cast<int>(std::min<std::int64_t>(count - done, -frame)) : count - done;
       std::fill_n(out + done, n, 0.0F);
+      whole = whole && (frame < 0 || table);
       done += n;
       continue;
     }
     const std::int64_t offset = frame % pageFrames;
     const auto n = static_cast<int>(std::min<std::int64_t>(count - done, pageFrames - offset));
-    const Page* page = pages_[static_cast<std::size_t>(frame / pageFrames)].load();
-    if (page) {
+    const Page* page = table->pages[static_cast<std::size_t>(frame / pageFrames)].load();
+    if (page)
       std::copy_n(page->samples.data() + channel * pageFrames + offset, n, out + done);
-    } else {
+    else
       std::fill_n(out + done, n, 0.0F);
-      whole = false;
-    }
+    whole = whole && page;
     done += n;
   }
   return whole;
 }
 
+bool CachedFile::open() {
+  // Only while its pages are wanted: a session may have more files than a process may open.
+  try {
+    if (!reader_) reader_.emplace(path_);
+  } catch (const Error&) {
+    return false;
+  }
+  if (open_) open_->used(*this);
+  return true;
+}
+
+void CachedFile::look(std::uint64_t turn) {
+  looksAgainIn_ = turn + turnsBetweenLooks;
+  close();
+  // A missing file is silent; opening the session has said so.
+  const Frames there = std::min(described_, open() ? reader_->info().length : Frames{});
+  if (table_ && table_->length == there) return;
+  auto table = std::make_unique<Table>(there);
+  for (auto it = owned_.begin(); it != owned_.end() && it->first < table->pages.size(); ++it)
+    table->pages[it->first].store(it->second.get());
+  shown_.store(table.get());
+  if (table_) retired_.push_back(std::move(table_));
+  table_ = std::move(table);
+}
+
 void CachedFile::want(Frames from, Frames to, std::uint64_t turn) {
   from = std::max(from, Frames{});
-  to = std::min(to, length_);
-  for (std::int64_t frame = from.count - from.count % pageFrames; frame < to.count; frame += pageFrames) {
+  if (from >= to || from >= described_) return;
+  if (!table_ || (table_->length < described_ && turn >= looksAgainIn_)) look(turn);
+  const std::int64_t end = std::min(to, table_->length).count;
+  for (std::int64_t frame = from.count - from.count % pageFrames; frame < end; frame += pageFrames) {
     const auto index = static_cast<std::size_t>(frame / pageFrames);
     auto& page = owned_[index];
-    if (!page) {
-      page = load(index);
-      pages_[index].store(page.get());
+    if (!page || page->frames < std::min(pageFrames, table_->length.count - frame)) {
+      auto fuller = load(index);
+      table_->pages[index].store(fuller.get());
+      if (page) retired_.push_back(std::move(page));
+      page = std::move(fuller);
     }
     page->wantedIn = turn;
   }
@@ -90,31 +109,27 @@ void CachedFile::keep(Frames from, Frames to, std::uint64_t turn) {
 std::unique_ptr<CachedFile::Page> CachedFile::load(std::size_t index) {
   auto page = std::make_unique<Page>();
   page->samples.assign(static_cast<std::size_t>(channels_ * pageFrames), 0.0F);
-  // Open only while its pages are wanted: a session may have more files than a process may open.
-  if (!reader_) {
-    try {
-      reader_.emplace(path_);
-    } catch (const Error&) {
-      return page;  // gone since the plan was made; silent, as a missing file is
-    }
-  }
-  if (open_) open_->used(*this);
+  const std::int64_t first = static_cast<std::int64_t>(index) * pageFrames;
+  page->frames = std::min(pageFrames, table_->length.count - first);
+  if (!open()) return page;  // gone since it was looked at; silent, as a missing file is
   const auto stride = static_cast<std::size_t>(reader_->info().channels);
   std::vector<float> interleaved(static_cast<std::size_t>(pageFrames) * stride);
-  reader_->readAt(Frames{static_cast<std::int64_t>(index) * pageFrames}, pageFrames, interleaved.data());
+  reader_->readAt(Frames{first}, pageFrames, interleaved.data());
   for (std::size_t channel = 0; channel < std::min(stride, static_cast<std::size_t>(channels_)); ++channel)
     for (std::size_t i = 0; i < static_cast<std::size_t>(pageFrames); ++i)
       page->samples[channel * static_cast<std::size_t>(pageFrames) + i] = interleaved[i * stride + channel];
   return page;
 }
 
-void CachedFile::evictBefore(std::uint64_t turn, std::vector<std::unique_ptr<Page>>& evicted) {
+void CachedFile::evictBefore(std::uint64_t turn, std::vector<std::unique_ptr<Retired>>& evicted) {
+  for (auto& each : retired_) evicted.push_back(std::move(each));
+  retired_.clear();
   for (auto it = owned_.begin(); it != owned_.end();) {
     if (it->second->wantedIn >= turn) {
       ++it;
       continue;
     }
-    pages_[it->first].store(nullptr);
+    if (it->first < table_->pages.size()) table_->pages[it->first].store(nullptr);
     evicted.push_back(std::move(it->second));
     it = owned_.erase(it);
   }

@@ -16,12 +16,15 @@
 
 namespace yewdrift {
 
-/// One audio file in pages. The audio thread looks pages up; the reader fills and evicts them.
+/// One audio file in pages. The audio thread looks pages up; the reader fills and evicts them. A file that is
+/// shorter than the pool says may still be growing: it is looked at again from time to time, and until then
+/// what it does not have is silence.
 class CachedFile {
  public:
   static constexpr std::int64_t pageFrames = 8192;
+  static constexpr std::uint64_t turnsBetweenLooks = 20;
 
-  /// `open`: where it counts as open while it is; null: nobody counts.
+  /// Opens nothing yet. `open`: where it counts as open while it is; null: nobody counts.
   CachedFile(std::filesystem::path path, const PoolFile& file, std::shared_ptr<OpenReaders> open = nullptr);
   ~CachedFile();
   CachedFile(const CachedFile&) = delete;
@@ -37,26 +40,42 @@ class CachedFile {
   void want(Frames from, Frames to, std::uint64_t turn);
   /// Marks those that are there, and loads none.
   void keep(Frames from, Frames to, std::uint64_t turn);
-  struct Page {
-    std::vector<float> samples;  // channel after channel
-    std::uint64_t wantedIn = 0;
+  /// What the audio thread may still be looking at.
+  struct Retired {
+    virtual ~Retired() = default;
   };
   /// It is opened again when a page is wanted that is not there.
   void close() { reader_.reset(); }
   /// Takes out the pages not wanted since `turn`; they may be freed once the audio thread cannot see them.
-  void evictBefore(std::uint64_t turn, std::vector<std::unique_ptr<Page>>& evicted);
+  void evictBefore(std::uint64_t turn, std::vector<std::unique_ptr<Retired>>& evicted);
 
  private:
+  struct Page : Retired {
+    std::vector<float> samples;  // channel after channel
+    std::int64_t frames = 0;     // that the file had
+    std::uint64_t wantedIn = 0;
+  };
+  /// As long as the file is, or was when it was looked at; whatever the pool says.
+  struct Table : Retired {
+    explicit Table(Frames there)
+        : length(there), pages(static_cast<std::size_t>((there.count + pageFrames - 1) / pageFrames)) {}
+    Frames length;
+    std::vector<std::atomic<Page*>> pages;
+  };
+  void look(std::uint64_t turn);
+  bool open();
   std::unique_ptr<Page> load(std::size_t index);
 
   std::filesystem::path path_;
   int channels_;
   Frames described_;
-  Frames length_;  // that is there
+  std::uint64_t looksAgainIn_ = 0;
   std::optional<AudioReader> reader_;
   std::shared_ptr<OpenReaders> open_;
-  std::vector<std::atomic<Page*>> pages_;
+  std::atomic<const Table*> shown_{nullptr};
+  std::unique_ptr<Table> table_;  // null before the first look
   std::map<std::size_t, std::unique_ptr<Page>> owned_;
+  std::vector<std::unique_ptr<Retired>> retired_;
 };
 
 /// The files of one plan, as the renderer asks for them by pool index.

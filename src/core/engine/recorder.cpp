@@ -96,15 +96,23 @@ void Recorder::punched(Frames rollFrame, bool in) {
   writeNote();
 }
 
-std::vector<Capture> Recorder::capturesSoFar() const {
+std::vector<Capture> Recorder::capturesOf(Frames length) const {
   std::vector<Capture> captures = captures_;
   for (Capture& capture : captures)
-    for (PoolFile& file : capture.files) file.length = stream_->written();
+    for (PoolFile& file : capture.files) file.length = length;
   return captures;
 }
 
-Recorded Recorder::soFar(const Session& session) const {
-  return addRecording(session, setup_, capturesSoFar());
+RecordSetup Recorder::ended() const {
+  RecordSetup setup = setup_;
+  setup.rolled = setup.capturesFrom + stream_->body() - setup.roundTrip;
+  return setup;
+}
+
+Recorded Recorder::until(const Session& session, Frames rolled) const {
+  RecordSetup setup = setup_;
+  setup.rolled = rolled;
+  return addRecording(session, setup, capturesOf(rolled + setup.roundTrip - setup.capturesFrom));
 }
 
 float Recorder::loudestIn(const Capture& capture, Span window, Frames origin) const {
@@ -122,19 +130,20 @@ float Recorder::loudestIn(const Capture& capture, Span window, Frames origin) co
 }
 
 Recorder::Result Recorder::finished(const Session& session, bool byHand) const {
-  const std::vector<PassWindow> windows = passWindows(setup_, stream_->written());
+  const RecordSetup setup = ended();
+  const std::vector<PassWindow> windows = passWindows(setup, stream_->body());
   const bool judges = byHand && session.recording.setAside && !windows.empty();
   const int last = windows.empty() ? 0 : windows.back().round;
-  const bool broken = judges && isFalseStart(setup_, windows, last, session.rate);
-  const bool cutShort = judges && isCutShort(setup_, windows, last);
-  const std::vector<Capture> captures = capturesSoFar();
+  const bool broken = judges && isFalseStart(setup, windows, last, session.rate);
+  const bool cutShort = judges && isCutShort(setup, windows, last);
+  const std::vector<Capture> captures = capturesOf(stream_->whole());
   const auto nothingPlayed = [&](const Capture& capture) {
     return std::all_of(windows.begin(), windows.end(), [&](const PassWindow& pass) {
       return pass.round != last ||
-             loudestIn(capture, withoutRinging(setup_, pass, session.rate), pass.origin) < silence;
+             loudestIn(capture, withoutRinging(setup, pass, session.rate), pass.origin) < silence;
     });
   };
-  Recorded recorded = addRecording(session, setup_, captures, [&](std::size_t index, int round) {
+  Recorded recorded = addRecording(session, setup, captures, [&](std::size_t index, int round) {
     return round == last && (broken || (cutShort && nothingPlayed(captures[index])));
   });
   Result result{std::move(recorded.session), std::move(recorded.lanes), 0};
@@ -155,10 +164,10 @@ void Recorder::abandon() {
     for (const PoolFile& file : capture.files) std::filesystem::remove(folder_.path() / file.path, ignored);
 }
 
-std::string recordingLabel(const RecordSetup& setup, Frames captured) {
+std::string Recorder::label() const {
   int rounds = 0;
   int last = 0;
-  for (const PassWindow& pass : passWindows(setup, captured)) {
+  for (const PassWindow& pass : passWindows(ended(), stream_->body())) {
     if (pass.round != last) ++rounds;
     last = pass.round;
   }

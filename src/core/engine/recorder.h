@@ -29,14 +29,24 @@ class Recorder {
   void followOptions(const Session& session);
   /// Whether the tracks it captures are there still, with the inputs that they had when it began.
   [[nodiscard]] bool hears(const Session& session) const;
+  /// It began where another roll was, at that position.
+  void wentOnFrom(Frames position) { setup_.timeline = goingOnFrom(setup_.timeline, position); }
+  /// As a relay: it captures from that frame of its roll on.
+  void capturesFrom(Frames rollFrame) { setup_.capturesFrom = rollFrame; }
   /// The transport was punched by hand at that roll frame; what it means for the lanes is noted on disk.
   void punched(Frames rollFrame, bool in);
   /// A device dropout at that session position; it becomes a marker.
   void dropout(Frames position) { dropouts_.push_back(position); }
   [[nodiscard]] const std::vector<Frames>& dropouts() const { return dropouts_; }
 
-  /// The session with what was recorded so far, for playing it back while the roll goes on.
-  [[nodiscard]] Recorded soFar(const Session& session) const;
+  /// The session with what is recorded until the roll has come to that frame, for playing it back while the
+  /// roll goes on.
+  [[nodiscard]] Recorded until(const Session& session, Frames rolled) const;
+
+  /// "Record 3 passes": what undo will name.
+  [[nodiscard]] std::string label() const;
+  /// Nothing of it is audible.
+  [[nodiscard]] bool nothing() const { return passWindows(ended(), stream_->body()).empty(); }
 
   struct Result {
     Session session;
@@ -44,9 +54,9 @@ class Recorder {
     int setAside = 0;  // of them
   };
   /// The session with what was recorded, its dropouts marked, empty last passes and false starts set aside
-  /// where the session's options say so. The stream must be closed; once the result is saved, call
-  /// forgetNote().
-  /// `byHand`: a person ended it; where a lost device or a full disk did, nothing is set aside.
+  /// where the session's options say so. The stream's body must be written; what is captured behind it will
+  /// be a handle. Once all of it is safe and the result is saved, call forgetNote(). `byHand`: a person ended
+  /// it; where a lost device or a full disk did, nothing is set aside.
   [[nodiscard]] Result finished(const Session& session, bool byHand = true) const;
   void forgetNote();
   /// Removes the files of a roll in which nothing was punched. The stream must be closed.
@@ -54,7 +64,8 @@ class Recorder {
 
  private:
   void writeNote();
-  [[nodiscard]] std::vector<Capture> capturesSoFar() const;
+  [[nodiscard]] std::vector<Capture> capturesOf(Frames length) const;
+  [[nodiscard]] RecordSetup ended() const;
   [[nodiscard]] float loudestIn(const Capture& capture, Span window, Frames origin) const;
 
   SessionFolder& folder_;
@@ -64,9 +75,6 @@ class Recorder {
   std::vector<Frames> dropouts_;
   std::shared_ptr<CaptureStream> stream_;
 };
-
-/// "Record 3 passes": what undo will name.
-std::string recordingLabel(const RecordSetup& setup, Frames captured);
 
 /// A setup with one more punch by hand.
 RecordSetup withHandPunch(RecordSetup setup, Frames rollFrame, bool in);

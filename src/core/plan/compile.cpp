@@ -2,6 +2,7 @@
 #include <cmath>
 #include <map>
 #include <numbers>
+#include <utility>
 
 #include "core/plan/playback_plan.h"
 #include "core/signal/fade_curve.h"
@@ -55,85 +56,203 @@ MonitorPlan monitorOf(const Track& track, bool audible, const CompileOptions& op
   return monitor;
 }
 
-const Clip* sideClip(const Track& track, const Piece& piece, Frames edge) {
-  const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr;
-  return lane ? clipAt(*lane, edge - piece.slip) : nullptr;
+/// The clip that fades on this side of a join, the first of several; null where it is silence.
+const Clip* fadingClip(const Track& track, const Piece& piece, const Piece& other, Frames edge) {
+  const Clip* found = nullptr;
+  forEachFading(piece, other, [&](LaneNumber number) {
+    const Lane* lane = track.lane(number);
+    if (!found && lane) found = clipAt(*lane, edge - piece.slip);
+  });
+  return found;
+}
+
+/// A clip of a lane where a piece plays it, in session time.
+struct Placed {
+  Placed(const Clip& clip, Frames slip)
+      : window(clip.window.shifted(slip)),
+        extent(clip.extent().shifted(slip)),
+        origin(clip.origin + slip),
+        channels(&clip.channels) {}
+  Span window;
+  Span extent;
+  Frames origin;
+  const std::vector<ChannelSource>* channels;
+
+  [[nodiscard]] bool goesOnAs(const Placed& next) const {
+    return origin == next.origin && *channels == *next.channels;
+  }
+};
+
+/// Where a take is cut inside what plays it: fades of its own, into the material beyond the cut, so that what
+/// is audible stays as it was played. Where there is none the take itself begins or ends, and nothing is
+/// faded.
+class EdgeFades {
+ public:
+  explicit EdgeFades(SampleRate rate) : length_(framesFromSeconds(0.005, rate)) {}
+
+  /// At `edge`, where `clip` begins to sound; nothing may sound before `room`.
+  std::optional<Fade> in(const Placed& clip, Frames edge, const std::optional<Placed>& before, Frames room) {
+    if (before && before->window.end == edge) return between(*before, clip);
+    const Frames material = std::min(length_, edge - clip.extent.start);
+    if (material.count <= 0) return std::nullopt;
+    const Frames start = edge - std::min(material, edge - room);
+    return fade(Curve::EqualGain, {start, start + material});
+  }
+  /// At `edge`, where it ceases to.
+  std::optional<Fade> out(const Placed& clip, Frames edge, const std::optional<Placed>& behind, Frames room) {
+    if (behind && behind->window.start == edge) return between(clip, *behind);
+    const Frames material = std::min(length_, clip.extent.end - edge);
+    if (material.count <= 0) return std::nullopt;
+    const Frames end = edge + std::min(material, room - edge);
+    return fade(Curve::EqualGain, {end - material, end});
+  }
+  FadeTables& tables() { return tables_; }
+
+ private:
+  /// Two clips of a lane that meet: a crossfade, unless they are one recording that goes on.
+  std::optional<Fade> between(const Placed& left, const Placed& right) {
+    if (left.goesOnAs(right)) return std::nullopt;
+    const Frames at = left.window.end;
+    const Frames half{length_.count / 2};
+    const Span span{at - std::min({half, at - right.extent.start, left.window.length()}),
+                    at + std::min({half, left.extent.end - at, right.window.length()})};
+    if (span.empty()) return std::nullopt;
+    return fade(Curve::EqualPower, span);
+  }
+  std::optional<Fade> fade(Curve curve, Span span) {
+    return Fade{span, tables_.get(curve, span.length()), false, 0.0F};
+  }
+
+  Frames length_;
+  FadeTables tables_;
+};
+
+/// The stretch in which a lane is played, and what becomes of it at its ends.
+struct LaneEdges {
+  Span own;
+  Span room;            // fades of the lane's own may reach as far
+  bool fadesIn = true;  // what is cut at own.start has a fade of its own, or else
+  bool fadesOut = true;
+  std::optional<Fade> in;  // this one, or none
+  std::optional<Fade> out;
+};
+
+void addSegments(std::vector<Segment>& segments, const Lane& lane, Frames slip, Decibels gain,
+                 const LaneEdges& edges, EdgeFades& edgeFades) {
+  const auto placed = [&](std::size_t i) {
+    return i < lane.clips.size() ? std::optional(Placed(lane.clips[i], slip)) : std::nullopt;
+  };
+  const auto first = std::upper_bound(lane.clips.begin(), lane.clips.end(), edges.own.start - slip,
+                                      [](Frames at, const Clip& clip) { return at < clip.window.end; });
+  for (auto i = static_cast<std::size_t>(first - lane.clips.begin()); i < lane.clips.size(); ++i) {
+    const Placed clip(lane.clips[i], slip);
+    Segment segment;
+    segment.span = clip.window.intersect(edges.own);
+    if (segment.span.empty()) break;
+    if (segment.span.start > edges.own.start || edges.fadesIn)
+      segment.fadeIn =
+          edgeFades.in(clip, segment.span.start, i > 0 ? placed(i - 1) : std::nullopt, edges.room.start);
+    else
+      segment.fadeIn = edges.in;
+    if (segment.span.end < edges.own.end || edges.fadesOut)
+      segment.fadeOut = edgeFades.out(clip, segment.span.end, placed(i + 1), edges.room.end);
+    else
+      segment.fadeOut = edges.out;
+    // Fades read on beyond the edges, as far as there is material.
+    if (segment.fadeIn)
+      segment.span.start =
+          std::max(clip.extent.start, std::min(segment.span.start, segment.fadeIn->span.start));
+    if (segment.fadeOut)
+      segment.span.end = std::min(clip.extent.end, std::max(segment.span.end, segment.fadeOut->span.end));
+    segment.origin = clip.origin;
+    segment.channels = *clip.channels;
+    segment.gain = factorOf(gain);
+    segments.push_back(std::move(segment));
+  }
 }
 
 class TrackCompiler {
  public:
   TrackCompiler(const Session& session, const Track& track, CorrelationMeter& meter)
-      : track_(track), composite_(resolve(track, session.rate)), meter_(meter) {}
+      : track_(track), composite_(resolve(track, session.rate)), meter_(meter), edgeFades_(session.rate) {}
 
   std::vector<Segment> segments() {
     std::vector<Fade> fades;
     for (const Join& join : composite_.joins) fades.push_back(fadeOf(join));
+    const auto& pieces = composite_.pieces;
     std::size_t next = 0;
-    std::optional<Fade> in;
-    for (const Piece& piece : composite_.pieces) {
-      while (next < composite_.joins.size() && composite_.joins[next].at < piece.span.end) ++next;
-      std::optional<Fade> out;
-      if (next < composite_.joins.size() && composite_.joins[next].at == piece.span.end) out = fades[next];
-      addPiece(piece, in, out);
-      in = out;
+    Boundary in;
+    for (std::size_t i = 0; i < pieces.size(); ++i) {
+      const Frames end = pieces[i].span.end;
+      while (next < composite_.joins.size() && composite_.joins[next].at < end) ++next;
+      Boundary out;
+      if (i + 1 < pieces.size()) out.beyond = &pieces[i + 1];
+      if (next < composite_.joins.size() && composite_.joins[next].at == end) out.join = &fades[next];
+      addPiece(pieces[i], in, out);
+      in = {&pieces[i], out.join};
     }
     return std::move(segments_);
   }
 
  private:
+  /// An edge of a piece: what lies beyond, null at the composite's ends, and the crossfade there; null where
+  /// there is no join but a gap.
+  struct Boundary {
+    const Piece* beyond = nullptr;
+    const Fade* join = nullptr;
+
+    /// What becomes of a lane of `piece` there: nothing where it sounds on in the next.
+    [[nodiscard]] std::optional<Fade> fadeOf(const Piece& piece, LaneNumber lane) const {
+      std::optional<Fade> fade;
+      if (!join || join->span.empty()) return fade;
+      forEachFading(piece, *beyond, [&](LaneNumber fading) {
+        if (fading == lane) fade = *join;
+      });
+      return fade;
+    }
+    [[nodiscard]] bool gap() const { return beyond && !join; }
+  };
+
   Fade fadeOf(const Join& join) {
     Fade fade;
     fade.span = {join.at - join.shape.before, join.at + join.shape.after};
     if (fade.span.empty()) return fade;
-    fade.table = tables_.get(join.shape.curve, fade.span.length());
+    fade.table = edgeFades_.tables().get(join.shape.curve, fade.span.length());
     fade.matched = join.shape.curve == Curve::Matched;
     if (!fade.matched) return fade;
     const Piece* left = composite_.pieceAt(join.at - Frames{1});
     const Piece* right = composite_.pieceAt(join.at);
-    const Clip* a = sideClip(track_, *left, join.at - Frames{1});
-    const Clip* b = sideClip(track_, *right, join.at);
+    const Clip* a = fadingClip(track_, *left, *right, join.at - Frames{1});
+    const Clip* b = fadingClip(track_, *right, *left, join.at);
     if (a && b)
       fade.correlation = meter_.correlation(a->channels, a->origin + left->slip, b->channels,
                                             b->origin + right->slip, fade.span);
     return fade;
   }
 
-  void addPiece(const Piece& piece, const std::optional<Fade>& in, const std::optional<Fade>& out) {
-    if (piece.lane) addLane(piece, *piece.lane, in, out);
-    for (const LaneNumber lane : piece.overdubs) addLane(piece, lane, in, out);
-  }
-
-  void addLane(const Piece& piece, LaneNumber number, const std::optional<Fade>& in,
-               const std::optional<Fade>& out) {
-    const Lane* lane = track_.lane(number);
-    if (!lane) return;
-    for (const Clip& clip : lane->clips) {
-      const Span window = clip.window.shifted(piece.slip);
-      Segment segment;
-      segment.span = window.intersect(piece.span);
-      if (segment.span.empty()) continue;
-      const Span extent = clip.extent().shifted(piece.slip);
-      if (in && !in->span.empty()) {
-        segment.fadeIn = in;
-        // At the piece's edge the crossfade reads on into the handle.
-        if (window.contains(piece.span.start)) segment.span.start = std::max(extent.start, in->span.start);
-      }
-      if (out && !out->span.empty()) {
-        segment.fadeOut = out;
-        if (window.contains(piece.span.end - Frames{1}))
-          segment.span.end = std::min(extent.end, out->span.end);
-      }
-      segment.origin = clip.origin + piece.slip;
-      segment.channels = clip.channels;
-      segment.gain = factorOf(piece.gain);
-      segments_.push_back(std::move(segment));
-    }
+  void addPiece(const Piece& piece, const Boundary& in, const Boundary& out) {
+    LaneEdges edges;
+    edges.own = piece.span;
+    // Into a gap a take may fade; the composite's own start and end are as they are.
+    edges.room = {in.gap() ? in.beyond->span.start : piece.span.start,
+                  out.gap() ? out.beyond->span.end : piece.span.end};
+    edges.fadesIn = in.gap();
+    edges.fadesOut = out.gap();
+    const auto add = [&](LaneNumber number) {
+      const Lane* lane = track_.lane(number);
+      if (!lane) return;
+      edges.in = in.fadeOf(piece, number);
+      edges.out = out.fadeOf(piece, number);
+      addSegments(segments_, *lane, piece.slip, piece.gain, edges, edgeFades_);
+    };
+    if (piece.lane) add(*piece.lane);
+    for (const LaneNumber lane : piece.overdubs) add(lane);
   }
 
   const Track& track_;
   ResolvedComposite composite_;
   CorrelationMeter& meter_;
-  FadeTables tables_;
+  EdgeFades edgeFades_;
   std::vector<Segment> segments_;
 };
 
@@ -185,43 +304,88 @@ TrackPlan compileTrack(const Session& session, const Track& track, CorrelationMe
   return finished(track, TrackCompiler(session, track, meter).segments());
 }
 
-TrackPlan compileLane(const Session&, const Track& track, const Lane& lane) {
+TrackPlan compileLane(const Session& session, const Track& track, const Lane& lane) {
   std::vector<Segment> segments;
-  for (const Clip& clip : lane.clips)
-    segments.push_back({clip.window, clip.origin, clip.channels, 1.0F, {}, {}});
+  EdgeFades edgeFades(session.rate);
+  LaneEdges edges;
+  edges.own = edges.room = {-maximumPosition, maximumPosition};
+  addSegments(segments, lane, {}, {}, edges, edgeFades);
   return finished(track, std::move(segments));
+}
+
+std::optional<int> PlaybackPlan::choiceOf(TrackId id, std::optional<LaneNumber> lane) const {
+  if (!choiceTrack || tracks[*choiceTrack]->track != id) return std::nullopt;
+  for (std::size_t i = 0; i < choices.size(); ++i)
+    if (choices[i].lane == lane) return static_cast<int>(i);
+  return std::nullopt;
+}
+
+std::shared_ptr<const TrackPlan> Compiler::compositeOf(const Session& session, const Shared<Track>& track,
+                                                       bool audible) {
+  for (const auto* made : {&making_.tracks, &last_.tracks})
+    for (const MadeTrack& each : *made)
+      if (each.from.same(track) && each.plan->audible == audible) {
+        MadeTrack kept = each;
+        making_.tracks.push_back(kept);
+        return kept.plan;
+      }
+  TrackPlan fresh = compileTrack(session, *track, meter_);
+  fresh.audible = audible;
+  making_.tracks.push_back({track, std::make_shared<const TrackPlan>(std::move(fresh))});
+  return making_.tracks.back().plan;
+}
+
+std::shared_ptr<const TrackPlan> Compiler::laneOf(const Session& session, const Track& track,
+                                                  const Shared<Lane>& lane, bool audible) {
+  MadeLane& made = making_.lanes.try_emplace(&*lane, MadeLane{lane, nullptr}).first->second;
+  if (made.plan) return made.plan;
+  const auto old = last_.lanes.find(&*lane);
+  const TrackPlan* plan = old != last_.lanes.end() ? old->second.plan.get() : nullptr;
+  if (plan && plan->track == track.id && plan->audible == audible && plan->mix == mixOf(track))
+    return made.plan = old->second.plan;
+  TrackPlan fresh = compileLane(session, track, *lane);
+  fresh.audible = audible;
+  return made.plan = std::make_shared<const TrackPlan>(std::move(fresh));
+}
+
+void Compiler::addChoices(PlaybackPlan& plan, const Session& session, const CompileOptions& options) {
+  for (std::size_t t = 0; t < session.tracks.size(); ++t) {
+    const Shared<Track>& track = session.tracks[t];
+    if (track->id != options.inHand) continue;
+    plan.choiceTrack = t;
+    const bool audible = plan.tracks[t]->audible;
+    plan.choices.push_back({std::nullopt, compositeOf(session, track, audible)});
+    for (const auto& lane : track->lanes)
+      plan.choices.push_back({lane->number, laneOf(session, *track, lane, audible)});
+    std::optional<LaneNumber> heard;
+    for (const Listening& listening : options.listening)
+      if (listening.track == track->id) heard = listening.lane;
+    plan.heard = plan.choiceOf(track->id, heard).value_or(0);
+  }
 }
 
 std::shared_ptr<const PlaybackPlan> Compiler::compile(const Session& session, const CompileOptions& options) {
   const bool anySolo =
       std::any_of(session.tracks.begin(), session.tracks.end(), [](const auto& t) { return t->soloed; });
-  std::vector<Made> made;
+  if (rate_ != session.rate) last_ = {};
+  rate_ = session.rate;
   auto plan = std::make_shared<PlaybackPlan>();
   plan->rate = session.rate;
   plan->files = *session.pool;
   plan->tempo = session.tempo;
   plan->click = session.recording.click;
   for (const auto& track : session.tracks) {
-    Made entry{track, std::nullopt, !track->muted && (!anySolo || track->soloed), nullptr};
+    const bool audible = !track->muted && (!anySolo || track->soloed);
+    const Shared<Lane>* heard = nullptr;
     for (const Listening& listening : options.listening)
-      if (listening.track == track->id && track->lane(listening.lane)) entry.lane = listening.lane;
-    const auto same = std::find_if(made_.begin(), made_.end(), [&](const Made& old) {
-      return old.from.same(track) && old.lane == entry.lane && old.audible == entry.audible;
-    });
-    if (same != made_.end() && rate_ == session.rate) {
-      entry.plan = same->plan;
-    } else {
-      TrackPlan fresh = entry.lane ? compileLane(session, *track, *track->lane(*entry.lane))
-                                   : compileTrack(session, *track, meter_);
-      fresh.audible = entry.audible;
-      entry.plan = std::make_shared<const TrackPlan>(std::move(fresh));
-    }
-    plan->tracks.push_back(entry.plan);
-    plan->monitors.push_back(monitorOf(*track, entry.audible, options));
-    made.push_back(std::move(entry));
+      for (const auto& lane : track->lanes)
+        if (listening.track == track->id && listening.lane == lane->number) heard = &lane;
+    plan->tracks.push_back(heard ? laneOf(session, *track, *heard, audible)
+                                 : compositeOf(session, track, audible));
+    plan->monitors.push_back(monitorOf(*track, audible, options));
   }
-  made_ = std::move(made);
-  rate_ = session.rate;
+  addChoices(*plan, session, options);
+  last_ = std::exchange(making_, {});
   return plan;
 }
 

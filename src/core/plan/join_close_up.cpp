@@ -1,10 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/plan/join_close_up.h"
 
-#include <cmath>
-
 #include "core/error.h"
 #include "core/signal/correlation.h"
+#include "core/signal/fade_curve.h"
 
 namespace yewdrift {
 namespace {
@@ -32,20 +31,21 @@ void fillGains(JoinCloseUp& view) {
   const Frames start = view.join.at - shape.before;
   const std::int64_t length = (shape.before + shape.after).count;
   const auto table = makeFadeTable(shape.curve, {length});
-  const double rho = shape.curve == Curve::Matched ? std::clamp(view.measure.correlation, 0.0, 1.0) : 0.0;
+  const bool matched = shape.curve == Curve::Matched;
   for (Frames at = view.span.start; at < view.span.end; at += Frames{1}) {
     const std::int64_t i = (at - start).count;
-    double in = i < 0 ? 0.0 : 1.0;
-    double out = 1.0 - in;
+    float in = i < 0 ? 0.0F : 1.0F;
+    float out = 1.0F - in;
     if (i >= 0 && i < length) {
       in = (*table)[static_cast<std::size_t>(i)];
       out = (*table)[static_cast<std::size_t>(length - 1 - i)];
-      const double scale = std::sqrt(1.0 + 2.0 * rho * in * out);
-      in /= scale;
-      out /= scale;
+      const float scale =
+          matched ? matchedScale(out, in, static_cast<float>(view.measure.correlation)) : 1.0F;
+      in *= scale;
+      out *= scale;
     }
-    view.inGains.push_back(static_cast<float>(in));
-    view.outGains.push_back(static_cast<float>(out));
+    view.inGains.push_back(in);
+    view.outGains.push_back(out);
   }
 }
 

@@ -4,6 +4,7 @@
 // thread can read it while the session goes on changing.
 #pragma once
 
+#include <map>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -39,6 +40,7 @@ struct Segment {
 struct StereoGain {
   float left = 1.0F;
   float right = 1.0F;
+  bool operator==(const StereoGain&) const = default;
 };
 
 struct TrackPlan {
@@ -61,14 +63,29 @@ struct MonitorPlan {
   bool gated = false;  // silent where it is recorded
 };
 
+/// What can be heard in place of what one track plays: its composite, or a lane alone. Derived material, such
+/// as a take at another pitch, will be one more source of its segments; while it is not there the plain take
+/// plays.
+struct Choice {
+  std::optional<LaneNumber> lane;  // none: the composite
+  std::shared_ptr<const TrackPlan> plan;
+  float gain = 1.0F;  // so that takes can be compared at one level
+};
+
 struct PlaybackPlan {
   SampleRate rate;
   std::vector<PoolFile> files;  // as in the session's pool
   std::vector<std::shared_ptr<const TrackPlan>> tracks;
+  /// Of the track in hand: any of them is heard at once, by its index. None where no track is in hand.
+  std::optional<std::size_t> choiceTrack;
+  std::vector<Choice> choices;
+  int heard = 0;                      // of the choices, when the plan begins to play
   std::vector<MonitorPlan> monitors;  // one a track
   TempoMap tempo;                     // for the click
   ClickOptions click;
   [[nodiscard]] const TrackPlan* track(TrackId id) const;
+  /// The index of the choice that plays that lane, or the composite; none where there is no such choice.
+  [[nodiscard]] std::optional<int> choiceOf(TrackId id, std::optional<LaneNumber> lane) const;
 };
 
 /// What is heard of the track in hand.
@@ -91,8 +108,9 @@ TrackPlan compileTrack(const Session& session, const Track& track, CorrelationMe
 TrackPlan compileLane(const Session& session, const Track& track, const Lane& lane);
 
 struct CompileOptions {
-  std::vector<Listening> listening;  // at most one a track
-  std::vector<TrackId> gated;        // earlier takes silent where they are recorded
+  std::vector<Listening> listening{};  // at most one a track
+  std::vector<TrackId> gated{};        // earlier takes silent where they are recorded
+  std::optional<TrackId> inHand{};     // its composite and its lanes are there to choose from
 };
 /// The whole session's plan. Tracks that are equal (in memory) to those `previous` was made from keep their
 /// plan.
@@ -102,15 +120,29 @@ class Compiler {
   std::shared_ptr<const PlaybackPlan> compile(const Session& session, const CompileOptions& options);
 
  private:
-  struct Made {
+  /// Of a whole track's composite, or of one lane: what it was made from, kept as long as it is wanted.
+  struct MadeTrack {
     Shared<Track> from;
-    std::optional<LaneNumber> lane;
-    bool audible = true;
     std::shared_ptr<const TrackPlan> plan;
   };
+  struct MadeLane {
+    Shared<Lane> from;
+    std::shared_ptr<const TrackPlan> plan;
+  };
+  struct Made {
+    std::vector<MadeTrack> tracks;
+    std::map<const Lane*, MadeLane> lanes;
+  };
+  std::shared_ptr<const TrackPlan> compositeOf(const Session& session, const Shared<Track>& track,
+                                               bool audible);
+  std::shared_ptr<const TrackPlan> laneOf(const Session& session, const Track& track,
+                                          const Shared<Lane>& lane, bool audible);
+  void addChoices(PlaybackPlan& plan, const Session& session, const CompileOptions& options);
+
   CorrelationMeter& meter_;
   SampleRate rate_;
-  std::vector<Made> made_;
+  Made last_;    // for the last plan
+  Made making_;  // for this one
 };
 
 /// From the first to the last frame that the plan plays; empty where it plays nothing.

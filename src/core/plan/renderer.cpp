@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/signal/fade_curve.h"
+
 namespace yewdrift {
 namespace {
 
@@ -25,9 +27,7 @@ void applyFade(const Fade& fade, bool in, Span span, float* gains) noexcept {
       const float rising = table[static_cast<std::size_t>(i)];
       const float falling = table[static_cast<std::size_t>(length - 1 - i)];
       float side = in ? rising : falling;
-      // Power-complementary for the correlation at hand; see matchedFade().
-      if (fade.matched && fade.correlation > 0.0F)
-        side /= std::sqrt(1.0F + 2.0F * fade.correlation * rising * falling);
+      if (fade.matched) side *= matchedScale(rising, falling, fade.correlation);
       gain *= side;
     }
   }
@@ -87,7 +87,7 @@ bool Renderer::renderTrack(const TrackPlan& plan, Frames start, int count, Sampl
 }
 
 bool Renderer::mixTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source, float* left,
-                        float* right, float& peak) noexcept {
+                        float* right, float& peak, float trim) noexcept {
   const Span block{start, start + Frames{count}};
   bool atHand = true;
   peak = 0.0F;
@@ -97,7 +97,8 @@ bool Renderer::mixTrack(const TrackPlan& plan, Frames start, int count, SampleSo
     std::fill_n(channel_.begin(), count, 0.0F);
     for (std::size_t i = first; i < plan.segments.size() && plan.segments[i].span.start < block.end; ++i)
       atHand = addSegment(plan.segments[i], block, channel, source, channel_.data()) && atHand;
-    const StereoGain gain = plan.mix[static_cast<std::size_t>(channel)];
+    const StereoGain mix = plan.mix[static_cast<std::size_t>(channel)];
+    const StereoGain gain{mix.left * trim, mix.right * trim};
     const float loudest = std::max(gain.left, gain.right);
     for (int i = 0; i < count; ++i) {
       const float sample = channel_[static_cast<std::size_t>(i)];

@@ -20,9 +20,10 @@ class Renderer {
   bool renderTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source,
                    float* const* out) noexcept;
 
-  /// Adds the track to the two sides of the mix, through its gains. `peak` is the loudest sample it adds.
+  /// Adds the track to the two sides of the mix, through its gains and `trim`. `peak` is the loudest sample
+  /// it adds.
   bool mixTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source, float* left,
-                float* right, float& peak) noexcept;
+                float* right, float& peak, float trim = 1.0F) noexcept;
 
   /// All audible tracks, into `left` and `right` (overwritten). `peaks` may be null or have one place a
   /// track.

@@ -103,20 +103,24 @@ std::vector<Piece> resolvePieces(const Track& track, std::size_t first, std::siz
   return pieces;
 }
 
-/// How far the take of `piece` has material beyond the piece's edge. Silence, and a take that is itself
-/// silent at its edge, can fade for any length.
-Frames handleAfter(const Track& track, const Piece& piece, Frames wanted) {
-  const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr;
-  const Clip* clip = lane ? clipAt(*lane, piece.span.end - Frames{1} - piece.slip) : nullptr;
-  if (!clip) return wanted;
-  return std::clamp(clip->extent().end + piece.slip - piece.span.end, Frames{0}, wanted);
+/// How far the takes that fade out behind `left`, or in before `right`, have material beyond the boundary.
+/// Silence, and a take that is itself silent at its edge, can fade for any length.
+Frames handleAfter(const Track& track, const Piece& left, const Piece& right, Frames wanted) {
+  forEachFading(left, right, [&](LaneNumber number) {
+    const Lane* lane = track.lane(number);
+    const Clip* clip = lane ? clipAt(*lane, left.span.end - Frames{1} - left.slip) : nullptr;
+    if (clip) wanted = std::clamp(clip->extent().end + left.slip - left.span.end, Frames{0}, wanted);
+  });
+  return wanted;
 }
 
-Frames handleBefore(const Track& track, const Piece& piece, Frames wanted) {
-  const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr;
-  const Clip* clip = lane ? clipAt(*lane, piece.span.start - piece.slip) : nullptr;
-  if (!clip) return wanted;
-  return std::clamp(piece.span.start - (clip->extent().start + piece.slip), Frames{0}, wanted);
+Frames handleBefore(const Track& track, const Piece& left, const Piece& right, Frames wanted) {
+  forEachFading(right, left, [&](LaneNumber number) {
+    const Lane* lane = track.lane(number);
+    const Clip* clip = lane ? clipAt(*lane, right.span.start - right.slip) : nullptr;
+    if (clip) wanted = std::clamp(right.span.start - (clip->extent().start + right.slip), Frames{0}, wanted);
+  });
+  return wanted;
 }
 
 /// Shares a piece that is too short for both of its joins between them, in proportion.
@@ -142,8 +146,8 @@ std::vector<Join> resolveJoins(const Track& track, const std::vector<Piece>& pie
       join.shape = setting->shape;
       join.set = true;
     }
-    join.shape.after = handleAfter(track, pieces[i], join.shape.after);
-    join.shape.before = handleBefore(track, pieces[i + 1], join.shape.before);
+    join.shape.after = handleAfter(track, pieces[i], pieces[i + 1], join.shape.after);
+    join.shape.before = handleBefore(track, pieces[i], pieces[i + 1], join.shape.before);
     joins.push_back(join);
     leftPiece.push_back(i);
   }

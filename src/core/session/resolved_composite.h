@@ -43,6 +43,17 @@ std::vector<Piece> piecesAround(const Track& track, Frames at);
 /// True where the two pieces that meet at `at` have a join.
 bool isJoin(const Piece& left, const Piece& right);
 
+/// Calls `each` with every lane that sounds in `piece` and does not sound on unchanged in `other`, next to
+/// it: these are what a join fades. A lane that is in both, with the same slip and gain, runs straight
+/// through.
+template <typename Each>
+void forEachFading(const Piece& piece, const Piece& other, Each each) {
+  const bool alike = piece.slip == other.slip && piece.gain == other.gain;
+  if (piece.lane && !(alike && other.plays(*piece.lane))) each(*piece.lane);
+  for (const LaneNumber lane : piece.overdubs)
+    if (!(alike && other.plays(lane))) each(lane);
+}
+
 /// The clip of `lane` whose audible window holds `at`, or null.
 const Clip* clipAt(const Lane& lane, Frames at);
 

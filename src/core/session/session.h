@@ -4,6 +4,7 @@
 // function from one Session to the next (core/edit).
 #pragma once
 
+#include <algorithm>
 #include <compare>
 #include <optional>
 #include <string>
@@ -73,6 +74,10 @@ struct Piece {
   Decibels gain;
   bool picked = true;  // false: nobody picked it, it is the newest lane with material
 
+  /// Heard in it, alone or together with others.
+  [[nodiscard]] bool plays(LaneNumber number) const {
+    return lane == number || std::find(overdubs.begin(), overdubs.end(), number) != overdubs.end();
+  }
   bool operator==(const Piece&) const = default;
 };
 

@@ -22,11 +22,13 @@ FadeGains sCurve(double x) {
 }
 
 FadeGains matchedFade(double x, double rho) {
-  const double angle = x * std::numbers::pi / 2.0;
-  const double out = std::cos(angle);
-  const double in = std::sin(angle);
-  const double scale = 1.0 / std::sqrt(1.0 + 2.0 * std::clamp(rho, 0.0, 1.0) * out * in);
-  return {static_cast<float>(out * scale), static_cast<float>(in * scale)};
+  const FadeGains pair = equalPower(x);
+  const float scale = matchedScale(pair.out, pair.in, static_cast<float>(rho));
+  return {pair.out * scale, pair.in * scale};
+}
+
+float matchedScale(float out, float in, float rho) noexcept {
+  return 1.0F / std::sqrt(1.0F + 2.0F * std::clamp(rho, 0.0F, 1.0F) * out * in);
 }
 
 }  // namespace yewdrift

@@ -19,5 +19,7 @@ FadeGains sCurve(double x);
 /// Fink, Holters, Zölzer, "Signal-matched power-complementary cross-fading", DAFx 2016. `rho` is the
 /// correlation of the two signals, clamped to 0..1: opposite signals are not boosted.
 FadeGains matchedFade(double x, double rho);
+/// By how much the gains of an equal-power pair are scaled for that.
+float matchedScale(float out, float in, float rho) noexcept;
 
 }  // namespace yewdrift

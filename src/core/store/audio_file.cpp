@@ -170,6 +170,8 @@ void AudioWriter::write(const float* interleaved, std::int64_t frames) {
 
 void AudioWriter::updateHeader() {
   sf_command(handle_->file, SFC_UPDATE_HEADER_NOW, nullptr, 0);
+  if (sf_error(handle_->file) != SF_ERR_NO_ERROR)
+    throw Error("The file " + quoted(path_) + " could not be kept readable: is the disk full?");
 }
 
 void AudioWriter::close() {

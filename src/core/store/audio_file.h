@@ -50,7 +50,8 @@ class AudioWriter {
 
   /// Throws Error where the disk does not take it.
   void write(const float* interleaved, std::int64_t frames);
-  /// Makes the header say what has been written so far, so that the file can be read after a crash.
+  /// Makes the header say what has been written so far, so that the file can be read after a crash. Throws
+  /// Error where the disk does not take it.
   void updateHeader();
   /// Finishes the file: whoever reads it now finds all of it. The disk may not have it yet.
   void finish();

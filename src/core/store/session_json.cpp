@@ -407,6 +407,8 @@ json toJson(const RecordSetup& setup) {
           {"recordFrom", setup.recordFrom.count},
           {"punches", spansJson(setup.punches)},
           {"roundTrip", setup.roundTrip.count},
+          {"capturesFrom", setup.capturesFrom.count},
+          {"rolled", setup.rolled ? json(setup.rolled->count) : json()},
           {"result", nameOf(setup.result)}};
 }
 
@@ -425,6 +427,9 @@ RecordSetup recordSetupFromJson(const json& document) {
   setup.recordFrom = frames(document.at("recordFrom"));
   setup.punches = spansFrom(document.at("punches"));
   setup.roundTrip = frames(document.at("roundTrip"));
+  if (document.contains("capturesFrom")) setup.capturesFrom = frames(document.at("capturesFrom"));
+  if (document.contains("rolled") && !document.at("rolled").is_null())
+    setup.rolled = frames(document.at("rolled"));
   setup.result = passResultNamed(document.at("result").get<std::string>());
   return setup;
 }

@@ -26,6 +26,11 @@ RollTimeline::Run RollTimeline::runAt(Frames rollFrame) const {
   return {loop->start + into, left, round, into.count == 0};
 }
 
+Frames RollTimeline::roundStart(int round) const {
+  if (round <= 1 || !loop) return countIn;
+  return countIn + (loop->end - start) + loop->length() * (round - 2);
+}
+
 std::optional<Frames> RollTimeline::totalLength() const {
   if (loop && passes > 0) return countIn + (loop->end - start) + loop->length() * (passes - 1) + postRoll;
   if (!loop && stopAt) return countIn + (*stopAt - start) + postRoll;
@@ -49,6 +54,11 @@ std::vector<RollTimeline::Pass> RollTimeline::passesWithin(Frames rolled) const 
     position = loop->start;
   }
   return result;
+}
+
+RollTimeline goingOnFrom(RollTimeline timeline, Frames position) noexcept {
+  timeline.start = timeline.loop && position >= timeline.loop->end ? timeline.loop->start : position;
+  return timeline;
 }
 
 }  // namespace yewdrift

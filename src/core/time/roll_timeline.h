@@ -31,6 +31,9 @@ struct RollTimeline {
   /// After so many roll frames the transport stops by itself.
   [[nodiscard]] std::optional<Frames> totalLength() const;
 
+  /// With a loop: the roll frame at which that time round begins, counted from 1.
+  [[nodiscard]] Frames roundStart(int round) const;
+
   /// One time round: what it covers of the session, and the roll frame at which it begins.
   struct Pass {
     int round = 1;
@@ -41,5 +44,8 @@ struct RollTimeline {
   /// belongs to no pass.
   [[nodiscard]] std::vector<Pass> passesWithin(Frames rolled) const;
 };
+
+/// The same roll begun elsewhere, as while another one rolls. From behind its loop it goes back to the start.
+RollTimeline goingOnFrom(RollTimeline timeline, Frames position) noexcept;
 
 }  // namespace yewdrift

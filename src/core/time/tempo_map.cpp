@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/time/tempo_map.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "core/error.h"
@@ -31,26 +32,26 @@ TempoMap::TempoMap(std::vector<TempoChange> changes) : changes_(std::move(change
       throw Error("A meter has 1 to 64 beats of a whole, half, quarter, eighth, 16th or 32nd note.");
     if (i > 0 && change.bar <= changes_[i - 1].bar)
       throw Error("Tempo changes must be in order of their bars.");
+    starts_.push_back(
+        i == 0 ? 0.0 : starts_.back() + (change.bar - changes_[i - 1].bar) * secondsPerBar(changes_[i - 1]));
   }
+}
+
+std::size_t TempoMap::indexAt(int bar) const {
+  const auto behind = std::upper_bound(changes_.begin() + 1, changes_.end(), bar,
+                                       [](int b, const TempoChange& change) { return b < change.bar; });
+  return static_cast<std::size_t>(behind - changes_.begin()) - 1;
 }
 
 const TempoChange& TempoMap::changeAt(int bar) const {
-  const TempoChange* found = &changes_.front();
-  for (const TempoChange& change : changes_)
-    if (change.bar <= bar) found = &change;
-  return *found;
+  return changes_[indexAt(bar)];
 }
 
 double TempoMap::secondsAt(MusicalPosition at) const {
-  double seconds = 0.0;
-  for (std::size_t i = 0; i < changes_.size(); ++i) {
-    const TempoChange& change = changes_[i];
-    const bool last = i + 1 == changes_.size() || changes_[i + 1].bar > at.bar;
-    const int bars = (last ? at.bar : changes_[i + 1].bar) - change.bar;
-    seconds += bars * secondsPerBar(change);
-    if (last) return seconds + (at.beat - 1.0) * secondsPerBeat(change);
-  }
-  return seconds;
+  const std::size_t i = indexAt(at.bar);
+  const TempoChange& change = changes_[i];
+  return starts_[i] + (at.bar - change.bar) * secondsPerBar(change) +
+         (at.beat - 1.0) * secondsPerBeat(change);
 }
 
 Frames TempoMap::frameOf(MusicalPosition at, SampleRate rate) const {
@@ -58,10 +59,12 @@ Frames TempoMap::frameOf(MusicalPosition at, SampleRate rate) const {
 }
 
 MusicalPosition TempoMap::positionOf(Frames at, SampleRate rate) const {
-  const TempoChange* change = &changes_.front();
-  for (const TempoChange& candidate : changes_)
-    if (frameOf({candidate.bar, 1.0}, rate) <= at) change = &candidate;
-  const double since = secondsFromFrames(at, rate) - secondsAt({change->bar, 1.0});
+  const auto behind =
+      std::upper_bound(starts_.begin() + 1, starts_.end(), at,
+                       [rate](Frames f, double start) { return f < framesFromSeconds(start, rate); });
+  const auto index = static_cast<std::size_t>(behind - starts_.begin()) - 1;
+  const TempoChange* change = &changes_[index];
+  const double since = secondsFromFrames(at, rate) - starts_[index];
   const double beats = since / secondsPerBeat(*change);
   // The frame of a beat line is rounded, so it may lie up to half a frame before the line itself.
   const double whole = std::round(beats);
@@ -105,6 +108,10 @@ Frames TempoMap::shiftedByBars(Frames at, double bars, SampleRate rate) const {
   const double bar = std::floor(snapped);
   const int number = static_cast<int>(bar);
   return frameOf({number, 1.0 + (snapped - bar) * changeAt(number).meter.beats}, rate);
+}
+
+Frames TempoMap::lengthOfBars(double bars, Frames at, SampleRate rate) const {
+  return framesFromSeconds(bars * secondsPerBar(changeAt(positionOf(at, rate).bar)), rate);
 }
 
 TempoMap::Beat TempoMap::beatFrom(Frames at, SampleRate rate) const noexcept {

@@ -56,6 +56,9 @@ class TempoMap {
   /// falls in. Before bar 1 the first tempo goes on backwards.
   [[nodiscard]] Frames shiftedByBars(Frames at, double bars, SampleRate rate) const;
 
+  /// How long `bars` bars last in the tempo and meter that hold at `at`, whatever comes before and after.
+  [[nodiscard]] Frames lengthOfBars(double bars, Frames at, SampleRate rate) const;
+
   struct Beat {
     Frames at;
     bool first = false;  // of its bar
@@ -68,8 +71,10 @@ class TempoMap {
 
  private:
   [[nodiscard]] double secondsAt(MusicalPosition at) const;
+  [[nodiscard]] std::size_t indexAt(int bar) const;
 
   std::vector<TempoChange> changes_;
+  std::vector<double> starts_;  // of each change, in seconds
 };
 
 }  // namespace yewdrift
