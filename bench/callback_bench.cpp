@@ -23,7 +23,8 @@ void callbackOf32Tracks(benchmark::State& state) {
   Engine engine({48000}, block, Engine::Service::ByHand);
   FileCorrelationMeter meter(folder.path());
   meter.setFiles(*folder.session().pool);
-  engine.setPlan(folder.path(), Compiler(meter).compile(folder.session(), {{}, {}, folder.session().tracks.front()->id}));
+  engine.setPlan(folder.path(),
+                 Compiler(meter).compile(folder.session(), {{}, {}, folder.session().tracks.front()->id}));
   SimulatedInterface interface;
   interface.settings.blockFrames = block;
   SimulatedDevice device(interface, engine);

@@ -159,8 +159,8 @@ class Roll {
 
 std::string madeSentence(const Recorder& recorder, const Recorder::Result& result, const Track& track) {
   const std::size_t lanes = track.lanes.size();
-  std::string text = recorder.label() + ": \"" + track.name +
-                     "\" now has " + std::to_string(lanes) + (lanes == 1 ? " lane." : " lanes.");
+  std::string text = recorder.label() + ": \"" + track.name + "\" now has " + std::to_string(lanes) +
+                     (lanes == 1 ? " lane." : " lanes.");
   if (result.setAside > 0) text += " The last one was broken off and is set aside.";
   if (const std::size_t dropouts = recorder.dropouts().size(); dropouts > 0)
     text += " " + std::to_string(dropouts) + (dropouts == 1 ? " dropout is" : " dropouts are") + " marked.";

@@ -114,7 +114,9 @@ TEST_CASE("The audio thread neither allocates nor locks, whatever it is asked to
   busy.recording.click.playing = true;
   busy = setMonitoring(setTrackSwitch(busy, id, TrackSwitch::Arm, true), id, Monitoring::Automatic);
   rig.setPlan(busy, {{}, {id}});
-  rig.engine.setStandby(std::make_shared<StandbyTape>(std::vector<int>{0}, SampleRate{48000}, 1.0));
+  const auto tape = std::make_shared<InputTape>(folder.path() / "cache", SampleRate{48000}, 1.0);
+  tape->listenTo({0});
+  rig.engine.setTape(tape);
   auto probe = std::make_shared<LoopBackProbe>();
   prepareProbe(*probe, 0, {48000});
   rig.engine.startProbe(probe);
@@ -144,7 +146,7 @@ TEST_CASE("The audio thread neither allocates nor locks, whatever it is asked to
     hand.forgetNote();
     hand.abandon();
   }
-  rig.engine.setStandby(nullptr);
+  tape->listenTo({0, 1});
   run(10);
   CHECK(allocations == 0);
   CHECK(locks == 0);

@@ -10,30 +10,6 @@
 using namespace yewdrift;
 using namespace yewdrift::test;
 
-TEST_CASE("The claimed window goes from the first sound to the last, with room on either side") {
-  std::vector<Samples> heard(2, Samples(96000, 0.0005F));
-  CHECK_FALSE(claimedWindow(heard, {48000}));
-  heard[0][30000] = 0.2F;
-  heard[1][60000] = -0.2F;
-  CHECK(claimedWindow(heard, {48000}) == Span{{25200}, {64801}});
-  heard[0][10] = 0.2F;
-  CHECK(claimedWindow(heard, {48000})->start == Frames{});
-  CHECK_FALSE(claimedWindow({}, {48000}));
-}
-
-TEST_CASE("A claim writes each microphone's inputs, silence where an input was not listened to") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = emptySession(temporary / "s", 1);
-  const Track& track = *folder.session().tracks.front();
-  const std::vector<Samples> heard{noise(5000, 1), noise(5000, 2)};
-  const PoolFile stereo = writeClaim(folder, folder.session(), track, {"Pair", 3, 2, {}, {}}, heard, {2, 4});
-  CHECK(stereo.channels == 2);
-  CHECK(stereo.length == Frames{5000});
-  const auto channels = readWave(folder.audioPath(stereo));
-  CHECK(channels[0] == Samples(5000, 0.0F));  // input 3 was not on the tape
-  CHECK(channels[1] == heard[1]);
-}
-
 TEST_CASE("After a crash a roll punched by hand comes back with its punches, the last one open") {
   const TemporaryFolder temporary;
   const Samples performance = noise(60000, 3);

@@ -254,56 +254,6 @@ TEST_CASE("The click sounds in recordings and not in playing, as it is set") {
     }
 }
 
-TEST_CASE("The last minute of armed input can be had back, oldest first") {
-  StandbyTape tape({1, 0}, {48000}, 0.5);  // 24000 frames
-  Samples left(1000);
-  Samples right(1000);
-  for (int block = 0; block < 50; ++block) {
-    for (std::size_t i = 0; i < 1000; ++i) {
-      left[i] = static_cast<float>(block * 1000 + static_cast<int>(i));
-      right[i] = -left[i];
-    }
-    const float* inputs[] = {left.data(), right.data()};
-    tape.push(inputs, 2, 1000);
-    if (block % 3 == 0) tape.drain();
-  }
-  tape.drain();
-  REQUIRE(tape.held() == Frames{24000});
-  const auto held = tape.take();
-  REQUIRE(held.size() == 2);
-  for (std::size_t i = 0; i < 24000; ++i) {
-    REQUIRE(held[1][i] == static_cast<float>(26000 + i));
-    REQUIRE(held[0][i] == -held[1][i]);
-  }
-  tape.clear();
-  CHECK(tape.take()[0].empty());
-}
-
-TEST_CASE("The engine keeps the tape running while the transport stands") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = emptySession(temporary / "s");
-  SimulatedInterface interface;
-  interface.roundTrip = {256};
-  interface.settings.inputs = 1;
-  interface.patched = true;
-  Rig rig(folder, 256, interface);
-  auto tape = std::make_shared<StandbyTape>(std::vector<int>{0}, SampleRate{48000}, 1.0);
-  rig.engine.setStandby(tape);
-  auto probe = std::make_shared<LoopBackProbe>();
-  probe->signal = noise(2560, 4);
-  probe->heard.assign(2560, 0.0F);
-  rig.engine.startProbe(probe);
-  rig.play(5120);
-  rig.engine.service();
-  const Samples held = tape->take().front();
-  REQUIRE(held.size() == 5120);
-  CHECK(std::equal(probe->signal.begin(), probe->signal.end(), held.begin() + 256));
-  rig.engine.setStandby(nullptr);
-  rig.play(512);
-  rig.engine.service();
-  CHECK(tape->held() <= Frames{5632});
-}
-
 TEST_CASE("Dropouts of the device are told with their place, and become markers") {
   const TemporaryFolder temporary;
   SessionFolder folder = emptySession(temporary / "s");

@@ -22,8 +22,13 @@ DeviceSettings keyed(DeviceSettings settings, const AudioChoice& choice) {
 }  // namespace
 
 DeviceDesk::DeviceDesk(SessionDesk& desk, Engine& engine, Messages& messages, Mode mode)
-    : desk_(desk), engine_(engine), messages_(messages), mode_(mode) {
+    : desk_(desk),
+      engine_(engine),
+      messages_(messages),
+      mode_(mode),
+      tape_(std::make_shared<InputTape>(desk.folderPath() / "cache", desk.session().rate, claimableSeconds)) {
   opener_.setMaxThreadCount(1);
+  engine_.setTape(tape_);
   connect(&devices_, &DeviceWatcher::changed, this, &DeviceDesk::devicesChanged);
   connect(&desk_, &SessionDesk::committed, this, &DeviceDesk::updateTape);
   updateTape();
@@ -360,10 +365,7 @@ void DeviceDesk::updateTape() {
       for (const Microphone& microphone : track->microphones)
         for (int i = 0; i < microphone.channels; ++i) inputs.insert(microphone.input + i);
   const std::vector<int> wanted(inputs.begin(), inputs.end());
-  if (tape_ && tape_->inputs() == wanted) return;
-  tape_ = wanted.empty() ? nullptr
-                         : std::make_shared<StandbyTape>(wanted, desk_.session().rate, claimableSeconds);
-  engine_.setStandby(tape_);
+  tape_->listenTo(wanted);
 }
 
 }  // namespace yewdrift::app

@@ -59,8 +59,8 @@ class DeviceDesk : public QObject {
   [[nodiscard]] float inputPeak(const Track& track) const;
   /// Why nothing comes in, where nothing has for some seconds; else empty.
   [[nodiscard]] QString nothingComesIn() const;
-  /// What armed inputs heard last; null while none is armed.
-  [[nodiscard]] StandbyTape* tape() const { return tape_.get(); }
+  /// What armed inputs heard last.
+  [[nodiscard]] const std::shared_ptr<InputTape>& tape() const { return tape_; }
 
   /// As if the simulated interface were pulled out, or its driver had stopped calling.
   void unplugForTest(bool freeze = false);
@@ -109,7 +109,7 @@ class DeviceDesk : public QObject {
   int silentTicks_ = 0;
   DeviceWatcher devices_;
   QThreadPool opener_;
-  std::shared_ptr<StandbyTape> tape_;
+  std::shared_ptr<InputTape> tape_;
   std::shared_ptr<LoopBackProbe> probe_;
   std::array<float, 128> inputPeaks_{};
 };

@@ -144,7 +144,7 @@ void RecordingDesk::begin(const RecordSetup& setup, RollFrom from) {
   for (Settling& each : settling_) each.ownsNote = false;
   try {
     transport_.refreshPlan();  // earlier takes are hushed where it is recorded
-    roll_ = transport_.engine().record(recorder_->setup(), recorder_->stream(), from);
+    roll_ = firstRoll_ = transport_.engine().record(recorder_->setup(), recorder_->stream(), from);
   } catch (...) {
     recorder_->forgetNote();
     recorder_->stream()->markComplete();
@@ -236,7 +236,7 @@ void RecordingDesk::finish() {
       return result.session;
     });
     lastRecorded_ = result.lanes;
-    if (device_.tape()) device_.tape()->clear();
+    device_.tape()->takeRoll(firstRoll_);
     if (desk_.options().safeReview && !done->setup().punches.empty()) punchStandsBy_ = false;
     if (result.setAside > 0)
       messages_.say(
@@ -395,63 +395,55 @@ void RecordingDesk::discardLastRecorded() {
 
 void RecordingDesk::claim() {
   if (recording()) return messages_.say(tr("This is being recorded anyway; stop, and it is a take."));
-  if (!device_.tape() || device_.tape()->held() < framesFromSeconds(0.2, desk_.session().rate))
-    return messages_.say(armedTracks().empty() ? tr("No track is armed, so nothing was listened to.")
-                                               : tr("Nothing was heard since the last take was made."));
-  const auto heard = std::make_shared<std::vector<std::vector<float>>>(device_.tape()->take());
-  const std::vector<int> inputs = device_.tape()->inputs();
-  const Frames at = transport_.state().position;
-  device_.tape()->clear();
-  auto audible = claimedWindow(*heard, desk_.session().rate);
-  if (!audible) return messages_.say(tr("Nothing was played in the last minute; there is nothing to claim."));
+  if (armedTracks().empty()) return messages_.say(tr("No track is armed, so nothing was listened to."));
+  if (claimable() < framesFromSeconds(0.2, desk_.session().rate))
+    return messages_.say(tr("Nothing was heard since the last take was made."));
   const Session before = desk_.session();
   jobs_.tell(tr("Claiming what was played"), 0.0);
-  jobs_.start([this, heard, inputs, at, before, window = *audible] {
-    try {
-      std::vector<std::pair<TrackId, std::vector<PoolFile>>> files;
-      for (const auto& track : before.tracks) {
-        if (!track->armed) continue;
-        std::vector<PoolFile> written;
-        for (const Microphone& microphone : track->microphones)
-          written.push_back(writeClaim(desk_.folder(), before, *track, microphone, *heard, inputs));
-        files.emplace_back(track->id, std::move(written));
-      }
-      QMetaObject::invokeMethod(this, [this, files, at, window] { finishClaim(files, at, window); });
-    } catch (const std::exception& e) {
-      const QString sentence = QString::fromUtf8(e.what());
-      QMetaObject::invokeMethod(this, [this, sentence] {
+  jobs_.start([this, tape = device_.tape(), at = transport_.state().position, before] {
+    const auto done = [this](const auto& then) {
+      QMetaObject::invokeMethod(this, [this, then] {
         jobs_.tell(tr("Claiming what was played"), 1.0);
-        messages_.say(sentence);
+        then();
       });
+    };
+    try {
+      const auto claim = findClaim(*tape, tape->inputs(), before.rate);
+      std::vector<Capture> captures;
+      for (const auto& track : before.tracks) {
+        if (!claim || !track->armed) continue;
+        captures.push_back({track->id, {}, {}});
+        for (const Microphone& microphone : track->microphones)
+          captures.back().files.push_back(
+              writeClaim(desk_.folder(), before, *track, microphone, *tape, claim->file));
+      }
+      done([this, claim, captures, at] {
+        if (claim) return finishClaim(*claim, captures, at);
+        messages_.say(tr("Nothing was played in the last minute; there is nothing to claim."));
+      });
+    } catch (const std::exception& e) {
+      done([this, sentence = QString::fromUtf8(e.what())] { messages_.say(sentence); });
     }
   });
 }
 
-void RecordingDesk::finishClaim(const std::vector<std::pair<TrackId, std::vector<PoolFile>>>& files,
-                                Frames at, Span window) {
-  jobs_.tell(tr("Claiming what was played"), 1.0);
+void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead) {
   std::vector<RecordedLane> lanes;
   const bool made = desk_.apply(tr("Claim what was played"), [&](Session session) {
-    for (const auto& [id, pool] : files) {
-      Clip clip;
-      clip.origin = at - window.start;
-      clip.sourceLength = pool.front().length;
-      clip.window = window.shifted(clip.origin);
-      for (const PoolFile& file : pool) {
-        session = addPoolFile(std::move(session), file);
-        for (int channel = 0; channel < file.channels; ++channel)
-          clip.channels.push_back({static_cast<int>(session.pool->size()) - 1, channel});
-      }
-      session = addLane(std::move(session), id, {clip});
-      lanes.push_back({id, {session.track(id)->lanesMade}, 1});
-    }
-    return session;
+    Recorded claimed = addClaim(std::move(session), claim, captures, playhead, device_.roundTrip());
+    lanes = claimed.lanes;
+    return claimed.session;
   });
   if (!made) return;
+  device_.tape()->take(claim.segment, claim.segment.tape.end);
   lastRecorded_ = lanes;
+  const double seconds = secondsFromFrames(claim.sound.length(), desk_.session().rate);
   messages_.say(
-      tr("%1 s of what was just played are a take at the playhead now; what lay before is in its handle.")
-          .arg(secondsFromFrames(window.length(), desk_.session().rate), 0, 'f', 1));
+      (claim.segment.roll == 0
+           ? tr("%1 s of what was just played are a take at the playhead now; what lay before is in "
+                "its handle.")
+           : tr("%1 s of what was just played along are a take now, where they were played."))
+          .arg(seconds, 0, 'f', 1));
 }
 
 }  // namespace yewdrift::app

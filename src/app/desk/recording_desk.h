@@ -10,6 +10,7 @@
 #include "app/desk/play_back_rounds.h"
 #include "app/desk/standby_relay.h"
 #include "app/desk/transport.h"
+#include "core/engine/claim.h"
 #include "core/engine/recorder.h"
 
 namespace yewdrift::app {
@@ -54,7 +55,7 @@ class RecordingDesk : public QObject, public RollCompanion {
   void backUpAndPickUp();
   /// What armed inputs heard last, while nothing was recorded, becomes a take at the playhead.
   void claim();
-  [[nodiscard]] Frames claimable() const { return device_.tape() ? device_.tape()->held() : Frames{}; }
+  [[nodiscard]] Frames claimable() const { return device_.tape()->held(); }
   /// The lanes that the last recording left, until something else is done with them.
   [[nodiscard]] const std::vector<RecordedLane>& lastRecorded() const { return lastRecorded_; }
   void discardLastRecorded();
@@ -97,8 +98,7 @@ class RecordingDesk : public QObject, public RollCompanion {
   void sayWhatWentWrong(const CaptureStream& stream);
   void followSession();
   void updateGrowing();
-  void finishClaim(const std::vector<std::pair<TrackId, std::vector<PoolFile>>>& files, Frames at,
-                   Span window);
+  void finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead);
 
   SessionDesk& desk_;
   InHand& inHand_;
@@ -108,6 +108,7 @@ class RecordingDesk : public QObject, public RollCompanion {
   Messages& messages_;
   std::unique_ptr<Recorder> recorder_;
   RollNumber roll_ = 0;                               // of recorder_
+  RollNumber firstRoll_ = 0;                          // before it was relayed
   std::vector<std::unique_ptr<Recorder>> abandoned_;  // until their streams are closed
   /// What is in the session and not safe on disk yet; nobody waits for that.
   struct Settling {

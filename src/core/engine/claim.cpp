@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/engine/claim.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "core/store/audio_file.h"
@@ -8,46 +9,90 @@
 namespace yewdrift {
 namespace {
 
-constexpr float quiet = 0.00316F;  // -50 dB
+constexpr float quiet = 0.00316F;      // -50 dB
+constexpr double handleSeconds = 4.0;  // of what followed a roll
+
+std::optional<Span> joined(std::optional<Span> a, std::optional<Span> b) {
+  if (!a || !b) return a ? a : b;
+  return Span{std::min(a->start, b->start), std::max(a->end, b->end)};
+}
+
+/// As a recording that was punched by hand where it sounds.
+RecordSetup setupOf(const Claim& claim, Frames roundTrip) {
+  const InputTape::Segment& segment = claim.segment;
+  const auto played = [&](Frames heard) { return heard - segment.begins - roundTrip; };
+  RecordSetup setup;
+  setup.timeline = segment.timeline;
+  setup.roundTrip = roundTrip;
+  setup.byHand = true;
+  setup.rolled = segment.tape.end - segment.begins;
+  setup.capturesFrom = claim.file.start - segment.begins;
+  setup.handPunches = {{std::max(Frames{}, played(claim.sound.start)), played(claim.sound.end)}};
+  return setup;
+}
+
+/// As if it had been played from the playhead on while it rolled.
+RecordSetup setupAt(const Claim& claim, Frames playhead) {
+  RecordSetup setup;
+  setup.byHand = true;
+  setup.timeline.start = playhead;
+  setup.capturesFrom = claim.file.start - claim.sound.start;
+  setup.handPunches = {{Frames{}, claim.sound.length()}};
+  return setup;
+}
 
 }  // namespace
 
-std::optional<Span> claimedWindow(const std::vector<std::vector<float>>& heard, SampleRate rate) {
-  std::optional<Span> window;
-  std::int64_t length = 0;
-  for (const std::vector<float>& channel : heard) {
-    length = static_cast<std::int64_t>(channel.size());
-    for (std::int64_t i = 0; i < length; ++i) {
-      if (std::abs(channel[static_cast<std::size_t>(i)]) < quiet) continue;
-      if (!window) window = Span{{i}, {i + 1}};
-      window->start = std::min(window->start, Frames{i});
-      window->end = std::max(window->end, Frames{i + 1});
-    }
-  }
-  if (!window) return std::nullopt;
+std::optional<Span> claimedWindow(const std::vector<float>& heard, SampleRate rate) {
+  const auto sounds = [](float sample) { return std::abs(sample) >= quiet; };
+  const auto first = std::find_if(heard.begin(), heard.end(), sounds);
+  if (first == heard.end()) return std::nullopt;
+  const auto last = std::find_if(heard.rbegin(), heard.rend(), sounds).base();
   const Frames room = framesFromSeconds(0.1, rate);
-  return Span{std::max(Frames{}, window->start - room), std::min(Frames{length}, window->end + room)};
+  const auto length = static_cast<std::int64_t>(heard.size());
+  return Span{std::max(Frames{}, Frames{first - heard.begin()} - room),
+              std::min(Frames{length}, Frames{last - heard.begin()} + room)};
+}
+
+std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& inputs, SampleRate rate) {
+  const std::vector<InputTape::Segment> segments = tape.segments();
+  for (auto segment = segments.rbegin(); segment != segments.rend(); ++segment) {
+    std::optional<Span> sound;
+    for (const int input : inputs)
+      sound = joined(sound, claimedWindow(tape.read(input, segment->tape), rate));
+    if (!sound) continue;
+    Claim claim{*segment, sound->shifted(segment->tape.start), segment->tape};
+    if (segment->roll != 0)
+      claim.file.end = std::min(tape.end(), claim.file.end + framesFromSeconds(handleSeconds, rate));
+    return claim;
+  }
+  return std::nullopt;
 }
 
 PoolFile writeClaim(const SessionFolder& folder, const Session& session, const Track& track,
-                    const Microphone& microphone, const std::vector<std::vector<float>>& heard,
-                    const std::vector<int>& inputs) {
+                    const Microphone& microphone, const InputTape& tape, Span span) {
   const std::string stem =
       (track.microphones.size() > 1 ? track.name + "-" + microphone.name : track.name) + "-claimed";
   const std::string name = folder.newAudioName(stem);
-  const std::size_t frames = heard.empty() ? 0 : heard.front().size();
+  const auto frames = static_cast<std::size_t>(span.length().count);
   const auto width = static_cast<std::size_t>(microphone.channels);
   std::vector<float> interleaved(frames * width, 0.0F);
   for (std::size_t c = 0; c < width; ++c) {
-    const auto from = std::find(inputs.begin(), inputs.end(), microphone.input + static_cast<int>(c));
-    if (from == inputs.end()) continue;
-    const std::vector<float>& channel = heard[static_cast<std::size_t>(from - inputs.begin())];
+    const std::vector<float> channel = tape.read(microphone.input + static_cast<int>(c), span);
     for (std::size_t i = 0; i < frames; ++i) interleaved[i * width + c] = channel[i];
   }
   AudioWriter writer(folder.pathInside(name), microphone.channels, session.rate, session.format);
   writer.write(interleaved.data(), static_cast<std::int64_t>(frames));
   writer.close();
-  return {name, microphone.channels, {static_cast<std::int64_t>(frames)}};
+  return {name, microphone.channels, span.length()};
+}
+
+Recorded addClaim(Session session, const Claim& claim, const std::vector<Capture>& captures, Frames playhead,
+                  Frames roundTrip) {
+  RecordSetup setup = claim.segment.roll == 0 ? setupAt(claim, playhead) : setupOf(claim, roundTrip);
+  // All of it sounded before the first of it could have been played to the roll.
+  if (passWindows(setup, claim.file.length()).empty()) setup = setupAt(claim, playhead);
+  return addRecording(std::move(session), setup, captures);
 }
 
 }  // namespace yewdrift

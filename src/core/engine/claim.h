@@ -1,21 +1,36 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What was played while nothing was recorded becomes takes.
 #pragma once
 
 #include <optional>
 #include <vector>
 
+#include "core/edit/recorded_roll.h"
+#include "core/engine/input_tape.h"
 #include "core/store/session_folder.h"
 
 namespace yewdrift {
 
 /// From the first to the last sound in what was heard, with a tenth of a second of room on either side; none
 /// where all of it is quieter than -50 dB.
-std::optional<Span> claimedWindow(const std::vector<std::vector<float>>& heard, SampleRate rate);
+std::optional<Span> claimedWindow(const std::vector<float>& heard, SampleRate rate);
 
-/// Writes what one microphone of a track heard to a new pool file. `inputs[i]` is the input that `heard[i]`
-/// comes from. Throws Error where it cannot be written.
+/// What can be claimed: the latest stretch of the tape that sounds and has not become a take.
+struct Claim {
+  InputTape::Segment segment;
+  Span sound;  // on the tape
+  Span file;   // of the tape, sound and what lies around it
+};
+std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& inputs, SampleRate rate);
+
+/// Writes what one microphone of a track heard to a new pool file. Throws Error where it cannot be written.
 PoolFile writeClaim(const SessionFolder& folder, const Session& session, const Track& track,
-                    const Microphone& microphone, const std::vector<std::vector<float>>& heard,
-                    const std::vector<int>& inputs);
+                    const Microphone& microphone, const InputTape& tape, Span span);
+
+/// The session with what was claimed. What was played along with a roll lies where it was played, a lane for
+/// each time round; what was played while the transport stood begins at `playhead`.
+Recorded addClaim(Session session, const Claim& claim, const std::vector<Capture>& captures, Frames playhead,
+                  Frames roundTrip);
 
 }  // namespace yewdrift

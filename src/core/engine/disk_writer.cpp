@@ -39,14 +39,9 @@ void DiskWriter::add(std::shared_ptr<CaptureStream> stream) {
   streams_.push_back(std::move(stream));
 }
 
-void DiskWriter::add(std::shared_ptr<StandbyTape> tape) {
+void DiskWriter::setTape(std::shared_ptr<InputTape> tape) {
   const std::lock_guard guard(mutex_);
-  tapes_.push_back(std::move(tape));
-}
-
-void DiskWriter::remove(const StandbyTape* tape) {
-  const std::lock_guard guard(mutex_);
-  std::erase_if(tapes_, [tape](const auto& each) { return each.get() == tape; });
+  tape_ = std::move(tape);
 }
 
 std::vector<std::shared_ptr<CaptureStream>> DiskWriter::streams() const {
@@ -60,13 +55,13 @@ void DiskWriter::work() {
 }
 
 void DiskWriter::write() {
-  std::vector<std::shared_ptr<StandbyTape>> tapes;
+  std::shared_ptr<InputTape> tape;
   {
     const std::lock_guard guard(mutex_);
-    tapes = tapes_;
+    tape = tape_;
   }
   for (const auto& stream : streams()) stream->write();
-  for (const auto& tape : tapes) tape->drain();
+  if (tape) tape->drain();
 }
 
 void DiskWriter::finish() {

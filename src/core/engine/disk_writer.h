@@ -10,7 +10,7 @@
 #include <vector>
 
 #include "core/engine/capture.h"
-#include "core/engine/standby_tape.h"
+#include "core/engine/input_tape.h"
 
 namespace yewdrift {
 
@@ -29,8 +29,8 @@ class DiskWriter {
   // -- control thread
   /// Kept until it is complete and closed.
   void add(std::shared_ptr<CaptureStream> stream);
-  void add(std::shared_ptr<StandbyTape> tape);
-  void remove(const StandbyTape* tape);
+  /// Null: none.
+  void setTape(std::shared_ptr<InputTape> tape);
   /// One round of all of it, where it has no threads.
   void work();
 
@@ -41,7 +41,7 @@ class DiskWriter {
 
   mutable std::mutex mutex_;  // of the lists, held for no longer than it takes to copy them
   std::vector<std::shared_ptr<CaptureStream>> streams_;
-  std::vector<std::shared_ptr<StandbyTape>> tapes_;
+  std::shared_ptr<InputTape> tape_;
   std::atomic<bool> running_{false};
   std::thread writer_;
   std::thread finisher_;

@@ -26,11 +26,11 @@
 #include "core/engine/capture.h"
 #include "core/engine/click.h"
 #include "core/engine/disk_writer.h"
+#include "core/engine/input_tape.h"
 #include "core/engine/loop_back.h"
 #include "core/engine/page_cache.h"
 #include "core/engine/prepared_plan.h"
 #include "core/engine/record_gate.h"
-#include "core/engine/standby_tape.h"
 #include "core/engine/strands.h"
 #include "core/engine/test_tone.h"
 #include "core/plan/playback_plan.h"
@@ -49,9 +49,6 @@ struct EngineState {
   std::int64_t dropouts = 0;   // as the device reports them
   double load = 0.0;           // of the last block: time spent over time there is
 };
-
-/// Each roll has its own; none is 0.
-using RollNumber = std::uint64_t;
 
 /// Something that happened on the audio thread, in order.
 struct EngineEvent {
@@ -115,8 +112,8 @@ class Engine : public AudioCallback {
   void locate(Frames position);
   [[nodiscard]] EngineState state() const;
   std::vector<EngineEvent> takeEvents();
-  /// What keeps the last of the inputs while nothing is recorded; null: nothing.
-  void setStandby(std::shared_ptr<StandbyTape> tape);
+  /// What keeps the last of the inputs, whatever rolls. Before a device calls.
+  void setTape(std::shared_ptr<InputTape> tape);
   /// Plays the probe on all outputs and fills it; it is finished when it says so.
   void startProbe(std::shared_ptr<LoopBackProbe> probe);
   /// A tone of 1 kHz on both sides, faded in and out, to hear where the sound comes out.
@@ -164,12 +161,10 @@ class Engine : public AudioCallback {
       Relieve,
       DropRelay,
       EndTail,
-      Standby,
       Probe
     } kind = Kind::Stop;
     PreparedPlan* plan = nullptr;
     Roll* roll = nullptr;
-    StandbyTape* tape = nullptr;
     LoopBackProbe* probe = nullptr;
     Frames at{};  // frame of the present roll
     TrackId track{};
@@ -259,7 +254,6 @@ class Engine : public AudioCallback {
   std::vector<std::shared_ptr<PreparedPlan>> plans_;  // alive
   std::shared_ptr<PreparedPlan> newest_;              // what is heard of it can be chosen
   std::vector<std::shared_ptr<Roll>> rolls_;
-  std::vector<std::shared_ptr<StandbyTape>> tapes_;
   std::vector<std::shared_ptr<LoopBackProbe>> probes_;
   std::uint64_t tickets_ = 0;  // of plans and rolls: what is read ahead for them is counted by these
 
@@ -305,7 +299,7 @@ class Engine : public AudioCallback {
   Roll* tail_ = nullptr;  // over, but still captured
   Frames tailLeft_;
   int nextPunches_ = 0;  // by hand, meant for the roll that waits
-  StandbyTape* tape_ = nullptr;
+  std::shared_ptr<InputTape> tape_;
   LoopBackProbe* probe_ = nullptr;
   Frames rollFrame_;
   bool moving_ = false;           // roll_ plays; else it only captures its last frames

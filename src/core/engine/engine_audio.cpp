@@ -51,12 +51,8 @@ void Engine::takeOrders() noexcept {
       case Order::Kind::Hear:
         waitFor(Switch{order.at, order.track, order.lane});
         break;
-      case Order::Kind::Standby:
-        if (tape_) giveBack({Order::Kind::Standby, nullptr, nullptr, tape_});
-        tape_ = order.tape;
-        break;
       case Order::Kind::Probe:
-        if (probe_) giveBack({Order::Kind::Probe, nullptr, nullptr, nullptr, probe_});
+        if (probe_) giveBack({Order::Kind::Probe, nullptr, nullptr, probe_});
         probe_ = order.probe;
         break;
       default:
@@ -141,6 +137,7 @@ void Engine::adoptRoll() noexcept {
     roll_->setup.timeline = goingOnFrom(roll_->setup.timeline, {position_.load(std::memory_order_relaxed)});
     report(EngineEvent::Kind::WentOn);
   }
+  if (tape_) tape_->rollBegan(roll_->number, roll_->setup.timeline);
   const bool captures = roll_->capture != nullptr;
   if (captures) gate_.begin(roll_->setup);
   standby_.store(captures && !roll_->records(), std::memory_order_relaxed);
@@ -177,6 +174,7 @@ void Engine::endRoll() noexcept {
   rolled_ = rollFrame_;
   gate_.end();
   forgetSwitches();
+  if (tape_) tape_->rollEnded();
   rolling_.store(false, std::memory_order_relaxed);
   countInLeft_.store(0, std::memory_order_relaxed);
   if (roll_->capture) {

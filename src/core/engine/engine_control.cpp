@@ -142,20 +142,15 @@ void Engine::stop() {
   order({Order::Kind::Stop});
 }
 
-void Engine::setStandby(std::shared_ptr<StandbyTape> tape) {
-  const std::lock_guard guard(mutex_);
-  StandbyTape* const next = tape.get();
-  if (tape) {
-    writer_.add(tape);
-    tapes_.push_back(std::move(tape));
-  }
-  order({Order::Kind::Standby, nullptr, nullptr, next});
+void Engine::setTape(std::shared_ptr<InputTape> tape) {
+  writer_.setTape(tape);
+  tape_ = std::move(tape);
 }
 
 void Engine::startProbe(std::shared_ptr<LoopBackProbe> probe) {
   const std::lock_guard guard(mutex_);
   probes_.push_back(std::move(probe));
-  order({Order::Kind::Probe, nullptr, nullptr, nullptr, probes_.back().get()});
+  order({Order::Kind::Probe, nullptr, nullptr, probes_.back().get()});
 }
 
 std::vector<EngineEvent> Engine::takeEvents() {
@@ -246,8 +241,6 @@ void Engine::freeReturned() {
   while (queues_->returned.pop(item)) {
     std::erase_if(plans_, [&](const auto& plan) { return plan.get() == item.plan; });
     std::erase_if(rolls_, [&](const auto& roll) { return roll.get() == item.roll; });
-    if (item.tape) writer_.remove(item.tape);
-    std::erase_if(tapes_, [&](const auto& tape) { return tape.get() == item.tape; });
     std::erase_if(probes_, [&](const auto& probe) { return probe.get() == item.probe; });
   }
 }

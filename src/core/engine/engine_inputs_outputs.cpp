@@ -63,7 +63,7 @@ void Engine::probe(const AudioBlock& block) noexcept {
   probe_->played += n;
   if (probe_->played < probe_->signal.size()) return;
   probe_->finished.store(true, std::memory_order_release);
-  giveBack({Order::Kind::Probe, nullptr, nullptr, nullptr, probe_});
+  giveBack({Order::Kind::Probe, nullptr, nullptr, probe_});
   probe_ = nullptr;
 }
 

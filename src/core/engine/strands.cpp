@@ -93,8 +93,8 @@ bool Strands::fade(int frames, float* left, float* right) noexcept {
   return atHand;
 }
 
-/// `left` and `right` are its first frames. Where it is quiet just before them, whatever step they begin with is
-/// its own.
+/// `left` and `right` are its first frames. Where it is quiet just before them, whatever step they begin with
+/// is its own.
 bool Strands::comesFromRest(const float* left, const float* right, int frames) noexcept {
   Strand before = now_;
   before.position -= Frames{frames + restFrames};

@@ -1,0 +1,306 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The tape of the last minute, and what is claimed from it.
+#include <catch2/catch.hpp>
+#include <cmath>
+
+#include "core/edit/plan_recording.h"
+#include "core/engine/claim.h"
+#include "core/engine/input_tape.h"
+#include "recording_support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+/// A frame's number, told apart by its input; exact in a float.
+float sampleOf(std::int64_t frame, int input) {
+  return static_cast<float>(frame) * (input % 2 == 0 ? 1.0F : -1.0F);
+}
+
+/// Inputs that hear their own frames' numbers.
+struct Counting {
+  explicit Counting(int count) : samples(static_cast<std::size_t>(count), Samples(1000)) {}
+  void push(InputTape& tape, int frames = 1000) {
+    std::vector<const float*> inputs;
+    for (std::size_t i = 0; i < samples.size(); ++i) {
+      for (int f = 0; f < frames; ++f)
+        samples[i][static_cast<std::size_t>(f)] = sampleOf(clock + f, static_cast<int>(i));
+      inputs.push_back(samples[i].data());
+    }
+    tape.push(inputs.data(), static_cast<int>(inputs.size()), frames);
+    clock += frames;
+  }
+  void run(InputTape& tape, int blocks) {
+    for (int i = 0; i < blocks; ++i) {
+      push(tape);
+      if (i % 3 == 0) tape.drain();
+    }
+    for (int i = 0; i < 20; ++i) tape.drain();
+  }
+  std::vector<Samples> samples;
+  std::int64_t clock = 0;
+};
+
+void checkHeard(const InputTape& tape, int input, Span span) {
+  const Samples heard = tape.read(input, span);
+  REQUIRE(heard.size() == static_cast<std::size_t>(span.length().count));
+  for (std::size_t i = 0; i < heard.size(); ++i)
+    REQUIRE(heard[i] == sampleOf(span.start.count + static_cast<std::int64_t>(i), input));
+}
+
+}  // namespace
+
+TEST_CASE("The tape holds the last of what its inputs heard, each on its own, round and round") {
+  const TemporaryFolder temporary;
+  InputTape tape(temporary.path(), {48000}, 0.5);  // 24000 frames
+  tape.listenTo({1, 0});
+  Counting inputs(3);
+  inputs.run(tape, 700);  // more than once round its file
+  REQUIRE(tape.end() == Frames{700000});
+  CHECK(tape.held() == Frames{24000});
+  const auto segments = tape.segments();
+  REQUIRE(segments.size() == 1);
+  CHECK(segments[0].tape == Span{{676000}, {700000}});
+  CHECK(segments[0].roll == 0);
+  checkHeard(tape, 0, segments[0].tape);
+  checkHeard(tape, 1, segments[0].tape);
+  // What it does not have is silence: another input, what is long gone, what is yet to come.
+  CHECK(tape.read(2, segments[0].tape) == Samples(24000, 0.0F));
+  CHECK(tape.read(0, {{100}, {200}}) == Samples(100, 0.0F));
+  CHECK(tape.read(0, {{700000}, {700100}}) == Samples(100, 0.0F));
+}
+
+TEST_CASE("Listening to another input forgets nothing of the others") {
+  const TemporaryFolder temporary;
+  InputTape tape(temporary.path(), {48000}, 1.0);
+  Counting inputs(4);
+  inputs.run(tape, 5);
+  CHECK(tape.held() == Frames{});
+  tape.listenTo({2});
+  inputs.run(tape, 10);
+  tape.listenTo({2, 3});
+  inputs.run(tape, 10);
+  CHECK(tape.held() == Frames{20000});
+  checkHeard(tape, 2, {{5000}, {25000}});
+  checkHeard(tape, 3, {{15000}, {25000}});
+  CHECK(tape.read(3, {{14000}, {15000}}) == Samples(1000, 0.0F));
+  // One goes, another comes in its place in the file.
+  tape.listenTo({3, 0});
+  inputs.run(tape, 10);
+  checkHeard(tape, 3, {{15000}, {35000}});
+  checkHeard(tape, 0, {{25000}, {35000}});
+  CHECK(tape.read(2, {{5000}, {25000}}) == Samples(20000, 0.0F));
+}
+
+TEST_CASE("What finds no room while the disk stalls is silent in its place, and the rest lies where it was") {
+  const TemporaryFolder temporary;
+  InputTape tape(temporary.path(), {48000}, 10.0);
+  tape.listenTo({0});
+  Counting inputs(1);
+  for (int i = 0; i < 150; ++i) inputs.push(tape);  // nobody writes
+  inputs.run(tape, 60);
+  REQUIRE(tape.end() >= Frames{200000});
+  checkHeard(tape, 0, {{0}, {120000}});
+  CHECK(tape.read(0, {{120000}, {150000}}) == Samples(30000, 0.0F));
+  checkHeard(tape, 0, {{153000}, {200000}});
+}
+
+TEST_CASE("Rolls are stamped, and what has become a take is not held any more") {
+  const TemporaryFolder temporary;
+  InputTape tape(temporary.path(), {48000}, 10.0);
+  tape.listenTo({0});
+  Counting inputs(1);
+  inputs.run(tape, 10);
+  const RollTimeline timeline{{777}, Span{{0}, {5000}}, 0, std::nullopt, {}};
+  tape.rollBegan(5, timeline);
+  inputs.run(tape, 20);
+  tape.rollEnded();
+  inputs.run(tape, 30);
+  auto segments = tape.segments();
+  REQUIRE(segments.size() == 3);
+  CHECK(segments[0].tape == Span{{0}, {10000}});
+  CHECK(segments[1].tape == Span{{10000}, {30000}});
+  CHECK(segments[1].roll == 5);
+  CHECK(segments[1].timeline.start == Frames{777});
+  CHECK(segments[1].timeline.loop == timeline.loop);
+  CHECK(segments[1].begins == Frames{10000});
+  CHECK(segments[2].tape == Span{{30000}, {60000}});
+  CHECK(segments[2].roll == 0);
+  tape.take(segments[2], {45000});
+  CHECK(tape.held() == Frames{45000});
+  tape.takeRoll(5);
+  segments = tape.segments();
+  REQUIRE(segments.size() == 2);
+  CHECK(segments[0].tape == Span{{0}, {10000}});
+  CHECK(segments[1].tape == Span{{45000}, {60000}});
+  inputs.run(tape, 10);
+  CHECK(tape.held() == Frames{35000});  // what comes after is held again
+}
+
+TEST_CASE("Where no file can be made the tape holds nothing, and says so") {
+  InputTape tape("/proc/nowhere", {48000}, 1.0);
+  tape.listenTo({0});
+  Counting inputs(1);
+  inputs.run(tape, 10);
+  CHECK(tape.held() == Frames{});
+  CHECK(tape.segments().empty());
+}
+
+TEST_CASE("The claimed window goes from the first sound to the last, with room on either side") {
+  Samples heard(96000, 0.0005F);
+  CHECK_FALSE(claimedWindow(heard, {48000}));
+  heard[30000] = 0.2F;
+  heard[60000] = -0.2F;
+  CHECK(claimedWindow(heard, {48000}) == Span{{25200}, {64801}});
+  heard[10] = 0.2F;
+  CHECK(claimedWindow(heard, {48000})->start == Frames{});
+  heard[95999] = 0.00317F;
+  CHECK(claimedWindow(heard, {48000})->end == Frames{96000});
+  CHECK_FALSE(claimedWindow({}, {48000}));
+}
+
+namespace {
+
+/// An engine with its tape, and a player who plays when a test says so, on two inputs.
+struct Claiming {
+  explicit Claiming(const fs::path& path)
+      : folder(emptySession(path, 2)),
+        tape(std::make_shared<InputTape>(folder.path() / "cache", SampleRate{48000}, 60.0)),
+        rig(folder, 100) {
+    tape->listenTo({0, 1});
+    rig.engine.setTape(tape);
+  }
+  /// `left` is what input 1 hears, from now on; then nothing for a while.
+  void play(const Samples& left, std::size_t silence) {
+    Samples played(left);
+    played.resize(left.size() + silence, 0.0F);
+    Samples outLeft(100);
+    Samples outRight(100);
+    Samples right(100);
+    for (std::size_t at = 0; at + 100 <= played.size(); at += 100) {
+      for (std::size_t i = 0; i < 100; ++i) right[i] = -0.5F * played[at + i];
+      const std::array<const float*, 2> inputs{&played[at], right.data()};
+      const std::array<float*, 2> outputs{outLeft.data(), outRight.data()};
+      rig.engine.service();
+      rig.engine.process({inputs.data(), 2, outputs.data(), 2, 100, false});
+    }
+    for (int i = 0; i < 20; ++i) rig.engine.service();
+  }
+  Recorded claim(Frames playhead, Frames roundTrip) {
+    const auto found = findClaim(*tape, {0, 1}, {48000});
+    REQUIRE(found);
+    const Track& track = *folder.session().tracks.front();
+    Capture capture{track.id, {}, {}};
+    for (const Microphone& microphone : track.microphones)
+      capture.files.push_back(writeClaim(folder, folder.session(), track, microphone, *tape, found->file));
+    Recorded claimed = addClaim(folder.session(), *found, {capture}, playhead, roundTrip);
+    folder.commit("Claim", claimed.session);
+    tape->take(found->segment, found->segment.tape.end);
+    return claimed;
+  }
+  SessionFolder folder;
+  std::shared_ptr<InputTape> tape;
+  Rig rig;
+};
+
+void checkAudible(const SessionFolder& folder, int lane, Span window, const Samples& expected) {
+  REQUIRE(folder.session().tracks.front()->lane({lane}));
+  const Clip& clip = folder.session().tracks.front()->lane({lane})->clips.front();
+  CHECK(clip.window == window);
+  CHECK(laneSamples(folder, lane, 0, 0) == expected);
+  Samples other(expected);
+  for (float& sample : other) sample *= -0.5F;
+  const Samples second = laneSamples(folder, lane, 0, 1);
+  REQUIRE(second.size() == other.size());
+  for (std::size_t i = 0; i < other.size(); ++i) REQUIRE(second[i] == Approx(other[i]).margin(1.2e-7));
+}
+
+}  // namespace
+
+TEST_CASE(
+    "What was played while the transport stood begins at the playhead, with what lay before as handle") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  const Samples phrase = noise(20000, 4);
+  claiming.play({}, 30000);
+  claiming.play(phrase, 10000);
+  const Recorded claimed = claiming.claim({50000}, {333});
+  REQUIRE(claimed.lanes.size() == 1);
+  // A tenth of a second of room on either side.
+  Samples expected(4800, 0.0F);
+  expected.insert(expected.end(), phrase.begin(), phrase.end());
+  expected.resize(4800 + 20000 + 4800, 0.0F);
+  checkAudible(claiming.folder, 1, {{50000}, {50000 + 29600}}, expected);
+  const Clip& clip = claiming.folder.session().tracks.front()->lane({1})->clips.front();
+  CHECK(clip.extent() == Span{{50000 - 25200}, {50000 - 25200 + 60000}});
+  CHECK_FALSE(findClaim(*claiming.tape, {0, 1}, {48000}));
+}
+
+TEST_CASE("What was played along with a roll is claimed where it was played, whatever came after") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  const Samples phrase = noise(20000, 4);
+  constexpr std::int64_t roundTrip = 500;
+  claiming.rig.engine.play({{100000}, std::nullopt, 0, std::nullopt, {}});
+  claiming.rig.engine.settle();
+  claiming.play({}, 10000);
+  claiming.play(phrase, 10000);
+  claiming.rig.engine.stop();
+  claiming.play({}, 30000);
+  const Recorded claimed = claiming.claim({7}, {roundTrip});
+  REQUIRE(claimed.lanes.size() == 1);
+  Samples expected(4800, 0.0F);
+  expected.insert(expected.end(), phrase.begin(), phrase.end());
+  expected.resize(4800 + 20000 + 4800, 0.0F);
+  const std::int64_t start = 100000 + 10000 - 4800 - roundTrip;
+  checkAudible(claiming.folder, 1, {{start}, {start + 29600}}, expected);
+  // What followed the roll is its handle.
+  const Clip& clip = claiming.folder.session().tracks.front()->lane({1})->clips.front();
+  CHECK(clip.extent() == Span{{100000 - roundTrip}, {100000 + 70000 - roundTrip}});
+}
+
+TEST_CASE(
+    "Played along with a loop, each time round is a take of its own; the next claim is what came before") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  const Samples before = noise(10000, 3);
+  claiming.play(before, 10000);
+  const Samples phrase = noise(30000, 4);
+  claiming.rig.engine.play({{0}, Span{{0}, {20000}}, 0, std::nullopt, {}});
+  claiming.rig.engine.settle();
+  claiming.play({}, 10000);
+  claiming.play(phrase, 10000);  // from the middle of the first time round to the end of the second
+  claiming.rig.engine.stop();
+  claiming.play({}, 20000);
+  const Recorded claimed = claiming.claim({7}, {});
+  REQUIRE(claimed.lanes.size() == 3);
+  Samples first(4800, 0.0F);
+  first.insert(first.end(), phrase.begin(), phrase.begin() + 10000);
+  checkAudible(claiming.folder, 1, {{5200}, {20000}}, first);
+  checkAudible(claiming.folder, 2, {{0}, {20000}}, Samples(phrase.begin() + 10000, phrase.end()));
+  checkAudible(claiming.folder, 3, {{0}, {4800}}, Samples(4800, 0.0F));  // the room behind it
+  const Recorded earlier = claiming.claim({900}, {});
+  REQUIRE(earlier.lanes.size() == 1);
+  const Samples heard = laneSamples(claiming.folder, 4);
+  CHECK(std::equal(before.begin(), before.end(), heard.begin()));
+}
+
+TEST_CASE("The engine keeps the tape running whatever rolls, and tells it what") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  const Samples heard = noise(30000, 4);
+  claiming.play(Samples(heard.begin(), heard.begin() + 10000), 0);
+  RecordSetup setup;
+  setup.timeline.stopAt = Frames{7050};
+  Recorder recorder(claiming.folder, claiming.folder.session(), setup, {onlyTrack(claiming.folder)});
+  const RollNumber roll = claiming.rig.engine.record(setup, recorder.stream());
+  claiming.rig.engine.settle();
+  claiming.play(Samples(heard.begin() + 10000, heard.end()), 0);
+  const auto segments = claiming.tape->segments();
+  REQUIRE(segments.size() == 3);
+  CHECK(segments[1].roll == roll);
+  CHECK(segments[1].tape == Span{{10000}, {17100}});  // to the end of the block in which it ended
+  CHECK(claiming.tape->read(0, {{0}, {30000}}) == heard);
+}
