@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <catch2/catch.hpp>
+#include <cmath>
 #include <random>
 
+#include "core/edit/plan_recording.h"
 #include "core/error.h"
 #include "core/time/position_text.h"
 #include "core/time/roll_timeline.h"
@@ -100,6 +102,46 @@ TEST_CASE("Impossible tempos and meters are refused") {
   CHECK_THROWS_AS(TempoMap({{1, 120, {4, 3}}}), Error);
   CHECK_THROWS_AS(TempoMap({{2, 120, {4, 4}}}), Error);
   CHECK_THROWS_AS(TempoMap({{1, 120, {4, 4}}, {1, 100, {4, 4}}}), Error);
+}
+
+TEST_CASE("A map of a thousand tempo changes finds every bar, and its beats, as summing them up does") {
+  const SampleRate rate{48000};
+  std::vector<TempoChange> changes;
+  for (int i = 0; i < 1000; ++i)
+    changes.push_back({1 + 2 * i, 90.0 + 0.7 * (i % 50), {2 + i % 6, i % 2 == 0 ? 4 : 8}});
+  const TempoMap map(changes);
+  double seconds = 0.0;
+  for (int i = 0; i < 1000; ++i) {
+    const TempoChange& change = changes[static_cast<std::size_t>(i)];
+    const double beat = 60.0 / change.beatsPerMinute;
+    for (int bar = change.bar; bar < change.bar + 2; ++bar) {
+      const Frames line = framesFromSeconds(seconds, rate);
+      REQUIRE(std::abs((map.frameOf({bar, 1.0}, rate) - line).count) <= 1);
+      REQUIRE(map.positionOf(map.frameOf({bar, 1.0}, rate), rate) == MusicalPosition{bar, 1.0});
+      REQUIRE(map.changeAt(bar) == change);
+      const Frames second = framesFromSeconds(seconds + beat, rate);
+      REQUIRE(std::abs((map.beatFrom(line + Frames{2}, rate).at - second).count) <= 1);
+      seconds += change.meter.beats * beat;
+    }
+  }
+  CHECK(map.changeAt(-5) == changes.front());
+  CHECK(map.frameOf({0, 1.0}, rate) == -framesFromSeconds(2.0 * 60.0 / 90.0, rate));
+}
+
+TEST_CASE("A count-in lasts as many bars of the tempo it leads into, whatever follows") {
+  const SampleRate rate{48000};
+  // 120 bpm, and from bar 3 on 60: two bars before bar 2 are 4 s (common practice).
+  const TempoMap map({{1, 120.0, {4, 4}}, {3, 60.0, {4, 4}}});
+  CHECK(map.lengthOfBars(2, map.frameOf({2, 1.0}, rate), rate) == Frames{192000});
+  CHECK(map.lengthOfBars(2, map.frameOf({2, 4.9}, rate), rate) == Frames{192000});
+  CHECK(map.lengthOfBars(2, map.frameOf({3, 1.0}, rate), rate) == Frames{384000});
+  CHECK(map.lengthOfBars(0, {}, rate) == Frames{});
+  Session session;
+  session.tempo = map;
+  session.recording.loop = false;
+  session.recording.preRoll = {};
+  session.recording.countInBars = 2;
+  CHECK(planRecording(session, {map.frameOf({2, 1.0}, rate), {}}).timeline.countIn == Frames{192000});
 }
 
 TEST_CASE("A roll goes where its description says, frame by frame") {

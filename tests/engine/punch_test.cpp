@@ -211,6 +211,64 @@ TEST_CASE("The click follows the tempo map across a change, accented on the firs
   CHECK(std::equal(flat.begin(), flat.begin() + 400, flat.begin() + 24000));
 }
 
+TEST_CASE("A count-in is the song's own pulse, also where it leads to no beat and across a tempo change") {
+  const SampleRate rate{48000};
+  // 120 bpm: a beat is 24000 frames. From bar 3 on it is another tempo, which the count-in does not know of.
+  const TempoMap tempo({{1, 120.0, {4, 4}}, {3, 60.0, {3, 4}}});
+  const auto knocks = [&](const RollTimeline& timeline, int block) {
+    Click click(rate);
+    ClickOptions options;
+    Samples left(static_cast<std::size_t>(timeline.countIn.count + 4800));
+    Samples right(left.size());
+    for (std::int64_t at = 0; at < static_cast<std::int64_t>(left.size()); at += block) {
+      const auto n =
+          static_cast<int>(std::min<std::int64_t>(block, static_cast<std::int64_t>(left.size()) - at));
+      // Behind its end it only rings.
+      const auto counted = static_cast<int>(std::clamp<std::int64_t>(timeline.countIn.count - at, 0, n));
+      if (counted > 0) click.strikeCountIn(tempo, options, timeline, {at}, counted, 0);
+      click.ring(n, &left[static_cast<std::size_t>(at)], &right[static_cast<std::size_t>(at)]);
+    }
+    std::vector<std::pair<std::int64_t, bool>> found;  // where, and whether it is accented
+    for (std::size_t i = 0; i < left.size(); ++i) {
+      if (std::abs(left[i]) < 1e-4F) continue;
+      float loudest = 0.0F;
+      const std::size_t end = std::min(left.size(), i + 3000);
+      for (std::size_t j = i; j < end; ++j) loudest = std::max(loudest, std::abs(left[j]));
+      found.emplace_back(static_cast<std::int64_t>(i) - 1, loudest > 0.8F * 0.9F * factorOf(options.level));
+      i = end;
+    }
+    return found;
+  };
+  const auto near = [](const std::vector<std::pair<std::int64_t, bool>>& found,
+                       const std::vector<std::pair<std::int64_t, bool>>& wanted) {
+    REQUIRE(found.size() == wanted.size());
+    for (std::size_t i = 0; i < wanted.size(); ++i) {
+      CHECK(std::abs(found[i].first - wanted[i].first) <= 2);
+      CHECK(found[i].second == wanted[i].second);
+    }
+  };
+  for (const int block : {64, 4096, 200000}) {
+    RollTimeline timeline;
+    timeline.start = {96000};
+    timeline.countIn = {96000};
+    near(knocks(timeline, block), {{0, true}, {24000, false}, {48000, false}, {72000, false}});
+    // An eighth behind the bar line: the beats are the song's, the bar line's is the accented one.
+    timeline.start = {96000 + 12000};
+    near(knocks(timeline, block), {{12000, false}, {36000, false}, {60000, false}, {84000, true}});
+    // Before the change counts the tempo that it starts in, two bars of it.
+    timeline.start = {144000};
+    timeline.countIn = {192000};
+    near(knocks(timeline, block), {{0, false},
+                                   {24000, false},
+                                   {48000, true},
+                                   {72000, false},
+                                   {96000, false},
+                                   {120000, false},
+                                   {144000, true},
+                                   {168000, false}});
+  }
+}
+
 TEST_CASE("Every second time round plays the one before and records nothing") {
   const TemporaryFolder temporary;
   SessionFolder folder = emptySession(temporary / "s");

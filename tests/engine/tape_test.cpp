@@ -128,7 +128,7 @@ TEST_CASE("Rolls are stamped, and what has become a take is not held any more") 
   CHECK(segments[1].begins == Frames{10000});
   CHECK(segments[2].tape == Span{{30000}, {60000}});
   CHECK(segments[2].roll == 0);
-  tape.take(segments[2], {45000});
+  tape.take({{30000}, {45000}});
   CHECK(tape.held() == Frames{45000});
   tape.takeRoll(5);
   segments = tape.segments();
@@ -197,7 +197,7 @@ struct Claiming {
       capture.files.push_back(writeClaim(folder, folder.session(), track, microphone, *tape, found->file));
     Recorded claimed = addClaim(folder.session(), *found, {capture}, playhead, roundTrip);
     folder.commit("Claim", claimed.session);
-    tape->take(found->segment, found->segment.tape.end);
+    tape->take(found->file);
     return claimed;
   }
   SessionFolder folder;
@@ -248,17 +248,52 @@ TEST_CASE("What was played along with a roll is claimed where it was played, wha
   claiming.play({}, 10000);
   claiming.play(phrase, 10000);
   claiming.rig.engine.stop();
-  claiming.play({}, 30000);
+  // The last of it arrives when the transport stands already, and rings on.
+  claiming.play(noise(2000, 8), 28000);
   const Recorded claimed = claiming.claim({7}, {roundTrip});
   REQUIRE(claimed.lanes.size() == 1);
   Samples expected(4800, 0.0F);
   expected.insert(expected.end(), phrase.begin(), phrase.end());
-  expected.resize(4800 + 20000 + 4800, 0.0F);
+  expected.resize(4800 + 30000, 0.0F);
+  const Samples rings = noise(2000, 8);
+  expected.insert(expected.end(), rings.begin(), rings.begin() + roundTrip);  // was played to the roll's last
   const std::int64_t start = 100000 + 10000 - 4800 - roundTrip;
-  checkAudible(claiming.folder, 1, {{start}, {start + 29600}}, expected);
+  checkAudible(claiming.folder, 1, {{start}, {100000 + 40000}}, expected);
   // What followed the roll is its handle.
   const Clip& clip = claiming.folder.session().tracks.front()->lane({1})->clips.front();
   CHECK(clip.extent() == Span{{100000 - roundTrip}, {100000 + 70000 - roundTrip}});
+  CHECK(claiming.tape->held() == Frames{});
+}
+
+TEST_CASE("What is played after a roll, when that has rung out, is a claim of its own") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  claiming.rig.engine.play({});
+  claiming.rig.engine.settle();
+  claiming.play(noise(20000, 4), 0);
+  claiming.rig.engine.stop();
+  claiming.play(noise(2000, 8), 60000);
+  const Samples later = noise(15000, 5);
+  claiming.play(later, 9000);
+  const Recorded claimed = claiming.claim({70000}, {});
+  REQUIRE(claimed.lanes.size() == 1);
+  const Samples heard = laneSamples(claiming.folder, 1);
+  CHECK(claiming.folder.session().tracks.front()->lane({1})->clips.front().window.start == Frames{70000});
+  CHECK(std::equal(later.begin(), later.end(), heard.begin() + 4800));
+  // And then the roll.
+  claiming.claim({70000}, {});
+  CHECK(claiming.folder.session().tracks.front()->lane({2})->clips.front().window.start == Frames{0});
+}
+
+TEST_CASE("Ringing ends where a second is quiet") {
+  Samples heard(200000, 0.001F);
+  CHECK(ringingOf(heard, {48000}) == Frames{});
+  heard[20000] = 0.1F;
+  heard[67000] = -0.1F;
+  heard[120000] = 0.1F;
+  CHECK(ringingOf(heard, {48000}) == Frames{67001});
+  heard[100000] = 0.1F;
+  CHECK(ringingOf(heard, {48000}) == Frames{120001});
 }
 
 TEST_CASE(

@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desk/recording_desk.h"
 
+#include <chrono>
+#include <thread>
+
 #include "core/edit/describe_recording.h"
 #include "core/edit/edit.h"
 #include "core/edit/plan_recording.h"
@@ -140,8 +143,10 @@ void RecordingDesk::begin(const RecordSetup& setup, RollFrom from) {
   growing_.clear();
   growingPeaks_.clear();
   playBack_.reset();
-  if (!standingBy()) lastRecorded_.clear();
-  for (Settling& each : settling_) each.ownsNote = false;
+  if (!standingBy()) {
+    lastRecorded_.clear();
+    giveUpNotes();
+  }
   try {
     transport_.refreshPlan();  // earlier takes are hushed where it is recorded
     roll_ = firstRoll_ = transport_.engine().record(recorder_->setup(), recorder_->stream(), from);
@@ -151,6 +156,11 @@ void RecordingDesk::begin(const RecordSetup& setup, RollFrom from) {
     throwAway(std::move(recorder_));
     throw;
   }
+}
+
+/// Another recording writes its note in place of theirs.
+void RecordingDesk::giveUpNotes() {
+  for (Settling& each : settling_) each.ownsNote = false;
 }
 
 void RecordingDesk::letGo() {
@@ -198,7 +208,10 @@ void RecordingDesk::take(const EngineEvent& event) {
     case EngineEvent::Kind::PunchOut:
       break;
   }
-  if (recorder_->standsBy()) lastRecorded_.clear();
+  if (recorder_->standsBy()) {
+    lastRecorded_.clear();
+    giveUpNotes();
+  }
   punchAsked_ = false;
   throwAway(relay_.drop());
   try {
@@ -400,7 +413,8 @@ void RecordingDesk::claim() {
     return messages_.say(tr("Nothing was heard since the last take was made."));
   const Session before = desk_.session();
   jobs_.tell(tr("Claiming what was played"), 0.0);
-  jobs_.start([this, tape = device_.tape(), at = transport_.state().position, before] {
+  jobs_.start([this, tape = device_.tape(), heard = device_.tape()->heard(),
+               at = transport_.state().position, before] {
     const auto done = [this](const auto& then) {
       QMetaObject::invokeMethod(this, [this, then] {
         jobs_.tell(tr("Claiming what was played"), 1.0);
@@ -408,6 +422,9 @@ void RecordingDesk::claim() {
       });
     };
     try {
+      // What was heard up to now is on its way to the disk.
+      for (int i = 0; i < 100 && tape->end() < heard; ++i)
+        std::this_thread::sleep_for(std::chrono::milliseconds(5));
       const auto claim = findClaim(*tape, tape->inputs(), before.rate);
       std::vector<Capture> captures;
       for (const auto& track : before.tracks) {
@@ -435,7 +452,7 @@ void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& 
     return claimed.session;
   });
   if (!made) return;
-  device_.tape()->take(claim.segment, claim.segment.tape.end);
+  device_.tape()->take(claim.file);
   lastRecorded_ = lanes;
   const double seconds = secondsFromFrames(claim.sound.length(), desk_.session().rate);
   messages_.say(

@@ -94,6 +94,7 @@ class RecordingDesk : public QObject, public RollCompanion {
   void begin(const RecordSetup& setup, RollFrom from = RollFrom::Start);
   void take(const EngineEvent& event);
   void throwAway(std::unique_ptr<Recorder> recorder);
+  void giveUpNotes();
   void relay();
   void sayWhatWentWrong(const CaptureStream& stream);
   void followSession();

@@ -54,17 +54,37 @@ std::optional<Span> claimedWindow(const std::vector<float>& heard, SampleRate ra
               std::min(Frames{length}, Frames{last - heard.begin()} + room)};
 }
 
+Frames ringingOf(const std::vector<float>& heard, SampleRate rate) {
+  const auto enough = static_cast<std::size_t>(rate.hertz);
+  std::size_t rings = 0;
+  for (std::size_t i = 0; i < heard.size() && i - rings < enough; ++i)
+    if (std::abs(heard[i]) >= quiet) rings = i + 1;
+  return {static_cast<std::int64_t>(rings)};
+}
+
 std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& inputs, SampleRate rate) {
   const std::vector<InputTape::Segment> segments = tape.segments();
-  for (auto segment = segments.rbegin(); segment != segments.rend(); ++segment) {
-    std::optional<Span> sound;
-    for (const int input : inputs)
-      sound = joined(sound, claimedWindow(tape.read(input, segment->tape), rate));
+  for (std::size_t i = segments.size(); i-- > 0;) {
+    const InputTape::Segment& segment = segments[i];
+    const bool behindRoll = i > 0 && segment.roll == 0 && segments[i - 1].roll != 0 &&
+                            segments[i - 1].tape.end == segment.tape.start;
+    Span searched = segment.tape;
+    if (behindRoll)
+      for (const int input : inputs)
+        searched.start =
+            std::max(searched.start, segment.tape.start + ringingOf(tape.read(input, segment.tape), rate));
+    const auto soundIn = [&](Span span) {
+      std::optional<Span> sound;
+      for (const int input : inputs) sound = joined(sound, claimedWindow(tape.read(input, span), rate));
+      return sound ? std::optional(sound->shifted(span.start)) : sound;
+    };
+    const std::optional<Span> sound = soundIn(searched);
     if (!sound) continue;
-    Claim claim{*segment, sound->shifted(segment->tape.start), segment->tape};
-    if (segment->roll != 0)
-      claim.file.end = std::min(tape.end(), claim.file.end + framesFromSeconds(handleSeconds, rate));
-    return claim;
+    if (segment.roll == 0) return Claim{segment, *sound, segment.tape};
+    // The last of what was played to a roll arrives when it has ended.
+    const Span file{segment.tape.start,
+                    std::min(tape.end(), segment.tape.end + framesFromSeconds(handleSeconds, rate))};
+    return Claim{segment, *soundIn(file), file};
   }
   return std::nullopt;
 }

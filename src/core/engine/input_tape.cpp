@@ -190,11 +190,14 @@ std::vector<float> InputTape::read(int input, Span tape) const {
   return samples;
 }
 
-void InputTape::take(const Segment& segment, Frames until) {
+void InputTape::take(Span tape) {
+  takeStamps();
   const std::lock_guard guard(mutex_);
-  for (Stamp& stamp : stamps_)
-    if (stamp.at == segment.begins && stamp.roll == segment.roll)
-      stamp.takenUntil = std::max(stamp.takenUntil, until);
+  for (std::size_t i = 0; i < stamps_.size(); ++i) {
+    const Frames end = i + 1 < stamps_.size() ? stamps_[i + 1].at : maximumPosition;
+    const Span taken = Span{stamps_[i].at, end}.intersect(tape);
+    if (!taken.empty()) stamps_[i].takenUntil = std::max(stamps_[i].takenUntil, taken.end);
+  }
 }
 
 void InputTape::takeRoll(RollNumber roll) {

@@ -56,12 +56,13 @@ class InputTape {
   [[nodiscard]] std::vector<Segment> segments() const;
   /// How much that is.
   [[nodiscard]] Frames held() const;
-  /// The newest frame that can be read.
+  /// Behind the newest frame that can be read; behind the newest that was heard.
   [[nodiscard]] Frames end() const;
+  [[nodiscard]] Frames heard() const { return {clock_.load(std::memory_order_acquire)}; }
   /// What an input heard; silence where the tape has nothing of it.
   [[nodiscard]] std::vector<float> read(int input, Span tape) const;
-  /// It has become a take: a segment until that frame; all that is heard in a roll.
-  void take(const Segment& segment, Frames until);
+  /// It has become a take: a stretch that begins with a segment; all that is heard in a roll.
+  void take(Span tape);
   void takeRoll(RollNumber roll);
 
  private:
