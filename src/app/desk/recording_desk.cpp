@@ -413,8 +413,8 @@ void RecordingDesk::claim() {
     return messages_.say(tr("Nothing was heard since the last take was made."));
   const Session before = desk_.session();
   jobs_.tell(tr("Claiming what was played"), 0.0);
-  jobs_.start([this, tape = device_.tape(), heard = device_.tape()->heard(),
-               at = transport_.state().position, before] {
+  jobs_.start([this, tape = device_.tape(), heard = device_.tape()->heard(), at = transport_.state().position,
+               before] {
     const auto done = [this](const auto& then) {
       QMetaObject::invokeMethod(this, [this, then] {
         jobs_.tell(tr("Claiming what was played"), 1.0);

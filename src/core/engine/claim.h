@@ -19,8 +19,8 @@ std::optional<Span> claimedWindow(const std::vector<float>& heard, SampleRate ra
 /// How long what is heard goes on ringing: up to the first second in which all of it is quieter than that.
 Frames ringingOf(const std::vector<float>& heard, SampleRate rate);
 
-/// What can be claimed: the latest stretch of the tape that sounds and has not become a take. What still rings
-/// when a roll has ended belongs to that roll.
+/// What can be claimed: the latest stretch of the tape that sounds and has not become a take. What still
+/// rings when a roll has ended belongs to that roll.
 struct Claim {
   InputTape::Segment segment;
   Span sound;  // on the tape
