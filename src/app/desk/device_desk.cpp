@@ -138,11 +138,19 @@ void DeviceDesk::openSimulated(const DeviceSettings& settings) {
                                     : tr("Simulated interface with a performer");
     device_ = std::make_unique<SimulatedDevice>(std::move(interface), engine_);
     useRoundTrip();
-    device_->start();
+    if (mode_ == Mode::Normal) device_->start();
   } catch (const std::exception& e) {
     close();
     messages_.say(QString::fromUtf8(e.what()));
   }
+}
+
+void DeviceDesk::drive(std::unique_ptr<AudioDevice> device) {
+  open(AudioChoice());
+  if (companion_->recording()) return;  // and that was said
+  device_ = std::move(device);
+  useRoundTrip();
+  emit changed();
 }
 
 void DeviceDesk::openInBackground(const DeviceSettings& settings) {
@@ -280,7 +288,7 @@ void DeviceDesk::listenForSilence() {
   const bool silent =
       listens && std::all_of(inputPeaks_.begin(), inputPeaks_.end(), [](float peak) { return peak == 0.0F; });
   silentTicks_ = silent ? silentTicks_ + 1 : 0;
-  if (silentTicks_ < ticksUntilSure || silenceSaid_ || !tape_) return;  // no tape: nothing is armed
+  if (silentTicks_ < ticksUntilSure || silenceSaid_ || tape_->inputs().empty()) return;
   silenceSaid_ = true;
   messages_.say(nothingComesIn());
 }

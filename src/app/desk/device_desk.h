@@ -20,8 +20,9 @@ namespace yewdrift::app {
 class DeviceDesk : public QObject {
   Q_OBJECT
  public:
-  /// `Absent`: there is no device and none is asked for; tests drive the engine.
-  enum class Mode { Normal, Absent };
+  /// `Absent`: there is no device and none is asked for; tests drive the engine. `Driven`: tests bring
+  /// devices that they drive themselves, so time passes as they will.
+  enum class Mode { Normal, Absent, Driven };
   DeviceDesk(SessionDesk& desk, Engine& engine, Messages& messages, Mode mode);
   ~DeviceDesk() override;
   /// Before anything is opened.
@@ -33,7 +34,7 @@ class DeviceDesk : public QObject {
   [[nodiscard]] const AudioDevice* device() const { return device_.get(); }
   [[nodiscard]] bool alive() const { return device_ && device_->alive(); }
   /// Nothing can be captured without one.
-  [[nodiscard]] bool needed() const { return mode_ == Mode::Normal; }
+  [[nodiscard]] bool needed() const { return mode_ != Mode::Absent; }
   [[nodiscard]] const AudioChoice& choice() const { return choice_; }
   /// Opens a device with the choice's settings; says so where it cannot. The simulated interface is there at
   /// once; others are opened in the background. Without a driver, the best that is there is taken.
@@ -62,6 +63,8 @@ class DeviceDesk : public QObject {
   /// What armed inputs heard last.
   [[nodiscard]] const std::shared_ptr<InputTape>& tape() const { return tape_; }
 
+  /// Takes on a device that whoever brings it drives.
+  void drive(std::unique_ptr<AudioDevice> device);
   /// As if the simulated interface were pulled out, or its driver had stopped calling.
   void unplugForTest(bool freeze = false);
   void tick();

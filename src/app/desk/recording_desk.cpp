@@ -33,11 +33,15 @@ RecordingDesk::State RecordingDesk::state() const {
   return now.countIn.count > 0 ? State::CountingIn : State::Recording;
 }
 
-std::vector<TrackId> RecordingDesk::hushed() const {
+std::vector<TrackId> RecordingDesk::capturedTracks() const {
   std::vector<TrackId> tracks;
-  if (recorder_ && recorder_->setup().hush)
+  if (recorder_)
     for (const Capture& capture : recorder_->captures()) tracks.push_back(capture.track);
   return tracks;
+}
+
+std::vector<TrackId> RecordingDesk::hushed() const {
+  return recorder_ && recorder_->setup().hush ? capturedTracks() : std::vector<TrackId>{};
 }
 
 bool RecordingDesk::recordInstead() {
@@ -182,10 +186,8 @@ QString RecordingDesk::whyNot(const Session& next) const {
 
 void RecordingDesk::followSession() {
   if (!standingBy() || !transport_.state().rolling) return;
-  std::vector<TrackId> captured;
-  for (const Capture& capture : recorder_->captures()) captured.push_back(capture.track);
   // Another track or another input was chosen meanwhile: from here on that is captured.
-  if (captured != armedTracks() || !recorder_->hears(desk_.present())) return transport_.goOn();
+  if (capturedTracks() != armedTracks() || !recorder_->hears(desk_.present())) return transport_.goOn();
   recorder_->followOptions(desk_.present());
 }
 
@@ -345,9 +347,7 @@ void RecordingDesk::updateGrowing() {
 
 void RecordingDesk::relay() {
   if (!standingBy() || !transport_.state().rolling) return;
-  std::vector<TrackId> tracks;
-  for (const Capture& capture : recorder_->captures()) tracks.push_back(capture.track);
-  auto relieved = relay_.follow(*recorder_, transport_.state().rollFrame, tracks);
+  auto relieved = relay_.follow(*recorder_, transport_.state().rollFrame, capturedTracks());
   if (!relieved) return;
   throwAway(std::exchange(recorder_, std::move(relieved->recorder)));
   roll_ = relieved->roll;
@@ -414,7 +414,7 @@ void RecordingDesk::claim() {
   const Session before = desk_.session();
   jobs_.tell(tr("Claiming what was played"), 0.0);
   jobs_.start([this, tape = device_.tape(), heard = device_.tape()->heard(), at = transport_.state().position,
-               before] {
+               roundTrip = device_.roundTrip(), before] {
     const auto done = [this](const auto& then) {
       QMetaObject::invokeMethod(this, [this, then] {
         jobs_.tell(tr("Claiming what was played"), 1.0);
@@ -434,8 +434,8 @@ void RecordingDesk::claim() {
           captures.back().files.push_back(
               writeClaim(desk_.folder(), before, *track, microphone, *tape, claim->file));
       }
-      done([this, claim, captures, at] {
-        if (claim) return finishClaim(*claim, captures, at);
+      done([this, claim, captures, at, roundTrip] {
+        if (claim) return finishClaim(*claim, captures, at, roundTrip);
         messages_.say(tr("Nothing was played in the last minute; there is nothing to claim."));
       });
     } catch (const std::exception& e) {
@@ -444,14 +444,23 @@ void RecordingDesk::claim() {
   });
 }
 
-void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead) {
+/// What was written for nothing; the tape has it still.
+void RecordingDesk::removeFiles(const std::vector<Capture>& captures) {
+  std::error_code ignored;
+  for (const Capture& capture : captures)
+    for (const PoolFile& file : capture.files)
+      std::filesystem::remove(desk_.folderPath() / file.path, ignored);
+}
+
+void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead,
+                                Frames roundTrip) {
   std::vector<RecordedLane> lanes;
   const bool made = desk_.apply(tr("Claim what was played"), [&](Session session) {
-    Recorded claimed = addClaim(std::move(session), claim, captures, playhead, device_.roundTrip());
+    Recorded claimed = addClaim(std::move(session), claim, captures, playhead, roundTrip);
     lanes = claimed.lanes;
     return claimed.session;
   });
-  if (!made) return;
+  if (!made) return removeFiles(captures);
   device_.tape()->take(claim.file);
   lastRecorded_ = lanes;
   const double seconds = secondsFromFrames(claim.sound.length(), desk_.session().rate);

@@ -68,6 +68,8 @@ class RecordingDesk : public QObject, public RollCompanion {
 
   // -- for the transport and the device
   [[nodiscard]] bool capturing() const override { return recorder_ != nullptr; }
+  /// What the present roll captures.
+  [[nodiscard]] std::vector<TrackId> capturedTracks() const;
   [[nodiscard]] std::vector<TrackId> hushed() const override;
   bool recordInstead() override;
   bool rollAlong(const RollTimeline& timeline, RollFrom from) override;
@@ -99,7 +101,9 @@ class RecordingDesk : public QObject, public RollCompanion {
   void sayWhatWentWrong(const CaptureStream& stream);
   void followSession();
   void updateGrowing();
-  void finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead);
+  void finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead,
+                   Frames roundTrip);
+  void removeFiles(const std::vector<Capture>& captures);
 
   SessionDesk& desk_;
   InHand& inHand_;

@@ -6,10 +6,10 @@
 namespace yewdrift::app {
 
 Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
-    : desk_(sessionPath, messages_),
+    : byHand_(mode != DeviceDesk::Mode::Normal),
+      desk_(sessionPath, messages_),
       inHand_(desk_),
-      transport_(desk_, inHand_,
-                 mode == DeviceDesk::Mode::Normal ? Engine::Service::Background : Engine::Service::ByHand),
+      transport_(desk_, inHand_, byHand_ ? Engine::Service::ByHand : Engine::Service::Background),
       device_(desk_, transport_.engine(), messages_, mode),
       recording_(desk_, inHand_, transport_, device_, jobs_, messages_),
       files_(desk_, inHand_, transport_, recording_, jobs_, messages_) {
@@ -20,7 +20,7 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
   desk_.setEditGuard([this](const Session&, const Session& next) { return recording_.whyNot(next); });
   connect(&device_, &DeviceDesk::changed, &transport_, &Transport::changed);
   connect(&timer_, &QTimer::timeout, this, &Studio::tick);
-  timer_.start(33);
+  if (mode != DeviceDesk::Mode::Driven) timer_.start(33);
 }
 
 Studio::~Studio() {
@@ -47,7 +47,8 @@ Studio::~Studio() {
 void Studio::waitForDisk(const std::function<bool()>& done) {
   // A slow disk may take its time; one that is gone must not keep the window for ever.
   for (int i = 0; i < 6000 && !done(); ++i) {
-    if (!device_.needed()) transport_.engine().service();
+    if (makeBlock_) makeBlock_();
+    if (byHand_) transport_.engine().service();
     std::this_thread::sleep_for(std::chrono::milliseconds(5));
   }
 }

@@ -26,9 +26,15 @@ class Studio : public QObject {
   RecordingDesk& recording() { return recording_; }
   FileDesk& files() { return files_; }
 
- private:
+  /// Where a test drives the device: makes a block, for when the last of what was recorded is waited for.
+  void setBlockMaker(std::function<void()> makeBlock) { makeBlock_ = std::move(makeBlock); }
+  /// What happens some thirty times a second by itself, unless a test drives the device.
   void tick();
+
+ private:
   void waitForDisk(const std::function<bool()>& done);
+
+  bool byHand_;  // nobody serves the engine unless it is asked for
 
   // Each knows only those before it.
   Messages messages_;
@@ -40,6 +46,7 @@ class Studio : public QObject {
   RecordingDesk recording_;
   FileDesk files_;
   QTimer timer_;
+  std::function<void()> makeBlock_;
 };
 
 }  // namespace yewdrift::app

@@ -66,10 +66,8 @@ std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& in
   const std::vector<InputTape::Segment> segments = tape.segments();
   for (std::size_t i = segments.size(); i-- > 0;) {
     const InputTape::Segment& segment = segments[i];
-    const bool behindRoll = i > 0 && segment.roll == 0 && segments[i - 1].roll != 0 &&
-                            segments[i - 1].tape.end == segment.tape.start;
     Span searched = segment.tape;
-    if (behindRoll)
+    if (segment.roll == 0 && segment.followsRoll)
       for (const int input : inputs)
         searched.start =
             std::max(searched.start, segment.tape.start + ringingOf(tape.read(input, segment.tape), rate));

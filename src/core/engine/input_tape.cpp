@@ -149,7 +149,10 @@ std::vector<InputTape::Segment> InputTape::segments() const {
     const Stamp& stamp = stamps_[i];
     const Frames end = i + 1 < stamps_.size() ? stamps_[i + 1].at : all.end;
     const Span tape = Span{std::max(stamp.at, stamp.takenUntil), end}.intersect(all);
-    if (!tape.empty()) found.push_back({tape, stamp.roll, stamp.timeline, stamp.at});
+    if (!tape.empty()) {
+      const bool follows = i > 0 && stamps_[i - 1].roll != 0 && tape.start == stamp.at;
+      found.push_back({tape, stamp.roll, stamp.timeline, stamp.at, follows});
+    }
   }
   return found;
 }

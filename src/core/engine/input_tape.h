@@ -50,7 +50,8 @@ class InputTape {
     Span tape;            // that is held and has not become a take
     RollNumber roll = 0;  // 0: the transport stood
     RollTimeline timeline;
-    Frames begins;  // on the tape; may lie before what is held
+    Frames begins;             // on the tape; may lie before what is held
+    bool followsRoll = false;  // its first frame is the first behind a roll
   };
   /// What it holds that has not become a take, oldest first.
   [[nodiscard]] std::vector<Segment> segments() const;
