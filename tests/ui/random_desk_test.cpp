@@ -287,8 +287,10 @@ class RandomDesk {
                   (played == DrivenDesk::stands ||
                    desk_.playedTo(begin + (clip.window.start - clip.origin).count) == DrivenDesk::stands))
                 continue;
-              INFO("lane " << lane->number.value << " of " << track->name << " at " << at.count << ", frame "
-                           << frame << " of the device");
+              INFO("lane " << lane->number.value << " of " << track->name << ", " << name << " at "
+                           << clip.origin.count << ", window " << clip.window.start.count << " to "
+                           << clip.window.end.count << ", at " << at.count << ", frame " << frame
+                           << " of the device");
               REQUIRE(played == at.count);
             }
           }

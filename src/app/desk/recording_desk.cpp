@@ -425,7 +425,7 @@ void RecordingDesk::claim() {
       // What was heard up to now is on its way to the disk.
       for (int i = 0; i < 100 && tape->end() < heard; ++i)
         std::this_thread::sleep_for(std::chrono::milliseconds(5));
-      const auto claim = findClaim(*tape, tape->inputs(), before.rate);
+      const auto claim = findClaim(*tape, tape->inputs(), before.rate, heard);
       std::vector<Capture> captures;
       for (const auto& track : before.tracks) {
         if (!claim || !track->armed) continue;

@@ -41,6 +41,7 @@ class SessionDesk : public QObject {
   void preview(const Edit& drag);
   void finishPreview(const QString& label);
   void cancelPreview();
+  [[nodiscard]] bool dragging() const { return drag_ != nullptr; }
   /// Both let go of a drag that is under way.
   void undo();
   void redo();

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desk/studio.h"
 
+#include <QCoreApplication>
 #include <thread>
 
 namespace yewdrift::app {
@@ -33,7 +34,10 @@ Studio::~Studio() {
   transport_.engine().stop();
   // What was recorded until now is kept: the transport stops and its last frames are written.
   waitForDisk([this] { return recording_.captureEnded() || !device_.alive(); });
+  // What they have brought is taken in, as it would have been a moment later.
   jobs_.waitForAll();
+  for (QObject* desk : std::initializer_list<QObject*>{&recording_, &files_})
+    QCoreApplication::sendPostedEvents(desk);
   device_.giveUpOpening();
   device_.close();
   waitForDisk([this] { return recording_.captureEnded(); });

@@ -28,7 +28,12 @@ Transport::Transport(SessionDesk& desk, InHand& inHand, Engine::Service service)
     if (!companion_->capturing()) followLoop();
   });
   connect(&desk_, &SessionDesk::dragged, this, [this] {
-    if (!following_.isActive()) following_.start();
+    if (!desk_.dragging()) {
+      following_.stop();
+      refreshPlan();
+    } else if (!following_.isActive()) {
+      following_.start();
+    }
   });
   connect(&inHand_, &InHand::listeningChanged, this, &Transport::chooseHeard);
 }

@@ -62,10 +62,13 @@ Frames ringingOf(const std::vector<float>& heard, SampleRate rate) {
   return {static_cast<std::int64_t>(rings)};
 }
 
-std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& inputs, SampleRate rate) {
+std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& inputs, SampleRate rate,
+                               Frames until) {
   const std::vector<InputTape::Segment> segments = tape.segments();
   for (std::size_t i = segments.size(); i-- > 0;) {
-    const InputTape::Segment& segment = segments[i];
+    InputTape::Segment segment = segments[i];
+    segment.tape.end = std::min(segment.tape.end, until);
+    if (segment.tape.empty()) continue;
     Span searched = segment.tape;
     if (segment.roll == 0 && segment.followsRoll)
       for (const int input : inputs)
@@ -81,7 +84,7 @@ std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& in
     if (segment.roll == 0) return Claim{segment, *sound, segment.tape};
     // The last of what was played to a roll arrives when it has ended.
     const Span file{segment.tape.start,
-                    std::min(tape.end(), segment.tape.end + framesFromSeconds(handleSeconds, rate))};
+                    std::min({until, tape.end(), segment.tape.end + framesFromSeconds(handleSeconds, rate)})};
     return Claim{segment, *soundIn(file), file};
   }
   return std::nullopt;
