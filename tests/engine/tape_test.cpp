@@ -188,14 +188,14 @@ struct Claiming {
     }
     for (int i = 0; i < 20; ++i) rig.engine.service();
   }
-  Recorded claim(Frames playhead, Frames roundTrip) {
+  Recorded claim(Frames playhead) {
     const auto found = findClaim(*tape, {0, 1}, {48000});
     REQUIRE(found);
     const Track& track = *folder.session().tracks.front();
     Capture capture{track.id, {}, {}};
     for (const Microphone& microphone : track.microphones)
       capture.files.push_back(writeClaim(folder, folder.session(), track, microphone, *tape, found->file));
-    Recorded claimed = addClaim(folder.session(), *found, {capture}, playhead, roundTrip);
+    Recorded claimed = addClaim(folder.session(), *found, {capture}, playhead);
     folder.commit("Claim", claimed.session);
     tape->take(found->file);
     return claimed;
@@ -226,7 +226,7 @@ TEST_CASE(
   const Samples phrase = noise(20000, 4);
   claiming.play({}, 30000);
   claiming.play(phrase, 10000);
-  const Recorded claimed = claiming.claim({50000}, {333});
+  const Recorded claimed = claiming.claim({50000});
   REQUIRE(claimed.lanes.size() == 1);
   // A tenth of a second of room on either side.
   Samples expected(4800, 0.0F);
@@ -243,6 +243,7 @@ TEST_CASE("What was played along with a roll is claimed where it was played, wha
   Claiming claiming(temporary / "s");
   const Samples phrase = noise(20000, 4);
   constexpr std::int64_t roundTrip = 500;
+  claiming.tape->setRoundTrip({roundTrip});
   claiming.rig.engine.play({{100000}, std::nullopt, 0, std::nullopt, {}});
   claiming.rig.engine.settle();
   claiming.play({}, 10000);
@@ -250,7 +251,8 @@ TEST_CASE("What was played along with a roll is claimed where it was played, wha
   claiming.rig.engine.stop();
   // The last of it arrives when the transport stands already, and rings on.
   claiming.play(noise(2000, 8), 28000);
-  const Recorded claimed = claiming.claim({7}, {roundTrip});
+  claiming.tape->setRoundTrip({33});  // another device by now
+  const Recorded claimed = claiming.claim({7});
   REQUIRE(claimed.lanes.size() == 1);
   Samples expected(4800, 0.0F);
   expected.insert(expected.end(), phrase.begin(), phrase.end());
@@ -275,13 +277,13 @@ TEST_CASE("What is played after a roll, when that has rung out, is a claim of it
   claiming.play(noise(2000, 8), 60000);
   const Samples later = noise(15000, 5);
   claiming.play(later, 9000);
-  const Recorded claimed = claiming.claim({70000}, {});
+  const Recorded claimed = claiming.claim({70000});
   REQUIRE(claimed.lanes.size() == 1);
   const Samples heard = laneSamples(claiming.folder, 1);
   CHECK(claiming.folder.session().tracks.front()->lane({1})->clips.front().window.start == Frames{70000});
   CHECK(std::equal(later.begin(), later.end(), heard.begin() + 4800));
   // And then the roll.
-  claiming.claim({70000}, {});
+  claiming.claim({70000});
   CHECK(claiming.folder.session().tracks.front()->lane({2})->clips.front().window.start == Frames{0});
 }
 
@@ -309,14 +311,14 @@ TEST_CASE(
   claiming.play(phrase, 10000);  // from the middle of the first time round to the end of the second
   claiming.rig.engine.stop();
   claiming.play({}, 20000);
-  const Recorded claimed = claiming.claim({7}, {});
+  const Recorded claimed = claiming.claim({7});
   REQUIRE(claimed.lanes.size() == 3);
   Samples first(4800, 0.0F);
   first.insert(first.end(), phrase.begin(), phrase.begin() + 10000);
   checkAudible(claiming.folder, 1, {{5200}, {20000}}, first);
   checkAudible(claiming.folder, 2, {{0}, {20000}}, Samples(phrase.begin() + 10000, phrase.end()));
   checkAudible(claiming.folder, 3, {{0}, {4800}}, Samples(4800, 0.0F));  // the room behind it
-  const Recorded earlier = claiming.claim({900}, {});
+  const Recorded earlier = claiming.claim({900});
   REQUIRE(earlier.lanes.size() == 1);
   const Samples heard = laneSamples(claiming.folder, 4);
   CHECK(std::equal(before.begin(), before.end(), heard.begin()));

@@ -332,6 +332,7 @@ void DeviceDesk::useRoundTrip() {
   const auto measured = RoundTrips::ofUser().find(keyed(device_->settings(), choice_), reported);
   roundTripMeasured_ = measured.has_value();
   roundTrip_ = measured.value_or(reported);
+  tape_->setRoundTrip(roundTrip_);
 }
 
 void DeviceDesk::measureLatency(int input) {

@@ -414,7 +414,7 @@ void RecordingDesk::claim() {
   const Session before = desk_.session();
   jobs_.tell(tr("Claiming what was played"), 0.0);
   jobs_.start([this, tape = device_.tape(), heard = device_.tape()->heard(), at = transport_.state().position,
-               roundTrip = device_.roundTrip(), before] {
+               before] {
     const auto done = [this](const auto& then) {
       QMetaObject::invokeMethod(this, [this, then] {
         jobs_.tell(tr("Claiming what was played"), 1.0);
@@ -434,8 +434,8 @@ void RecordingDesk::claim() {
           captures.back().files.push_back(
               writeClaim(desk_.folder(), before, *track, microphone, *tape, claim->file));
       }
-      done([this, claim, captures, at, roundTrip] {
-        if (claim) return finishClaim(*claim, captures, at, roundTrip);
+      done([this, claim, captures, at] {
+        if (claim) return finishClaim(*claim, captures, at);
         messages_.say(tr("Nothing was played in the last minute; there is nothing to claim."));
       });
     } catch (const std::exception& e) {
@@ -452,11 +452,10 @@ void RecordingDesk::removeFiles(const std::vector<Capture>& captures) {
       std::filesystem::remove(desk_.folderPath() / file.path, ignored);
 }
 
-void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead,
-                                Frames roundTrip) {
+void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead) {
   std::vector<RecordedLane> lanes;
   const bool made = desk_.apply(tr("Claim what was played"), [&](Session session) {
-    Recorded claimed = addClaim(std::move(session), claim, captures, playhead, roundTrip);
+    Recorded claimed = addClaim(std::move(session), claim, captures, playhead);
     lanes = claimed.lanes;
     return claimed.session;
   });

@@ -101,8 +101,7 @@ class RecordingDesk : public QObject, public RollCompanion {
   void sayWhatWentWrong(const CaptureStream& stream);
   void followSession();
   void updateGrowing();
-  void finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead,
-                   Frames roundTrip);
+  void finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead);
   void removeFiles(const std::vector<Capture>& captures);
 
   SessionDesk& desk_;

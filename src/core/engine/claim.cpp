@@ -18,12 +18,12 @@ std::optional<Span> joined(std::optional<Span> a, std::optional<Span> b) {
 }
 
 /// As a recording that was punched by hand where it sounds.
-RecordSetup setupOf(const Claim& claim, Frames roundTrip) {
+RecordSetup setupOf(const Claim& claim) {
   const InputTape::Segment& segment = claim.segment;
-  const auto played = [&](Frames heard) { return heard - segment.begins - roundTrip; };
+  const auto played = [&](Frames heard) { return heard - segment.begins - segment.roundTrip; };
   RecordSetup setup;
   setup.timeline = segment.timeline;
-  setup.roundTrip = roundTrip;
+  setup.roundTrip = segment.roundTrip;
   setup.byHand = true;
   setup.rolled = segment.tape.end - segment.begins;
   setup.capturesFrom = claim.file.start - segment.begins;
@@ -108,9 +108,9 @@ PoolFile writeClaim(const SessionFolder& folder, const Session& session, const T
   return {name, microphone.channels, span.length()};
 }
 
-Recorded addClaim(Session session, const Claim& claim, const std::vector<Capture>& captures, Frames playhead,
-                  Frames roundTrip) {
-  RecordSetup setup = claim.segment.roll == 0 ? setupAt(claim, playhead) : setupOf(claim, roundTrip);
+Recorded addClaim(Session session, const Claim& claim, const std::vector<Capture>& captures,
+                  Frames playhead) {
+  RecordSetup setup = claim.segment.roll == 0 ? setupAt(claim, playhead) : setupOf(claim);
   // All of it sounded before the first of it could have been played to the roll.
   if (passWindows(setup, claim.file.length()).empty()) setup = setupAt(claim, playhead);
   return addRecording(std::move(session), setup, captures);

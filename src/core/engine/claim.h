@@ -35,7 +35,6 @@ PoolFile writeClaim(const SessionFolder& folder, const Session& session, const T
 
 /// The session with what was claimed. What was played along with a roll lies where it was played, a lane for
 /// each time round; what was played while the transport stood begins at `playhead`.
-Recorded addClaim(Session session, const Claim& claim, const std::vector<Capture>& captures, Frames playhead,
-                  Frames roundTrip);
+Recorded addClaim(Session session, const Claim& claim, const std::vector<Capture>& captures, Frames playhead);
 
 }  // namespace yewdrift

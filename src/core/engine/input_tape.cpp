@@ -92,7 +92,11 @@ void InputTape::push(const float* const* inputs, int inputCount, int frames) noe
 }
 
 void InputTape::rollBegan(RollNumber roll, const RollTimeline& timeline) noexcept {
-  (void)stamped_.push({{clock_.load(std::memory_order_relaxed)}, roll, timeline, {}});
+  (void)stamped_.push({{clock_.load(std::memory_order_relaxed)},
+                       roll,
+                       timeline,
+                       {roundTrip_.load(std::memory_order_relaxed)},
+                       {}});
 }
 
 void InputTape::drain() {
@@ -151,7 +155,7 @@ std::vector<InputTape::Segment> InputTape::segments() const {
     const Span tape = Span{std::max(stamp.at, stamp.takenUntil), end}.intersect(all);
     if (!tape.empty()) {
       const bool follows = i > 0 && stamps_[i - 1].roll != 0 && tape.start == stamp.at;
-      found.push_back({tape, stamp.roll, stamp.timeline, stamp.at, follows});
+      found.push_back({tape, stamp.roll, stamp.timeline, stamp.roundTrip, stamp.at, follows});
     }
   }
   return found;

@@ -34,6 +34,8 @@ class InputTape {
   /// From now on these; what those heard that it listened to already stays.
   void listenTo(const std::vector<int>& inputs);
   [[nodiscard]] const std::vector<int>& inputs() const { return inputs_; }
+  /// That of the device whose inputs it hears: rolls are stamped with it.
+  void setRoundTrip(Frames roundTrip) { roundTrip_.store(roundTrip.count, std::memory_order_relaxed); }
 
   // -- audio thread
   void push(const float* const* inputs, int inputCount, int frames) noexcept;
@@ -50,6 +52,7 @@ class InputTape {
     Span tape;            // that is held and has not become a take
     RollNumber roll = 0;  // 0: the transport stood
     RollTimeline timeline;
+    Frames roundTrip;          // what it heard was played that much earlier
     Frames begins;             // on the tape; may lie before what is held
     bool followsRoll = false;  // its first frame is the first behind a roll
   };
@@ -82,6 +85,7 @@ class InputTape {
     Frames at;
     RollNumber roll = 0;
     RollTimeline timeline;
+    Frames roundTrip;
     Frames takenUntil{};
   };
   static constexpr std::size_t ringFrames = 120000;
@@ -100,7 +104,8 @@ class InputTape {
   std::vector<Stamp> stamps_{Stamp{}};                // guarded; never empty
   std::atomic<const Streams*> next_{nullptr};
   std::atomic<std::int64_t> clock_{0};  // frames heard
-  std::atomic<bool> broken_{false};     // the disk does not take it
+  std::atomic<std::int64_t> roundTrip_{0};
+  std::atomic<bool> broken_{false};  // the disk does not take it
   boost::lockfree::spsc_queue<Stamp, boost::lockfree::capacity<1024>> stamped_;
   const Streams* now_ = nullptr;  // audio thread
   std::atomic<const Streams*> shown_{nullptr};
