@@ -139,6 +139,41 @@ TEST_CASE("Rolls are stamped, and what has become a take is not held any more") 
   CHECK(tape.held() == Frames{35000});  // what comes after is held again
 }
 
+TEST_CASE("What another device heard is no part of what a roll heard, and its beginning no ringing") {
+  const TemporaryFolder temporary;
+  InputTape tape(temporary.path(), {48000}, 10.0);
+  tape.listenTo({0});
+  Counting inputs(1);
+  tape.setRoundTrip({111});
+  tape.rollBegan(5, {});
+  inputs.run(tape, 20);
+  tape.rollEnded();
+  tape.deviceEnded();
+  // Nobody calls for a while: whatever is stamped meanwhile, nothing piles up.
+  for (int i = 0; i < 5000; ++i) {
+    tape.deviceEnded();
+    if (i % 100 == 0) tape.drain();
+  }
+  tape.setRoundTrip({222});
+  inputs.run(tape, 20);
+  const auto segments = tape.segments();
+  REQUIRE(segments.size() == 2);
+  CHECK(segments[0].tape == Span{{0}, {20000}});
+  CHECK(segments[0].roundTrip == Frames{111});
+  CHECK(segments[0].reaches == Frames{20000});
+  CHECK(segments[1].tape == Span{{20000}, {40000}});
+  CHECK(segments[1].reaches == Frames{40000});
+  CHECK_FALSE(segments[1].followsRoll);
+  const auto claim = findClaim(tape, {0}, {48000});
+  REQUIRE(claim);
+  CHECK(claim->file == Span{{20000}, {40000}});
+  tape.take(claim->file);
+  const auto earlier = findClaim(tape, {0}, {48000});
+  REQUIRE(earlier);
+  CHECK(earlier->file == Span{{0}, {20000}});
+  CHECK(findClaim(tape, {0}, {48000}, {15000})->file == Span{{0}, {15000}});
+}
+
 TEST_CASE("Where no file can be made the tape holds nothing, and says so") {
   InputTape tape("/proc/nowhere", {48000}, 1.0);
   tape.listenTo({0});

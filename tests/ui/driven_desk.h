@@ -75,7 +75,9 @@ class DrivenDesk {
     auto device = std::make_unique<DrivenDevice>(inputs, roundTrip);
     DrivenDevice* const plugged = device.get();
     studio_->device().drive(std::move(device));
-    if (studio_->device().device() == plugged) device_ = plugged;
+    if (studio_->device().device() != plugged) return;
+    device_ = plugged;
+    devices_.push_back(clock());
   }
   void unplug() {
     if (!device_ || now_->device().device() != device_) return;
@@ -145,7 +147,8 @@ class DrivenDesk {
   /// The session position that what was heard at a frame of the device had been played to.
   [[nodiscard]] std::int64_t playedTo(std::int64_t frame) const {
     const std::int64_t at = frame - roundTrip_[static_cast<std::size_t>(frame)];
-    return at >= 0 ? position_[static_cast<std::size_t>(at)] : stands;
+    const auto device = std::upper_bound(devices_.begin(), devices_.end(), frame);
+    return at >= *(device - 1) ? position_[static_cast<std::size_t>(at)] : stands;
   }
   /// Frames of the device at which something arrived that was shown as being recorded, of armed inputs.
   struct Audible {
@@ -179,7 +182,8 @@ class DrivenDesk {
 
   /// What was on its way through the device that is gone never arrived.
   void nothingMoreComes() {
-    for (Audible& each : audible_) each.frames.end = std::min(each.frames.end, std::max(each.frames.start, end()));
+    for (Audible& each : audible_)
+      each.frames.end = std::min(each.frames.end, std::max(each.frames.start, end()));
   }
   [[nodiscard]] Frames end() const { return {clock()}; }
 
@@ -194,6 +198,7 @@ class DrivenDesk {
   std::vector<std::int64_t> roundTrip_;  // the same
   std::vector<bool> heardAt_;
   std::vector<Audible> audible_;
+  std::vector<std::int64_t> devices_;  // at which frame each began
 };
 
 }  // namespace yewdrift::test

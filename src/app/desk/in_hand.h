@@ -42,6 +42,8 @@ class InHand : public QObject {
   Frames snapped(Frames at, const Lane* by = nullptr);
   void stepSnap(int direction);
   [[nodiscard]] const ResolvedComposite& composite(const Track& track);
+  /// Files have grown since they were looked at.
+  void lookAgain() { closeUpSource_.reset(); }
   /// The join in hand over `around` frames on either side of `centre` (of the join itself where there is
   /// none).
   std::optional<JoinCloseUp> joinCloseUp(Frames around, std::optional<Frames> centre);

@@ -276,13 +276,19 @@ void RecordingDesk::sayWhatWentWrong(const CaptureStream& stream) {
             .arg(stream.lostFrames()));
 }
 
+/// What was captured behind the roll is there now too.
+void RecordingDesk::showWhole(const Recorder& recorder) {
+  for (const Capture& capture : recorder.captures()) {
+    for (const PoolFile& file : capture.files) desk_.peaks().lookAgain(file.path);
+    transport_.filesHaveGrown(capture);
+  }
+}
+
 bool RecordingDesk::settled() {
   std::erase_if(settling_, [this](Settling& each) {
     const CaptureStream& stream = *each.recorder->stream();
     if (!stream.safe()) return false;
-    if (!std::exchange(each.shownWhole, true))
-      for (const Capture& capture : each.recorder->captures())
-        for (const PoolFile& file : capture.files) desk_.peaks().lookAgain(file.path);
+    if (!std::exchange(each.shownWhole, true)) showWhole(*each.recorder);
     if (const auto failure = stream.failure()) {
       if (!each.failureSaid) messages_.say(QString::fromStdString(*failure));
       return true;

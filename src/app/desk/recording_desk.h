@@ -99,6 +99,7 @@ class RecordingDesk : public QObject, public RollCompanion {
   void giveUpNotes();
   void relay();
   void sayWhatWentWrong(const CaptureStream& stream);
+  void showWhole(const Recorder& recorder);
   void followSession();
   void updateGrowing();
   void finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead);

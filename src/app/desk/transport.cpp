@@ -50,6 +50,13 @@ void Transport::refreshPlan() {
   if (!companion_ || !companion_->hearsInstead()) hear(present());
 }
 
+void Transport::filesHaveGrown(const Capture& capture) {
+  for (const PoolFile& file : capture.files) meter_.forget(file.path);
+  compiler_.forget(capture.track);
+  inHand_.lookAgain();
+  refreshPlan();
+}
+
 void Transport::chooseHeard() {
   // One of those at hand is heard at once; for another track they are fetched.
   if (!engine_.hear(inHand_.trackId(), inHand_.heardLane())) refreshPlan();

@@ -44,6 +44,8 @@ class Transport : public QObject {
   void stopHearingJoin() { joinLoop_.reset(); }
   void dropMarker();
 
+  /// Those files have grown since they were first played: what was measured in them is measured anew.
+  void filesHaveGrown(const Capture& capture);
   /// Makes the plan anew from what is now.
   void refreshPlan();
   /// What the plan is made from now.

@@ -83,8 +83,9 @@ std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& in
     if (!sound) continue;
     if (segment.roll == 0) return Claim{segment, *sound, segment.tape};
     // The last of what was played to a roll arrives when it has ended.
-    const Span file{segment.tape.start,
-                    std::min({until, tape.end(), segment.tape.end + framesFromSeconds(handleSeconds, rate)})};
+    const Span file{
+        segment.tape.start,
+        std::min({until, segment.reaches, segment.tape.end + framesFromSeconds(handleSeconds, rate)})};
     return Claim{segment, *soundIn(file), file};
   }
   return std::nullopt;

@@ -210,6 +210,7 @@ void Engine::deviceClosed() {
     tearStandby();
   }
   endTailNow();
+  if (tape_) tape_->deviceEnded();
   strands_.silence();
   click_.hush();
   monitorLevel_.fill(0.0F);

@@ -92,10 +92,15 @@ void InputTape::push(const float* const* inputs, int inputCount, int frames) noe
 }
 
 void InputTape::rollBegan(RollNumber roll, const RollTimeline& timeline) noexcept {
+  stamp(roll, timeline, false);
+}
+
+void InputTape::stamp(RollNumber roll, const RollTimeline& timeline, bool cut) noexcept {
   (void)stamped_.push({{clock_.load(std::memory_order_relaxed)},
                        roll,
                        timeline,
                        {roundTrip_.load(std::memory_order_relaxed)},
+                       cut,
                        {}});
 }
 
@@ -126,7 +131,14 @@ void InputTape::writeOut(Stream& stream, std::size_t least) {
 void InputTape::takeStamps() {
   const std::lock_guard guard(mutex_);
   Stamp stamp;
-  while (stamped_.pop(stamp)) stamps_.push_back(stamp);
+  while (stamped_.pop(stamp)) {
+    if (stamps_.back().at == stamp.at) {
+      stamp.cut = stamp.cut || stamps_.back().cut;
+      stamps_.back() = stamp;  // of what the one before began nothing was heard
+    } else {
+      stamps_.push_back(stamp);
+    }
+  }
   // Those before the last that lies behind what is held tell nothing any more.
   const std::int64_t from = clock_.load(std::memory_order_acquire) - seconds_;
   while (stamps_.size() > 1 && stamps_[1].at.count <= from) stamps_.erase(stamps_.begin());
@@ -154,8 +166,11 @@ std::vector<InputTape::Segment> InputTape::segments() const {
     const Frames end = i + 1 < stamps_.size() ? stamps_[i + 1].at : all.end;
     const Span tape = Span{std::max(stamp.at, stamp.takenUntil), end}.intersect(all);
     if (!tape.empty()) {
-      const bool follows = i > 0 && stamps_[i - 1].roll != 0 && tape.start == stamp.at;
-      found.push_back({tape, stamp.roll, stamp.timeline, stamp.roundTrip, stamp.at, follows});
+      const bool follows = i > 0 && stamps_[i - 1].roll != 0 && tape.start == stamp.at && !stamp.cut;
+      const auto cut = std::find_if(stamps_.begin() + static_cast<std::ptrdiff_t>(i) + 1, stamps_.end(),
+                                    [](const Stamp& later) { return later.cut; });
+      found.push_back({tape, stamp.roll, stamp.timeline, stamp.roundTrip, stamp.at,
+                       cut == stamps_.end() ? all.end : cut->at, follows});
     }
   }
   return found;

@@ -42,6 +42,8 @@ class InputTape {
   /// The next frame is a roll's first, or the first behind it.
   void rollBegan(RollNumber roll, const RollTimeline& timeline) noexcept;
   void rollEnded() noexcept { rollBegan(0, {}); }
+  /// And it is heard by another device.
+  void deviceEnded() noexcept { stamp(0, {}, true); }
 
   // -- writer thread
   void drain();
@@ -54,6 +56,7 @@ class InputTape {
     RollTimeline timeline;
     Frames roundTrip;          // what it heard was played that much earlier
     Frames begins;             // on the tape; may lie before what is held
+    Frames reaches;            // as far as the same device was heard, the segment and what followed
     bool followsRoll = false;  // its first frame is the first behind a roll
   };
   /// What it holds that has not become a take, oldest first.
@@ -86,11 +89,13 @@ class InputTape {
     RollNumber roll = 0;
     RollTimeline timeline;
     Frames roundTrip;
+    bool cut = false;  // from here on another device is heard
     Frames takenUntil{};
   };
   static constexpr std::size_t ringFrames = 120000;
 
   void writeOut(Stream& stream, std::size_t least);
+  void stamp(RollNumber roll, const RollTimeline& timeline, bool cut) noexcept;
   void takeStamps();
   [[nodiscard]] Span kept() const;
 

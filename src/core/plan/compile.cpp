@@ -348,6 +348,10 @@ std::shared_ptr<const TrackPlan> Compiler::laneOf(const Session& session, const 
   return made.plan = std::make_shared<const TrackPlan>(std::move(fresh));
 }
 
+void Compiler::forget(TrackId track) {
+  std::erase_if(last_.tracks, [track](const MadeTrack& made) { return made.from->id == track; });
+}
+
 void Compiler::addChoices(PlaybackPlan& plan, const Session& session, const CompileOptions& options) {
   for (std::size_t t = 0; t < session.tracks.size(); ++t) {
     const Shared<Track>& track = session.tracks[t];

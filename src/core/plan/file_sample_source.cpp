@@ -63,6 +63,13 @@ void FileCorrelationMeter::setFiles(const std::vector<PoolFile>& files) {
   source_.emplace(sessionPath_, files_);
 }
 
+void FileCorrelationMeter::forget(const std::string& path) {
+  std::erase_if(known_, [&path](const auto& entry) {
+    return std::get<0>(entry.first) == path || std::get<3>(entry.first) == path;
+  });
+  source_.reset();
+}
+
 float FileCorrelationMeter::correlation(const std::vector<ChannelSource>& a, Frames aOrigin,
                                         const std::vector<ChannelSource>& b, Frames bOrigin, Span over) {
   if (!source_ || a.empty() || b.empty() || over.empty()) return 0.0F;

@@ -45,6 +45,8 @@ class FileCorrelationMeter : public CorrelationMeter {
   explicit FileCorrelationMeter(std::filesystem::path sessionPath) : sessionPath_(std::move(sessionPath)) {}
   /// The files that compile() will ask about; keeps what was measured before.
   void setFiles(const std::vector<PoolFile>& files);
+  /// That file is another than it was: what was measured in it counts no more.
+  void forget(const std::string& path);
   float correlation(const std::vector<ChannelSource>& a, Frames aOrigin, const std::vector<ChannelSource>& b,
                     Frames bOrigin, Span over) override;
 

@@ -118,6 +118,8 @@ class Compiler {
  public:
   explicit Compiler(CorrelationMeter& meter) : meter_(meter) {}
   std::shared_ptr<const PlaybackPlan> compile(const Session& session, const CompileOptions& options);
+  /// A file of that track is another than it was: it is compiled anew.
+  void forget(TrackId track);
 
  private:
   /// Of a whole track's composite, or of one lane: what it was made from, kept as long as it is wanted.
