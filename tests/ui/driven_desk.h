@@ -96,7 +96,8 @@ class DrivenDesk {
     std::vector<std::int64_t> positions(static_cast<std::size_t>(frames), stands);
     for (const PlayedStretch& stretch : engine.prepare(frames))
       for (int i = 0; i < stretch.frames; ++i)
-        positions[static_cast<std::size_t>(stretch.offset + i)] = stretch.position.count + i;
+        positions[static_cast<std::size_t>(stretch.offset + i)] =
+            stretch.counting ? stands : stretch.position.count + i;
     std::vector<Samples> in(inputs, Samples(static_cast<std::size_t>(frames), 0.0F));
     if (playing_)
       for (int input = 0; input < inputs; ++input)

@@ -26,9 +26,10 @@ struct AudioBlock {
 struct PlayedStretch {
   int offset = 0;  // in the block
   int frames = 0;
-  Frames position;       // of the first frame, in the session
-  bool jumped = false;   // the transport started or went back to the loop's start here
-  bool started = false;  // the transport started here
+  Frames position;        // of the first frame, in the session
+  bool jumped = false;    // the transport started or went back to the loop's start here
+  bool started = false;   // the transport started here
+  bool counting = false;  // it counts in: nothing of the song is played
 };
 
 /// What a device calls. Both functions run on the audio thread: no allocation, lock, file, log or exception.

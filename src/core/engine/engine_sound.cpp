@@ -73,7 +73,7 @@ void Engine::layOut(int frames) noexcept {
     for (std::size_t i = 0; i < switchCount_; ++i)
       if (switches_[i].at > at) length = std::min(length, switches_[i].at - at);
     const auto n = static_cast<int>(length.count);
-    stretches_[stretchCount_++] = {offset, n, run.position, run.jumped, at.count == 0};
+    stretches_[stretchCount_++] = {offset, n, run.position, run.jumped, at.count == 0, run.counting};
     offset += n;
     at += length;
   }
