@@ -90,6 +90,34 @@ TEST_CASE(
   }
 }
 
+TEST_CASE(
+    "A crash behind a roll's end loses none of the roll, brings nothing twice and leaves no complaint") {
+  const TemporaryFolder temporary;
+  const Samples performance = noise(300000, 3);
+  {
+    SessionFolder folder = emptySession(temporary / "s");
+    Rig rig(folder, 100, playerOf(performance, 0, 321));
+    const RecordSetup setup = untilEnd();
+    Recorder recorder(folder, folder.session(), setup, {onlyTrack(folder)});
+    rig.engine.record(setup, recorder.stream());
+    rig.engine.settle();
+    while (!recorder.stream()->bodyWritten()) rig.play(100);
+    folder.commit("Record", recorder.finished(folder.session()).session);
+    rig.play(50000);
+    // And here the power goes: what is on disk is what there is.
+    fs::copy(temporary / "s", temporary / "found", fs::copy_options::recursive);
+  }
+  const SessionFolder folder = SessionFolder::open(temporary / "found", SessionFolder::Access::Write);
+  CHECK(folder.notices().empty());
+  CHECK(folder.fileProblems().empty());
+  CHECK_FALSE(fs::exists(temporary / "found" / "recording.json"));
+  REQUIRE(folder.session().tracks.front()->lanes.size() == 1);
+  CHECK(laneSamples(folder, 1) == Samples(performance.begin(), performance.begin() + end));
+  const Samples file = readWave(folder.audioPath(folder.session().pool->back())).front();
+  REQUIRE(file.size() == end + 321 + tail);
+  CHECK(file.back() == 0.0F);
+}
+
 TEST_CASE("A device that goes in the middle of a recording leaves what had come in") {
   const TemporaryFolder temporary;
   SessionFolder folder = emptySession(temporary / "s");

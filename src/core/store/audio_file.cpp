@@ -187,6 +187,20 @@ void AudioWriter::finish() {
     throw Error("The file " + quoted(path_) + " could not be finished: is the disk full?");
 }
 
+void lengthenAudioFile(const std::filesystem::path& path, Frames length) {
+  SF_INFO info{};
+  const std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(sf_open(path.c_str(), SFM_RDWR, &info), &sf_close);
+  if (!file) throw Error("The file " + quoted(path) + " cannot be written to.");
+  const std::vector<float> silence(static_cast<std::size_t>(4096 * info.channels), 0.0F);
+  sf_seek(file.get(), 0, SEEK_END | SFM_WRITE);
+  for (std::int64_t there = info.frames; there < length.count;) {
+    const sf_count_t frames = std::min<std::int64_t>(4096, length.count - there);
+    if (sf_writef_float(file.get(), silence.data(), frames) != frames)
+      throw Error("The file " + quoted(path) + " could not be lengthened: is the disk full?");
+    there += frames;
+  }
+}
+
 AudioFileInfo probeAudioFile(const std::filesystem::path& path) {
   return AudioReader(path).info();
 }

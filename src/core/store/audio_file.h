@@ -69,6 +69,9 @@ class AudioWriter {
 
 AudioFileInfo probeAudioFile(const std::filesystem::path& path);
 
+/// Silence behind its end until a file of ours is that long. Throws Error where the disk does not take it.
+void lengthenAudioFile(const std::filesystem::path& path, Frames length);
+
 /// Waits until the disk has what was written to that file. Throws Error where the disk refuses.
 void syncToDisk(const std::filesystem::path& path);
 

@@ -290,12 +290,16 @@ void SessionFolder::recoverRecording() {
         capture.files.push_back({relative, info.channels, info.length});
         longest = std::max(longest, info.length);
       }
-      // Brought in before, but the note could not be removed.
-      if (std::any_of(capture.files.begin(), capture.files.end(), [&](const PoolFile& file) {
-            return std::any_of(next.pool->begin(), next.pool->end(),
-                               [&](const PoolFile& known) { return known.path == file.path; });
-          }))
-        continue;
+      // Brought in before, but what followed the roll was still being captured, or the note could not be
+      // removed.
+      bool known = false;
+      for (const PoolFile& file : capture.files)
+        for (const PoolFile& pooled : *next.pool) {
+          if (pooled.path != file.path) continue;
+          known = true;
+          if (file.length < pooled.length) lengthenAudioFile(pathInside(file.path), pooled.length);
+        }
+      if (known) continue;
       const auto name = entry.at("name").get<std::string>();
       if (!next.track(capture.track)) {
         // The track was made for this recording and had not been saved yet.
