@@ -151,6 +151,10 @@ class DrivenDesk {
     const auto device = std::upper_bound(devices_.begin(), devices_.end(), frame);
     return at >= *(device - 1) ? position_[static_cast<std::size_t>(at)] : stands;
   }
+  /// Whether the transport stood as that frame was heard.
+  [[nodiscard]] bool stoodAt(std::int64_t frame) const {
+    return frame < 0 || position_[static_cast<std::size_t>(frame)] == stands;
+  }
   /// Frames of the device at which something arrived that was shown as being recorded, of armed inputs.
   struct Audible {
     Span frames;

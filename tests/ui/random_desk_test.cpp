@@ -285,9 +285,8 @@ class RandomDesk {
               if (frame < 0 || frame >= desk_.clock()) continue;
               const std::int64_t played = desk_.playedTo(frame);
               // What was claimed as the transport stood has no place of its own.
-              if (claimed &&
-                  (played == DrivenDesk::stands ||
-                   desk_.playedTo(begin + (clip.window.start - clip.origin).count) == DrivenDesk::stands))
+              if (claimed && (played == DrivenDesk::stands ||
+                              desk_.stoodAt(begin + (clip.window.start - clip.origin).count)))
                 continue;
               if (played == at.count) continue;
               FAIL("lane " << lane->number.value << " of " << track->name << ", " << name << " at "
