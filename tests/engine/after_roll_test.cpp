@@ -22,18 +22,33 @@ RecordSetup untilEnd() {
   return setup;
 }
 
+/// A roll of known length, and who plays to it.
+struct Recording {
+  explicit Recording(const fs::path& path)
+      : folder(emptySession(path)),
+        rig(folder, 100, playerOf(performance, 0, 321)),
+        recorder(folder, folder.session(), setup, {onlyTrack(folder)}) {
+    rig.engine.record(setup, recorder.stream());
+    rig.engine.settle();
+  }
+  /// What follows it is still being captured then.
+  void toItsEnd() {
+    while (!recorder.stream()->bodyWritten()) rig.play(100);
+  }
+  SessionFolder folder;
+  const Samples performance = noise(300000, 3);
+  Rig rig;
+  const RecordSetup setup = untilEnd();
+  Recorder recorder;
+};
+
 }  // namespace
 
 TEST_CASE("The last pass has a handle too: capture goes on for seconds behind the roll's end") {
   const TemporaryFolder temporary;
-  SessionFolder folder = emptySession(temporary / "s");
-  const Samples performance = noise(300000, 3);
-  Rig rig(folder, 100, playerOf(performance, 0, 321));
-  const RecordSetup setup = untilEnd();
-  Recorder recorder(folder, folder.session(), setup, {onlyTrack(folder)});
-  rig.engine.record(setup, recorder.stream());
-  rig.engine.settle();
-  while (!recorder.stream()->bodyWritten()) rig.play(100);
+  Recording take(temporary / "s");
+  auto& [folder, performance, rig, setup, recorder] = take;
+  take.toItsEnd();
   // The take is there as soon as what belongs to it is: the tail is still being played.
   CHECK_FALSE(rig.engine.state().capturing);
   CHECK_FALSE(recorder.stream()->closed());
@@ -56,14 +71,9 @@ TEST_CASE(
   for (const std::string how : {"another", "endTail", "device"}) {
     INFO(how);
     const TemporaryFolder temporary;
-    SessionFolder folder = emptySession(temporary / "s");
-    const Samples performance = noise(300000, 3);
-    Rig rig(folder, 100, playerOf(performance, 0, 321));
-    const RecordSetup setup = untilEnd();
-    Recorder recorder(folder, folder.session(), setup, {onlyTrack(folder)});
-    rig.engine.record(setup, recorder.stream());
-    rig.engine.settle();
-    while (!recorder.stream()->bodyWritten()) rig.play(100);
+    Recording take(temporary / "s");
+    auto& [folder, performance, rig, setup, recorder] = take;
+    take.toItsEnd();
     rig.play(5000);
     std::optional<Recorder> next;
     if (how == "another") {
