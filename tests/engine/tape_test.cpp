@@ -3,6 +3,7 @@
 // The tape of the last minute, and what is claimed from it.
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <thread>
 
 #include "core/edit/plan_recording.h"
 #include "core/engine/claim.h"
@@ -320,6 +321,49 @@ TEST_CASE("What is played after a roll, when that has rung out, is a claim of it
   // And then the roll.
   claiming.claim({70000});
   CHECK(claiming.folder.session().tracks.front()->lane({2})->clips.front().window.start == Frames{0});
+}
+
+TEST_CASE("What rings on when a roll was claimed already is no claim of its own; what is played then is") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  claiming.rig.engine.play({});
+  claiming.rig.engine.settle();
+  claiming.play(noise(20000, 4), 0);
+  claiming.rig.engine.stop();
+  claiming.play(noise(1000, 8), 0);
+  claiming.claim({});
+  claiming.play(noise(3000, 9), 60000);
+  CHECK_FALSE(findClaim(*claiming.tape, {0, 1}, {48000}));
+  const Samples later = noise(15000, 5);
+  claiming.play(later, 9000);
+  claiming.claim({70000});
+  const Samples heard = laneSamples(claiming.folder, 2);
+  CHECK(claiming.folder.session().tracks.front()->lane({2})->clips.front().window.start == Frames{70000});
+  CHECK(std::equal(later.begin(), later.end(), heard.begin() + 4800));
+  CHECK(heard.size() == 4800 + 15000 + 4800);
+  // That was no roll: what comes right behind it is played, not ringing.
+  claiming.play(noise(3000, 9), 9000);
+  CHECK(findClaim(*claiming.tape, {0, 1}, {48000}));
+}
+
+TEST_CASE("Who waits for a frame of the tape waits until it can be read, and not for ever") {
+  const TemporaryFolder temporary;
+  InputTape tape(temporary.path(), {48000}, 1.0);
+  tape.listenTo({0});
+  Counting inputs(1);
+  inputs.run(tape, 10);
+  REQUIRE(tape.end() == Frames{10000});
+  std::thread device([&] {
+    std::this_thread::sleep_for(std::chrono::milliseconds(50));
+    inputs.push(tape);
+    std::this_thread::sleep_for(std::chrono::milliseconds(700));  // heard, and the disk takes its time
+    for (int i = 0; i < 20; ++i) tape.drain();
+  });
+  tape.waitFor({11000});
+  CHECK(tape.end() == Frames{11000});
+  device.join();
+  tape.waitFor({20000});  // nothing more comes
+  CHECK(tape.end() == Frames{11000});
 }
 
 TEST_CASE("Ringing ends where a second is quiet") {

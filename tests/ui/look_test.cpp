@@ -79,7 +79,7 @@ TEST_CASE("All fits at 1024x700, at 1280x800 and empty") {
   WindowRig rig(makeWindowSession(temporary), false);
   for (const QSize size : {QSize(1024, 700), QSize(1280, 800), QSize(2560, 1440)}) {
     rig.window->resize(size);
-    QTest::qWait(20);
+    rig.wait(20);
     CHECK(rig.window->size() == size);
     for (const auto* child : rig.window->centralWidget()->findChildren<QToolButton*>())
       if (child->isVisible() && child->parentWidget()->objectName() == "panel")
@@ -89,7 +89,7 @@ TEST_CASE("All fits at 1024x700, at 1280x800 and empty") {
   rig.window->resize(1024, 700);
   for (int page = 0; page < rig.window->bench().count(); ++page) {
     rig.window->bench().setCurrentIndex(page);
-    QTest::qWait(20);
+    rig.wait(20);
     INFO("page " << page);
     CHECK(rig.window->size() == QSize(1024, 700));
     CHECK(rig.lanes().height() >= 220);
@@ -114,7 +114,7 @@ TEST_CASE("Both themes paint, and waves come from the peaks") {
   REQUIRE(rig.waitFor([&] { return !rig.studio().desk().peaks().busy(); }));
   for (const ThemeChoice choice : {ThemeChoice::Dark, ThemeChoice::Light}) {
     rig.window->setTheme(choice);
-    QTest::qWait(30);
+    rig.wait(30);
     const QImage image = rig.lanes().viewport()->grab().toImage();
     const QPoint inside = rig.inLane(0, {240000});
     bool wave = false;

@@ -79,7 +79,7 @@ TEST_CASE("The main job, by mouse and keys") {
     rig.key(Qt::Key_J);
     REQUIRE(rig.studio().inHand().join());
     const Frames before = *rig.studio().inHand().join();
-    QTest::qWait(50);
+    rig.wait(50);
     auto& picture = rig.window->joinBench().picture();
     REQUIRE(picture.shown());
     rig.drag(&picture, {picture.xOf(before), picture.height() - 8},

@@ -105,7 +105,7 @@ class RandomDesk {
     if (!desk_.studio().device().alive()) desk_.plugIn({pick(2000)});
     desk_.studio().transport().stop();
     desk_.settle();
-    desk_.studio().jobs().waitForAll();
+    desk_.waitForJobs();
     desk_.turn();
     notePool();
     checkInvariants(desk_.session());

@@ -37,7 +37,7 @@ TEST_CASE("Markers are dropped while it rolls, listed, renamed, and many removed
   rig.key(Qt::Key_Space);
   REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().position.count > 100000; }));
   rig.key(Qt::Key_H);
-  QTest::qWait(100);
+  rig.wait(100);
   rig.key(Qt::Key_H);
   rig.key(Qt::Key_Space);
   REQUIRE(rig.waitFor([&] { return !rig.studio().transport().state().rolling; }));

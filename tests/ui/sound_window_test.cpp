@@ -45,7 +45,7 @@ std::string server(const std::string& what) {
 TEST_CASE("On the first start the best driver that is there is taken, and said") {
   QSettings().remove("device");
   const TemporaryFolder temporary;
-  WindowRig rig(emptySession(temporary), false);
+  WindowRig rig(emptySession(temporary), false, WindowRig::Mode::Normal);
   openAndWait(rig, savedAudioChoice());
   CHECK(rig.studio().device().choice().driver.toStdString() == driverUnderTest());
   CHECK(rig.window->message().contains("Yewdrift uses"));
@@ -61,7 +61,7 @@ TEST_CASE("The level is seen and a take is recorded with one chord, whole") {
   const std::vector<Samples> signal{noise(4 * 48000, 1, 0.4F), noise(4 * 48000, 2, 0.4F)};
   requireOnce([&] {
     const TemporaryFolder temporary;
-    WindowRig rig(emptySession(temporary), false);
+    WindowRig rig(emptySession(temporary), false, WindowRig::Mode::Normal);
     AudioChoice choice = choiceUnderTest();
     choice.blockFrames = 1024;
     openAndWait(rig, choice);
@@ -82,7 +82,7 @@ TEST_CASE("The level is seen and a take is recorded with one chord, whole") {
 
 TEST_CASE("A microphone pulled out in mid-pass ends the roll and is taken up again when it returns") {
   const TemporaryFolder temporary;
-  WindowRig rig(emptySession(temporary), false);
+  WindowRig rig(emptySession(temporary), false, WindowRig::Mode::Normal);
   AudioChoice choice = choiceUnderTest();
   choice.source = "microphone";
   openAndWait(rig, choice);
@@ -111,7 +111,7 @@ TEST_CASE("A microphone pulled out in mid-pass ends the roll and is taken up aga
 
 TEST_CASE("A server that is killed and started again loses nothing and is used again") {
   const TemporaryFolder temporary;
-  WindowRig rig(emptySession(temporary), false);
+  WindowRig rig(emptySession(temporary), false, WindowRig::Mode::Normal);
   openAndWait(rig, choiceUnderTest());
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   REQUIRE(rig.waitFor([&] {
@@ -132,7 +132,7 @@ TEST_CASE("A server that is killed and started again loses nothing and is used a
 
 TEST_CASE("When the system's default changes it is followed, but never in the middle of a take") {
   const TemporaryFolder temporary;
-  WindowRig rig(emptySession(temporary), false);
+  WindowRig rig(emptySession(temporary), false, WindowRig::Mode::Normal);
   openAndWait(rig, choiceUnderTest());
   rig.key(Qt::Key_Space, Qt::ControlModifier);
   REQUIRE(rig.waitFor(
@@ -154,7 +154,7 @@ TEST_CASE("When the system's default changes it is followed, but never in the mi
 
 TEST_CASE("That nothing comes in is noticed and explained, muted and unmuted") {
   const TemporaryFolder temporary;
-  WindowRig rig(emptySession(temporary), false);
+  WindowRig rig(emptySession(temporary), false, WindowRig::Mode::Normal);
   openAndWait(rig, choiceUnderTest());
   REQUIRE(shell("pactl set-source-mute microphone 1").status == 0);
   REQUIRE(rig.waitFor([&] { return rig.studio().device().nothingComesIn().contains("muted"); }, 10000));
@@ -171,7 +171,7 @@ TEST_CASE(
     "The device dialog offers sources and sinks apart, shows what was granted, and follows what is plugged "
     "in") {
   const TemporaryFolder temporary;
-  WindowRig rig(emptySession(temporary), false);
+  WindowRig rig(emptySession(temporary), false, WindowRig::Mode::Normal);
   openAndWait(rig, choiceUnderTest());
   rig.window->showDevice();
   auto* dialog = rig.window->findChild<DeviceDialog*>();

@@ -214,16 +214,15 @@ TEST_CASE("What is dragged is heard while it is dragged") {
   Studio& studio = rig.studio();
   const TrackId id = studio.inHand().track()->id;
   studio.transport().togglePlay();
-  const auto loudest = [&] {
-    studio.transport().engine().takeOutputPeak(0);
-    QTest::qWait(60);
-    return studio.transport().engine().takeOutputPeak(0);
-  };
-  REQUIRE(rig.waitFor([&] { return loudest() > 0.1F; }));
+  rig.wait(200);
+  CHECK(rig.loudestWithin(60)[0] > 0.1F);
   studio.desk().preview([id](const Session& s) { return setTrackMix(s, id, {-60.0}, {}); });
-  CHECK(rig.waitFor([&] { return loudest() < 0.001F; }));
+  rig.wait(200);
+  CHECK(rig.waitFor([&] { return rig.loudestWithin(60)[0] < 0.001F; }));
+  CHECK(rig.loudestWithin(60)[1] < 0.001F);
   studio.desk().cancelPreview();
-  CHECK(rig.waitFor([&] { return loudest() > 0.1F; }));
+  CHECK(rig.waitFor([&] { return rig.loudestWithin(60)[0] > 0.1F; }));
+  CHECK(rig.loudestWithin(60)[1] > 0.1F);
   CHECK(studio.desk().history().done().empty());
 }
 
@@ -277,7 +276,7 @@ TEST_CASE("The song strip draws and moves the loop, moves the playhead and takes
   WindowRig rig(makeWindowSession(temporary), false);
   rig.studio().desk().apply("Add", [](const Session& s) { return addTrack(s, "Second", microphonesFor(1)); });
   auto& song = rig.window->song();
-  QTest::qWait(20);
+  rig.wait(20);
   auto x = [&](std::int64_t frame) {
     return song.left() + static_cast<int>(std::lround(song.scale().x({frame})));
   };

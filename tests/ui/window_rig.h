@@ -2,11 +2,14 @@
 #pragma once
 
 #include <QApplication>
+#include <QElapsedTimer>
 #include <QSettings>
 #include <QTest>
+#include <QThread>
 
 #include "app/window/main_window.h"
 #include "core/device/performer_file.h"
+#include "core/device/simulated_device.h"
 #include "core/edit/edit.h"
 #include "support.h"
 
@@ -33,13 +36,18 @@ inline fs::path makeWindowSession(const TemporaryFolder& temporary) {
   return path;
 }
 
+/// A window whose simulated interface plays as fast as it can: time passes while a test waits, and only then.
 struct WindowRig {
-  explicit WindowRig(const fs::path& session, bool device = true) {
-    auto made = std::make_unique<Studio>(session);
+  using Mode = app::DeviceDesk::Mode;
+  /// `Normal`: time passes by itself, as real devices need it.
+  explicit WindowRig(const fs::path& session, bool device = true, Mode mode = Mode::Driven)
+      : timeIsMade(mode == Mode::Driven) {
+    auto made = std::make_unique<Studio>(session, mode);
+    made->setBlockMaker([device = &made->device()] { device->runBlockForTest(); });
     if (device) made->device().open(yewdrift::app::AudioChoice{});
     window = std::make_unique<MainWindow>(std::move(made));
     window->show();
-    QTest::qWait(30);
+    wait(30);
   }
   Studio& studio() { return window->studio(); }
   const Track& track() { return *studio().inHand().track(); }
@@ -47,9 +55,46 @@ struct WindowRig {
   void key(Qt::Key key, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
     QTest::keyClick(window.get(), key, modifiers);
   }
+  /// A thirtieth of a second: blocks of the device, then the window's turn.
+  void turn() {
+    for (int block = 0; block < 6; ++block) {
+      studio().transport().engine().service();
+      studio().device().runBlockForTest();
+      listen();
+    }
+    studio().tick();
+    QCoreApplication::processEvents();
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+  }
+  void listen() {
+    const auto* simulated = dynamic_cast<const SimulatedDevice*>(studio().device().device());
+    for (std::size_t side = 0; simulated && side < 2; ++side)
+      for (const float sample : simulated->lastOutput()[side])
+        loudest[side] = std::max(loudest[side], std::abs(sample));
+  }
+  /// The loudest of what comes out within so much time, left and right.
+  std::array<float, 2> loudestWithin(int milliseconds) {
+    loudest = {};
+    wait(milliseconds);
+    return loudest;
+  }
+  void wait(int milliseconds) {
+    if (!timeIsMade) return QTest::qWait(milliseconds);
+    for (int passed = 0; passed < milliseconds; passed += turnMilliseconds) turn();
+  }
+  /// For what the device brings that long in its time; for what is done in the background, as long as that
+  /// takes, within reason.
   template <typename Condition>
   bool waitFor(Condition condition, int milliseconds = 8000) {
-    return QTest::qWaitFor(condition, milliseconds);
+    if (!timeIsMade) return QTest::qWaitFor(condition, milliseconds);
+    QElapsedTimer real;
+    real.start();
+    for (int passed = 0; !condition(); passed += turnMilliseconds) {
+      if (passed > milliseconds && real.elapsed() > 30000) return false;
+      turn();
+      if (passed > milliseconds || studio().jobs().busy()) QThread::msleep(1);
+    }
+    return true;
   }
   void drag(QWidget* on, QPoint from, QPoint to, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
     QTest::mousePress(on, Qt::LeftButton, modifiers, from);
@@ -63,6 +108,9 @@ struct WindowRig {
   }
   QPoint inLane(int index, Frames at) { return {lanes().xOf(at), lanes().laneRect(index).center().y()}; }
   QPoint inComposite(Frames at) { return {lanes().xOf(at), lanes().compositeRect().center().y()}; }
+  static constexpr int turnMilliseconds = 32;
+  bool timeIsMade;
+  std::array<float, 2> loudest{};
   const app::SessionDesk::Edit nothing = [](const Session& s) { return s; };
   std::unique_ptr<MainWindow> window;
 };

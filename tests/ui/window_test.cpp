@@ -102,7 +102,7 @@ TEST_CASE(
   WindowRig rig(path, false);
   CHECK(rig.window->message().contains("lane-001.wav"));
   CHECK(rig.track().lanes.size() == 3);
-  QTest::qWait(100);
+  rig.wait(100);
   // Flattening what is missing is refused; the session stays.
   rig.drag(rig.lanes().viewport(), rig.inLane(0, {100000}), rig.inLane(0, {200000}));
   rig.key(Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);

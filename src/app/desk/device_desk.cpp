@@ -77,6 +77,12 @@ void DeviceDesk::unplugForTest(bool freeze) {
   }
 }
 
+void DeviceDesk::runBlockForTest() {
+  if (auto* simulated = dynamic_cast<SimulatedDevice*>(device_.get());
+      mode_ == Mode::Driven && simulated && simulated->alive())
+    simulated->runBlock();
+}
+
 void DeviceDesk::close() {
   ++openings_;  // what is still being opened comes too late
   opening_ = false;

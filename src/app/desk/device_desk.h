@@ -67,6 +67,8 @@ class DeviceDesk : public QObject {
   void drive(std::unique_ptr<AudioDevice> device);
   /// As if the simulated interface were pulled out, or its driver had stopped calling.
   void unplugForTest(bool freeze = false);
+  /// One block of the simulated interface, where nobody else runs it.
+  void runBlockForTest();
   void tick();
 
  signals:

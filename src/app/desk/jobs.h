@@ -17,6 +17,7 @@ class Jobs : public QObject {
   /// On the interface thread.
   void tell(const QString& what, double share) { emit progressed(what, share); }
   void waitForAll() { pool_.waitForDone(); }
+  [[nodiscard]] bool busy() const { return pool_.activeThreadCount() > 0; }
 
  signals:
   void progressed(const QString& what, double share);  // 1: done

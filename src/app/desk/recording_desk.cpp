@@ -1,9 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desk/recording_desk.h"
 
-#include <chrono>
-#include <thread>
-
 #include "core/edit/describe_recording.h"
 #include "core/edit/edit.h"
 #include "core/edit/plan_recording.h"
@@ -419,8 +416,9 @@ void RecordingDesk::claim() {
     return messages_.say(tr("Nothing was heard since the last take was made."));
   const Session before = desk_.session();
   jobs_.tell(tr("Claiming what was played"), 0.0);
-  jobs_.start([this, tape = device_.tape(), heard = device_.tape()->heard(), at = transport_.state().position,
-               before] {
+  // What was played up to now arrives a round trip later.
+  const Frames played = device_.tape()->heard() + device_.roundTrip();
+  jobs_.start([this, tape = device_.tape(), played, at = transport_.state().position, before] {
     const auto done = [this](const auto& then) {
       QMetaObject::invokeMethod(this, [this, then] {
         jobs_.tell(tr("Claiming what was played"), 1.0);
@@ -428,10 +426,8 @@ void RecordingDesk::claim() {
       });
     };
     try {
-      // What was heard up to now is on its way to the disk.
-      for (int i = 0; i < 100 && tape->end() < heard; ++i)
-        std::this_thread::sleep_for(std::chrono::milliseconds(5));
-      const auto claim = findClaim(*tape, tape->inputs(), before.rate, heard);
+      tape->waitFor(played);
+      const auto claim = findClaim(*tape, tape->inputs(), before.rate, played);
       std::vector<Capture> captures;
       for (const auto& track : before.tracks) {
         if (!claim || !track->armed) continue;

@@ -35,6 +35,7 @@ Studio::~Studio() {
   // What was recorded until now is kept: the transport stops and its last frames are written.
   waitForDisk([this] { return recording_.captureEnded() || !device_.alive(); });
   // What they have brought is taken in, as it would have been a moment later.
+  waitForDisk([this] { return !jobs_.busy(); });
   jobs_.waitForAll();
   for (QObject* desk : std::initializer_list<QObject*>{&recording_, &files_})
     QCoreApplication::sendPostedEvents(desk);

@@ -5,6 +5,8 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <chrono>
+#include <thread>
 
 namespace yewdrift {
 namespace {
@@ -101,7 +103,8 @@ void InputTape::stamp(RollNumber roll, const RollTimeline& timeline, bool cut) n
                        timeline,
                        {roundTrip_.load(std::memory_order_relaxed)},
                        cut,
-                       {}});
+                       {},
+                       false});
 }
 
 void InputTape::drain() {
@@ -166,7 +169,8 @@ std::vector<InputTape::Segment> InputTape::segments() const {
     const Frames end = i + 1 < stamps_.size() ? stamps_[i + 1].at : all.end;
     const Span tape = Span{std::max(stamp.at, stamp.takenUntil), end}.intersect(all);
     if (!tape.empty()) {
-      const bool follows = i > 0 && stamps_[i - 1].roll != 0 && tape.start == stamp.at && !stamp.cut;
+      const bool begins = tape.start == stamp.at || (tape.start == stamp.takenUntil && stamp.takenFromBefore);
+      const bool follows = i > 0 && stamps_[i - 1].roll != 0 && begins && !stamp.cut;
       const auto cut = std::find_if(stamps_.begin() + static_cast<std::ptrdiff_t>(i) + 1, stamps_.end(),
                                     [](const Stamp& later) { return later.cut; });
       found.push_back({tape, stamp.roll, stamp.timeline, stamp.roundTrip, stamp.at,
@@ -185,6 +189,19 @@ Frames InputTape::held() const {
 Frames InputTape::end() const {
   const std::lock_guard guard(mutex_);
   return kept().end;
+}
+
+void InputTape::waitFor(Frames frame) const {
+  constexpr int forSound = 100;  // turns
+  constexpr int forTheDisk = 2000;
+  Frames reached = end();
+  for (int quiet = 0; reached < frame && quiet < (heard() < frame ? forSound : forTheDisk); ++quiet) {
+    std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    if (const Frames now = end(); now > reached) {
+      reached = now;
+      quiet = 0;
+    }
+  }
 }
 
 std::vector<float> InputTape::read(int input, Span tape) const {
@@ -218,7 +235,9 @@ void InputTape::take(Span tape) {
   for (std::size_t i = 0; i < stamps_.size(); ++i) {
     const Frames end = i + 1 < stamps_.size() ? stamps_[i + 1].at : maximumPosition;
     const Span taken = Span{stamps_[i].at, end}.intersect(tape);
-    if (!taken.empty()) stamps_[i].takenUntil = std::max(stamps_[i].takenUntil, taken.end);
+    if (taken.end <= stamps_[i].takenUntil || taken.empty()) continue;
+    stamps_[i].takenUntil = taken.end;
+    stamps_[i].takenFromBefore = tape.start < stamps_[i].at;
   }
 }
 

@@ -57,7 +57,7 @@ class InputTape {
     Frames roundTrip;          // what it heard was played that much earlier
     Frames begins;             // on the tape; may lie before what is held
     Frames reaches;            // as far as the same device was heard, the segment and what followed
-    bool followsRoll = false;  // its first frame is the first behind a roll
+    bool followsRoll = false;  // it begins behind a roll, or behind what was taken with that
   };
   /// What it holds that has not become a take, oldest first.
   [[nodiscard]] std::vector<Segment> segments() const;
@@ -65,6 +65,9 @@ class InputTape {
   [[nodiscard]] Frames held() const;
   /// Behind the newest frame that can be read; behind the newest that was heard.
   [[nodiscard]] Frames end() const;
+  /// Returns when all before `frame` can be read; at the latest when for half a second nothing more of it was
+  /// heard, or the disk took nothing for ten. Not on the threads that push and drain.
+  void waitFor(Frames frame) const;
   [[nodiscard]] Frames heard() const { return {clock_.load(std::memory_order_acquire)}; }
   /// What an input heard; silence where the tape has nothing of it.
   [[nodiscard]] std::vector<float> read(int input, Span tape) const;
@@ -91,6 +94,7 @@ class InputTape {
     Frames roundTrip;
     bool cut = false;  // from here on another device is heard
     Frames takenUntil{};
+    bool takenFromBefore = false;  // what was taken began in an earlier stretch
   };
   static constexpr std::size_t ringFrames = 120000;
 
