@@ -191,11 +191,17 @@ Frames InputTape::end() const {
   return kept().end;
 }
 
+bool InputTape::diskIsBehind() const {
+  const std::lock_guard guard(mutex_);
+  return !broken_ && std::any_of(streams_.begin(), streams_.end(),
+                                 [](const auto& stream) { return stream->ring.readable() > 0; });
+}
+
 void InputTape::waitFor(Frames frame) const {
   constexpr int forSound = 100;  // turns
   constexpr int forTheDisk = 2000;
   Frames reached = end();
-  for (int quiet = 0; reached < frame && quiet < (heard() < frame ? forSound : forTheDisk); ++quiet) {
+  for (int quiet = 0; reached < frame && quiet < (diskIsBehind() ? forTheDisk : forSound); ++quiet) {
     std::this_thread::sleep_for(std::chrono::milliseconds(5));
     if (const Frames now = end(); now > reached) {
       reached = now;

@@ -102,6 +102,7 @@ class InputTape {
   void stamp(RollNumber roll, const RollTimeline& timeline, bool cut) noexcept;
   void takeStamps();
   [[nodiscard]] Span kept() const;
+  [[nodiscard]] bool diskIsBehind() const;
 
   int file_ = -1;
   std::int64_t seconds_;   // in frames: what is told of
