@@ -36,29 +36,36 @@ struct Rig {
     engine.settle();
   }
 
-  /// Plays `frames` frames (whole blocks) and returns the left side.
-  Samples play(std::size_t frames) {
-    Samples out;
-    while (out.size() < frames) {
+  struct Sides {
+    Samples left;
+    Samples right;
+  };
+
+  /// Plays `frames` frames (whole blocks).
+  Sides playBoth(std::size_t frames) {
+    Sides out;
+    while (out.left.size() < frames) {
       engine.service();
       device.runBlock();
-      out.insert(out.end(), device.lastOutput()[0].begin(), device.lastOutput()[0].end());
+      listen(out);
     }
     return out;
   }
+  /// The left side of it, where both are the same.
+  Samples play(std::size_t frames) { return playBoth(frames).left; }
 
   /// Runs a recording to its end; `meanwhile` is called before every block, and what sounded is in `heard`.
   Recorder::Result roll(const RecordSetup& setup, const std::vector<TrackId>& tracks,
                         const std::function<void(EngineState)>& meanwhile = {}) {
     Recorder recorder(folder, folder.session(), setup, tracks);
-    heard.clear();
+    heard = {};
     engine.record(setup, recorder.stream());
     engine.settle();
     for (int block = 0; !recorder.stream()->closed() && block < 1'000'000; ++block) {
       if (meanwhile) meanwhile(engine.state());
       device.runBlock();
       engine.service();
-      heard.insert(heard.end(), device.lastOutput()[0].begin(), device.lastOutput()[0].end());
+      listen(heard);
       for (const EngineEvent& event : engine.takeEvents()) {
         if (event.kind == EngineEvent::Kind::Dropout)
           recorder.dropout(event.position);
@@ -77,12 +84,18 @@ struct Rig {
     return roll(setup, tracks).session;
   }
 
+  void listen(Sides& to) const {
+    const auto& out = device.lastOutput();
+    to.left.insert(to.left.end(), out[0].begin(), out[0].end());
+    to.right.insert(to.right.end(), out[1].begin(), out[1].end());
+  }
+
   SessionFolder& folder;
   Engine engine;
   FileCorrelationMeter meter;
   Compiler compiler;
   SimulatedDevice device;
-  Samples heard;       // the left side of the last roll
+  Sides heard;         // in the last roll
   RecordSetup rolled;  // and how it went
 };
 

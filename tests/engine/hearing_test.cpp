@@ -30,7 +30,7 @@ struct Hearing {
     setup.punches = {{{in}, {out}}};
     setup.timeline.stopAt = Frames{15000};
     rig.roll(setup, {id});
-    heard = rig.heard;
+    heard = rig.heard.left;
   }
 
   SessionFolder make(Monitoring monitoring) {
@@ -250,7 +250,7 @@ TEST_CASE("The click sounds in recordings and not in playing, as it is set") {
       RecordSetup setup;
       setup.timeline = timeline;
       rig.roll(setup, {session.tracks.front()->id});
-      CHECK((loudest(rig.heard) > 0.0F) == recording);
+      CHECK((loudest(rig.heard.left) > 0.0F) == recording);
     }
 }
 

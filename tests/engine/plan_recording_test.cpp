@@ -270,7 +270,7 @@ TEST_CASE("The sentence and the engine agree: what it names is what lands in the
       CHECK(heard == named);
     }
     // How long it rolled: count-in, lead, rounds and post-roll.
-    const std::int64_t blocks = static_cast<std::int64_t>(rig.heard.size()) / 1024;
+    const std::int64_t blocks = static_cast<std::int64_t>(rig.heard.left.size()) / 1024;
     // And what is captured behind it.
     const std::int64_t expected = setup.timeline.totalLength()->count + 777 + 4 * 48000;
     CHECK(blocks == (expected + 1023) / 1024);

@@ -169,10 +169,10 @@ TEST_CASE("The count-in comes before the start, is captured, and leaves the take
     for (const std::int64_t beat : {0, 12000, 24000}) {
       float loudest = 0.0F;
       for (std::int64_t i = beat; i < beat + 1000; ++i)
-        loudest = std::max(loudest, std::abs(rig.heard[static_cast<std::size_t>(i)]));
+        loudest = std::max(loudest, std::abs(rig.heard.left[static_cast<std::size_t>(i)]));
       CHECK(loudest > 0.05F);
       for (std::int64_t i = beat + 2000; i < beat + 12000; ++i)
-        REQUIRE(rig.heard[static_cast<std::size_t>(i)] == 0.0F);
+        REQUIRE(rig.heard.left[static_cast<std::size_t>(i)] == 0.0F);
     }
   }
 }

@@ -192,6 +192,7 @@ class Engine : public AudioCallback {
   [[nodiscard]] std::vector<Span> spansAhead(const Ahead& ahead, Frames length) const;
   void readHeard(const PreparedPlan& plan, Span span);
   void readAlternatives(const PreparedPlan& plan, Span span);
+  [[nodiscard]] bool orderedSince(std::uint64_t ticket) const;
   void evict();
   void freeReturned();
   std::shared_ptr<PreparedPlan> addPlan(const std::filesystem::path& sessionPath,

@@ -11,7 +11,8 @@
 namespace yewdrift {
 namespace {
 
-constexpr double aheadSeconds = 2.0;
+constexpr double soonSeconds = 1.0;   // is there before a roll or a plan is taken up
+constexpr double aheadSeconds = 4.0;  // then a disk may do nothing for that long
 constexpr double alternativeSeconds = 0.75;
 constexpr std::chrono::milliseconds alternativesTurn{10};
 constexpr std::uint64_t turnsKept = 200;  // about two seconds of turns: going back a little needs no reading
@@ -254,15 +255,25 @@ void Engine::readAhead() {
     for (const auto& roll : rolls_) ahead.timelines.push_back(roll->ordered);
     ahead.ticket = tickets_;
   }
-  for (const Span span : spansAhead(ahead, framesFromSeconds(aheadSeconds, rate_)))
-    for (const auto& plan : ahead.plans) readHeard(*plan, span);
-  readTicket_.store(ahead.ticket, std::memory_order_release);
+  for (const double seconds : {soonSeconds, aheadSeconds}) {
+    for (const Span span : spansAhead(ahead, framesFromSeconds(seconds, rate_)))
+      for (const auto& plan : ahead.plans) {
+        if (seconds > soonSeconds && orderedSince(ahead.ticket)) return;  // what is heard soon comes first
+        readHeard(*plan, span);
+      }
+    readTicket_.store(ahead.ticket, std::memory_order_release);
+  }
   // Takes that could be chosen come after what is heard, and never keep that waiting for long.
   alternativesUntil_ = mode_ == Service::ByHand ? std::chrono::steady_clock::time_point::max()
                                                 : std::chrono::steady_clock::now() + alternativesTurn;
   for (const Span span : spansAhead(ahead, framesFromSeconds(alternativeSeconds, rate_)))
     for (const auto& plan : ahead.plans) readAlternatives(*plan, span);
   evict();
+}
+
+bool Engine::orderedSince(std::uint64_t ticket) const {
+  const std::lock_guard guard(mutex_);
+  return tickets_ != ticket;
 }
 
 void Engine::evict() {
