@@ -88,9 +88,11 @@ class DrivenDesk {
   /// Whether somebody plays.
   void play(bool on) { playing_ = on; }
 
-  /// One block of the device, if there is one; `heard` is what came out on the left.
+  /// One block of the device, if there is one; `heard` is what came out on the left, `heardRight` on the
+  /// right.
   void block(int frames) {
     heard.clear();
+    heardRight.clear();
     if (!now_->device().alive()) return;
     Engine& engine = now_->transport().engine();
     engine.service();
@@ -117,6 +119,7 @@ class DrivenDesk {
       heardAt_.push_back(playing_);
     }
     heard = left;
+    heardRight = right;
   }
   /// Blocks as a device of that kind makes them, with the window's turns between.
   void run(std::int64_t frames, int blockFrames) {
@@ -173,6 +176,7 @@ class DrivenDesk {
   [[nodiscard]] const fs::path& path() const { return path_; }
 
   Samples heard;
+  Samples heardRight;
 
  private:
   bool busy() {

@@ -24,7 +24,7 @@ class RandomDesk {
   RandomDesk(const fs::path& path, unsigned seed) : random_(seed), desk_(path), start_(desk_.session()) {}
 
   void act() {
-    const int what = pick(34);
+    const int what = pick(41);
     desk_.run(pick(12) == 0 ? 30000 : pick(4000), 16 + pick(1500));
     Studio& studio = desk_.studio();
     switch (what) {
@@ -94,6 +94,26 @@ class RandomDesk {
         return say("another device"), desk_.plugIn({pick(2000)});
       case 32:
         return unplug();
+      case 33:
+        say("import");
+        return studio.files().importFiles(
+            {QString::fromStdString(desk_.path() / "cache" / "take-brought.wav")}, pick(6) == 0);
+      case 34:
+        return say("flatten"), studio.files().flattenInHand();
+      case 35:
+      case 36:
+        return edit("boundary", [&](const Session& s) { return moveSomething(s); });
+      case 37:
+        return edit("window", [&](const Session& s) { return pullSomething(s); });
+      case 38:
+        return edit("monitor", [&](const Session& s) {
+          return setMonitoring(s, track(s).id, static_cast<Monitoring>(pick(3)));
+        });
+      case 39:
+        return edit("aside", [&](const Session& s) {
+          const auto [changed, lane] = someLane(s);
+          return setLaneAside(s, changed, lane, !s.track(changed)->lane(lane)->setAside);
+        });
       default:
         return reopen();
     }
@@ -187,7 +207,45 @@ class RandomDesk {
         chosen.lanes[static_cast<std::size_t>(pick(static_cast<int>(chosen.lanes.size())))]->number;
     return yewdrift::pick(s, chosen.id, {at, at + Frames{1 + pick(20000)}}, lane);
   }
+  std::pair<TrackId, LaneNumber> someLane(const Session& s) {
+    const Track& chosen = track(s);
+    if (chosen.lanes.empty()) throw Error("No lane.");
+    return {chosen.id,
+            chosen.lanes[static_cast<std::size_t>(pick(static_cast<int>(chosen.lanes.size())))]->number};
+  }
+  /// What is pulled out of a lane's handle was played somewhere else.
+  Session moveSomething(const Session& s) {
+    const Track& chosen = track(s);
+    const ResolvedComposite composite = resolve(chosen, s.rate);
+    if (composite.pieces.size() < 2) throw Error("No boundary.");
+    const Frames at =
+        composite.pieces[1 + static_cast<std::size_t>(pick(static_cast<int>(composite.pieces.size()) - 1))]
+            .span.start;
+    const Session moved = moveBoundary(s, chosen.id, at, at + Frames{pick(8000) - 4000});
+    notePulled(s, moved);
+    return moved;
+  }
+  Session pullSomething(const Session& s) {
+    const auto [id, number] = someLane(s);
+    const Clip& clip = s.track(id)->lane(number)->clips.front();
+    Span window = clip.window;
+    (pick(2) == 0 ? window.start : window.end) += Frames{pick(4000) - 2000};
+    const Session pulled = pullWindow(s, id, number, window);
+    notePulled(s, pulled);
+    return pulled;
+  }
+  void notePulled(const Session& before, const Session& after) {
+    for (const auto& was : before.tracks)
+      for (const auto& lane : was->lanes)
+        if (const Lane* now = after.track(was->id)->lane(lane->number); now && !(now->clips == lane->clips))
+          pulled_.insert({was->id, lane->number});
+  }
   void drag() {
+    if (pick(3) == 0) {
+      say("drag the loop");
+      const auto to = loop();
+      return desk_.studio().desk().preview([=](const Session& s) { return setLoop(s, to); });
+    }
     say("drag");
     const TrackId id = track(desk_.session()).id;
     const double gain = -0.1 * pick(100);
@@ -221,6 +279,10 @@ class RandomDesk {
     for (const PoolFile& file : *desk_.session().pool) pooled_.insert(file.path);
   }
 
+  static bool notRecorded(const std::string& name) {
+    return name.find("take-") != std::string::npos || name.find("flattened") != std::string::npos;
+  }
+
   /// All of it is found again: each file is one stretch of what one input heard, each audible sample of a
   /// lane lies where it was played.
   void checkFiles() {
@@ -231,7 +293,7 @@ class RandomDesk {
     std::vector<Held> held;
     std::map<std::string, std::vector<std::int64_t>> begins;  // of each channel, in frames of the device
     for (const std::string& name : pooled_) {
-      if (!fs::exists(desk_.path() / name) || name.find("take-") != std::string::npos) continue;
+      if (!fs::exists(desk_.path() / name) || notRecorded(name)) continue;
       for (const Samples& channel : readWave(desk_.path() / name)) {
         std::size_t first = 0;
         while (first < channel.size() && channel[first] == 0.0F) ++first;
@@ -274,6 +336,7 @@ class RandomDesk {
       for (const auto& lane : track->lanes)
         for (const Clip& clip : lane->clips)
           for (const ChannelSource& source : clip.channels) {
+            if (pulled_.contains({track->id, lane->number})) continue;
             const std::string& name = (*session.pool)[static_cast<std::size_t>(source.file)].path;
             const auto found = begins.find(name);
             if (found == begins.end()) continue;
@@ -314,12 +377,15 @@ class RandomDesk {
     studio.transport().locate(from);
     studio.transport().togglePlay();
     Samples live;
+    Samples right;
     bool rolls = false;
     for (int i = 0; i < 400 && live.size() < 12000; ++i) {
       const bool before = rolls;
       desk_.block(100);
       rolls = studio.transport().state().rolling;
-      if (rolls || before) live.insert(live.end(), desk_.heard.begin(), desk_.heard.end());
+      if (!rolls && !before) continue;
+      live.insert(live.end(), desk_.heard.begin(), desk_.heard.end());
+      right.insert(right.end(), desk_.heardRight.begin(), desk_.heardRight.end());
     }
     REQUIRE(live.size() >= 12000);
     studio.transport().stop();
@@ -328,12 +394,12 @@ class RandomDesk {
     request.span = Span{from, from + Frames{12000}};
     request.format = SampleFormat::Float32;
     renderToFile(desk_.path(), desk_.session(), request, desk_.path() / "cache" / "mix.wav");
-    const Samples offline = readWave(desk_.path() / "cache" / "mix.wav").front();
+    const auto offline = readWave(desk_.path() / "cache" / "mix.wav");
     // Behind the fades in which it began.
     for (std::size_t i = 1500; i < 12000; ++i) {
-      if (live[i] == offline[i]) continue;
-      FAIL("frame " << i << " from " << from.count << " is heard as " << live[i] << " and rendered as "
-                    << offline[i]);
+      if (live[i] == offline[0][i] && right[i] == offline[1][i]) continue;
+      FAIL("frame " << i << " from " << from.count << " is heard as " << live[i] << " and " << right[i]
+                    << " and rendered as " << offline[0][i] << " and " << offline[1][i]);
     }
   }
 
@@ -359,6 +425,7 @@ class RandomDesk {
   Session start_;
   std::string story_;
   std::set<std::string> pooled_;
+  std::set<std::pair<TrackId, LaneNumber>> pulled_;
 };
 
 /// Two tracks, one of them stereo, with a take each that nobody recorded here.
@@ -376,6 +443,8 @@ fs::path makeSession(const TemporaryFolder& temporary) {
     session = addFileAsLane(session, id, {name, t + 1, {70000}}, {}, "Old");
     session = setTrackSwitch(session, id, TrackSwitch::Arm, t == 0);
   }
+  fs::create_directories(path / "cache");
+  writeWave(path / "cache" / "take-brought.wav", {noise(30000, 9, 0.3F)});
   session = setLoop(session, Span{{10000}, {30000}});
   session.recording.click.recording = false;
   session.recording.preRoll = {0.2, LengthUnit::Seconds};

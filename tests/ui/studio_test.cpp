@@ -259,6 +259,53 @@ TEST_CASE("Files are imported as takes in the background; those that are not aud
   CHECK(studio.inHand().track()->lanes.back()->name == "good");
 }
 
+TEST_CASE("What is edited while a composite is flattened stays; another composite is not replaced by it") {
+  const TemporaryFolder temporary;
+  Studio studio(makeWindowSession(temporary));
+  QSignalSpy said(&studio.messages(), &Messages::said);
+  const TrackId id = studio.inHand().track()->id;
+  const auto track = [&]() -> const Track& { return *studio.desk().session().track(id); };
+  const auto flattenMeanwhile = [&](const SessionDesk::Edit& edit) {
+    said.clear();
+    studio.files().flattenInHand();
+    studio.desk().apply("Meanwhile", edit);
+    REQUIRE(QTest::qWaitFor([&] { return said.size() == 1; }, 20000));
+    return said.first().first().toString();
+  };
+  studio.desk().apply("Pick", [id](const Session& s) {
+    return pick(s, id, {{1000}, {9000}}, LaneNumber{1});
+  });
+  const Samples before = renderTrack(studio.desk().folder(), studio.desk().session(), track().name).front();
+  CHECK(flattenMeanwhile([id](const Session& s) {
+          return renameTrack(s, id, "Low");
+        }).contains("Low is flattened"));
+  CHECK(track().name == "Low");
+  REQUIRE(track().lanes.size() == 4);
+  CHECK(studio.inHand().composite(track()).pieces.size() == 1);
+  const Samples after = renderTrack(studio.desk().folder(), studio.desk().session(), "Low").front();
+  CHECK((after == before));
+  studio.desk().undo();
+  CHECK(track().name == "Low");
+  // Picked elsewhere meanwhile.
+  CHECK(flattenMeanwhile([id](const Session& s) {
+          return pick(s, id, {{20000}, {30000}}, LaneNumber{2});
+        }).contains("set aside"));
+  REQUIRE(track().lanes.size() == 4);
+  CHECK(track().lanes.back()->setAside);
+  CHECK(studio.inHand().composite(track()).pieceAt({25000})->lane == LaneNumber{2});
+  // And the track gone altogether: nothing is left of it.
+  const auto files = [&] {
+    return std::distance(fs::directory_iterator(studio.desk().folderPath() / "audio"),
+                         fs::directory_iterator());
+  };
+  const auto count = files();
+  CHECK(flattenMeanwhile([](Session s) {
+          s.tracks.clear();
+          return s;
+        }).contains("gone"));
+  CHECK(files() == count);
+}
+
 TEST_CASE("Zooming keeps what is under the pointer where it is") {
   TimeScale scale{{48000}, 100.0};
   for (const double factor : {0.5, 0.9, 1.3, 4.0}) {

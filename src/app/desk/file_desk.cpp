@@ -57,19 +57,20 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
     }
     QMetaObject::invokeMethod(this, [this, imported, problems, id, at, backing] {
       jobs_.tell(tr("Importing"), 1.0);
-      if (!imported->empty())
-        desk_.apply(tr("Import files"), [&](Session session) {
-          for (const auto& [name, file] : *imported) {
-            TrackId into = id;
-            if (backing) {
-              session = addTrack(std::move(session), unusedTrackName(session, name),
-                                 microphonesFor(file.channels), true);
-              into = session.tracks.back()->id;
-            }
-            session = addFileAsLane(std::move(session), into, file, at, name);
+      const bool brought = imported->empty() || desk_.apply(tr("Import files"), [&](Session session) {
+        for (const auto& [name, file] : *imported) {
+          TrackId into = id;
+          if (backing) {
+            session = addTrack(std::move(session), unusedTrackName(session, name),
+                               microphonesFor(file.channels), true);
+            into = session.tracks.back()->id;
           }
-          return session;
-        });
+          session = addFileAsLane(std::move(session), into, file, at, name);
+        }
+        return session;
+      });
+      if (!brought)
+        for (const auto& [name, file] : *imported) removeFile(file);
       if (!problems.isEmpty()) messages_.say(problems.join(" "));
     });
   });
@@ -90,17 +91,10 @@ void FileDesk::flattenInHand() {
       return true;
     };
     try {
-      auto next = std::make_shared<Session>(flatten(desk_.folder(), before, id, tell));
-      QMetaObject::invokeMethod(this, [this, before, next, name] {
+      const FlattenedFile flattened = renderComposite(desk_.folder(), before, id, tell);
+      QMetaObject::invokeMethod(this, [this, before, flattened, id, name] {
         jobs_.tell(tr("Flattening %1").arg(name), 1.0);
-        if (!(desk_.session() == before))
-          return messages_.say(tr("The session was changed while it was flattened; flatten again."));
-        inHand_.hear(std::nullopt);
-        if (desk_.apply(tr("Flatten %1").arg(name), [next](const Session&) { return *next; }))
-          messages_.say(
-              tr("%1 is flattened to one file that plays in the composite's place. Its takes are kept; "
-                 "Undo goes back to them.")
-                  .arg(name));
+        takeFlattened(before, flattened, id);
       });
     } catch (const std::exception& e) {
       const QString sentence = QString::fromUtf8(e.what());
@@ -110,6 +104,38 @@ void FileDesk::flattenInHand() {
       });
     }
   });
+}
+
+/// What was edited, recorded or imported meanwhile stays; only where the composite itself is another by now
+/// the file does not take its place.
+void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flattened, TrackId id) {
+  const Track* const track = desk_.session().track(id);
+  if (!track) {
+    removeFile(flattened.file);
+    return messages_.say(tr("The track is gone, so nothing came of flattening it."));
+  }
+  const QString name = QString::fromStdString(track->name);
+  const bool same = sameComposite(before, desk_.session(), id);
+  const bool done = desk_.apply(tr("Flatten %1").arg(name), [&](Session session) {
+    if (same) return takePlaceOfComposite(std::move(session), id, flattened.file, flattened.origin);
+    session = addFileAsLane(std::move(session), id, flattened.file, flattened.origin, "Flattened");
+    const LaneNumber made = session.track(id)->lanes.back()->number;
+    return setLaneAside(std::move(session), id, made, true);
+  });
+  if (!done) return removeFile(flattened.file);
+  if (same) inHand_.hear(std::nullopt);
+  messages_.say(
+      (same ? tr("%1 is flattened to one file that plays in the composite's place. Its takes are kept; "
+                 "Undo goes back to them.")
+            : tr("The composite of %1 was changed while it was flattened. What was flattened is set "
+                 "aside as a lane; flatten again for the composite as it is now."))
+          .arg(name));
+}
+
+/// What no session refers to.
+void FileDesk::removeFile(const PoolFile& file) {
+  std::error_code ignored;
+  std::filesystem::remove(desk_.folderPath() / file.path, ignored);
 }
 
 }  // namespace yewdrift::app

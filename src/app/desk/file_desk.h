@@ -7,6 +7,7 @@
 #include "app/desk/in_hand.h"
 #include "app/desk/jobs.h"
 #include "app/desk/transport.h"
+#include "core/plan/offline_render.h"
 
 namespace yewdrift::app {
 
@@ -22,6 +23,9 @@ class FileDesk : public QObject {
   void flattenInHand();
 
  private:
+  void takeFlattened(const Session& before, const FlattenedFile& flattened, TrackId id);
+  void removeFile(const PoolFile& file);
+
   SessionDesk& desk_;
   InHand& inHand_;
   Transport& transport_;

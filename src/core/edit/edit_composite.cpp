@@ -262,6 +262,32 @@ Session pullWindow(Session session, TrackId id, LaneNumber number, Span span) {
   return session;
 }
 
+bool sameComposite(const Session& a, const Session& b, TrackId id) {
+  const Track* const left = a.track(id);
+  const Track* const right = b.track(id);
+  if (!left || !right || left->channels() != right->channels()) return false;
+  const ResolvedComposite plays = resolve(*left, a.rate);
+  const ResolvedComposite other = resolve(*right, b.rate);
+  if (plays.pieces != other.pieces || plays.joins != other.joins) return false;
+  const auto sameSource = [&](const ChannelSource& x, const ChannelSource& y) {
+    return x.channel == y.channel && (*a.pool)[static_cast<std::size_t>(x.file)].path ==
+                                         (*b.pool)[static_cast<std::size_t>(y.file)].path;
+  };
+  const auto sameClip = [&](const Clip& x, const Clip& y) {
+    return x.origin == y.origin && x.sourceLength == y.sourceLength && x.window == y.window &&
+           std::equal(x.channels.begin(), x.channels.end(), y.channels.begin(), y.channels.end(), sameSource);
+  };
+  const auto sameLane = [&](LaneNumber number) {
+    const std::vector<Clip>& x = left->lane(number)->clips;
+    const std::vector<Clip>& y = right->lane(number)->clips;
+    return std::equal(x.begin(), x.end(), y.begin(), y.end(), sameClip);
+  };
+  return std::all_of(plays.pieces.begin(), plays.pieces.end(), [&](const Piece& piece) {
+    return (!piece.lane || sameLane(*piece.lane)) &&
+           std::all_of(piece.overdubs.begin(), piece.overdubs.end(), sameLane);
+  });
+}
+
 Session takePlaceOfComposite(Session session, TrackId id, PoolFile flattened, Frames origin) {
   const Frames length = flattened.length;
   const int channels = flattened.channels;

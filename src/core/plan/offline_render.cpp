@@ -110,16 +110,20 @@ Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& s
   return {span, renderer.channels()};
 }
 
-Session flatten(const SessionFolder& folder, const Session& session, TrackId id,
-                const RenderProgress& progress) {
-  const Track& track = requireTrack(session, id);
-  const std::string name = folder.newAudioName(track.name + "-flattened");
+FlattenedFile renderComposite(const SessionFolder& folder, const Session& session, TrackId id,
+                              const RenderProgress& progress) {
+  const std::string name = folder.newAudioName(requireTrack(session, id).name + "-flattened");
   RenderRequest request;
   request.track = id;
   request.timeStamped = true;
   const Rendered rendered = renderToFile(folder.path(), session, request, folder.pathInside(name), progress);
-  return takePlaceOfComposite(session, id, {name, rendered.channels, rendered.span.length()},
-                              rendered.span.start);
+  return {{name, rendered.channels, rendered.span.length()}, rendered.span.start};
+}
+
+Session flatten(const SessionFolder& folder, const Session& session, TrackId id,
+                const RenderProgress& progress) {
+  const FlattenedFile flattened = renderComposite(folder, session, id, progress);
+  return takePlaceOfComposite(session, id, flattened.file, flattened.origin);
 }
 
 }  // namespace yewdrift

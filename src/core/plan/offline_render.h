@@ -31,6 +31,14 @@ Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& s
                       const RenderRequest& request, const std::filesystem::path& out,
                       const RenderProgress& progress = {});
 
+/// A composite as one file, made but in no session yet.
+struct FlattenedFile {
+  PoolFile file;
+  Frames origin;
+};
+FlattenedFile renderComposite(const SessionFolder& folder, const Session& session, TrackId track,
+                              const RenderProgress& progress = {});
+
 /// Renders the track's composite to a new pool file and returns the session in which that takes its place.
 Session flatten(const SessionFolder& folder, const Session& session, TrackId track,
                 const RenderProgress& progress = {});
