@@ -184,49 +184,6 @@ TEST_CASE("New audio never takes the name of a file that is there") {
   CHECK(folder.newAudioName("") == "audio/audio-001.wav");
 }
 
-TEST_CASE("A file at another rate is resampled as sox does it") {
-  // sox 14.4.2 `rate -v`, very high quality, against ours: a tone well inside the band, away from the edges.
-  const TemporaryFolder temporary;
-  SessionFolder folder = SessionFolder::create(temporary / "s", Session{});
-  writeWave(temporary / "tone.wav", {sine(44100, 997.0, 44100.0)}, 44100, SampleFormat::Float32);
-  const PoolFile file = importAudio(folder, {48000}, temporary / "tone.wav");
-  CHECK(std::abs(file.length.count - 48000) <= 1);
-  const Samples ours = readWave(folder.audioPath(file)).front();
-  REQUIRE(shell("sox " + (temporary / "tone.wav").string() + " -e floating-point -b 32 " +
-                (temporary / "ref.wav").string() + " rate -v 48000")
-              .status == 0);
-  const Samples reference = readWave(temporary / "ref.wav").front();
-  for (std::size_t i = 2000; i < 46000; ++i) REQUIRE(ours[i] == Approx(reference[i]).margin(1e-4));
-}
-
-TEST_CASE("Compressed, stereo and foreign formats are imported; what is not audio leaves nothing behind") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = SessionFolder::create(temporary / "s", Session{});
-  writeWave(temporary / "a.wav", {noise(48000, 1), noise(48000, 2)});
-  const std::string a = (temporary / "a.wav").string();
-  for (const char* type : {"flac", "aiff", "ogg", "mp3"}) {
-    const fs::path converted = temporary / (std::string("b.") + type);
-    REQUIRE(shell("ffmpeg -y -loglevel error -i " + a + " " + converted.string()).status == 0);
-    const PoolFile file = importAudio(folder, {48000}, converted);
-    INFO(type);
-    CHECK(file.channels == 2);
-    CHECK(std::abs(file.length.count - 48000) < 4000);  // mp3 and ogg pad
-  }
-  const PoolFile copied = importAudio(folder, {48000}, temporary / "a.wav");
-  CHECK(readWhole(folder.audioPath(copied), 1 << 24) == readWhole(temporary / "a.wav", 1 << 24));
-
-  const auto count = [&] {
-    return std::distance(fs::directory_iterator(folder.path() / "audio"), fs::directory_iterator());
-  };
-  const auto before = count();
-  std::ofstream(temporary / "text.wav") << "once upon a time";
-  std::ofstream(temporary / "zero.wav");
-  writeWave(temporary / "silent.wav", {Samples()});
-  for (const char* bad : {"text.wav", "zero.wav", "silent.wav", "nowhere.wav", "."})
-    CHECK_THROWS_AS(importAudio(folder, {48000}, temporary / bad), Error);
-  CHECK(count() == before);
-}
-
 TEST_CASE("A delta turns one document into the other, whatever they are") {
   std::mt19937 random(2);
   std::function<json(int)> make = [&](int depth) -> json {
