@@ -30,7 +30,7 @@ void decode(AudioReader& reader, AudioWriter& writer) {
 
 void resample(AudioReader& reader, AudioWriter& writer, SampleRate rate) {
   const auto channels = static_cast<std::size_t>(reader.info().channels);
-  const soxr_quality_spec_t quality = soxr_quality_spec(SOXR_VHQ, 0);
+  const soxr_quality_spec_t quality = soxr_quality_spec(SOXR_VHQ, SOXR_ROLLOFF_NONE);
   soxr_error_t error = nullptr;
   const Resampler resampler(soxr_create(reader.info().rate.hertz, rate.hertz, static_cast<unsigned>(channels),
                                         &error, nullptr, &quality, nullptr));
