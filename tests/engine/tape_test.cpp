@@ -172,7 +172,7 @@ TEST_CASE("What another device heard is no part of what a roll heard, and its be
   const auto earlier = findClaim(tape, {0}, {48000});
   REQUIRE(earlier);
   CHECK(earlier->file == Span{{0}, {20000}});
-  CHECK(findClaim(tape, {0}, {48000}, {15000})->file == Span{{0}, {15000}});
+  CHECK(findClaim(tape, {0}, {48000}, {15000}, {15000})->file == Span{{0}, {15000}});
 }
 
 TEST_CASE("Where no file can be made the tape holds nothing, and says so") {
@@ -344,6 +344,26 @@ TEST_CASE("What rings on when a roll was claimed already is no claim of its own;
   // That was no roll: what comes right behind it is played, not ringing.
   claiming.play(noise(3000, 9), 9000);
   CHECK(findClaim(*claiming.tape, {0, 1}, {48000}));
+}
+
+TEST_CASE(
+    "What begins after a claim was asked for is not what was meant, though it is heard before it is made") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  claiming.rig.engine.play({});
+  claiming.rig.engine.settle();
+  claiming.play(noise(20000, 4), 0);
+  const Frames asked = claiming.tape->heard();
+  claiming.rig.engine.play({{5000}, std::nullopt, 0, std::nullopt, {}});
+  claiming.rig.engine.settle();
+  claiming.play(noise(1000, 8), 0);
+  const auto meant = findClaim(*claiming.tape, {0, 1}, {48000}, asked, asked + Frames{1000});
+  REQUIRE(meant);
+  CHECK(meant->segment.tape == Span{{0}, asked});
+  CHECK(meant->file == Span{{0}, asked + Frames{1000}});
+  const auto latest = findClaim(*claiming.tape, {0, 1}, {48000});
+  REQUIRE(latest);
+  CHECK(latest->segment.begins == asked);
 }
 
 TEST_CASE("Who waits for a frame of the tape waits until it can be read, and not for ever") {

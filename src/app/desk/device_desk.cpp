@@ -373,7 +373,13 @@ void DeviceDesk::checkProbe() {
   emit latencyMeasured(result.good, QString::fromStdString(result.sentence));
 }
 
+void DeviceDesk::keepTape(bool keep) {
+  tapeKept_ += keep ? 1 : -1;
+  updateTape();
+}
+
 void DeviceDesk::updateTape() {
+  if (tapeKept_ > 0) return;
   std::set<int> inputs;
   for (const auto& track : desk_.session().tracks)
     if (track->armed)

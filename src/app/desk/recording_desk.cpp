@@ -417,17 +417,21 @@ void RecordingDesk::claim() {
   const Session before = desk_.session();
   jobs_.tell(tr("Claiming what was played"), 0.0);
   // What was played up to now arrives a round trip later.
-  const Frames played = device_.tape()->heard() + device_.roundTrip();
-  jobs_.start([this, tape = device_.tape(), played, at = transport_.state().position, before] {
+  const Frames asked = device_.tape()->heard();
+  const Frames arrives = asked + device_.roundTrip();
+  device_.keepTape(true);  // as it is, whatever is armed meanwhile
+  jobs_.start([this, tape = device_.tape(), inputs = device_.tape()->inputs(), asked, arrives,
+               at = transport_.state().position, before] {
     const auto done = [this](const auto& then) {
       QMetaObject::invokeMethod(this, [this, then] {
         jobs_.tell(tr("Claiming what was played"), 1.0);
         then();
+        device_.keepTape(false);
       });
     };
     try {
-      tape->waitFor(played);
-      const auto claim = findClaim(*tape, tape->inputs(), before.rate, played);
+      tape->waitFor(arrives);
+      const auto claim = findClaim(*tape, inputs, before.rate, asked, arrives);
       std::vector<Capture> captures;
       for (const auto& track : before.tracks) {
         if (!claim || !track->armed) continue;

@@ -63,12 +63,12 @@ Frames ringingOf(const std::vector<float>& heard, SampleRate rate) {
 }
 
 std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& inputs, SampleRate rate,
-                               Frames until) {
+                               Frames asked, Frames until) {
   const std::vector<InputTape::Segment> segments = tape.segments();
   for (std::size_t i = segments.size(); i-- > 0;) {
     InputTape::Segment segment = segments[i];
     segment.tape.end = std::min(segment.tape.end, until);
-    if (segment.tape.empty()) continue;
+    if (segment.tape.empty() || segment.tape.start >= asked) continue;
     Span searched = segment.tape;
     if (segment.roll == 0 && segment.followsRoll)
       for (const int input : inputs)

@@ -20,14 +20,15 @@ std::optional<Span> claimedWindow(const std::vector<float>& heard, SampleRate ra
 Frames ringingOf(const std::vector<float>& heard, SampleRate rate);
 
 /// What can be claimed: the latest stretch of the tape that sounds and has not become a take. What still
-/// rings when a roll has ended belongs to that roll. `until`: of what was heard up to there.
+/// rings when a roll has ended belongs to that roll. `asked`: of what had begun by then; `until`: and was
+/// heard up to there.
 struct Claim {
   InputTape::Segment segment;
   Span sound;  // on the tape
   Span file;   // of the tape, sound and what lies around it
 };
 std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& inputs, SampleRate rate,
-                               Frames until = maximumPosition);
+                               Frames asked = maximumPosition, Frames until = maximumPosition);
 
 /// Writes what one microphone of a track heard to a new pool file. Throws Error where it cannot be written.
 PoolFile writeClaim(const SessionFolder& folder, const Session& session, const Track& track,
