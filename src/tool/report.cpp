@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <cstdio>
+#include <nlohmann/json.hpp>
 #include <sstream>
 
 #include "core/session/resolved_composite.h"

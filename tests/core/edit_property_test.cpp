@@ -3,6 +3,7 @@
 // Random edits against a model that is too simple to be wrong: an array that says, for every frame, which
 // lane plays it.
 #include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
 #include <random>
 
 #include "core/edit/edit.h"

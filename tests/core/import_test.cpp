@@ -121,7 +121,9 @@ TEST_CASE(
     "Another rate: tones and a sweep come out as they are at the new rate, to 110 dB, and as from sox") {
   const TemporaryFolder temporary;
   SessionFolder folder = SessionFolder::create(temporary / "s", Session{});
-  for (const auto& [from, to] : {std::pair{44100, 48000}, {96000, 48000}, {48000, 44100}, {22050, 96000}}) {
+  for (const auto& rates : {std::pair{44100, 48000}, {96000, 48000}, {48000, 44100}, {22050, 96000}}) {
+    const int from = rates.first;
+    const int to = rates.second;
     const double highest = 0.45 * std::min(from, to);
     for (const double hertz : {31.0, 997.0, 0.5 * highest, highest}) {
       INFO(from << " to " << to << ", " << hertz << " Hz");

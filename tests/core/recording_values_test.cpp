@@ -2,6 +2,7 @@
 //
 // The values behind recording: lengths in bars, the timeline with its count-in, spans, lanes, phrases.
 #include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
 #include <random>
 
 #include "core/edit/edit.h"

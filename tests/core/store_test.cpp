@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <catch2/catch.hpp>
 #include <fstream>
+#include <nlohmann/json.hpp>
 #include <random>
 
 #include "core/edit/edit.h"
@@ -40,26 +41,134 @@ void makeSession(const fs::path& path) {
 
 }  // namespace
 
-TEST_CASE("A session comes back as it was saved") {
+namespace {
+
+/// Nothing in it is as it is by itself.
+Session everythingSet(const SessionFolder& folder) {
+  Session s = folder.session();
+  const TrackId id = s.tracks.front()->id;
+  s.name = "The Lantern Ferry";
+  s.rate = {96000};
+  s.format = SampleFormat::Pcm16;
+  s.tempo = TempoMap({{1, 96, {3, 4}}, {9, 80.5, {6, 8}}});
+  s = pick(s, id, {{1000}, {20000}}, LaneNumber{1});
+  s = setJoin(s, id, {20000}, {{77}, {99}, Curve::S});
+  s = pick(s, id, {{30000}, {40000}}, std::nullopt);
+  s = overdub(s, id, {{5000}, {9000}}, LaneNumber{2});
+  s = setLoop(s, Span{{4000}, {8000}});
+  s = setPunches(s, {{Frames{5000}, Frames{6000}}, {Frames{9000}, std::nullopt}});
+  s = addMarker(s, {123}, "Lantern");
+  s = addMarker(s, {456}, "Gap", MarkerKind::Dropout);
+  Track& track = s.tracks.front().edit();
+  track.gain = {-3.5};
+  track.pan = {-0.25};
+  track.armed = track.muted = track.soloed = track.backing = true;
+  track.monitoring = Monitoring::Automatic;
+  track.recordInto = LaneNumber{2};
+  track.lanesMade = 7;
+  track.microphones.front() = {"Close", 5, 1, {-1.5}, {0.75}};
+  Lane& lane = track.lanes.front().edit();
+  lane.name = "First \"good\" one";
+  lane.setAside = true;
+  lane.clips.front().window = {{100}, {47000}};
+  s.tracksMade = 9;
+  RecordingOptions& r = s.recording;
+  r = {{1.5, LengthUnit::Seconds},
+       {2.0, LengthUnit::Bars},
+       3,
+       false,
+       false,
+       4,
+       PassResult::Overdub,
+       false,
+       false,
+       true,
+       false,
+       1.25,
+       2.75,
+       0.5,
+       {true, true, false, {-7.5}},
+       false,
+       Snap::Bar,
+       5};
+  return addTrack(std::move(s), "Pair", {{"Room", 2, 2, {1.0}, {-0.5}}}, true);
+}
+
+}  // namespace
+
+TEST_CASE("A session comes back as it was saved, every field of it") {
   const TemporaryFolder temporary;
   Session kept;
   {
     SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1), noise(48000, 2)});
-    Session s = folder.session();
-    const TrackId id = s.tracks.front()->id;
-    s = pick(s, id, {{1000}, {20000}}, LaneNumber{1});
-    s = setJoin(s, id, {20000}, {{77}, {99}, Curve::S});
-    s = setLoop(s, Span{{4000}, {8000}});
-    s = setPunches(s, {{Frames{5000}, Frames{6000}}, {Frames{9000}, std::nullopt}});
-    s = setTrackSwitch(s, id, TrackSwitch::Arm, true);
-    s.markers.push_back({{123}, "Lantern"});
-    s.tempo = TempoMap({{1, 96, {3, 4}}, {9, 80.5, {6, 8}}});
-    folder.commit("Everything", s);
-    kept = s;
+    kept = everythingSet(folder);
+    folder.commit("Everything", kept);
   }
   const SessionFolder folder = SessionFolder::open(temporary / "s", Access::Read);
-  CHECK(folder.session() == kept);
-  CHECK(folder.notices().empty());
+  const Session& s = folder.session();
+  CHECK(s == kept);
+  // Not only alike: as it was set.
+  CHECK(s.format == SampleFormat::Pcm16);
+  CHECK(s.tempo.changes()[1] == TempoChange{9, 80.5, {6, 8}});
+  const Track& track = *s.tracks.front();
+  CHECK(track.gain.value == -3.5);
+  CHECK(track.pan.value == -0.25);
+  CHECK((track.armed && track.muted && track.soloed && track.backing));
+  CHECK(track.monitoring == Monitoring::Automatic);
+  CHECK(track.recordInto == LaneNumber{2});
+  CHECK(track.lanesMade == 7);
+  CHECK(track.microphones.front().input == 5);
+  CHECK(track.microphones.front().gain.value == -1.5);
+  CHECK(track.microphones.front().pan.value == 0.75);
+  CHECK(track.lanes.front()->setAside);
+  CHECK(track.lanes.front()->name == "First \"good\" one");
+  CHECK(track.lanes.front()->clips.front().window == Span{{100}, {47000}});
+  CHECK(s.tracks.back()->microphones.front().channels == 2);
+  CHECK(s.tracksMade == kept.tracksMade);
+  CHECK(s.markers[1].kind == MarkerKind::Dropout);
+  CHECK_FALSE(s.punches[1].out);
+  CHECK(s.recording.result == PassResult::Overdub);
+  CHECK(s.recording.click.level.value == -7.5);
+  CHECK(s.recording.divisions == 5);
+}
+
+TEST_CASE("The note of a recording says all that its recovery needs") {
+  RecordSetup setup;
+  setup.timeline = {{4800}, Span{{4800}, {9600}}, 5, std::nullopt, {1200}, {2400}};
+  setup.recordFrom = {4900};
+  setup.punches = {{{5000}, {6000}}, {{7000}, {8000}}};
+  setup.byHand = true;
+  setup.handPunches = {{{100}, {200}}, {{300}, maximumPosition}};
+  setup.roundTrip = {777};
+  setup.capturesFrom = {55};
+  setup.rolled = Frames{12345};
+  setup.result = PassResult::Overdub;
+  setup.hush = false;
+  setup.playBack = true;
+  const RecordSetup read = recordSetupFromJson(json::parse(toJson(setup).dump()));
+  CHECK(read.timeline.start == Frames{4800});
+  CHECK(read.timeline.loop == Span{{4800}, {9600}});
+  CHECK(read.timeline.passes == 5);
+  CHECK_FALSE(read.timeline.stopAt);
+  CHECK(read.timeline.postRoll == Frames{1200});
+  CHECK(read.timeline.countIn == Frames{2400});
+  CHECK(read.recordFrom == Frames{4900});
+  CHECK(read.punches == setup.punches);
+  CHECK(read.byHand);
+  CHECK(read.handPunches == setup.handPunches);
+  CHECK(read.roundTrip == Frames{777});
+  CHECK(read.capturesFrom == Frames{55});
+  CHECK(read.rolled == Frames{12345});
+  CHECK(read.result == PassResult::Overdub);
+  CHECK_FALSE(read.hush);
+  CHECK(read.playBack);
+  setup.timeline.loop.reset();
+  setup.timeline.stopAt = Frames{99999};
+  setup.rolled.reset();
+  const RecordSetup straight = recordSetupFromJson(json::parse(toJson(setup).dump()));
+  CHECK_FALSE(straight.timeline.loop);
+  CHECK(straight.timeline.stopAt == Frames{99999});
+  CHECK_FALSE(straight.rolled);
 }
 
 TEST_CASE("What is not a session is refused with a sentence that says why") {

@@ -3,6 +3,7 @@
 // Recording for real, by the tool, from the microphone of a private sound server: nothing here is simulated
 // but the card. $YEWDRIFT_TEST_DRIVER says through which driver.
 #include <cmath>
+#include <nlohmann/json.hpp>
 
 #include "device/sound_server_rig.h"
 

@@ -7,8 +7,7 @@
 #include <string>
 
 // Sanitizers bring their own allocator and locks; there only the plain build traps.
-#if defined(__linux__) && defined(__x86_64__) && !defined(__SANITIZE_ADDRESS__) && \
-    !defined(__SANITIZE_THREAD__)
+#if defined(__linux__) && defined(__x86_64__) && !defined(YEWDRIFT_SANITIZED)
 #define YEWDRIFT_TRAPS 1
 
 namespace yewdrift::test {

@@ -135,7 +135,7 @@ TEST_CASE(
     "However many takes are read from a slow disk, nothing that is recorded is lost and what is heard is "
     "there") {
   const TemporaryFolder temporary;
-  const Samples take = noise(96000, 1, 0.2F);
+  const Samples take = noise(240000, 1, 0.2F);
   std::vector<Samples> takes(60, take);
   SessionFolder folder = sessionWithLanes(temporary / "s", takes);
   Engine engine({48000}, 256, Engine::Service::Background);
@@ -154,14 +154,14 @@ TEST_CASE(
   const TemporaryFolder memory("/dev/shm");
   std::vector<CaptureFile> files;
   for (int i = 0; i < 16; ++i) files.push_back({{i}, memory / ("in" + std::to_string(i) + ".wav")});
-  const auto stream =
-      std::make_shared<CaptureStream>(files, SampleRate{48000}, SampleFormat::Pcm24, 24000);  // half a second
+  const auto stream = std::make_shared<CaptureStream>(files, SampleRate{48000}, SampleFormat::Pcm24,
+                                                      72000);  // a second and a half
   RecordSetup setup;
-  setup.timeline.stopAt = Frames{72000};
+  setup.timeline.stopAt = Frames{192000};
   engine.record(setup, stream);
   engine.settle();
   const std::int64_t before = engine.state().underruns;
-  // In real time: a second and a half.
+  // In real time: four seconds.
   auto next = std::chrono::steady_clock::now();
   for (int block = 0; block < 2000 && !stream->bodyWritten(); ++block) {
     device.runBlock();
@@ -171,5 +171,5 @@ TEST_CASE(
   REQUIRE(stream->bodyWritten());
   CHECK(stream->lostFrames() == 0);
   CHECK(engine.state().underruns == before);
-  CHECK(stream->body() == Frames{72000});
+  CHECK(stream->body() == Frames{192000});
 }

@@ -2,6 +2,7 @@
 //
 // Every way to record, through the command line of the headless companion.
 #include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
 
 #include "support.h"
 

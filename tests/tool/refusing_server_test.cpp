@@ -4,6 +4,7 @@
 
 #include <catch2/catch.hpp>
 #include <chrono>
+#include <nlohmann/json.hpp>
 
 #include "device/bad_server.h"
 

@@ -2,6 +2,7 @@
 //
 // The promises of the headless companion, through its command line.
 #include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
 
 #include "core/store/atomic_file.h"
 #include "support.h"

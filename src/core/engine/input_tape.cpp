@@ -5,6 +5,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <boost/lockfree/spsc_queue.hpp>
 #include <chrono>
 #include <thread>
 
@@ -29,10 +30,15 @@ int namelessFile(const std::filesystem::path& folder) {
 
 }  // namespace
 
+struct InputTape::Stamps {
+  boost::lockfree::spsc_queue<Stamp, boost::lockfree::capacity<1024>> queue;
+};
+
 InputTape::InputTape(const std::filesystem::path& folder, SampleRate rate, double seconds)
     : file_(namelessFile(folder)),
       seconds_(framesFromSeconds(seconds, rate).count),
       capacity_(seconds_ + framesFromSeconds(spareSeconds, rate).count),
+      stamped_(std::make_unique<Stamps>()),
       block_(chunkFrames) {}
 
 InputTape::~InputTape() {
@@ -98,13 +104,13 @@ void InputTape::rollBegan(RollNumber roll, const RollTimeline& timeline) noexcep
 }
 
 void InputTape::stamp(RollNumber roll, const RollTimeline& timeline, bool cut) noexcept {
-  (void)stamped_.push({{clock_.load(std::memory_order_relaxed)},
-                       roll,
-                       timeline,
-                       {roundTrip_.load(std::memory_order_relaxed)},
-                       cut,
-                       {},
-                       false});
+  (void)stamped_->queue.push({{clock_.load(std::memory_order_relaxed)},
+                              roll,
+                              timeline,
+                              {roundTrip_.load(std::memory_order_relaxed)},
+                              cut,
+                              {},
+                              false});
 }
 
 void InputTape::drain() {
@@ -134,7 +140,7 @@ void InputTape::writeOut(Stream& stream, std::size_t least) {
 void InputTape::takeStamps() {
   const std::lock_guard guard(mutex_);
   Stamp stamp;
-  while (stamped_.pop(stamp)) {
+  while (stamped_->queue.pop(stamp)) {
     if (stamps_.back().at == stamp.at) {
       stamp.cut = stamp.cut || stamps_.back().cut;
       stamps_.back() = stamp;  // of what the one before began nothing was heard

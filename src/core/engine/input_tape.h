@@ -3,7 +3,6 @@
 
 #include <array>
 #include <atomic>
-#include <boost/lockfree/spsc_queue.hpp>
 #include <cstdint>
 #include <filesystem>
 #include <memory>
@@ -116,8 +115,9 @@ class InputTape {
   std::atomic<std::int64_t> clock_{0};  // frames heard
   std::atomic<std::int64_t> roundTrip_{0};
   std::atomic<bool> broken_{false};  // the disk does not take it
-  boost::lockfree::spsc_queue<Stamp, boost::lockfree::capacity<1024>> stamped_;
-  const Streams* now_ = nullptr;  // audio thread
+  struct Stamps;
+  std::unique_ptr<Stamps> stamped_;  // from the audio thread to whoever asks, with the lock
+  const Streams* now_ = nullptr;     // audio thread
   std::atomic<const Streams*> shown_{nullptr};
   int turn_ = 0;              // writer thread
   std::vector<float> block_;  // writer thread

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/store/json_delta.h"
 
+#include <nlohmann/json.hpp>
+
 #include "core/error.h"
 
 namespace yewdrift {

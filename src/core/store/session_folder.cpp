@@ -8,6 +8,7 @@
 #include <cerrno>
 #include <cstdio>
 #include <fstream>
+#include <nlohmann/json.hpp>
 
 #include "core/edit/edit.h"
 #include "core/error.h"

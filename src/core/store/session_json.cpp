@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cmath>
+#include <nlohmann/json.hpp>
 #include <utility>
 
 #include "core/error.h"
