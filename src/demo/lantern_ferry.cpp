@@ -144,7 +144,8 @@ void makeLanternFerry(const std::filesystem::path& path) {
 
   const Ruler ruler = session.ruler();
   session = setLoop(std::move(session), Span{parsePosition("9|1", ruler), parsePosition("13|1", ruler)});
-  session = setTrackSwitch(std::move(session), session.trackNamed("Lead viola")->id, TrackSwitch::Arm, true);
+  const TrackId viola = session.trackNamed("Lead viola")->id;
+  session = setTrackSwitch(std::move(session), viola, TrackSwitch::Arm, true);
   folder.editHistory().replacePresent(session);
   folder.save();
   writePerformer(path, players);

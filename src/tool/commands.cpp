@@ -83,8 +83,8 @@ void add(const Options& options) {
       imported.push_back(folder.audioPath(file));
       if (!session.trackNamed(options.track))
         session = addTrack(std::move(session), options.track, microphonesFor(file.channels), options.backing);
-      session = addFileAsLane(std::move(session), session.trackNamed(options.track)->id, file, at,
-                              fs::path(path).stem().string());
+      const TrackId into = session.trackNamed(options.track)->id;
+      session = addFileAsLane(std::move(session), into, file, at, fs::path(path).stem().string());
     }
     folder.commit(
         options.files.size() == 1 ? "Add a file" : "Add " + std::to_string(options.files.size()) + " files",

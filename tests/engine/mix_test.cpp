@@ -56,8 +56,8 @@ struct Ensemble {
     session = addTrack(std::move(session), "Pair",
                        {{"Room", 0, 2, {1.5}, {0.25}}, {"Close", 2, 1, {-6.0}, {-0.5}}});
     session = addTrack(std::move(session), "Voice", {{"Voice", 3, 1, {}, {}}});
-    session = setTrackMix(std::move(session), session.tracks[0]->id, {-3.0}, {0.125});
-    session = setTrackMix(std::move(session), session.tracks[1]->id, {2.0}, {1.0});
+    session = setTrackMix(session, session.tracks[0]->id, {-3.0}, {0.125});
+    session = setTrackMix(session, session.tracks[1]->id, {2.0}, {1.0});
     session.recording.click.recording = false;
     made.commit("Make", session);
     return made;

@@ -61,8 +61,8 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
         for (const auto& [name, file] : *imported) {
           TrackId into = id;
           if (backing) {
-            session = addTrack(std::move(session), unusedTrackName(session, name),
-                               microphonesFor(file.channels), true);
+            const std::string unused = unusedTrackName(session, name);
+            session = addTrack(std::move(session), unused, microphonesFor(file.channels), true);
             into = session.tracks.back()->id;
           }
           session = addFileAsLane(std::move(session), into, file, at, name);

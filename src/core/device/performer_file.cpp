@@ -6,6 +6,7 @@
 #include "core/error.h"
 #include "core/store/atomic_file.h"
 #include "core/store/audio_file.h"
+#include "core/store/json_numbers.h"
 
 namespace yewdrift {
 
@@ -44,8 +45,8 @@ std::vector<PerformerPart> readPerformerFile(const std::filesystem::path& sessio
     const json document = json::parse(readWhole(folder / "performer.json", 1 << 20));
     for (const json& entry : document.at("parts")) {
       PerformerPart part;
-      part.firstInput = entry.at("firstInput").get<int>();
-      part.at = {entry.at("at").get<std::int64_t>()};
+      part.firstInput = smallNumber(entry.at("firstInput"));
+      part.at = {wholeNumber(entry.at("at"))};
       part.startOver = true;
       part.ringAfterJump = framesFromSeconds(0.5, rate);
       for (const json& file : entry.at("files"))

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/device/round_trips.h"
 
+#include <cmath>
 #include <cstdlib>
 #include <fstream>
 #include <nlohmann/json.hpp>
@@ -42,8 +43,10 @@ std::optional<Frames> RoundTrips::find(const DeviceSettings& settings, Frames re
   if (measured == found->end() || then == found->end() || !measured->is_number_integer() ||
       !then->is_number_integer())
     return std::nullopt;
+  constexpr double most = 10'000'000;
+  if (std::abs(measured->get<double>()) > most || std::abs(then->get<double>()) > most) return std::nullopt;
   const Frames now = Frames{measured->get<std::int64_t>()} + reported - Frames{then->get<std::int64_t>()};
-  return now.count >= 0 && now.count <= 10'000'000 ? std::optional(now) : std::nullopt;
+  return now.count >= 0 && now.count <= most ? std::optional(now) : std::nullopt;
 }
 
 void RoundTrips::store(const DeviceSettings& settings, Frames reported, Frames measured) const {

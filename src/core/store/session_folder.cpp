@@ -15,6 +15,7 @@
 #include "core/store/atomic_file.h"
 #include "core/store/audio_file.h"
 #include "core/store/json_delta.h"
+#include "core/store/json_numbers.h"
 #include "core/store/session_json.h"
 
 namespace yewdrift {
@@ -88,10 +89,10 @@ void SessionFolder::load() {
   const auto version = document.find("version");
   if (version == document.end() || !version->is_number_integer())
     throw Error("session.json does not say its version.");
-  if (version->get<std::int64_t>() > formatVersion)
+  if (wholeNumber(*version) > formatVersion)
     throw Error("This session was made by a newer Yewdrift (format " + version->dump() +
                 "; this one reads up to " + std::to_string(formatVersion) + "). It was left as it is.");
-  if (version->get<std::int64_t>() < 1) throw Error("session.json names an impossible version.");
+  if (wholeNumber(*version) < 1) throw Error("session.json names an impossible version.");
   if (!document.contains("session")) throw Error("session.json is damaged: it holds no session.");
   Session now = sessionFromJson(document["session"]);
   for (const PoolFile& file : *now.pool) (void)pathInside(file.path);
@@ -102,10 +103,9 @@ void SessionFolder::load() {
   try {
     if (document.contains("history")) {
       const json& history = document["history"];
-      stepsMade = history.at("stepsMade").get<std::int64_t>();
-      for (const json& offset : history.at("done")) done.push_back(storedStep(offset.get<std::int64_t>()));
-      for (const json& offset : history.at("undone"))
-        undone.push_back(storedStep(offset.get<std::int64_t>()));
+      stepsMade = wholeNumber(history.at("stepsMade"));
+      for (const json& offset : history.at("done")) done.push_back(storedStep(wholeNumber(offset)));
+      for (const json& offset : history.at("undone")) undone.push_back(storedStep(wholeNumber(offset)));
     }
   } catch (const std::exception&) {
     // The present is whole; only the way back is not.
@@ -140,7 +140,7 @@ History::Step SessionFolder::storedStep(std::int64_t offset) {
       return sessionFromJson(applyJsonDelta(toJson(from), step.at(which)));
     };
   };
-  const auto id = head["id"].get<std::int64_t>();
+  const auto id = wholeNumber(head["id"]);
   logged_[id] = offset;
   return {id, head["label"].get<std::string>(), way("back"), way("forth")};
 }
@@ -283,8 +283,8 @@ void SessionFolder::recoverRecording() {
     Session next = session();
     Frames longest;
     for (const json& entry : note.at("captures")) {
-      Capture capture{TrackId{entry.at("track").get<int>()}, {}, {}};
-      if (entry.contains("into")) capture.into = LaneNumber{entry.at("into").get<int>()};
+      Capture capture{TrackId{smallNumber(entry.at("track"))}, {}, {}};
+      if (entry.contains("into")) capture.into = LaneNumber{smallNumber(entry.at("into"))};
       for (const json& file : entry.at("files")) {
         const auto relative = file.at("path").get<std::string>();
         const AudioFileInfo info = probeAudioFile(pathInside(relative));

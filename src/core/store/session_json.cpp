@@ -7,6 +7,7 @@
 #include <utility>
 
 #include "core/error.h"
+#include "core/store/json_numbers.h"
 
 namespace yewdrift {
 namespace {
@@ -49,13 +50,8 @@ auto valueIn(const Table& table, const std::string& name, const char* what) {
   throw Error("\"" + name + "\" is not a " + what + ".");
 }
 
-std::int64_t integer(const json& value) {
-  if (value.is_number_integer()) return value.get<std::int64_t>();
-  throw Error("The session is damaged: a position is not a whole number.");
-}
-
 Frames frames(const json& value) {
-  const Frames at{integer(value)};
+  const Frames at{wholeNumber(value)};
   if (at > maximumPosition || at < -maximumPosition)
     throw Error("The session is damaged: a position lies beyond the longest session there can be.");
   return at;
@@ -87,7 +83,7 @@ json clipJson(const Clip& clip) {
 Clip clipFrom(const json& value) {
   Clip clip{frames(value.at("origin")), frames(value.at("length")), spanFrom(value.at("window")), {}};
   for (const json& source : value.at("channels"))
-    clip.channels.push_back({source.at(0).get<int>(), source.at(1).get<int>()});
+    clip.channels.push_back({smallNumber(source.at(0)), smallNumber(source.at(1))});
   return clip;
 }
 
@@ -105,9 +101,9 @@ json pieceJson(const Piece& piece) {
 Piece pieceFrom(const json& value) {
   Piece piece;
   piece.span = spanFrom(value.at("span"));
-  if (!value.at("lane").is_null()) piece.lane = LaneNumber{value.at("lane").get<int>()};
+  if (!value.at("lane").is_null()) piece.lane = LaneNumber{smallNumber(value.at("lane"))};
   if (value.contains("overdubs"))
-    for (const json& lane : value.at("overdubs")) piece.overdubs.push_back(LaneNumber{lane.get<int>()});
+    for (const json& lane : value.at("overdubs")) piece.overdubs.push_back(LaneNumber{smallNumber(lane)});
   if (value.contains("slip")) piece.slip = frames(value.at("slip"));
   if (value.contains("gain")) piece.gain = {number(value.at("gain"))};
   return piece;
@@ -170,23 +166,23 @@ json trackJson(const Track& track) {
 
 Track trackFrom(const json& value) {
   Track track;
-  track.id = TrackId{value.at("id").get<int>()};
+  track.id = TrackId{smallNumber(value.at("id"))};
   track.name = value.at("name").get<std::string>();
   track.kind = valueIn(kinds, value.at("kind").get<std::string>(), "kind of track");
   track.backing = value.at("backing").get<bool>();
   for (const json& m : value.at("microphones"))
     track.microphones.push_back({m.at("name").get<std::string>(),
-                                 m.at("input").get<int>(),
-                                 m.at("channels").get<int>(),
+                                 smallNumber(m.at("input")),
+                                 smallNumber(m.at("channels")),
                                  {number(m.at("gain"))},
                                  {number(m.at("pan"))}});
   for (const json& lane : value.at("lanes")) {
-    Lane made{LaneNumber{lane.at("number").get<int>()}, lane.at("name").get<std::string>(), {}};
+    Lane made{LaneNumber{smallNumber(lane.at("number"))}, lane.at("name").get<std::string>(), {}};
     made.setAside = lane.value("setAside", false);
     for (const json& clip : lane.at("clips")) made.clips.push_back(clipFrom(clip));
     track.lanes.emplace_back(std::move(made));
   }
-  track.lanesMade = value.at("lanesMade").get<int>();
+  track.lanesMade = smallNumber(value.at("lanesMade"));
   track.composite = compositeFrom(value.at("composite"));
   track.gain = {number(value.at("gain"))};
   track.pan = {number(value.at("pan"))};
@@ -196,7 +192,7 @@ Track trackFrom(const json& value) {
   if (value.contains("monitoring"))
     track.monitoring = monitoringNamed(value.at("monitoring").get<std::string>());
   if (value.contains("recordInto") && !value.at("recordInto").is_null())
-    track.recordInto = LaneNumber{value.at("recordInto").get<int>()};
+    track.recordInto = LaneNumber{smallNumber(value.at("recordInto"))};
   return track;
 }
 
@@ -268,7 +264,11 @@ json optionsJson(const RecordingOptions& o) {
 /// Reads a member where it is there: sessions made before it existed keep its default.
 template <typename Value>
 void readInto(Value& into, const json& object, const char* key) {
-  if (object.contains(key)) into = object.at(key).get<Value>();
+  if (!object.contains(key)) return;
+  if constexpr (std::is_same_v<Value, int>)
+    into = smallNumber(object.at(key));
+  else
+    into = object.at(key).get<Value>();
 }
 
 RecordingOptions optionsFrom(const json& value) {
@@ -364,19 +364,19 @@ Session sessionFromJson(const json& document) {
   try {
     Session session;
     session.name = document.at("name").get<std::string>();
-    session.rate = {document.at("rate").get<int>()};
+    session.rate = {smallNumber(document.at("rate"))};
     session.format = sampleFormatNamed(document.at("format").get<std::string>());
     std::vector<TempoChange> tempo;
     for (const json& change : document.at("tempo"))
-      tempo.push_back({change.at("bar").get<int>(),
+      tempo.push_back({smallNumber(change.at("bar")),
                        number(change.at("beatsPerMinute")),
-                       {change.at("meter").at(0).get<int>(), change.at("meter").at(1).get<int>()}});
+                       {smallNumber(change.at("meter").at(0)), smallNumber(change.at("meter").at(1))}});
     session.tempo = TempoMap(tempo);
     for (const json& file : document.at("pool"))
       session.pool.edit().push_back(
-          {file.at("path").get<std::string>(), file.at("channels").get<int>(), frames(file.at("length"))});
+          {file.at("path").get<std::string>(), smallNumber(file.at("channels")), frames(file.at("length"))});
     for (const json& track : document.at("tracks")) session.tracks.emplace_back(trackFrom(track));
-    session.tracksMade = document.at("tracksMade").get<int>();
+    session.tracksMade = smallNumber(document.at("tracksMade"));
     if (!document.at("loop").is_null()) session.loop = spanFrom(document.at("loop"));
     session.punches = punchesFrom(document.at("punches"));
     for (const json& marker : document.at("markers"))
@@ -417,7 +417,7 @@ RecordSetup recordSetupFromJson(const json& document) {
   RecordSetup setup;
   setup.timeline.start = frames(document.at("start"));
   if (!document.at("loop").is_null()) setup.timeline.loop = spanFrom(document.at("loop"));
-  setup.timeline.passes = document.at("passes").get<int>();
+  setup.timeline.passes = smallNumber(document.at("passes"));
   if (!document.at("stopAt").is_null()) setup.timeline.stopAt = frames(document.at("stopAt"));
   setup.timeline.postRoll = frames(document.at("postRoll"));
   if (document.contains("countIn")) setup.timeline.countIn = frames(document.at("countIn"));
