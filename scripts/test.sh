@@ -9,13 +9,6 @@ cmake --preset release
 cmake --build --preset release
 # Sound and window tests keep their own time, so they run side by side and not on one heap.
 QT_QPA_PLATFORM=offscreen ctest --test-dir build/release --output-on-failure -j2 -LE sound_server
-# With real sound servers most of the time is waited for sound to be played: meanwhile the sanitized build is made, with
-# what processors they leave over.
-sanitized=$(mktemp)
-nice -n 19 scripts/test_sanitized.sh asan build >"$sanitized" 2>&1 &
-build=$!
 # A shared virtual machine can be taken away from a real sound server for longer than it buffers: these may try again.
 QT_QPA_PLATFORM=offscreen ctest --test-dir build/release --output-on-failure -j2 -L sound_server --repeat until-pass:3
-wait "$build" || { status=$?; cat "$sanitized"; exit "$status"; }
-rm -f "$sanitized"
 scripts/test_sanitized.sh asan
