@@ -74,15 +74,15 @@ void writeCache(const fs::path& path, const CacheHeader& header, const std::vect
 
 std::vector<PeakPyramid> measure(AudioReader& reader, const PoolFile& file,
                                  const std::atomic<bool>& cancelled) {
-  constexpr std::int64_t blockFrames = 65536;
+  constexpr std::int64_t atOnce = 65536;
   const auto stride = static_cast<std::size_t>(reader.info().channels);
   std::vector<PeakPyramid> peaks(static_cast<std::size_t>(file.channels));
-  std::vector<float> block(static_cast<std::size_t>(blockFrames) * stride);
-  std::vector<float> one(static_cast<std::size_t>(blockFrames));
+  std::vector<float> block(static_cast<std::size_t>(atOnce) * stride);
+  std::vector<float> one(static_cast<std::size_t>(atOnce));
   const Frames length = std::min(file.length, reader.info().length);
-  for (Frames at; at < length; at += Frames{blockFrames}) {
+  for (Frames at; at < length; at += Frames{atOnce}) {
     if (cancelled) return {};
-    const auto n = static_cast<std::size_t>(std::min(blockFrames, (length - at).count));
+    const auto n = static_cast<std::size_t>(std::min(atOnce, (length - at).count));
     reader.readAt(at, static_cast<std::int64_t>(n), block.data());
     for (std::size_t channel = 0; channel < std::min(peaks.size(), stride); ++channel) {
       if (stride == 1) {
