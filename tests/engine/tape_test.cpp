@@ -224,6 +224,13 @@ struct Claiming {
     }
     for (int i = 0; i < 20; ++i) rig.engine.service();
   }
+  /// Played along with a roll from the start on, to its end.
+  void playAlong() {
+    rig.engine.play({});
+    rig.engine.settle();
+    play(noise(20000, 4), 0);
+    rig.engine.stop();
+  }
   Recorded claim(Frames playhead) {
     const auto found = findClaim(*tape, {0, 1}, {48000});
     REQUIRE(found);
@@ -306,10 +313,7 @@ TEST_CASE("What was played along with a roll is claimed where it was played, wha
 TEST_CASE("What is played after a roll, when that has rung out, is a claim of its own") {
   const TemporaryFolder temporary;
   Claiming claiming(temporary / "s");
-  claiming.rig.engine.play({});
-  claiming.rig.engine.settle();
-  claiming.play(noise(20000, 4), 0);
-  claiming.rig.engine.stop();
+  claiming.playAlong();
   claiming.play(noise(2000, 8), 60000);
   const Samples later = noise(15000, 5);
   claiming.play(later, 9000);
@@ -326,10 +330,7 @@ TEST_CASE("What is played after a roll, when that has rung out, is a claim of it
 TEST_CASE("What rings on when a roll was claimed already is no claim of its own; what is played then is") {
   const TemporaryFolder temporary;
   Claiming claiming(temporary / "s");
-  claiming.rig.engine.play({});
-  claiming.rig.engine.settle();
-  claiming.play(noise(20000, 4), 0);
-  claiming.rig.engine.stop();
+  claiming.playAlong();
   claiming.play(noise(1000, 8), 0);
   claiming.claim({});
   claiming.play(noise(3000, 9), 60000);

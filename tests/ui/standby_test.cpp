@@ -51,49 +51,51 @@ void checkPlaces(DrivenDesk& desk, int lane, std::int64_t handleSeconds) {
   }
 }
 
+constexpr std::int64_t minute = 60LL * 48000;
+
+/// A desk that has stood by for so long.
+struct StandingBy {
+  explicit StandingBy(std::int64_t frames) : desk(makeArmed(temporary)) {
+    desk.plugIn({700});
+    desk.studio().transport().togglePlay();
+    desk.run(frames, 4096);
+    REQUIRE(desk.studio().recording().standingBy());
+  }
+  /// A quarter of a minute is punched in, and becomes the only take.
+  void punch() {
+    desk.studio().recording().punchByHand();
+    desk.run(minute / 4, 512);
+    CHECK(desk.studio().recording().recording());
+    desk.studio().transport().stop();
+    desk.settle();
+    REQUIRE(desk.session().tracks.front()->lanes.size() == 1);
+  }
+  [[nodiscard]] std::int64_t files() const { return filesIn(desk.path() / "audio"); }
+  TemporaryFolder temporary{"/dev/shm"};
+  DrivenDesk desk;
+};
+
 }  // namespace
 
 TEST_CASE("After minutes of standing by what is held is relayed, and a punch has its minute of handle") {
-  constexpr std::int64_t minute = 60LL * 48000;
-  const TemporaryFolder temporary("/dev/shm");
-  DrivenDesk desk(makeArmed(temporary));
-  desk.plugIn({700});
-  Studio& studio = desk.studio();
-  studio.transport().togglePlay();
-  desk.run(4 * minute, 4096);
-  REQUIRE(studio.recording().standingBy());
-  CHECK(filesIn(desk.path() / "audio") == 1);
-  desk.run(minute + minute / 2, 4096);  // both, for a minute
-  CHECK(filesIn(desk.path() / "audio") == 2);
-  desk.run(minute, 4096);
-  CHECK(filesIn(desk.path() / "audio") == 1);  // the younger alone
-  REQUIRE(studio.recording().standingBy());
-  studio.recording().punchByHand();
-  desk.run(minute / 4, 512);
-  CHECK(studio.recording().recording());
-  studio.transport().stop();
-  desk.settle();
-  REQUIRE(desk.session().tracks.front()->lanes.size() == 1);
-  checkPlaces(desk, 1, 60);
-  CHECK(filesIn(desk.path() / "audio") == 1);
-  desk.close();
+  StandingBy standing(4 * minute);
+  CHECK(standing.files() == 1);
+  standing.desk.run(minute + minute / 2, 4096);  // both, for a minute
+  CHECK(standing.files() == 2);
+  standing.desk.run(minute, 4096);
+  CHECK(standing.files() == 1);  // the younger alone
+  REQUIRE(standing.desk.studio().recording().standingBy());
+  standing.punch();
+  checkPlaces(standing.desk, 1, 60);
+  CHECK(standing.files() == 1);
+  standing.desk.close();
 }
 
 TEST_CASE("A punch while it is being relayed keeps the older, longer capture, and nothing else stays") {
-  constexpr std::int64_t minute = 60LL * 48000;
-  const TemporaryFolder temporary("/dev/shm");
-  DrivenDesk desk(makeArmed(temporary));
-  desk.plugIn({700});
-  Studio& studio = desk.studio();
-  studio.transport().togglePlay();
-  desk.run(5 * minute + minute / 2, 4096);
-  REQUIRE(filesIn(desk.path() / "audio") == 2);
-  studio.recording().punchByHand();
-  desk.run(minute / 4, 512);
-  studio.transport().stop();
-  desk.settle();
-  REQUIRE(desk.session().tracks.front()->lanes.size() == 1);
-  checkPlaces(desk, 1, 300);
-  desk.close();
-  CHECK(filesIn(desk.path() / "audio") == 1);
+  StandingBy standing(5 * minute + minute / 2);
+  REQUIRE(standing.files() == 2);
+  standing.punch();
+  checkPlaces(standing.desk, 1, 300);
+  standing.desk.close();
+  CHECK(standing.files() == 1);
 }

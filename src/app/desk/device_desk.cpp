@@ -374,12 +374,12 @@ void DeviceDesk::checkProbe() {
 }
 
 void DeviceDesk::keepTape(bool keep) {
-  tapeKept_ += keep ? 1 : -1;
+  tapeKept_ = keep;
   updateTape();
 }
 
 void DeviceDesk::updateTape() {
-  if (tapeKept_ > 0) return;
+  if (tapeKept_) return;
   std::set<int> inputs;
   for (const auto& track : desk_.session().tracks)
     if (track->armed)

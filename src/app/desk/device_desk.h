@@ -62,9 +62,9 @@ class DeviceDesk : public QObject {
   [[nodiscard]] QString nothingComesIn() const;
   /// What armed inputs heard last.
   [[nodiscard]] const std::shared_ptr<InputTape>& tape() const { return tape_; }
-  /// While it is kept the tape goes on with the inputs that it has; as often let go as kept, it takes up
-  /// others.
+  /// While it is kept the tape goes on with the inputs that it has, whatever is armed.
   void keepTape(bool keep);
+  [[nodiscard]] bool tapeKept() const { return tapeKept_; }
 
   /// Takes on a device that whoever brings it drives.
   void drive(std::unique_ptr<AudioDevice> device);
@@ -118,7 +118,7 @@ class DeviceDesk : public QObject {
   DeviceWatcher devices_;
   QThreadPool opener_;
   std::shared_ptr<InputTape> tape_;
-  int tapeKept_ = 0;
+  bool tapeKept_ = false;
   std::shared_ptr<LoopBackProbe> probe_;
   std::array<float, 128> inputPeaks_{};
 };

@@ -412,6 +412,7 @@ void RecordingDesk::discardLastRecorded() {
 void RecordingDesk::claim() {
   if (recording()) return messages_.say(tr("This is being recorded anyway; stop, and it is a take."));
   if (armedTracks().empty()) return messages_.say(tr("No track is armed, so nothing was listened to."));
+  if (device_.tapeKept()) return messages_.say(tr("What was played is being claimed already."));
   if (claimable() < framesFromSeconds(0.2, desk_.session().rate))
     return messages_.say(tr("Nothing was heard since the last take was made."));
   const Session before = desk_.session();
@@ -419,7 +420,7 @@ void RecordingDesk::claim() {
   // What was played up to now arrives a round trip later.
   const Frames asked = device_.tape()->heard();
   const Frames arrives = asked + device_.roundTrip();
-  device_.keepTape(true);  // as it is, whatever is armed meanwhile
+  device_.keepTape(true);
   jobs_.start([this, tape = device_.tape(), inputs = device_.tape()->inputs(), asked, arrives,
                at = transport_.state().position, before] {
     const auto done = [this](const auto& then) {

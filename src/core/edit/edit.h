@@ -102,10 +102,10 @@ Session setJoin(Session session, TrackId track, Frames at, JoinShape shape);
 /// Pulls the audible window of the clip nearest to `span` out to it, or in, as far as its handles and its
 /// neighbours in the lane allow.
 Session pullWindow(Session session, TrackId track, LaneNumber lane, Span span);
-/// The composite plays `flattened` from its first to its last frame; earlier picks and joins go.
 /// True where a track's composite is the same in both, to the sample: pieces, joins, and what their lanes
 /// hold.
 bool sameComposite(const Session& a, const Session& b, TrackId track);
+/// The composite plays `flattened` from its first to its last frame; earlier picks and joins go.
 Session takePlaceOfComposite(Session session, TrackId track, PoolFile flattened, Frames origin);
 
 }  // namespace yewdrift
