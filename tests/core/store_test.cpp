@@ -203,6 +203,8 @@ TEST_CASE("What is not a session is refused with a sentence that says why") {
   refuses([](json& d) { d["session"]["tracks"][0]["lanesMade"] = 1LL << 40; }, "larger than it can be");
   refuses([](json& d) { d["session"]["tracks"][0]["lanes"][0]["clips"][0]["origin"] = ~0ULL - 5; },
           "larger than any");
+  refuses([](json& d) { d["session"]["tracks"][0]["lanes"][0]["clips"][0]["origin"] = true; },
+          "not a whole number");
   refuses([](json& d) { d["session"]["recording"]["passes"] = 1e12; }, "not a whole number");
   refuses([](json& d) { d["session"]["loop"] = {100, 100}; }, "empty or backwards");
   refuses([](json& d) { d["session"]["pool"][0]["path"] = "../../etc/passwd"; }, "outside its own folder");

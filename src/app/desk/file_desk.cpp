@@ -123,7 +123,7 @@ void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flatten
     return setLaneAside(std::move(session), id, made, true);
   });
   if (!done) return removeFile(flattened.file);
-  if (same) inHand_.hear(std::nullopt);
+  if (same && inHand_.trackId() == id) inHand_.hear(std::nullopt);
   messages_.say(
       (same ? tr("%1 is flattened to one file that plays in the composite's place. Its takes are kept; "
                  "Undo goes back to them.")

@@ -9,7 +9,7 @@
 namespace yewdrift {
 
 std::int64_t wholeNumber(const nlohmann::json& value) {
-  if (value.is_number_float()) throw Error("The session is damaged: a number is not a whole number.");
+  if (!value.is_number_integer()) throw Error("The session is damaged: a number is not a whole number.");
   constexpr auto most = static_cast<std::uint64_t>(std::numeric_limits<std::int64_t>::max());
   if (value.is_number_unsigned() && value.get<std::uint64_t>() > most)
     throw Error("The session is damaged: a number is larger than any there can be.");

@@ -6,8 +6,8 @@
 
 namespace yewdrift {
 
-/// A whole number in a document that anybody may have written. Throws Error where it is a fraction or beyond
-/// what 64 bits hold, json::exception where it is no number.
+/// A whole number in a document that anybody may have written. Throws Error where it is something else or
+/// beyond what 64 bits hold.
 std::int64_t wholeNumber(const nlohmann::json& value);
 /// The same, of 32 bits.
 int smallNumber(const nlohmann::json& value);
