@@ -52,6 +52,22 @@ TEST_CASE("Where nothing was picked the newest lane with material plays") {
   CHECK(plays(s) == "0-200:1 200-500:2 500-1200:3 ");
 }
 
+TEST_CASE("What is set aside plays nowhere but where it was picked") {
+  Session s = withLane(withLane(withLane(withTrack(), {{0}, {1000}}), {{200}, {600}}), {{400}, {800}});
+  s = setLaneAside(s, viola, {3}, true);
+  CHECK(plays(s) == "0-200:1 200-600:2 600-1000:1 ");
+  CHECK(newestLaneAt(*s.track(viola), {500})->number == LaneNumber{2});
+  CHECK(newestLaneAt(*s.track(viola), {700})->number == LaneNumber{1});
+  CHECK(newestLaneAt(*s.track(viola), {1000}) == nullptr);
+  s = pick(s, viola, {{500}, {700}}, LaneNumber{3});
+  CHECK(plays(s) == "0-200:1 200-500:2 500-700:3 700-1000:1 ");
+  s = setLaneAside(s, viola, {2}, true);
+  CHECK(plays(s) == "0-500:1 500-700:3 700-1000:1 ");
+  s = setLaneAside(s, viola, {3}, false);
+  CHECK(plays(s) == "0-400:1 400-800:3 800-1000:1 ");
+  CHECK(newestLaneAt(*s.track(viola), {500})->number == LaneNumber{3});
+}
+
 TEST_CASE("A pick stays when a new pass comes") {
   Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{0}, {1000}});
   s = pick(s, viola, {{300}, {500}}, LaneNumber{1});
@@ -99,6 +115,53 @@ TEST_CASE("Two joins of a short piece share it") {
   REQUIRE(joins.size() == 2);
   CHECK(joins[0].shape.after + joins[1].shape.before == Frames{300});
   CHECK(joins[0].shape.before == Frames{240});
+}
+
+TEST_CASE("A short piece is shared by its joins in proportion, and neither goes beyond the piece beside it") {
+  Session s = withLane(withLane(withTrack(), {{0}, {48000}}), {{0}, {48000}});
+  s = pick(s, viola, {{10000}, {10400}}, LaneNumber{1});
+  s = setJoin(s, viola, {10000}, {{50}, {600}, Curve::EqualGain});
+  s = setJoin(s, viola, {10400}, {{200}, {70}, Curve::EqualPower});
+  // 600 and 200 frames wanted of 400: three quarters and one.
+  auto joins = compositeOf(s).joins;
+  REQUIRE(joins.size() == 2);
+  CHECK(joins[0] == Join{{10000}, {{50}, {300}, Curve::EqualGain}, true});
+  CHECK(joins[1] == Join{{10400}, {{100}, {70}, Curve::EqualPower}, true});
+  // Where there is room for both, both are as they were set.
+  s = pick(s, viola, {{10400}, {10800}}, LaneNumber{1});
+  s = setJoin(s, viola, {10800}, {{200}, {70}, Curve::EqualPower});
+  joins = compositeOf(s).joins;
+  REQUIRE(joins.size() == 2);
+  CHECK(joins[0].shape.after == Frames{600});
+  CHECK(joins[1].shape.before == Frames{200});
+
+  // A piece with a join on one side only: the first and the last of a run end where they end.
+  Session ends = withLane(withLane(withTrack(), {{1000}, {1100}}, 5000), {{1100}, {1250}}, 5000);
+  REQUIRE(plays(ends) == "1000-1100:1 1100-1250:2 ");
+  CHECK(compositeOf(ends).joins == std::vector<Join>{{{1100}, {{100}, {150}, Curve::Matched}, false}});
+  // Two runs with a gap between them know nothing of each other.
+  ends = withLane(withLane(ends, {{3000}, {3060}}, 5000), {{3060}, {3090}}, 5000);
+  REQUIRE(plays(ends) == "1000-1100:1 1100-1250:2 1250-3000:nothing 3000-3060:3 3060-3090:4 ");
+  CHECK(compositeOf(ends).joins == std::vector<Join>{{{1100}, {{100}, {150}, Curve::Matched}, false},
+                                                     {{3060}, {{60}, {30}, Curve::Matched}, false}});
+}
+
+TEST_CASE("The join nearest to a place is found, and the one that lies there") {
+  Session s = withLane(withLane(withTrack(), {{0}, {48000}}), {{0}, {48000}});
+  CHECK(compositeOf(s).nearestJoin({5}) == nullptr);
+  s = pick(s, viola, {{10000}, {20000}}, LaneNumber{1});
+  const ResolvedComposite composite = compositeOf(s);
+  CHECK(composite.nearestJoin({0})->at == Frames{10000});
+  CHECK(composite.nearestJoin({14999})->at == Frames{10000});
+  CHECK(composite.nearestJoin({15001})->at == Frames{20000});
+  CHECK(composite.nearestJoin({47000})->at == Frames{20000});
+  CHECK(composite.joinAt({20000})->at == Frames{20000});
+  CHECK(composite.joinAt({19999}) == nullptr);
+  CHECK(composite.joinAt({20001}) == nullptr);
+  CHECK(composite.pieceAt({9999})->lane == LaneNumber{2});
+  CHECK(composite.pieceAt({10000})->lane == LaneNumber{1});
+  CHECK(composite.pieceAt({48000}) == nullptr);
+  CHECK(composite.pieceAt({-1}) == nullptr);
 }
 
 TEST_CASE("A join that was set stays with its boundary when that is moved, and goes with it") {

@@ -2,6 +2,7 @@
 #include "core/signal/join_measure.h"
 
 #include <catch2/catch.hpp>
+#include <cmath>
 
 #include "core/edit/edit.h"
 #include "core/plan/join_close_up.h"
@@ -24,6 +25,50 @@ TEST_CASE("A join's numbers are what was put in") {
   CHECK(measureJoin(a, opposite, 0).correlation == Approx(-1.0).margin(1e-6));
   CHECK(std::abs(measureJoin(noise(48000, 1), noise(48000, 2), 0).correlation) < 0.02);
   CHECK(measureJoin(Samples(100, 0.0F), Samples(100, 0.0F), 50).risk() == 0.0);
+}
+
+TEST_CASE("A join is the riskier the less the takes are alike, in wave, level and step, and the louder it is") {
+  const JoinMeasure like{0.0, 0.0, 1.0, -20.0};
+  CHECK(like.risk() == 0.0);
+  const auto riskier = [](const JoinMeasure& more, const JoinMeasure& less) {
+    CHECK(more.risk() > less.risk());
+    CHECK(more.risk() <= 1.0);
+    CHECK(less.risk() >= 0.0);
+  };
+  JoinMeasure last = like;
+  for (const double correlation : {0.7, 0.0, -0.6, -1.0}) {
+    JoinMeasure unlike = like;
+    unlike.correlation = correlation;
+    riskier(unlike, last);
+    last = unlike;
+  }
+  for (const double sign : {1.0, -1.0}) {
+    last = like;
+    for (const double difference : {1.0, 4.0, 11.0}) {
+      JoinMeasure uneven = like;
+      uneven.levelDifference = sign * difference;
+      riskier(uneven, last);
+      last = uneven;
+    }
+  }
+  last = like;
+  for (const double step : {0.01, 0.05, 0.2}) {
+    JoinMeasure jumping = like;
+    jumping.step = step;
+    riskier(jumping, last);
+    last = jumping;
+  }
+  // The same fault is heard the less the quieter it is; what nobody hears is no risk.
+  JoinMeasure fault{0.1, 6.0, 0.0, -75.0};
+  CHECK(fault.risk() == 0.0);
+  last = fault;
+  for (const double level : {-60.0, -40.0, -21.0}) {
+    fault.level = level;
+    riskier(fault, last);
+    last = fault;
+  }
+  // And all of it together is the worst there is.
+  CHECK(JoinMeasure{1.0, 30.0, -1.0, 0.0}.risk() == Approx(1.0));
 }
 
 TEST_CASE("Risky joins come first") {
@@ -62,6 +107,42 @@ TEST_CASE("The close-up shows both takes with their handles, and the curves that
   for (std::size_t i = 0; i < 1000; ++i)
     REQUIRE(out[9500 + i] ==
             Approx(view.outgoing[i] * view.outGains[i] + view.incoming[i] * view.inGains[i]).margin(1e-6));
+}
+
+TEST_CASE("The matched curve is drawn as it is played, for the correlation that is shown") {
+  const TemporaryFolder temporary;
+  for (const float alike : {0.0F, 0.4F, 0.8F}) {
+    const Samples first = noise(20000, 1, 0.4F);
+    Samples second = noise(20000, 2, 0.4F);
+    for (std::size_t i = 0; i < second.size(); ++i)
+      second[i] = alike * first[i] + std::sqrt(1.0F - alike * alike) * second[i];
+    const SessionFolder folder =
+        sessionWithLanes(temporary / std::to_string(alike), {first, second}, SampleFormat::Float32);
+    const TrackId id = folder.session().tracks.front()->id;
+    Session session = pick(folder.session(), id, {{0}, {10000}}, LaneNumber{1});
+    session = setJoin(session, id, {10000}, {{700}, {900}, Curve::Matched});
+    FileSampleSource source(folder.path(), *session.pool);
+    const JoinCloseUp view = closeUp(session, *session.track(id), {10000}, {{9000}, {11200}}, source);
+    CHECK(view.measure.correlation == Approx(alike).margin(0.06));
+    const auto r = std::max(0.0F, static_cast<float>(view.measure.correlation));
+    const Samples out = renderTrack(folder, session, "Viola").front();
+    for (std::size_t i = 0; i < 2200; ++i) {
+      const float in = view.inGains[i];
+      const float away = view.outGains[i];
+      // Power-complementary (Fink, Holters, Zoelzer, DAFx 2016), from the first frame to the last.
+      REQUIRE(in * in + away * away + 2.0F * r * in * away == Approx(1.0).margin(1e-4));
+      REQUIRE(out[9000 + i] ==
+              Approx(view.outgoing[i] * away + view.incoming[i] * in).margin(2e-3));
+    }
+    // Outside the join it is one take or the other.
+    CHECK(view.inGains.front() == 0.0F);
+    CHECK(view.outGains.front() == 1.0F);
+    CHECK(view.inGains.back() == 1.0F);
+    CHECK(view.outGains.back() == 0.0F);
+    CHECK(view.inGains[299] == 0.0F);
+    CHECK(view.outGains[1901] == 0.0F);
+    CHECK(view.inGains[1100] == Approx(view.outGains[1099]).margin(1e-6));
+  }
 }
 
 TEST_CASE("A signal is found in another by correlation") {

@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/signal/peaks.h"
 
+#include <algorithm>
 #include <catch2/catch.hpp>
+#include <cmath>
+#include <fstream>
 #include <random>
 
 #include "core/store/peaks_cache.h"
@@ -10,8 +13,61 @@
 using namespace yewdrift;
 using namespace yewdrift::test;
 
-TEST_CASE("Peaks at every zoom hold the loudest samples, and are the same however the signal arrives") {
-  const Samples signal = noise(100000, 1);
+namespace {
+
+/// What a stretch of a signal holds, sample by sample.
+Peak plainPeak(const Samples& signal, std::int64_t from, std::int64_t to) {
+  const auto first = signal.begin() + from;
+  const auto last = signal.begin() + std::min(to, static_cast<std::int64_t>(signal.size()));
+  const auto [low, high] = std::minmax_element(first, last);
+  double squares = 0.0;
+  for (auto it = first; it != last; ++it) squares += static_cast<double>(*it) * *it;
+  return {*low, *high, static_cast<float>(std::sqrt(squares / static_cast<double>(last - first)))};
+}
+
+/// Noise that swells and leans to one side, so that no stretch is like its neighbour or symmetrical.
+Samples unevenNoise(std::size_t frames, unsigned seed) {
+  Samples signal = noise(frames, seed);
+  for (std::size_t i = 0; i < frames; ++i)
+    signal[i] = signal[i] * (0.2F + 0.7F * static_cast<float>(i % 7001) / 7001.0F) +
+                0.1F * static_cast<float>(i) / static_cast<float>(frames);
+  return signal;
+}
+
+void checkPeak(const Peak& peak, const Peak& expected) {
+  REQUIRE(peak.low == expected.low);
+  REQUIRE(peak.high == expected.high);
+  REQUIRE(peak.rms == Approx(expected.rms).epsilon(1e-4));
+}
+
+}  // namespace
+
+TEST_CASE("Every level holds the lowest, the highest and the root mean square of its stretches") {
+  const Samples signal = unevenNoise(std::size_t{256} * 4 * 4 * 4 * 3, 1);
+  PeakPyramid pyramid;
+  pyramid.append(signal);
+  // 192 stretches of 256 samples, then a quarter as many at each level, up to one for all.
+  REQUIRE(pyramid.levels().size() == 5);
+  std::int64_t span = 256;
+  for (const auto& level : pyramid.levels()) {
+    const auto length = static_cast<std::int64_t>(signal.size());
+    REQUIRE(static_cast<std::int64_t>(level.size()) == (length + span - 1) / span);
+    for (std::size_t i = 0; i < level.size(); ++i) {
+      const std::int64_t from = static_cast<std::int64_t>(i) * span;
+      checkPeak(level[i], plainPeak(signal, from, from + span));
+    }
+    span *= 4;
+  }
+  // A sine's root mean square is its peak over the square root of two (common practice).
+  PeakPyramid tone;
+  tone.append(sine(48000, 750.0, 48000.0, 0.8F));  // 64 samples a cycle
+  CHECK(tone.over(0, 48000).rms == Approx(0.8 / std::sqrt(2.0)).epsilon(1e-3));
+  CHECK(tone.over(0, 48000).high == Approx(0.8).epsilon(1e-3));
+  CHECK(tone.over(0, 48000).low == Approx(-0.8).epsilon(1e-3));
+}
+
+TEST_CASE("Peaks at every zoom are those of the samples asked for, to half of what is asked at most") {
+  const Samples signal = unevenNoise(100000, 1);
   PeakPyramid whole;
   whole.append(signal);
   PeakPyramid pieces;
@@ -21,18 +77,29 @@ TEST_CASE("Peaks at every zoom hold the loudest samples, and are the same howeve
     pieces.append(std::span(signal).subspan(at, n));
     at += n;
   }
+  CHECK(whole.length() == 100000);
+  CHECK(pieces.length() == 100000);
   CHECK(whole.levels().size() == pieces.levels().size());
   for (int trial = 0; trial < 500; ++trial) {
     const auto from = static_cast<std::int64_t>(random() % 99000);
     const auto to = from + 1 + static_cast<std::int64_t>(random() % static_cast<unsigned>(100000 - from));
+    std::int64_t stretch = 256;
+    while (stretch * 4 * 2 <= to - from) stretch *= 4;
+    const Peak expected =
+        plainPeak(signal, from / stretch * stretch, (to + stretch - 1) / stretch * stretch);
     const Peak peak = whole.over(from, to);
-    const auto [low, high] = std::minmax_element(signal.begin() + from, signal.begin() + to);
-    REQUIRE(peak.low <= *low);
-    REQUIRE(peak.high >= *high);
+    REQUIRE(peak.low == expected.low);
+    REQUIRE(peak.high == expected.high);
+    // The last stretch is shorter and counts as much, so that it may lean a little.
+    REQUIRE(peak.rms == Approx(expected.rms).epsilon(to > 98304 ? 0.1 : 1e-4));
     REQUIRE(pieces.over(from, to).low == peak.low);
+    REQUIRE(pieces.over(from, to).high == peak.high);
     REQUIRE(pieces.over(from, to).rms == Approx(peak.rms).margin(1e-5));
   }
   CHECK(whole.over(200000, 300000) == Peak{});
+  CHECK(whole.over(-500, 0) == Peak{});
+  CHECK(whole.over(300, 300) == Peak{});
+  checkPeak(whole.over(-500, 1), plainPeak(signal, 0, 256));
 }
 
 TEST_CASE("A view that follows a growing signal ends with the same peaks") {
@@ -64,4 +131,53 @@ TEST_CASE("Peaks are cached, and measured anew when the file changes") {
   const std::atomic<bool> atOnce{true};
   writeWave(folder.audioPath(file), {Samples(30000, 0.5F)});
   CHECK(loadPeaks(folder.path(), file, atOnce).empty());
+}
+
+TEST_CASE("What is cached is not measured again; what is no whole cache is") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = SessionFolder::create(temporary / "s", Session{});
+  // More than is read at once, so that stretches meet across reads.
+  const Samples left = unevenNoise(200000, 1);
+  const Samples right = unevenNoise(200000, 2);
+  writeWave(folder.path() / "audio" / "stereo.wav", {left, right}, 48000, SampleFormat::Float32);
+  const PoolFile file{"audio/stereo.wav", 2, {200000}};
+  const std::atomic<bool> never{false};
+  const auto measured = loadPeaks(folder.path(), file, never);
+  REQUIRE(measured.size() == 2);
+  checkPeak(measured[0].over(0, 512), plainPeak(left, 0, 512));
+  checkPeak(measured[1].over(0, 512), plainPeak(right, 0, 512));
+  checkPeak(measured[1].over(196608, 197120), plainPeak(right, 196608, 197120));
+  CHECK(measured[0].length() == 200000);
+
+  // A hand changes the last of the cached peaks; whoever reads the cache sees it.
+  const fs::path cached = folder.path() / "cache" / "stereo.wav.peaks";
+  const auto size = fs::file_size(cached);
+  const Peak planted{-0.75F, 0.875F, 0.5F};
+  {
+    std::fstream out(cached, std::ios::binary | std::ios::in | std::ios::out);
+    out.seekp(static_cast<std::streamoff>(size - sizeof planted));
+    out.write(reinterpret_cast<const char*>(&planted), sizeof planted);
+  }
+  const auto read = loadPeaks(folder.path(), file, never);
+  REQUIRE(read.size() == 2);
+  CHECK(read[0].levels() == measured[0].levels());
+  CHECK(read[0].length() == 200000);
+  CHECK(read[1].levels().front().back() == planted);
+  CHECK(read[1].over(0, 200000).high == 0.875F);
+
+  for (const std::uintmax_t shorter : {std::uintmax_t{0}, std::uintmax_t{7}, size / 2, size - 12, size - 1}) {
+    fs::resize_file(cached, shorter);
+    CHECK(loadPeaks(folder.path(), file, never) == measured);
+    CHECK(fs::file_size(cached) == size);
+  }
+  {
+    std::ofstream out(cached, std::ios::binary | std::ios::app);
+    out << std::string(24, 'x');  // another peak than there are stretches
+  }
+  CHECK(loadPeaks(folder.path(), file, never) == measured);
+  // A file whose end is missing is not cached as if it were whole.
+  fs::remove(cached);
+  const auto longer = loadPeaks(folder.path(), {"audio/stereo.wav", 2, {300000}}, never);
+  CHECK(longer.front().length() == 200000);
+  CHECK_FALSE(fs::exists(cached));
 }

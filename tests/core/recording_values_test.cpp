@@ -10,7 +10,6 @@
 #include "core/edit/plan_recording.h"
 #include "core/error.h"
 #include "core/session/resolved_composite.h"
-#include "core/signal/phrases.h"
 #include "core/store/session_json.h"
 #include "support.h"
 
@@ -289,41 +288,4 @@ TEST_CASE("Recording options survive the document, undo leaves them alone, and b
   refuses("preRoll", {1.0, "miles"});
   refuses("backUpSeconds", 1e9);
   refuses("click", 7);
-}
-
-TEST_CASE("Phrases lie between the rests that all takes share") {
-  const SampleRate rate{48000};
-  auto take = [](std::vector<Span> sounding) {
-    Samples samples(480000, 0.0F);
-    const Samples tone = sine(480000, 220.0, 48000.0);
-    for (const Span span : sounding)
-      for (std::int64_t i = span.start.count; i < span.end.count; ++i)
-        samples[static_cast<std::size_t>(i)] = tone[static_cast<std::size_t>(i)];
-    PeakPyramid peaks;
-    peaks.append(samples);
-    return peaks;
-  };
-  const PeakPyramid first = take({{{48000}, {96000}}, {{144000}, {200000}}});
-  const PeakPyramid second = take({{{40000}, {90000}}, {{150000}, {240000}}});
-  const Span all{{0}, {480000}};
-  const std::vector<TakePeaks> takes{{&first, {}, all}, {&second, {}, all}};
-  const auto phrases = findPhrases(takes, rate);
-  REQUIRE(phrases.size() == 2);
-  CHECK(std::abs(phrases[0].start.count - 40000) <= 256);
-  CHECK(std::abs(phrases[0].end.count - 96000) <= 256);
-  CHECK(std::abs(phrases[1].start.count - 144000) <= 256);
-  CHECK(std::abs(phrases[1].end.count - 240000) <= 256);
-  CHECK(findPhrases({}, rate).empty());
-  const PeakPyramid silent = take({});
-  CHECK(findPhrases(std::vector<TakePeaks>{{&silent, {}, all}}, rate).empty());
-}
-
-TEST_CASE("The nearest zero crossing, on either side, or where there is none the place itself") {
-  const Samples tone = sine(4800, 100.0, 48000.0);
-  for (int at = 300; at < 4500; at += 77) {
-    const int found = nearestCrossing(tone, at);
-    CHECK(std::abs(found - at) <= 121);
-    CHECK(std::abs(tone[static_cast<std::size_t>(found)]) < 0.01F);
-  }
-  CHECK(nearestCrossing(Samples(100, 0.5F), 50) == 50);
 }

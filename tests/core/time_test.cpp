@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include <array>
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <random>
@@ -94,6 +95,69 @@ TEST_CASE("Positions are shown in tabular text that reads back") {
   CHECK(barBeatText(parsePosition("12|3", ruler), ruler) == "12|3");
   CHECK(barBeatText(parsePosition("2|1.5", ruler), ruler) == "2|1.50");
   CHECK(clockText(Frames{48000 * 62 + 16560}, {48000}) == "1:02.345");
+}
+
+TEST_CASE("In x/8 a beat is an eighth: six of them make a bar of 6/8") {
+  // The tempo counts beats, whatever note they are: at 180 eighths a minute a bar of 6/8 lasts 2 s (common
+  // practice).
+  const Ruler ruler = rulerOf(180, {6, 8});
+  CHECK(parsePosition("2|1", ruler) == Frames{96000});
+  CHECK(parsePosition("1|6", ruler) == Frames{80000});
+  CHECK_THROWS_WITH(parsePosition("1|7", ruler), Catch::Contains("has 6 beats"));
+  CHECK(parseDuration("2bars", ruler, {}) == Frames{192000});
+  CHECK(barBeatText({80000}, ruler) == "1|6");
+  CHECK(barBeatText({88000}, ruler) == "1|6.50");
+  CHECK(barBeatText({96000}, ruler) == "2|1");
+  CHECK(parseMeter("6/8") == Meter{6, 8});
+  CHECK(parseMeter("64/32") == Meter{64, 32});
+  for (const char* bad : {"65/4", "0/4", "4/64", "4/0", "4", "/4", "4/", "4/4/4", "x/4", "-3/4", "3.5/4"})
+    CHECK_THROWS_AS(parseMeter(bad), Error);
+}
+
+TEST_CASE("Behind a bar's last beat the next line is the next bar's first, in its own tempo") {
+  // 120 bpm in 4/4, then from bar 2 on 60 bpm in 3/8: beats of 24,000 and 48,000 frames.
+  const TempoMap map({{1, 120.0, {4, 4}}, {2, 60.0, {3, 8}}});
+  const SampleRate rate{48000};
+  for (const auto& [at, beat, bar, half] : std::vector<std::array<std::int64_t, 4>>{
+           {0, 0, 0, 0},
+           {11999, 0, 0, 12000},
+           {12000, 24000, 0, 12000},
+           {47999, 48000, 0, 48000},
+           {48000, 48000, 96000, 48000},
+           {83999, 72000, 96000, 84000},
+           {84001, 96000, 96000, 84000},
+           {95000, 96000, 96000, 96000},
+           {96000, 96000, 96000, 96000},
+           {119999, 96000, 96000, 120000},
+           {120001, 144000, 96000, 120000},
+           {215999, 192000, 240000, 216000},
+           {216001, 240000, 240000, 216000},
+           {239000, 240000, 240000, 240000},
+       }) {
+    INFO("at " << at);
+    CHECK(map.nearestBeat({at}, rate) == Frames{beat});
+    CHECK(map.nearestBar({at}, rate) == Frames{bar});
+    CHECK(map.nearestDivision({at}, 2, rate) == Frames{half});
+  }
+}
+
+TEST_CASE("Times are said in minutes, seconds and thousandths, before the start too") {
+  const SampleRate rate{48000};
+  CHECK(clockText({0}, rate) == "0:00.000");
+  CHECK(clockText({47}, rate) == "0:00.000");
+  CHECK(clockText({48}, rate) == "0:00.001");
+  CHECK(clockText({48000 * 59 + 47999}, rate) == "0:59.999");
+  CHECK(clockText({48000 * 60}, rate) == "1:00.000");
+  CHECK(clockText({std::int64_t{48000} * 60 * 75}, rate) == "75:00.000");
+  CHECK(clockText({-24000}, rate) == "-0:00.500");
+  CHECK(clockText({-48000 * 61}, rate) == "-1:01.000");
+  const Ruler ruler = rulerOf(96, {3, 4});  // a beat lasts 30,000 frames
+  CHECK(barBeatText({29999}, ruler) == "1|1.99");
+  CHECK(barBeatText({30000}, ruler) == "1|2");
+  CHECK(barBeatText({30300}, ruler) == "1|2.01");
+  CHECK(barBeatText({89999}, ruler) == "1|3.99");
+  CHECK(barBeatText({90000}, ruler) == "2|1");
+  CHECK(barBeatText({-30000}, ruler) == "0|3");
 }
 
 TEST_CASE("Impossible tempos and meters are refused") {

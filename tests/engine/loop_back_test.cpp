@@ -1,8 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // The round trip, measured with the output patched to the input.
+#include <array>
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <functional>
 
 #include "core/error.h"
 #include "core/signal/correlation.h"
@@ -90,6 +92,92 @@ TEST_CASE("A weak, filtered and inverted signal is still found") {
   const LoopBackResult result = measureRoundTrip(probe, {48000});
   REQUIRE(result.good);
   CHECK(std::abs(result.roundTrip.count - 733) <= 1);
+}
+
+namespace {
+
+/// What comes back where each burst returns after its own number of frames, all of it through `change`.
+LoopBackResult returned(const std::array<std::size_t, 3>& roundTrips,
+                        const std::function<float(std::size_t, float)>& change = {}) {
+  LoopBackProbe probe;
+  prepareProbe(probe, 2, {48000});
+  for (std::size_t burst = 0; burst < 3; ++burst)
+    for (std::size_t i = 0; i < 24000; ++i)
+      probe.heard[burst * 48000 + roundTrips[burst] + i] += probe.signal[burst * 48000 + i];
+  if (change)
+    for (std::size_t i = 0; i < probe.heard.size(); ++i) probe.heard[i] = change(i, probe.heard[i]);
+  return measureRoundTrip(probe, {48000});
+}
+
+}  // namespace
+
+TEST_CASE("A round trip may waver by a frame, which a clock does, and no more") {
+  LoopBackResult result = returned({700, 701, 699});
+  INFO(result.sentence);
+  CHECK(result.good);
+  CHECK(result.roundTrip == Frames{700});
+  CHECK(result.sentence == "The round trip is 700 frames (14.6 ms), 100 % sure.");
+  for (const std::array<std::size_t, 3>& wandering :
+       {std::array<std::size_t, 3>{700, 702, 700}, {700, 700, 702}, {700, 700, 698}, {702, 700, 700}}) {
+    result = returned(wandering);
+    CHECK_FALSE(result.good);
+    CHECK_THAT(result.sentence, Catch::Contains("changed while it was measured"));
+  }
+  CHECK(returned({23000, 23000, 23000}).roundTrip == Frames{23000});
+}
+
+TEST_CASE("An echo nearly as loud as the return itself leaves it open which is which") {
+  const auto withEcho = [](float loud) {
+    LoopBackProbe dry;
+    prepareProbe(dry, 2, {48000});
+    return returned({500, 500, 500}, [&](std::size_t i, float sample) {
+      return i >= 3500 ? sample + loud * dry.signal[i - 3500] : sample;
+    });
+  };
+  LoopBackResult result = withEcho(0.4F);
+  INFO(result.sentence);
+  CHECK(result.good);
+  CHECK(result.roundTrip == Frames{500});
+  // However pure it is: far behind the burst itself nothing else sounds.
+  LoopBackProbe dry;
+  prepareProbe(dry, 2, {48000});
+  result = returned({500, 500, 500}, [&](std::size_t i, float sample) {
+    return i >= 15500 ? 0.8F * sample + 0.01F * dry.signal[i - 10000] + 0.05F * dry.signal[i - 15500] : sample;
+  });
+  CHECK(result.good);
+  CHECK(result.roundTrip == Frames{500});
+  result = withEcho(0.8F);
+  CHECK_FALSE(result.good);
+  CHECK_THAT(result.sentence, Catch::Contains("did not come back clearly") && Catch::Contains("input 3"));
+}
+
+TEST_CASE("What comes back is at least half like what was sent, in the worst of the bursts") {
+  // Noise of the same power as the bursts times k: a correlation of 1 / sqrt(1 + k^2).
+  const Samples room = noise(48000 * 3, 5, 0.25F);
+  const auto inNoise = [&](float k, std::size_t worst) {
+    return returned({500, 500, 500}, [&](std::size_t i, float sample) {
+      return i / 48000 == worst ? sample + k * room[i] : sample;
+    });
+  };
+  for (const std::size_t worst : {0U, 1U, 2U}) {
+    LoopBackResult result = inNoise(1.4F, worst);  // 0.58
+    CHECK(result.good);
+    CHECK(result.sureness == Approx(0.58).margin(0.03));
+    result = inNoise(2.0F, worst);  // 0.45
+    CHECK_FALSE(result.good);
+    CHECK_THAT(result.sentence, Catch::Contains("did not come back clearly"));
+  }
+}
+
+TEST_CASE("However quiet the return is, it is found; below -80 dB nothing came back") {
+  const auto at = [](float gain) {
+    return returned({500, 500, 500}, [gain](std::size_t, float sample) { return gain * sample; });
+  };
+  CHECK(at(0.0005F).good);  // the bursts peak at -12 dB
+  CHECK(at(0.0005F).roundTrip == Frames{500});
+  CHECK_FALSE(at(0.0003F).good);
+  CHECK_THAT(at(0.0003F).sentence, Catch::StartsWith("Nothing came back on input 3."));
+  CHECK(at(-0.0005F).good);  // with its wires swapped too
 }
 
 TEST_CASE("Correlation by Fourier transform agrees with the direct sum") {

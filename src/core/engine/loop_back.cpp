@@ -16,7 +16,7 @@ constexpr double burstSeconds = 0.08;
 constexpr double apartSeconds = 1.0;
 constexpr float level = 0.25F;
 constexpr double leastSureness = 0.5;
-/// The second best place has to be clearly worse than the best.
+/// At the second best place clearly less of it has to be found than at the best.
 constexpr double mostRival = 0.6;
 
 std::size_t frames(double seconds, SampleRate rate) {
@@ -59,7 +59,7 @@ LoopBackResult measureRoundTrip(const LoopBackProbe& probe, SampleRate rate) {
     const CorrelationPeak peak = findByCorrelation(std::span(probe.heard).subspan(from, listen), sent);
     const Frames lag{static_cast<std::int64_t>(peak.lag)};
     result.sureness = std::min(result.sureness, peak.correlation);
-    if (peak.correlation < leastSureness || peak.rival > mostRival * peak.correlation) {
+    if (peak.correlation < leastSureness || peak.rival > mostRival) {
       result.sentence =
           "The test signal did not come back clearly enough to be sure, so nothing was stored. Connect the "
           "output straight to input " +

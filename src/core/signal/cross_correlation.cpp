@@ -61,29 +61,29 @@ std::vector<double> correlate(std::span<const float> signal, std::span<const flo
   return result;
 }
 
+double energyOf(std::span<const float> signal) {
+  double energy = 0.0;
+  for (const float sample : signal) energy += static_cast<double>(sample) * sample;
+  return energy;
+}
+
 }  // namespace
 
 CorrelationPeak findByCorrelation(std::span<const float> signal, std::span<const float> probe) {
   CorrelationPeak peak;
   if (probe.empty() || signal.size() < probe.size()) return peak;
   const std::vector<double> products = correlate(signal, probe);
-  double probeEnergy = 0.0;
-  for (const float sample : probe) probeEnergy += static_cast<double>(sample) * sample;
-  std::vector<double> sums(signal.size() + 1, 0.0);
-  for (std::size_t i = 0; i < signal.size(); ++i)
-    sums[i + 1] = sums[i] + static_cast<double>(signal[i]) * signal[i];
+  // By how much of the probe there is, not by how pure it is: a faint echo in a quiet moment is very pure.
+  const auto found = [&products](std::size_t lag) { return std::abs(products[lag]); };
   const std::size_t lags = signal.size() - probe.size() + 1;
-  // Where next to nothing sounds, a chance likeness means nothing.
-  const double floor = sums.back() * 1e-6;
-  std::vector<double> likeness(lags, 0.0);
-  for (std::size_t lag = 0; lag < lags; ++lag) {
-    const double energy = sums[lag + probe.size()] - sums[lag];
-    if (energy > floor && probeEnergy > 0.0)
-      likeness[lag] = std::min(1.0, std::abs(products[lag]) / std::sqrt(energy * probeEnergy));
-    if (likeness[lag] > peak.correlation) peak = {lag, likeness[lag], 0.0};
-  }
+  for (std::size_t lag = 1; lag < lags; ++lag)
+    if (found(lag) > found(peak.lag)) peak.lag = lag;
+  const double energies = energyOf(probe) * energyOf(signal.subspan(peak.lag, probe.size()));
+  if (energies <= 0.0) return peak;
+  peak.correlation = std::min(1.0, found(peak.lag) / std::sqrt(energies));
   for (std::size_t lag = 0; lag < lags; ++lag)
-    if (lag + 32 < peak.lag || lag > peak.lag + 32) peak.rival = std::max(peak.rival, likeness[lag]);
+    if (lag + 32 < peak.lag || lag > peak.lag + 32)
+      peak.rival = std::max(peak.rival, found(lag) / found(peak.lag));
   return peak;
 }
 

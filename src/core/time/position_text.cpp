@@ -117,10 +117,11 @@ std::string barBeatText(Frames at, const Ruler& ruler) {
 }
 
 std::string clockText(Frames at, SampleRate rate) {
-  const auto milliseconds = static_cast<long long>(std::floor(secondsFromFrames(at, rate) * 1000.0 + 1e-6));
+  const auto milliseconds =
+      static_cast<long long>(std::floor(std::abs(secondsFromFrames(at, rate)) * 1000.0 + 1e-6));
   char text[64];
-  std::snprintf(text, sizeof text, "%lld:%02lld.%03lld", milliseconds / 60000, milliseconds / 1000 % 60,
-                milliseconds % 1000);
+  std::snprintf(text, sizeof text, "%s%lld:%02lld.%03lld", at.count < 0 ? "-" : "", milliseconds / 60000,
+                milliseconds / 1000 % 60, milliseconds % 1000);
   return text;
 }
 
