@@ -4,7 +4,7 @@
 #include <catch2/catch.hpp>
 #include <random>
 
-#include "bench_rig.h"
+#include "recording_support.h"
 #include "core/engine/sample_ring.h"
 
 using namespace yewdrift;
@@ -55,6 +55,39 @@ TEST_CASE("A file that is missing, or claims to be endless, costs nothing") {
   boastful.want({}, maximumPosition, 1);
   CHECK(boastful.read(0, {}, 100, out.data()));
   CHECK(out == noise(100, 1));
+}
+
+TEST_CASE("A file that grew is read again, the page that was half full too") {
+  const TemporaryFolder temporary;
+  const std::vector<Samples> signal{noise(40000, 1), noise(40000, 2)};
+  const auto grownTo = [&](std::ptrdiff_t frames) {
+    writeWave(temporary / "a.wav", {Samples(signal[0].begin(), signal[0].begin() + frames),
+                                    Samples(signal[1].begin(), signal[1].begin() + frames)});
+  };
+  grownTo(20000);
+  CachedFile file(temporary / "a.wav", {"a.wav", 2, {40000}});
+  std::uint64_t turn = 1;
+  file.want({}, {40000}, turn);
+  Samples out(20000);
+  CHECK(file.read(1, {10000}, 20000, out.data()));
+  CHECK((Samples(out.begin(), out.begin() + 10000) == part(signal[1], 10000, 20000)));
+  CHECK((Samples(out.begin() + 10000, out.end()) == Samples(10000, 0.0F)));
+  for (const std::ptrdiff_t length : {20001, 24576, 33000, 40000}) {
+    grownTo(length);
+    // It does not look at the disk at every turn, but soon.
+    for (const std::uint64_t until = turn + CachedFile::turnsBetweenLooks; turn < until;)
+      file.want({}, {40000}, ++turn);
+    for (int channel = 0; channel < 2; ++channel) {
+      const Samples& played = signal[static_cast<std::size_t>(channel)];
+      INFO("length " << length << ", channel " << channel);
+      REQUIRE(file.read(channel, {length - 15000}, 20000, out.data()));
+      CHECK((Samples(out.begin(), out.begin() + 15000) == part(played, length - 15000, length)));
+      CHECK((Samples(out.begin() + 15000, out.end()) == Samples(5000, 0.0F)));
+    }
+    std::vector<std::unique_ptr<CachedFile::Retired>> evicted;
+    file.evictBefore(turn, evicted);
+    CHECK_FALSE(evicted.empty());  // what was shorter
+  }
 }
 
 TEST_CASE("A sample ring gives back what was put in, in order, and never more than it holds") {

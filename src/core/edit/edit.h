@@ -22,7 +22,7 @@ const Lane& requireLane(const Track& track, LaneNumber number);
 /// What a new track for that many channels records with: one mono or stereo microphone, or a set of mono
 /// ones.
 std::vector<Microphone> microphonesFor(int channels);
-/// The first input, counted from 0, that no track records from.
+/// The first input, counted from 0, that no track records from; backing tracks record from none.
 int firstFreeInput(const Session& session);
 /// Adds a track with a name of its own and returns its id through the session's last track.
 Session addTrack(Session session, std::string name, std::vector<Microphone> microphones,

@@ -35,10 +35,15 @@ std::vector<Microphone> microphonesFor(int channels) {
 }
 
 int firstFreeInput(const Session& session) {
+  const auto taken = [&session](int input) {
+    for (const auto& track : session.tracks)
+      for (const Microphone& microphone : track->microphones)
+        if (!track->backing && input >= microphone.input && input < microphone.input + microphone.channels)
+          return true;
+    return false;
+  };
   int free = 0;
-  for (const auto& track : session.tracks)
-    for (const Microphone& microphone : track->microphones)
-      if (!track->backing) free = std::max(free, microphone.input + microphone.channels);
+  while (taken(free)) ++free;
   return free;
 }
 
