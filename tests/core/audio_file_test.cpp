@@ -30,7 +30,8 @@ TEST_CASE("Samples on a format's grid come back bit for bit, at every rate") {
 TEST_CASE("A time-stamped file carries a broadcast chunk as EBU Tech 3285 lays it out") {
   const TemporaryFolder temporary;
   {
-    AudioWriter writer(temporary / "a.wav", 1, {48000}, SampleFormat::Pcm24, Frames{5'000'000'000});
+    AudioWriter writer(temporary / "a.wav", 1, {48000}, SampleFormat::Pcm24,
+                       TimeStamp{{5'000'000'000}, "First evening"});
     const Samples one(100, 0.25F);
     writer.write(one.data(), 100);
     writer.close();
@@ -41,6 +42,8 @@ TEST_CASE("A time-stamped file carries a broadcast chunk as EBU Tech 3285 lays i
   const auto chunk = bytes.find("bext");
   REQUIRE(chunk != std::string::npos);
   const char* body = bytes.data() + chunk + 8;
+  CHECK(std::string(body) == "First evening");
+  CHECK(std::string(body + 256) == "Yewdrift");
   std::uint32_t low = 0;
   std::uint32_t high = 0;
   std::memcpy(&low, body + 256 + 32 + 32 + 10 + 8, 4);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <catch2/catch.hpp>
 #include <fstream>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <random>
 
@@ -236,6 +237,147 @@ TEST_CASE("Missing, empty, shortened and foreign audio is said; the session open
   CHECK_THAT(notices(), Catch::Contains("is missing"));
 }
 
+TEST_CASE("Audio at another rate or with fewer channels is said; what is missing beyond what plays is not") {
+  const TemporaryFolder temporary;
+  makeSession(temporary / "s");
+  const SessionFolder folder = SessionFolder::open(temporary / "s", Access::Read);
+  const PoolFile file = folder.session().pool->front();
+  const auto length = static_cast<std::size_t>(file.length.count);
+  const auto notices = [&] { return SessionFolder::open(temporary / "s", Access::Read).notices(); };
+  REQUIRE(notices().empty());
+  writeWave(folder.audioPath(file), {noise(length, 1)}, folder.session().rate.hertz == 44100 ? 48000 : 44100);
+  REQUIRE(notices().size() == 1);
+  CHECK_THAT(notices()[0], Catch::Contains(file.path) && Catch::Contains("wrong speed"));
+  writeWave(folder.audioPath(file), {noise(length - 1, 1)}, folder.session().rate.hertz);
+  REQUIRE(notices().size() == 1);
+  CHECK_THAT(notices()[0], Catch::Contains(std::to_string(length - 1) + " of " + std::to_string(length)));
+  writeWave(folder.audioPath(file), {noise(length, 1)}, folder.session().rate.hertz);
+  CHECK(notices().empty());
+  json two = document(temporary / "s");
+  two["session"]["pool"][0]["channels"] = 2;
+  putDocument(temporary / "s", two);
+  REQUIRE(notices().size() == 1);
+  CHECK_THAT(notices()[0], Catch::Contains("lost channels"));
+}
+
+TEST_CASE("What windows, picks and other targets of a damaged session point at is checked") {
+  const TemporaryFolder temporary;
+  makeSession(temporary / "s");
+  const json good = document(temporary / "s");
+  const auto refuses = [&](auto change, const std::string& expected) {
+    json changed = good;
+    change(changed["session"], changed["session"]["tracks"][0]);
+    putDocument(temporary / "s", changed);
+    CHECK_THAT(whyNot(temporary / "s"), Catch::Contains(expected));
+  };
+  const auto piece = [](int from, int to, int lane) {
+    return json{
+        {"span", {from, to}}, {"lane", lane}, {"slip", 0}, {"gain", 0.0}, {"overdubs", json::array()}};
+  };
+  refuses([](json&, json& t) { t["lanes"][0]["clips"][0]["window"][0] = -1; },
+          "lane 1 of \"Viola\" is audible where it has no material");
+  refuses([](json&, json& t) { t["lanes"][0]["clips"][0]["window"][1] = 100'000'000; },
+          "audible where it has no material");
+  refuses([](json&, json& t) { t["lanes"][0]["clips"][0]["window"] = {500, 500}; }, "empty or backwards");
+  refuses(
+      [](json&, json& t) {
+        t["lanes"][0]["clips"][0]["window"] = {500, 100};
+      },
+      "lane 1 of \"Viola\" is empty or backwards");
+  refuses([](json&, json& t) { t["lanes"][0]["clips"].push_back(t["lanes"][0]["clips"][0]); },
+          "lane 1 of \"Viola\" overlaps itself");
+  refuses([](json&, json& t) { t["lanes"][0]["clips"][0]["channels"] = json::array(); },
+          "a source for every channel");
+  refuses([](json&, json& t) { t["lanes"][0]["clips"][0]["channels"][0][1] = 7; },
+          "names a channel its file does not have");
+  refuses([](json&, json& t) { t["lanes"][1]["number"] = t["lanes"][0]["number"]; }, "impossible number");
+  refuses([](json&, json& t) { t["lanes"][0]["number"] = 99; }, "impossible number");
+  refuses([&](json&, json& t) { t["composite"]["picks"] = {piece(0, 100, 77)}; }, "a lane that is not there");
+  refuses([&](json&, json& t) { t["composite"]["picks"] = {piece(100, 100, 1)}; },
+          "a piece of \"Viola\" is empty or backwards");
+  refuses(
+      [&](json&, json& t) {
+        t["composite"]["picks"] = {piece(0, 100, 1), piece(50, 200, 1)};
+      },
+      "pieces of \"Viola\" overlap");
+  refuses(
+      [&](json&, json& t) {
+        t["composite"]["picks"] = {piece(200, 300, 1), piece(0, 100, 1)};
+      },
+      "pieces of \"Viola\" overlap");
+  refuses([](json&, json& t) { t["recordInto"] = 77; }, "records into a lane that is not there");
+  refuses([](json& s, json& t) { s["tracks"].push_back(t); }, "two tracks share a number");
+  putDocument(temporary / "s", good);
+  CHECK(whyNot(temporary / "s").empty());
+}
+
+TEST_CASE("A session that is only looked at is not recovered, locked or written to") {
+  const TemporaryFolder temporary;
+  makeSession(temporary / "s");
+  const fs::path folder = temporary / "s";
+  writeWave(folder / "audio" / "left.wav", {noise(9600, 9)});
+  RecordSetup setup;
+  setup.timeline.stopAt = Frames{9600};
+  {
+    SessionFolder writing = SessionFolder::open(folder, Access::Write);
+    const TrackId id = writing.session().tracks.front()->id;
+    writing.beginRecordingNote(writing.session(), setup, {{id, {{"audio/left.wav", 1, {}}}, std::nullopt}});
+  }
+  fs::remove(folder / ".lock");
+  const auto everything = [&] {
+    std::map<std::string, std::string> all;
+    for (const auto& entry : fs::recursive_directory_iterator(folder))
+      if (entry.is_regular_file()) all[entry.path().string()] = readWhole(entry.path(), 1 << 24);
+    return all;
+  };
+  const auto before = everything();
+  {
+    const SessionFolder looking = SessionFolder::open(folder, Access::Read);
+    CHECK(looking.session().tracks.front()->lanes.size() == 2);
+    CHECK(looking.notices().empty());
+  }
+  CHECK((everything() == before));
+  const SessionFolder writing = SessionFolder::open(folder, Access::Write);
+  REQUIRE(writing.session().tracks.front()->lanes.size() == 3);
+  const Clip& clip = writing.session().tracks.front()->lanes.back()->clips.front();
+  CHECK(clip.window == Span{{0}, {9600}});
+  CHECK(writing.session().pool->back() == PoolFile{"audio/left.wav", 1, {9600}});
+  REQUIRE(writing.notices().size() == 1);
+  CHECK_THAT(writing.notices()[0], Catch::Contains("recovered: 0:00.200"));
+  CHECK_FALSE(fs::exists(folder / "recording.json"));
+  CHECK(writing.history().undoLabel() == "Recover recording");
+}
+
+TEST_CASE("What cannot be recovered is said, and the note stays; what holds nothing is forgotten") {
+  const TemporaryFolder temporary;
+  makeSession(temporary / "s");
+  const fs::path folder = temporary / "s";
+  const auto noteOf = [&](const std::string& path) {
+    SessionFolder writing = SessionFolder::open(folder, Access::Write);
+    const TrackId id = writing.session().tracks.front()->id;
+    RecordSetup setup;
+    setup.timeline.stopAt = Frames{9600};
+    writing.beginRecordingNote(writing.session(), setup, {{id, {{path, 1, {}}}, std::nullopt}});
+  };
+  std::ofstream(folder / "audio" / "text.wav") << std::string(3000, 'x');
+  std::ofstream(folder / "audio" / "empty.wav").flush();
+  for (const std::string& bad :
+       {std::string("audio/text.wav"), std::string("audio/gone.wav"), std::string("../outside.wav")}) {
+    noteOf(bad);
+    const SessionFolder opened = SessionFolder::open(folder, Access::Write);
+    REQUIRE(opened.notices().size() == 1);
+    CHECK_THAT(opened.notices()[0], Catch::Contains("could not be brought in"));
+    CHECK(opened.session().tracks.front()->lanes.size() == 2);
+    CHECK(fs::exists(folder / "recording.json"));
+    fs::remove(folder / "recording.json");
+  }
+  noteOf("audio/empty.wav");
+  const SessionFolder opened = SessionFolder::open(folder, Access::Write);
+  CHECK(opened.notices().empty());
+  CHECK(opened.session().tracks.front()->lanes.size() == 2);
+  CHECK_FALSE(fs::exists(folder / "recording.json"));
+}
+
 TEST_CASE("Any damage to session.json is a sentence or a whole session, never a crash") {
   const TemporaryFolder temporary;
   makeSession(temporary / "s");
@@ -328,6 +470,45 @@ TEST_CASE("A delta turns one document into the other, whatever they are") {
     const json b = make(3);
     REQUIRE(applyJsonDelta(a, jsonDelta(a, b)) == b);
     REQUIRE(jsonDelta(a, a).is_null());
+    // As steps are: a document that is the other but for something in the middle of a list.
+    json list = json::array();
+    for (unsigned i = 0; i < random() % 6; ++i) list.push_back(make(2));
+    json other = list;
+    for (int change = 0; change < 2; ++change) {
+      const auto at = static_cast<std::ptrdiff_t>(random() % (other.size() + 1));
+      if (random() % 2 == 0 || at == std::ssize(other))
+        other.insert(other.begin() + at, make(1));
+      else
+        other.erase(other.begin() + at);
+    }
+    const json delta = jsonDelta(list, other);
+    REQUIRE(applyJsonDelta(list, delta) == other);
+    if (delta.contains("put")) REQUIRE(delta["put"].size() <= 2 + list.size());
   }
+  // What both ends have in common overlaps where the same stands there many times.
+  for (const auto& [from, to] : std::vector<std::pair<json, json>>{{{1, 1, 1}, {1, 1}},
+                                                                   {{1, 1}, {1, 1, 1}},
+                                                                   {{1, 2, 1, 2, 1}, {1, 2, 1}},
+                                                                   {{1, 2, 1}, {1, 2, 1, 2, 1}},
+                                                                   {{1}, json::array()},
+                                                                   {json::array(), {1}}}) {
+    REQUIRE(applyJsonDelta(from, jsonDelta(from, to)) == to);
+    REQUIRE(applyJsonDelta(to, jsonDelta(to, from)) == from);
+    CHECK(jsonDelta(from, to)["put"].size() == (to.size() > from.size() ? to.size() - from.size() : 0));
+  }
+  // One that changed inside says no more than that, and the rest of the list is not repeated.
+  const json was{{{"name", "a"}, {"gain", 1}}, {{"name", "b"}, {"gain", 2}}, {{"name", "c"}, {"gain", 3}}};
+  json is = was;
+  is[1]["gain"] = 7;
+  CHECK(jsonDelta(was, is) == json{{"item", 1}, {"change", {{"keys", {{"gain", {{"set", 7}}}}}}}});
+  // Deltas that do not fit are refused, whatever they are.
+  for (const json& bad :
+       {json{{"at", 0}, {"drop", 4}, {"put", json::array()}},
+        json{{"at", 3}, {"drop", 1}, {"put", json::array()}}, json{{"item", 3}, {"change", {{"set", 1}}}},
+        json{{"keys", json::object()}}, json(5)})
+    CHECK_THROWS_AS(applyJsonDelta(json{1, 2, 3}, bad), Error);
+  CHECK_THROWS_AS(applyJsonDelta(json::object(), {{"at", 0}, {"drop", 0}, {"put", json::array()}}), Error);
+  CHECK(applyJsonDelta(json{1, 2, 3}, {{"at", 3}, {"drop", 0}, {"put", {4}}}) == json{1, 2, 3, 4});
+  CHECK(applyJsonDelta(json{1, 2, 3}, {{"at", 0}, {"drop", 3}, {"put", json::array()}}) == json::array());
   CHECK_THROWS_AS(applyJsonDelta(json::array(), {{"at", 5}, {"drop", 1}, {"put", json::array()}}), Error);
 }

@@ -3,6 +3,7 @@
 
 #include <sys/resource.h>
 
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <csignal>
 
@@ -20,10 +21,18 @@ TEST_CASE("Frames that find no room are counted, never waited for") {
   stream.push(inputs, 1, 0, 800);
   stream.push(inputs, 1, 0, 800);
   CHECK(stream.lostFrames() == 600);
+  CHECK_FALSE(stream.drain());
+  CHECK(stream.written() == Frames{1000});
+  // As much silence follows when there is room, and then what is played, from its offset on.
+  stream.push(inputs, 1, 300, 100);
+  CHECK(stream.lostFrames() == 600);
   stream.markComplete();
   CHECK(stream.drain());
-  CHECK(stream.written() == Frames{1000});
-  CHECK(readWave(temporary / "a.wav").front().size() == 1000);
+  Samples expected = signal;
+  expected.insert(expected.end(), signal.begin(), signal.begin() + 200);
+  expected.insert(expected.end(), 600, 0.0F);
+  expected.insert(expected.end(), signal.begin() + 300, signal.begin() + 400);
+  CHECK((readWave(temporary / "a.wav").front() == expected));
 }
 
 TEST_CASE("An input that the device does not have records silence") {
@@ -37,6 +46,92 @@ TEST_CASE("An input that the device does not have records silence") {
   const auto file = readWave(temporary / "a.wav");
   CHECK(file[0] == signal);
   CHECK(file[1] == Samples(800, 0.0F));
+}
+
+TEST_CASE("At every moment the files on disk tell of all but the last fifth of a second") {
+  // What a kill would leave: whatever was written is there, whatever the header does not tell is not.
+  const TemporaryFolder temporary("/dev/shm");
+  const fs::path stereo = temporary / "stereo.wav";
+  const fs::path mono = temporary / "mono.wav";
+  CaptureStream stream({{{2, 0}, stereo}, {{1}, mono}}, {48000}, SampleFormat::Pcm24, 48000);
+  const std::vector<Samples> played{noise(48000, 1), noise(48000, 2), noise(48000, 3)};
+  std::int64_t pushed = 0;
+  const auto at = [&](std::size_t input, std::int64_t frame) {
+    return played[input][static_cast<std::size_t>(frame % 48000)];
+  };
+  while (pushed < 40 * 48000) {
+    const auto offset = static_cast<std::ptrdiff_t>(pushed % 48000);
+    const float* inputs[] = {played[0].data() + offset, played[1].data() + offset, played[2].data() + offset};
+    stream.push(inputs, 3, 0, 480);
+    stream.drain();
+    pushed += 480;
+    REQUIRE(stream.written() == Frames{pushed});
+    if (pushed < 9600) continue;
+    for (const fs::path& path : {stereo, mono}) {
+      const std::int64_t told = probeAudioFile(path).length.count;
+      REQUIRE(told > pushed - 9600);
+      REQUIRE(told <= pushed);
+    }
+    // At 0.4 s, 4 s and 40 s all of it is what was played, channel by channel.
+    if (pushed != 19200 && pushed != 192000 && pushed != 1920000) continue;
+    const auto both = readWave(stereo);
+    const auto one = readWave(mono);
+    REQUIRE(both.size() == 2);
+    REQUIRE(one.size() == 1);
+    for (std::size_t i = 0; i < both[0].size(); ++i) {
+      const auto frame = static_cast<std::int64_t>(i);
+      REQUIRE((both[0][i] == at(2, frame) && both[1][i] == at(0, frame)));
+    }
+    for (std::size_t i = 0; i < one[0].size(); ++i) REQUIRE(one[0][i] == at(1, static_cast<std::int64_t>(i)));
+  }
+  // What was played in the roll is told of as soon as it is written; takes are made of it at once.
+  stream.endsAt({pushed + 480}, {pushed + 9600});
+  const float* inputs[] = {played[0].data(), played[1].data(), played[2].data()};
+  stream.push(inputs, 3, 0, 480);
+  CHECK_FALSE(stream.bodyWritten());
+  stream.drain();
+  CHECK(stream.bodyWritten());
+  CHECK(stream.body() == Frames{pushed + 480});
+  CHECK(stream.whole() == Frames{pushed + 9600});
+  CHECK(probeAudioFile(mono).length == Frames{pushed + 480});
+  CHECK_FALSE(stream.closed());
+  // It was complete before the rest was played: silence stands in for that.
+  stream.markComplete();
+  CHECK(stream.drain());
+  CHECK(stream.closed());
+  CHECK(stream.safe());
+  CHECK_FALSE(stream.failure());
+  for (const fs::path& path : {stereo, mono}) {
+    const auto file = readWave(path);
+    REQUIRE(file[0].size() == static_cast<std::size_t>(pushed + 9600));
+    CHECK(file[0][static_cast<std::size_t>(pushed) + 479] == at(path == mono ? 1 : 2, 479));
+    CHECK(std::all_of(file[0].begin() + pushed + 480, file[0].end(), [](float s) { return s == 0.0F; }));
+  }
+}
+
+TEST_CASE("What a stream has written so far can be looked at while it grows, file by file") {
+  const TemporaryFolder temporary;
+  CaptureStream stream({{{0}, temporary / "a.wav"}, {{1, 2}, temporary / "b.wav"}}, {48000},
+                       SampleFormat::Float32, 20000);
+  const std::vector<Samples> played{noise(9000, 1), noise(9000, 2), noise(9000, 3)};
+  std::vector<PeakPyramid> shown(2);
+  for (std::ptrdiff_t done = 0; done < 9000; done += 900) {
+    const float* inputs[] = {played[0].data() + done, played[1].data() + done, played[2].data() + done};
+    stream.push(inputs, 3, 0, 900);
+    stream.drain();
+    for (std::size_t file = 0; file < 2; ++file) stream.updatePeaks(file, shown[file]);
+  }
+  for (std::size_t file = 0; file < 2; ++file) {
+    PeakPyramid expected;
+    expected.append(played[file]);  // of its first channel
+    CHECK(shown[file].length() == 9000);
+    CHECK(shown[file].over(0, 9000).low == expected.over(0, 9000).low);
+    CHECK(shown[file].over(0, 9000).high == expected.over(0, 9000).high);
+    CHECK(shown[file].over(5000, 5300).rms == Approx(expected.over(5000, 5300).rms));
+  }
+  PeakPyramid none;
+  stream.updatePeaks(2, none);
+  CHECK(none.length() == 0);
 }
 
 TEST_CASE("A full disk in mid-pass is said, and what was written before is kept") {

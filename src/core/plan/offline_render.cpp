@@ -92,8 +92,9 @@ Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& s
   std::filesystem::path working = out;
   if (replaces) working += ".new";
   try {
-    AudioWriter writer(working, renderer.channels(), session.rate, request.format.value_or(session.format),
-                       request.timeStamped ? std::optional(span.start) : std::nullopt);
+    AudioWriter writer(
+        working, renderer.channels(), session.rate, request.format.value_or(session.format),
+        request.timeStamped ? std::optional(TimeStamp{span.start, out.stem().string()}) : std::nullopt);
     for (Frames at = span.start; at < span.end; at += Frames{blockFrames}) {
       const int count = static_cast<int>(std::min<std::int64_t>(blockFrames, (span.end - at).count));
       writer.write(renderer.render(at, count), count);

@@ -123,7 +123,7 @@ struct AudioWriter::Handle {
 };
 
 AudioWriter::AudioWriter(const std::filesystem::path& path, int channels, SampleRate rate,
-                         SampleFormat format, std::optional<Frames> timeStamp)
+                         SampleFormat format, const std::optional<TimeStamp>& timeStamp)
     : handle_(std::make_unique<Handle>()), path_(path), channels_(channels) {
   SF_INFO info{};
   info.channels = channels;
@@ -138,9 +138,9 @@ AudioWriter::AudioWriter(const std::filesystem::path& path, int channels, Sample
   sf_command(handle_->file, SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
   if (timeStamp) {
     SF_BROADCAST_INFO broadcast{};
-    std::strncpy(broadcast.description, path.stem().c_str(), sizeof broadcast.description - 1);
+    std::strncpy(broadcast.description, timeStamp->description.c_str(), sizeof broadcast.description - 1);
     std::strncpy(broadcast.originator, "Yewdrift", sizeof broadcast.originator - 1);
-    const auto stamp = static_cast<std::uint64_t>(std::max<std::int64_t>(timeStamp->count, 0));
+    const auto stamp = static_cast<std::uint64_t>(std::max<std::int64_t>(timeStamp->at.count, 0));
     broadcast.time_reference_low = static_cast<std::uint32_t>(stamp & 0xFFFFFFFFU);
     broadcast.time_reference_high = static_cast<std::uint32_t>(stamp >> 32U);
     broadcast.version = 1;

@@ -38,12 +38,18 @@ class AudioReader {
   AudioFileInfo info_;
 };
 
+/// Where a file belongs in its session, and what it is.
+struct TimeStamp {
+  Frames at;
+  std::string description;
+};
+
 /// Writes WAV, as RF64 once it grows beyond what WAV can say (EBU Tech 3306). With a time stamp the file
-/// carries a broadcast chunk whose time reference is that frame (EBU Tech 3285).
+/// carries a broadcast chunk that says so (EBU Tech 3285).
 class AudioWriter {
  public:
   AudioWriter(const std::filesystem::path& path, int channels, SampleRate rate, SampleFormat format,
-              std::optional<Frames> timeStamp = std::nullopt);
+              const std::optional<TimeStamp>& timeStamp = std::nullopt);
   ~AudioWriter();
   AudioWriter(AudioWriter&&) noexcept;
   AudioWriter& operator=(AudioWriter&&) noexcept;

@@ -73,6 +73,7 @@ PoolFile importAudio(const SessionFolder& folder, SampleRate rate, const fs::pat
   try {
     if (reader.info().wave && reader.info().format && reader.info().rate == rate) {
       fs::copy_file(file, target);
+      syncToDisk(target);  // before the session says that it has it
       return {name, reader.info().channels, reader.info().length};
     }
     AudioWriter writer(target, reader.info().channels, rate, SampleFormat::Float32);

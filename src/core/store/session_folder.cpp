@@ -34,6 +34,14 @@ json parsed(const std::string& text, const std::string& what) {
   return document;
 }
 
+/// It was made for a recording, which ended before it had so much as a header.
+bool holdsNothing(const fs::path& path) {
+  constexpr std::uintmax_t header = 256;
+  std::error_code error;
+  const auto size = fs::file_size(path, error);
+  return !error && size < header;
+}
+
 }  // namespace
 
 struct SessionFolder::Lock {
@@ -285,12 +293,17 @@ void SessionFolder::recoverRecording() {
     for (const json& entry : note.at("captures")) {
       Capture capture{TrackId{smallNumber(entry.at("track"))}, {}, {}};
       if (entry.contains("into")) capture.into = LaneNumber{smallNumber(entry.at("into"))};
+      bool nothing = false;
       for (const json& file : entry.at("files")) {
         const auto relative = file.at("path").get<std::string>();
+        nothing = nothing || holdsNothing(pathInside(relative));
+        if (nothing) break;
         const AudioFileInfo info = probeAudioFile(pathInside(relative));
         capture.files.push_back({relative, info.channels, info.length});
+        nothing = info.length.count == 0;
         longest = std::max(longest, info.length);
       }
+      if (nothing) continue;
       // Brought in before, but what followed the roll was still being captured, or the note could not be
       // removed.
       bool known = false;

@@ -1,0 +1,320 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Killed at any moment, a session is as it was before or as it is after, and a recording is there but for
+// half a second at most. Every change that a command makes to the session's folder is the last one in turn.
+#include <spawn.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <catch2/catch.hpp>
+#include <chrono>
+#include <csignal>
+#include <fstream>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <thread>
+
+#include "core/store/audio_file.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+/// Sweeps over every call take their time where everything is checked.
+#ifdef YEWDRIFT_SANITIZED
+constexpr int stride = 9;
+#else
+constexpr int stride = 1;
+#endif
+
+/// A session of three takes of a drum with two microphones, in which one was picked.
+struct Sessions {
+  Sessions() {
+    for (int take = 0; take < 3; ++take) {
+      const std::string name = (folder / ("t" + std::to_string(take) + ".wav")).string();
+      writeWave(name,
+                {noise(9600, static_cast<unsigned>(take)), noise(9600, static_cast<unsigned>(take) + 10)});
+      files.push_back(name);
+    }
+    tool("new " + base.string());
+    tool("add " + base.string() + " --track Drum " + files[0] + " " + files[1]);
+    tool("pick " + base.string() + " --track Drum --span 0f..5000f --lane 1");
+  }
+  /// A fresh copy to be harmed.
+  [[nodiscard]] std::string copied() const {
+    fs::remove_all(work);
+    fs::copy(base, work, fs::copy_options::recursive);
+    return work.string();
+  }
+  [[nodiscard]] std::string environment(int at) const {
+    return "env LD_PRELOAD=" YEWDRIFT_KILL_LIBRARY " YEWDRIFT_KILL_FOLDER=" + work.string() +
+           (at > 0 ? " YEWDRIFT_KILL_AT=" + std::to_string(at) : "") +
+           " YEWDRIFT_KILL_LOG=" + (folder / "log").string() + " %T ";
+  }
+  /// What the command does to the folder, call by call.
+  [[nodiscard]] std::vector<std::string> calls(const std::string& command) const {
+    fs::remove(folder / "log");
+    const ToolResult result = shell(environment(0) + command);
+    INFO(result.err);
+    REQUIRE(result.status == 0);
+    std::vector<std::string> lines;
+    std::ifstream log(folder / "log");
+    for (std::string line; std::getline(log, line);) lines.push_back(line);
+    return lines;
+  }
+  TemporaryFolder folder;
+  std::vector<std::string> files;
+  const fs::path base = folder / "base";
+  const fs::path work = folder / "work";
+};
+
+std::string shown(const std::string& session) {
+  return tool("show " + session + " --json");
+}
+
+std::string heard(const std::string& session, const fs::path& out) {
+  tool("render " + session + " --track Drum --out " + out.string());
+  std::ifstream in(out, std::ios::binary);
+  return {std::istreambuf_iterator<char>(in), {}};
+}
+
+std::size_t placeOf(const std::vector<std::string>& calls, const std::string& what, std::size_t from = 0) {
+  for (std::size_t i = from; i < calls.size(); ++i)
+    if (calls[i] == what) return i;
+  std::string all;
+  for (const std::string& call : calls) all += call + "\n";
+  FAIL("\"" << what << "\" is not among what was done from " << from << " on:\n" << all);
+  return 0;
+}
+
+std::string firstLike(const std::vector<std::string>& calls, const std::string& start) {
+  for (const std::string& call : calls)
+    if (call.rfind(start, 0) == 0) return call;
+  FAIL("nothing like \"" << start << "\" was done");
+  return {};
+}
+
+}  // namespace
+
+TEST_CASE("Killed at any call of a step, the session is as before it or as after it, and can be worked on") {
+  const Sessions sessions;
+  const std::string flat = (sessions.folder / "flat.wav").string();
+  for (const std::string& command :
+       {std::string("pick WORK --track Drum --span 5000f..7000f --lane 1"), std::string("undo WORK"),
+        "add WORK --track Drum " + sessions.files[2], "flatten WORK --track Drum --out " + flat}) {
+    std::string arguments = command;
+    const std::string s = sessions.copied();
+    arguments.replace(arguments.find("WORK"), 4, s);
+    const std::string before = shown(s);
+    const std::string heardBefore = heard(s, sessions.folder / "heard.wav");
+    const int calls = static_cast<int>(sessions.calls(arguments).size());
+    const std::string after = shown(s);
+    const std::string heardAfter = heard(s, sessions.folder / "heard.wav");
+    REQUIRE(after != before);
+    REQUIRE(calls >= 5);
+    bool done = false;
+    for (int at = 1; at <= calls; at += stride) {
+      (void)sessions.copied();
+      const ToolResult result = shell(sessions.environment(at) + arguments + "; exit $?");
+      INFO(command << ", killed at call " << at << " of " << calls);
+      REQUIRE(result.status == 137);
+      const std::string report = tool("check " + s);
+      const std::string now = shown(s);
+      const bool isAfter = now == after;
+      REQUIRE((now == before || isAfter));
+      REQUIRE((heard(s, sessions.folder / "heard.wav") == (isAfter ? heardAfter : heardBefore)));
+      // What was done once is not undone by dying later.
+      REQUIRE((isAfter || !done));
+      done = isAfter;
+      // And it can be done now, or taken back.
+      if (isAfter) {
+        tool((command.rfind("undo", 0) == 0 ? "redo " : "undo ") + s);
+        REQUIRE(shown(s) == before);
+      } else {
+        tool(arguments);
+        REQUIRE((heard(s, sessions.folder / "heard.wav") == heardAfter));
+      }
+    }
+  }
+}
+
+TEST_CASE("What a session names is on the disk before it is named, and all in that order") {
+  const Sessions sessions;
+  const std::string s = sessions.copied();
+  // A step: the log of it, then the session beside the old one, then in its place, then the folder's entry.
+  std::vector<std::string> calls = sessions.calls("pick " + s + " --track Drum --span 5000f..7000f --lane 1");
+  std::size_t at = placeOf(calls, "write /history.log");
+  at = placeOf(calls, "sync /history.log", at);
+  at = placeOf(calls, "write /session.json.new", at);
+  at = placeOf(calls, "sync /session.json.new", at);
+  at = placeOf(calls, "rename /session.json", at);
+  at = placeOf(calls, "sync ", at);  // the folder itself
+  CHECK(std::count(calls.begin(), calls.end(), "rename /session.json") == 1);
+  CHECK(std::count(calls.begin(), calls.end(), "write /session.json") == 0);
+
+  // Audio is safe before the session that plays it.
+  calls = sessions.calls("add " + s + " --track Drum " + sessions.files[2]);
+  const std::string imported = firstLike(calls, "sync /audio/").substr(5);
+  at = placeOf(calls, "sync " + imported);
+  placeOf(calls, "rename /session.json", at);
+  calls = sessions.calls("flatten " + s + " --track Drum --out " + (sessions.folder / "flat.wav").string());
+  at = placeOf(calls, "write /audio/Drum-flattened-001.wav");
+  at = placeOf(calls, "sync /audio/Drum-flattened-001.wav", at);
+  placeOf(calls, "rename /session.json", at);
+
+  // A recording: its note before its first frame, and until the disk has its last.
+  calls = sessions.calls("record " + s + " --track Drum --performance " + sessions.files[0] +
+                         " --from 0f --to 9600f");
+  std::string recorded;
+  for (const std::string& call : calls)
+    if (call.rfind("write /audio/", 0) == 0) recorded = call.substr(6);
+  at = placeOf(calls, "write /recording.json.new");
+  at = placeOf(calls, "sync /recording.json.new", at);
+  const std::size_t noted = placeOf(calls, "rename /recording.json", at);
+  placeOf(calls, "write " + recorded, noted);
+  const std::size_t forgotten = placeOf(calls, "remove /recording.json", noted);
+  std::size_t synced = 0;
+  for (std::size_t i = 0; i < calls.size(); ++i) {
+    if (calls[i] == "write " + recorded) CHECK(i < forgotten);
+    if (calls[i] == "sync " + recorded) synced = i;
+  }
+  CHECK(synced > noted);
+  CHECK(synced < forgotten);
+  CHECK(placeOf(calls, "rename /session.json", noted) < forgotten);
+}
+
+TEST_CASE("Killed at any moment of a loop with a mic set, all microphones come back to the frame, once") {
+  const Sessions sessions;
+  const std::vector<Samples> played{noise(30000, 21), noise(30000, 22), noise(30000, 23)};
+  const std::string wave = (sessions.folder / "set.wav").string();
+  writeWave(wave, played);
+  tool("new " + (sessions.folder / "empty").string());
+  const auto fresh = [&] {
+    fs::remove_all(sessions.work);
+    fs::copy(sessions.folder / "empty", sessions.work, fs::copy_options::recursive);
+    return sessions.work.string();
+  };
+  const std::string s = fresh();
+  const std::string record = "record " + s + " --track Set --performance " + wave +
+                             " --from 0f --loop 0f..30000f --passes 3 --round-trip 123";
+  const std::vector<std::string> calls = sessions.calls(record);
+  std::vector<std::string> whole;  // the files of a recording that nothing happened to
+  std::vector<std::vector<Samples>> wholeSamples;
+  const nlohmann::json unharmed = show(s);
+  for (const auto& entry : unharmed["pool"]) {
+    whole.push_back(entry["path"]);
+    wholeSamples.push_back(readWave(fs::path(s) / whole.back()));
+  }
+  REQUIRE(whole.size() == 3);
+  const auto lanesOf = [](const nlohmann::json& session) {
+    return session["tracks"].empty() ? std::size_t{0} : session["tracks"][0]["lanes"].size();
+  };
+  REQUIRE(lanesOf(unharmed) == 3);
+  std::map<std::size_t, int> lanesSeen;
+  int killed = 0;
+  for (int at = 1; at <= static_cast<int>(calls.size()); at += stride * (at < 50 ? 3 : 71), ++killed) {
+    (void)fresh();
+    INFO("killed at call " << at << " of " << calls.size() << ", "
+                           << calls[static_cast<std::size_t>(at) - 1]);
+    REQUIRE(shell(sessions.environment(at) + record + "; exit $?").status == 137);
+    std::int64_t onDisk = fs::exists(s + "/recording.json") ? 1'000'000'000 : 0;
+    for (const std::string& file : whole) {
+      std::error_code none;
+      const auto bytes = static_cast<std::int64_t>(fs::file_size(fs::path(s) / file, none));
+      onDisk = none ? 0 : std::min(onDisk, (bytes - 1024) / 3);  // 24 bit, behind a header of less than that
+    }
+    tool("check " + s);
+    const nlohmann::json session = show(s);
+    CHECK_FALSE(fs::exists(s + "/recording.json"));
+    ++lanesSeen[lanesOf(session)];
+    std::int64_t captured = 0;
+    if (!session["pool"].empty()) {
+      REQUIRE(session["pool"].size() == 3);
+      REQUIRE(session["tracks"][0]["channels"] == 3);
+      for (std::size_t i = 0; i < 3; ++i) {
+        const Samples file = readWave(fs::path(s) / session["pool"][i]["path"].get<std::string>()).front();
+        const Samples& expected = wholeSamples[i].front();
+        captured = static_cast<std::int64_t>(file.size());
+        REQUIRE(file.size() <= expected.size());
+        // What follows the roll may be silence: that it was still to come.
+        const std::size_t body = std::min<std::size_t>(file.size(), 90000 + 123);
+        REQUIRE(std::equal(file.begin(), file.begin() + static_cast<std::ptrdiff_t>(body), expected.begin()));
+      }
+      for (const auto& lane : session["tracks"][0]["lanes"]) {
+        REQUIRE(lane["clips"].size() == 1);
+        const auto& clip = lane["clips"][0];
+        REQUIRE(clip["windowStart"] == 0);
+        REQUIRE(clip["windowEnd"] <= 30000);
+      }
+    }
+    CHECK(captured >= onDisk - 24000);  // half a second
+    // A second look finds nothing more to bring in.
+    tool("check " + s);
+    CHECK(show(s) == session);
+  }
+  CHECK(killed >= (stride == 1 ? 30 : 4));
+  if (stride == 1)
+    for (const std::size_t lanes : {0U, 1U, 2U, 3U}) CHECK(lanesSeen[lanes] > 0);
+}
+
+TEST_CASE("A recording that is killed in real time is there, but for half a second at most") {
+  const TemporaryFolder folder;
+  const Samples performance = noise(48000 * 8, 1);
+  const std::string file = (folder / "p.wav").string();
+  writeWave(file, {performance});
+  using Clock = std::chrono::steady_clock;
+  struct Running {
+    std::string session;
+    int milliseconds = 0;
+    pid_t process = 0;
+    Clock::time_point noted;
+    bool ended = false;
+  };
+  std::vector<Running> all;
+  for (const int milliseconds : {50, 150, 230, 400, 610, 990, 1010, 1700, 2300, 4000}) {
+    Running running{(folder / std::to_string(milliseconds)).string(), milliseconds, 0, {}, false};
+    tool("new " + running.session);
+    all.push_back(running);
+  }
+  for (Running& running : all) {
+    const char* arguments[] = {YEWDRIFT_TOOL, "record",     running.session.c_str(),
+                               "--track",     "Viola",      "--performance",
+                               file.c_str(),  "--from",     "0f",
+                               "--to",        "8s",         "--round-trip",
+                               "100",         "--realtime", nullptr};
+    REQUIRE(posix_spawn(&running.process, YEWDRIFT_TOOL, nullptr, nullptr, const_cast<char**>(arguments),
+                        environ) == 0);
+    // The clock runs from the moment the recording's note is on disk.
+    while (!fs::exists(running.session + "/recording.json"))
+      std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    running.noted = Clock::now();
+  }
+  for (std::size_t left = all.size(); left > 0;) {
+    std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    for (Running& running : all) {
+      if (running.ended || Clock::now() < running.noted + std::chrono::milliseconds(running.milliseconds))
+        continue;
+      kill(running.process, SIGKILL);
+      waitpid(running.process, nullptr, 0);
+      running.ended = true;
+      --left;
+    }
+  }
+  for (const Running& running : all) {
+    const std::string report = tool("check " + running.session);
+    INFO("killed after " << running.milliseconds << " ms\n" << report);
+    REQUIRE(show(running.session)["tracks"].size() == 1);
+    CHECK_FALSE(fs::exists(running.session + "/recording.json"));
+    const double wanted = running.milliseconds / 1000.0 - 0.5;
+    if (show(running.session)["tracks"][0]["lanes"].empty()) {
+      CHECK(wanted <= 0.0);
+      continue;
+    }
+    tool("render " + running.session + " --track Viola --out " + (folder / "out.wav").string());
+    const Samples kept = readWave(folder / "out.wav").front();
+    CHECK(static_cast<double>(kept.size()) / 48000.0 >= wanted);
+    CHECK(std::equal(kept.begin(), kept.end(), performance.begin()));
+  }
+}
