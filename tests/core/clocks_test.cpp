@@ -220,6 +220,50 @@ TEST_CASE(
   }
 }
 
+TEST_CASE("Where too little waits, silence is put before what is held, and nothing of that is lost") {
+  // In step, with five milliseconds in hand: ten more are put in, once, when that has been watched.
+  for (const std::size_t channels : {1U, 2U}) {
+    ElasticOutput elastic(static_cast<int>(channels), {48000});
+    std::int64_t made = 0;
+    const auto push = [&](std::size_t frames) {
+      std::vector<Samples> planes(channels, Samples(frames));
+      std::vector<const float*> pointers;
+      for (std::size_t c = 0; c < channels; ++c) {
+        for (std::size_t i = 0; i < frames; ++i)
+          planes[c][i] =
+              static_cast<float>(made + static_cast<std::int64_t>(i) + 1) * (c == 0 ? 1.0F : -1.0F);
+        pointers.push_back(planes[c].data());
+      }
+      made += static_cast<std::int64_t>(frames);
+      elastic.push(pointers.data(), static_cast<int>(frames));
+    };
+    push(240);
+    Samples heard;
+    while (!elastic.settled()) {
+      push(480);
+      Samples part(480 * channels);
+      REQUIRE(elastic.pull(part.data(), 480) == 480);
+      heard.insert(heard.end(), part.begin(), part.end());
+      REQUIRE(heard.size() < 48000 * 10 * channels);
+    }
+    std::int64_t silent = 0;
+    float expected = 1.0F;
+    for (std::size_t i = 0; i < heard.size(); i += channels) {
+      if (heard[i] == 0.0F) {
+        if (channels == 2) REQUIRE(heard[i + 1] == 0.0F);
+        ++silent;
+        continue;
+      }
+      REQUIRE(heard[i] == expected);
+      if (channels == 2) REQUIRE(heard[i + 1] == -expected);
+      expected += 1.0F;
+    }
+    CHECK(silent == 480);
+    CHECK(elastic.level() == 720);
+    CHECK(elastic.gaps() == 0);
+  }
+}
+
 TEST_CASE("It holds four seconds, and no more") {
   ElasticOutput elastic(1, {48000});
   const Samples second(48000, 0.5F);

@@ -146,6 +146,31 @@ TEST_CASE("A short piece is shared by its joins in proportion, and neither goes 
                                                      {{3060}, {{60}, {30}, Curve::Matched}, false}});
 }
 
+TEST_CASE("Between and beside the clips of a lane it has nothing, and an older one plays") {
+  Session s = withLane(withTrack(), {{0}, {1000}});
+  s = addPoolFile(s, {"audio/y.wav", 1, {1000}});
+  const Clip first{{100}, {100}, {{100}, {200}}, {{1, 0}}};
+  const Clip second{{400}, {100}, {{400}, {500}}, {{1, 0}}};
+  s = addLane(s, viola, {first, second});
+  const Lane& lane = *s.track(viola)->lane({2});
+  for (const auto& [at, start] : std::vector<std::pair<std::int64_t, std::int64_t>>{{99, -1},
+                                                                                    {100, 100},
+                                                                                    {199, 100},
+                                                                                    {200, -1},
+                                                                                    {300, -1},
+                                                                                    {399, -1},
+                                                                                    {400, 400},
+                                                                                    {499, 400},
+                                                                                    {500, -1}}) {
+    INFO("at " << at);
+    const Clip* clip = clipAt(lane, {at});
+    CHECK((clip != nullptr) == (start >= 0));
+    if (clip) CHECK(clip->window.start == Frames{start});
+    CHECK(newestLaneAt(*s.track(viola), {at})->number == LaneNumber{start >= 0 ? 2 : 1});
+  }
+  CHECK(plays(s) == "0-100:1 100-200:2 200-400:1 400-500:2 500-1000:1 ");
+}
+
 TEST_CASE("The join nearest to a place is found, and the one that lies there") {
   Session s = withLane(withLane(withTrack(), {{0}, {48000}}), {{0}, {48000}});
   CHECK(compositeOf(s).nearestJoin({5}) == nullptr);

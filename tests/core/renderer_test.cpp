@@ -195,6 +195,39 @@ TEST_CASE("The mix applies gain, pan, mute and solo") {
         Samples(5000, 0.0F));
 }
 
+TEST_CASE("A track's meter shows the loudest sample it adds to its louder side, and forgets none") {
+  const TemporaryFolder temporary;
+  Samples signal(5000, 0.1F);
+  signal[3000] = -0.8F;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {signal});
+  Session session = addTrack(folder.session(), "Empty", microphonesFor(1));
+  session = setTrackMix(session, only(session), {-6.0}, {0.5});
+  // Equal-power pan law, common practice: halfway to the right, five eighths of the way round.
+  const auto louder = static_cast<float>(std::sin(0.75 * std::numbers::pi / 2.0) * 0.501187);
+  FileCorrelationMeter meter(folder.path());
+  meter.setFiles(*session.pool);
+  const auto plan = Compiler(meter).compile(session, {});
+  FileSampleSource source(folder.path(), *session.pool);
+  Renderer renderer(1024);
+  Samples left(1000);
+  Samples right(1000);
+  std::vector<float> peaks(2, 0.0F);
+  const auto render = [&](std::int64_t at) {
+    CHECK(renderer.renderMix(*plan, {at}, 1000, source, left.data(), right.data(), peaks.data()));
+  };
+  render(0);
+  CHECK(peaks[0] == Approx(0.1F * louder).epsilon(1e-4));
+  CHECK(peaks[1] == 0.0F);
+  render(2500);
+  CHECK(peaks[0] == Approx(0.8F * louder).epsilon(1e-4));
+  CHECK(*std::max_element(right.begin(), right.end(), [](float a, float b) {
+    return std::abs(a) < std::abs(b);
+  }) == Approx(-0.8F * louder).epsilon(1e-4));
+  render(0);
+  CHECK(peaks[0] == Approx(0.8F * louder).epsilon(1e-4));
+  CHECK(peaks[1] == 0.0F);
+}
+
 TEST_CASE("A flattened composite nulls against the live one and can be undone") {
   const TemporaryFolder temporary;
   SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1), noise(48000, 2)});

@@ -316,3 +316,38 @@ TEST_CASE("The click is as loud as it is set on both sides, its first beat loude
             Samples(accented.right.begin() + 96000, accented.right.end())},
            300, 4500, 0, true);
 }
+
+TEST_CASE("Counted in to the middle of a song nothing of it is heard before, and all of it from there on") {
+  const TemporaryFolder temporary;
+  Ensemble ensemble(temporary / "s");
+  ensemble.record();
+  Session session = ensemble.folder.session();
+  session.recording.click.level = {-12.0};
+  const auto countedIn = [&](bool withSong) {
+    Session played = session;
+    if (!withSong)
+      for (const auto& track : session.tracks)
+        played = setTrackSwitch(played, track->id, TrackSwitch::Mute, true);
+    Rig rig(ensemble.folder, 240);
+    rig.setPlan(played);
+    RecordSetup setup;
+    setup.timeline.start = {2400};
+    setup.recordFrom = {2400};
+    setup.timeline.countIn = {24000};
+    setup.timeline.stopAt = Frames{2400 + 2400};
+    setup.hush = false;
+    rig.roll(setup, {ensemble.voice()});
+    ensemble.folder.editHistory().undo();
+    return rig.heard;
+  };
+  const Rig::Sides song = countedIn(true);
+  const Rig::Sides alone = countedIn(false);
+  for (const auto side : {&Rig::Sides::left, &Rig::Sides::right}) {
+    const Samples& with = song.*side;
+    const Samples& without = alone.*side;
+    CHECK(std::equal(with.begin(), with.begin() + 24000, without.begin()));
+    float loudest = 0.0F;
+    for (std::size_t i = 24300; i < 26000; ++i) loudest = std::max(loudest, std::abs(with[i] - without[i]));
+    CHECK(loudest > 0.05F);
+  }
+}
