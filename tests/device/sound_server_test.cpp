@@ -41,7 +41,8 @@ const json& driverIn(const json& report, const std::string& name) {
 
 }  // namespace
 
-TEST_CASE("The drivers that run are listed, with the system's source and sink as defaults", "[server]") {
+TEST_CASE("The drivers that run are listed, with the system's source and sink as defaults",
+          "[server][brief]") {
   const json report = json::parse(tool("devices --json"));
   const json& driver = driverIn(report, driverUnderTest());
   int defaults = 0;
@@ -90,7 +91,7 @@ TEST_CASE(
 }
 
 TEST_CASE("Three passes of a loop lie where the backing was played, once the round trip is measured",
-          "[server]") {
+          "[server][brief]") {
   const Samples backing = noise(6 * 48000, 3, 0.4F);
   const Samples expected(backing.begin() + 48000, backing.begin() + 3 * 48000);
   requireOnce([&]() -> std::string {
@@ -200,7 +201,7 @@ TEST_CASE("A source that is unloaded in mid-pass ends the roll, says so, and eve
   CHECK(laneOf(session, "Voice", 1).front().size() == 48000);
 }
 
-TEST_CASE("What is not there is said in a sentence", "[server]") {
+TEST_CASE("What is not there is said in a sentence", "[server][brief]") {
   const TemporaryFolder temporary;
   const fs::path session = temporary / "s";
   tool("new " + session.string());
