@@ -202,7 +202,7 @@ TEST_CASE("A track's meter shows the loudest sample it adds to its louder side, 
   const SessionFolder folder = sessionWithLanes(temporary / "s", {signal});
   Session session = addTrack(folder.session(), "Empty", microphonesFor(1));
   session = setTrackMix(session, only(session), {-6.0}, {0.5});
-  // Equal-power pan law, common practice: halfway to the right, five eighths of the way round.
+  // Equal-power pan law, common practice: halfway to the right is three quarters of a quarter turn.
   const auto louder = static_cast<float>(std::sin(0.75 * std::numbers::pi / 2.0) * 0.501187);
   FileCorrelationMeter meter(folder.path());
   meter.setFiles(*session.pool);

@@ -1,0 +1,251 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What the headless companion says and writes, word for word and sample for sample.
+#include <catch2/catch.hpp>
+#include <chrono>
+#include <cmath>
+#include <nlohmann/json.hpp>
+#include <regex>
+#include <set>
+
+#include "core/edit/edit.h"
+#include "core/store/atomic_file.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using nlohmann::json;
+
+namespace {
+
+/// A session at 48 kHz, 120 beats a minute in 4/4: a beat is 24,000 frames.
+struct Desk {
+  explicit Desk(const std::string& options = {}) {
+    for (unsigned i = 0; i < takes.size(); ++i) {
+      takes[i] = noise(96000, i + 1, 0.4F);
+      writeWave(folder / ("t" + std::to_string(i + 1) + ".wav"), {takes[i]}, 48000, SampleFormat::Float32);
+    }
+    tool(at("new", options));
+  }
+  [[nodiscard]] std::string at(const std::string& command, const std::string& rest = {}) const {
+    return command + " " + (folder / "s").string() + " " + rest;
+  }
+  [[nodiscard]] std::string file(const std::string& name) const { return (folder / name).string(); }
+  TemporaryFolder folder;
+  std::array<Samples, 3> takes;
+};
+
+}  // namespace
+
+TEST_CASE("tool: show says in words what is in a session") {
+  const Desk desk("--format float");
+  tool(desk.at("add", "--track Viola " + desk.file("t1.wav") + " " + desk.file("t2.wav")));
+  tool(desk.at("add", "--track River --backing --at 1s " + desk.file("t3.wav")));
+  tool(desk.at("pick", "--track Viola --span 0.5s..1s --lane 1"));
+  tool(desk.at("pick", "--track Viola --span 1.5s..1.75s --lane none"));
+  tool(desk.at("join", "--track Viola --at 0.5s --length 20ms --curve s"));
+  tool(desk.at("window", "--track Viola --lane 2 --span 100f..96000f"));
+  tool(desk.at("loop", "--span '1|2..1|4'"));
+  tool(desk.at("punch", "--in 0.5s"));
+  tool(desk.at("marker", "--at '2|1.5' --name 'The ferry lands'"));
+  const std::string text = tool(desk.at("show"));
+  CHECK(text ==
+        "s: 48000 Hz, float, 120 bpm in 4/4\n"
+        "loop 1|2 .. 1|4\n"
+        "punch 1|2 .. (until it stops)\n"
+        "marker 1  The ferry lands  2|1.50\n"
+        "\n"
+        "Viola\n"
+        "  lane 1  t1\n"
+        "    1|1 (0f) .. 2|1 (96000f), handles 0f before, 0f after\n"
+        "  lane 2  t2\n"
+        "    1|1 (100f) .. 2|1 (96000f), handles 100f before, 0f after\n"
+        "  plays lane 1  1|1 (0f) .. 1|1 (100f), newest take\n"
+        "  plays lane 2  1|1 (100f) .. 1|2 (24000f), newest take\n"
+        "  plays lane 1  1|2 (24000f) .. 1|3 (48000f)\n"
+        "  plays lane 2  1|3 (48000f) .. 1|4 (72000f), newest take\n"
+        "  plays silence  1|4 (72000f) .. 1|4.50 (84000f)\n"
+        "  plays lane 2  1|4.50 (84000f) .. 2|1 (96000f), newest take\n"
+        "  join  1|1 (100f), 100f before, 240f after, matched\n"
+        "  join  1|2 (24000f), 480f before, 480f after, s, set\n"
+        "  join  1|3 (48000f), 240f before, 240f after, matched\n"
+        "  join  1|4 (72000f), 240f before, 240f after, matched\n"
+        "  join  1|4.50 (84000f), 240f before, 240f after, matched\n"
+        "\n"
+        "River, backing\n"
+        "  lane 1  t3\n"
+        "    1|3 (48000f) .. 2|3 (144000f), handles 0f before, 0f after\n"
+        "  plays lane 1  1|3 (48000f) .. 2|3 (144000f), newest take\n"
+        "\n"
+        "pool\n"
+        "  audio/t1-001.wav  1 ch  96000f\n"
+        "  audio/t2-001.wav  1 ch  96000f\n"
+        "  audio/t3-001.wav  1 ch  96000f\n");
+}
+
+TEST_CASE("tool: render writes what is heard, from the span's first frame to its last") {
+  const Desk desk("--format float");
+  tool(desk.at("add", "--track Viola " + desk.file("t1.wav")));
+  tool(desk.at("add", "--track Drum --at 0.5s " + desk.file("t2.wav")));
+  {
+    SessionFolder folder = SessionFolder::open(desk.folder / "s", SessionFolder::Access::Write);
+    const Session session = folder.session();
+    folder.commit("Mix", setTrackMix(setTrackMix(session, session.tracks[0]->id, {-6.0}, {-1.0}),
+                                     session.tracks[1]->id, {}, {0.5}));
+  }
+  // Equal-power pan law, common practice: halfway to the right is three quarters of a quarter turn.
+  // degrees.
+  const double angle = 0.75 * std::acos(0.0);
+  const auto at = [](const Samples& samples, std::int64_t i) {
+    return i >= 0 && i < std::ssize(samples) ? samples[static_cast<std::size_t>(i)] : 0.0F;
+  };
+  tool(desk.at("render", "--out " + desk.file("mix.wav")));
+  auto mix = readWave(desk.file("mix.wav"));
+  REQUIRE(mix.size() == 2);
+  REQUIRE(mix[0].size() == 120000);
+  for (std::int64_t i = 0; i < 120000; ++i) {
+    const double viola = at(desk.takes[0], i) * std::pow(10.0, -0.3);
+    const double drum = at(desk.takes[1], i - 24000);
+    REQUIRE(at(mix[0], i) == Approx(viola + drum * std::cos(angle)).margin(1e-6));
+    REQUIRE(at(mix[1], i) == Approx(drum * std::sin(angle)).margin(1e-6));
+  }
+  // A span that begins in the middle of one and ends behind all of it.
+  tool(desk.at("render", "--span 90000f..130000f --out " + desk.file("part.wav")));
+  const auto part = readWave(desk.file("part.wav"));
+  REQUIRE(part[0].size() == 40000);
+  for (std::size_t side = 0; side < 2; ++side) {
+    CHECK(std::equal(part[side].begin(), part[side].begin() + 30000, mix[side].begin() + 90000));
+    CHECK(std::all_of(part[side].begin() + 30000, part[side].end(), [](float s) { return s == 0.0F; }));
+  }
+  // One alone: before gain and pan, from its own first frame on.
+  tool(desk.at("render", "--track Drum --out " + desk.file("drum.wav")));
+  CHECK((readWave(desk.file("drum.wav")) == std::vector<Samples>{desk.takes[1]}));
+  tool(desk.at("render", "--track Viola --span 500f..700f --out " + desk.file("viola.wav")));
+  CHECK((readWave(desk.file("viola.wav")).front() ==
+         Samples(desk.takes[0].begin() + 500, desk.takes[0].begin() + 700)));
+  // What is muted is not heard in the mix.
+  {
+    SessionFolder folder = SessionFolder::open(desk.folder / "s", SessionFolder::Access::Write);
+    const Session session = folder.session();
+    folder.commit("Mute", setTrackSwitch(session, session.tracks[1]->id, TrackSwitch::Mute, true));
+  }
+  tool(desk.at("render", "--out " + desk.file("mix.wav")));
+  mix = readWave(desk.file("mix.wav"));
+  CHECK(std::all_of(mix[1].begin(), mix[1].end(), [](float s) { return std::abs(s) < 1e-6F; }));
+  CHECK(mix[0][60000] == Approx(desk.takes[0][60000] * std::pow(10.0, -0.3)).margin(1e-6));
+}
+
+TEST_CASE("tool: in 16 and 24 bit what is rendered and flattened is the same, to the nearest step") {
+  for (const auto& [format, bits] : {std::pair{"pcm16", 16}, {"pcm24", 24}}) {
+    INFO(format);
+    const Desk desk("--format " + std::string(format));
+    tool(desk.at("add", "--track Viola " + desk.file("t1.wav") + " " + desk.file("t2.wav")));
+    tool(desk.at("pick", "--track Viola --span 0.5s..1s --lane 1"));
+    tool(desk.at("render", "--track Viola --format float --out " + desk.file("exact.wav")));
+    tool(desk.at("render", "--track Viola --out " + desk.file("live.wav")));
+    tool(desk.at("flatten", "--track Viola --out " + desk.file("flat.wav")));
+    const Samples exact = readWave(desk.file("exact.wav")).front();
+    const Samples live = readWave(desk.file("live.wav")).front();
+    REQUIRE(live.size() == 96000);
+    // A step of the format, and half of one at the most away.
+    const double steps = std::pow(2.0, bits - 1);
+    for (std::size_t i = 0; i < live.size(); ++i) {
+      REQUIRE(live[i] * steps == std::round(live[i] * steps));
+      REQUIRE(std::abs(live[i] * steps - exact[i] * steps) <= 0.5);
+    }
+    CHECK((readWave(desk.file("flat.wav")).front() == live));
+    for (const char* name : {"live.wav", "flat.wav"})
+      CHECK(probeAudioFile(desk.file(name)).format ==
+            (bits == 16 ? SampleFormat::Pcm16 : SampleFormat::Pcm24));
+    // And it is what plays from now on.
+    const json track = show(desk.folder / "s")["tracks"][0];
+    CHECK(track["lanes"].size() == 3);
+    CHECK(track["pieces"].size() == 1);
+    CHECK(track["pieces"][0]["lane"] == 3);
+    CHECK(track["joins"].empty());
+    tool(desk.at("render", "--track Viola --out " + desk.file("after.wav")));
+    CHECK((readWave(desk.file("after.wav")).front() == live));
+  }
+}
+
+TEST_CASE("tool: window pulls the clip that lies nearest to the span") {
+  const Desk desk;
+  tool(desk.at("record", "--track Viola --performance " + desk.file("t1.wav") +
+                             " --from 0f --to 2s --punch 0.2s..0.4s --punch 1s..1.2s"));
+  const auto windows = [&] {
+    json list = json::array();
+    const json track = show(desk.folder / "s")["tracks"][0];
+    for (const json& clip : track["lanes"][0]["clips"])
+      list.push_back({clip["windowStart"], clip["windowEnd"]});
+    return list;
+  };
+  REQUIRE(windows() == json{{9600, 19200}, {48000, 57600}});
+  tool(desk.at("window", "--track Viola --lane 1 --span 0.5s..0.6s"));  // nearer to the first
+  CHECK(windows() == json{{24000, 28800}, {48000, 57600}});
+  tool(desk.at("undo"));
+  tool(desk.at("window", "--track Viola --lane 1 --span 0.9s..0.95s"));  // nearer to the second
+  CHECK(windows() == json{{9600, 19200}, {43200, 45600}});
+  tool(desk.at("undo"));
+  // As far as its neighbour, and then no further.
+  tool(desk.at("window", "--track Viola --lane 1 --span 0.1s..1.9s"));
+  const json wide = windows();
+  CHECK((wide == json{{4800, 48000}, {48000, 57600}} || wide == json{{9600, 19200}, {19200, 91200}}));
+}
+
+TEST_CASE("tool: check says what was recovered, once") {
+  const Desk desk;
+  tool(desk.at("add", "--track Viola " + desk.file("t1.wav")));
+  writeWave(desk.folder / "s" / "audio" / "cut.wav",
+            {Samples(desk.takes[1].begin(), desk.takes[1].begin() + 72000)});
+  {
+    SessionFolder folder = SessionFolder::open(desk.folder / "s", SessionFolder::Access::Write);
+    RecordSetup setup;
+    setup.timeline.stopAt = Frames{96000};
+    folder.beginRecordingNote(
+        folder.session(), setup,
+        {{folder.session().tracks.front()->id, {{"audio/cut.wav", 1, {}}}, std::nullopt}});
+  }
+  const std::string first = tool(desk.at("check"));
+  CHECK_THAT(first,
+             Catch::Contains("A recording that was cut off was recovered: 0:01.500 of it are in new lanes."));
+  const json track = show(desk.folder / "s")["tracks"][0];
+  REQUIRE(track["lanes"].size() == 2);
+  CHECK(track["lanes"][1]["clips"][0]["windowEnd"] == 72000);
+  CHECK_THAT(tool(desk.at("check")), !Catch::Contains("recovered") && Catch::Contains("whole"));
+  CHECK(tool(desk.at("undo")) == "Undone: Recover recording\n");
+}
+
+TEST_CASE("tool: in real time it takes as long as it lasts; else not") {
+  const Desk desk;
+  const auto seconds = [&](const std::string& how) {
+    const auto began = std::chrono::steady_clock::now();
+    tool(desk.at("record",
+                 "--track Viola --performance " + desk.file("t1.wav") + " --from 0f --to 1s " + how));
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+  };
+  const double live = seconds("--realtime");
+  CHECK(live > 5.0);  // and the four seconds behind it
+  CHECK(seconds({}) < live / 2.0);
+  const json track = show(desk.folder / "s")["tracks"][0];
+  CHECK(track["lanes"][0]["clips"] == track["lanes"][1]["clips"]);
+}
+
+TEST_CASE("tool: the commands of the help are those of the manual page, and each has a help of its own") {
+  const std::string help = tool("--help");
+  std::set<std::string> inHelp;
+  const std::string list = help.substr(help.find("Subcommands:"));
+  const std::regex command("\n  ([a-z-]+)  +(\\S[^\n]*)");
+  for (std::sregex_iterator each(list.begin(), list.end(), command), end; each != end; ++each) {
+    inHelp.insert((*each)[1]);
+    const std::string own = tool((*each)[1].str() + " --help");
+    CHECK_THAT(own, Catch::Contains((*each)[2].str()));
+    CHECK_THAT(own, Catch::Contains("Usage: yewdrift-tool " + (*each)[1].str()));
+  }
+  const std::string manual = readWhole(YEWDRIFT_MANUAL, 1 << 20);
+  std::set<std::string> inManual;
+  const std::regex entry("\\.TP\n\\.B ([a-z-]+)\n");
+  for (std::sregex_iterator each(manual.begin(), manual.end(), entry), end; each != end; ++each)
+    inManual.insert((*each)[1]);
+  CHECK(inHelp.size() >= 23);
+  CHECK(inHelp == inManual);
+}
