@@ -140,6 +140,93 @@ TEST_CASE("Rolls are stamped, and what has become a take is not held any more") 
   CHECK(tape.held() == Frames{35000});  // what comes after is held again
 }
 
+TEST_CASE("What follows a roll is told from what does not, however they come one after the other") {
+  const TemporaryFolder temporary;
+  InputTape tape(temporary.path(), {48000}, 10.0);
+  tape.listenTo({0});
+  Counting inputs(1);
+  inputs.run(tape, 10);
+  tape.rollBegan(5, {});
+  inputs.run(tape, 10);
+  tape.rollBegan(6, {});  // right behind it
+  inputs.run(tape, 10);
+  tape.rollEnded();
+  inputs.run(tape, 10);
+  tape.rollBegan(7, {});
+  inputs.run(tape, 10);
+  tape.rollEnded();
+  inputs.run(tape, 10);
+  const auto segments = tape.segments();
+  REQUIRE(segments.size() == 6);
+  const std::vector<RollNumber> rolls{0, 5, 6, 0, 7, 0};
+  const std::vector<bool> follows{false, false, true, true, false, true};
+  for (std::size_t i = 0; i < segments.size(); ++i) {
+    INFO("segment " << i);
+    const Frames begins{static_cast<std::int64_t>(i) * 10000};
+    CHECK(segments[i].tape == Span{begins, begins + Frames{10000}});
+    CHECK(segments[i].begins == begins);
+    CHECK(segments[i].roll == rolls[i]);
+    CHECK(segments[i].followsRoll == follows[i]);
+    CHECK(segments[i].reaches == Frames{60000});
+  }
+  // What is left of one when its beginning was taken does not follow any more, but for what rang over.
+  tape.take({{32000}, {35000}});
+  REQUIRE(tape.segments().size() == 6);
+  CHECK(tape.segments()[3].tape == Span{{35000}, {40000}});
+  CHECK_FALSE(tape.segments()[3].followsRoll);
+  tape.take({{45000}, {53000}});
+  CHECK(tape.segments().back().tape == Span{{53000}, {60000}});
+  CHECK(tape.segments().back().followsRoll);
+}
+
+TEST_CASE("Stamps of what is not held any more are forgotten, the one that still tells is not") {
+  const TemporaryFolder temporary;
+  InputTape tape(temporary.path(), {48000}, 0.5);  // 24000 frames
+  tape.listenTo({0});
+  Counting inputs(1);
+  for (int roll = 1; roll <= 40; ++roll) {
+    tape.rollBegan(static_cast<RollNumber>(roll), {{roll * std::int64_t{100}}, {}, 0, {}, {}});
+    inputs.run(tape, 10);
+    const auto segments = tape.segments();
+    REQUIRE(segments.size() == std::min<std::size_t>(static_cast<std::size_t>(roll), 3));
+    std::int64_t begins = std::max<std::int64_t>(0, roll * std::int64_t{10000} - 24000);
+    for (std::size_t i = 0; i < segments.size(); ++i) {
+      const int number = roll - static_cast<int>(segments.size()) + 1 + static_cast<int>(i);
+      CHECK(segments[i].roll == static_cast<RollNumber>(number));
+      CHECK(segments[i].timeline.start == Frames{number * std::int64_t{100}});
+      CHECK(segments[i].begins == Frames{(number - 1) * std::int64_t{10000}});
+      CHECK(segments[i].tape == Span{{begins}, {number * std::int64_t{10000}}});
+      begins = number * std::int64_t{10000};
+    }
+  }
+}
+
+TEST_CASE("A claim goes from the first that any microphone heard to the last") {
+  const TemporaryFolder temporary;
+  InputTape tape(temporary.path(), {48000}, 10.0);
+  tape.listenTo({0, 1, 2});
+  std::vector<Samples> heard(3, Samples(200000, 0.0F));
+  std::fill(heard[0].begin() + 50000, heard[0].begin() + 60000, 0.1F);
+  std::fill(heard[1].begin() + 40000, heard[1].begin() + 45000, -0.1F);
+  std::fill(heard[2].begin() + 80000, heard[2].begin() + 90000, 0.1F);
+  for (std::ptrdiff_t at = 0; at < 200000; at += 1000) {
+    const float* inputs[] = {heard[0].data() + at, heard[1].data() + at, heard[2].data() + at};
+    tape.push(inputs, 3, 1000);
+    tape.drain();
+  }
+  for (int i = 0; i < 20; ++i) tape.drain();
+  constexpr std::int64_t room = 4800;  // a tenth of a second
+  const auto soundOf = [&](const std::vector<int>& inputs) {
+    return findClaim(tape, inputs, {48000})->sound;
+  };
+  CHECK(soundOf({0}) == Span{{50000 - room}, {60000 + room}});
+  CHECK(soundOf({0, 1}) == Span{{40000 - room}, {60000 + room}});
+  CHECK(soundOf({1, 0}) == Span{{40000 - room}, {60000 + room}});
+  CHECK(soundOf({0, 2}) == Span{{50000 - room}, {90000 + room}});
+  CHECK(soundOf({2, 1, 0}) == Span{{40000 - room}, {90000 + room}});
+  CHECK_FALSE(findClaim(tape, {3}, {48000}));
+}
+
 TEST_CASE("What another device heard is no part of what a roll heard, and its beginning no ringing") {
   const TemporaryFolder temporary;
   InputTape tape(temporary.path(), {48000}, 10.0);

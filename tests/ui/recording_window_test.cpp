@@ -10,50 +10,11 @@
 
 #include "app/bench/options_bench.h"
 #include "app/bench/spans_bench.h"
-#include "window_rig.h"
+#include "recording_rig.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
 using namespace yewdrift::app;
-
-namespace {
-
-struct RecordingRig : WindowRig {
-  explicit RecordingRig(const fs::path& path) : WindowRig(path) {}
-
-  void setOptions(const std::function<void(RecordingOptions&)>& change) {
-    RecordingOptions options = studio().desk().options();
-    change(options);
-    studio().desk().setOptions(options);
-  }
-  bool rollTo(std::int64_t frame) {
-    return waitFor([&] { return studio().transport().state().position.count >= frame; });
-  }
-  bool settled() {
-    return waitFor([&] {
-      const EngineState state = studio().transport().state();
-      return !studio().recording().recording() && !state.rolling && !state.capturing;
-    });
-  }
-  QPoint punchRow(std::int64_t frame) { return {lanes().xOf({frame}), lanes().punchRowRect().center().y()}; }
-  const std::vector<Punch>& punches() { return studio().desk().session().punches; }
-  /// The audible samples of a lane's clip, from its file.
-  Samples samplesOf(LaneNumber lane, std::size_t clip = 0) {
-    const Clip& c = track().lane(lane)->clips.at(clip);
-    const PoolFile& file =
-        (*studio().desk().session().pool)[static_cast<std::size_t>(c.channels.front().file)];
-    const Samples whole = readWave(studio().desk().folderPath() / file.path).front();
-    const auto from = whole.begin() + (c.window.start - c.origin).count;
-    return {from, from + c.window.length().count};
-  }
-};
-
-Samples performance(int number, std::int64_t from, std::int64_t length) {
-  const Samples whole = noise(480000, 10 + static_cast<unsigned>(number), 0.3F);
-  return {whole.begin() + from, whole.begin() + from + length};
-}
-
-}  // namespace
 
 TEST_CASE("Punch spans are drawn, dragged by edge and whole, taken from a selection, typed and removed") {
   const TemporaryFolder temporary;

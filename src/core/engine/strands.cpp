@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace yewdrift {
 namespace {
@@ -51,11 +52,8 @@ void Strands::follow(const Strand& next, float gate) noexcept {
 
 bool Strands::render(int frames, const float* gate, float* left, float* right, float* peaks) noexcept {
   bool atHand = renderStrand(now_, frames, gate, left, right, peaks);
+  if (fadingCount_ > 0 && !std::exchange(judged_, true) && comesFromRest(left, right, frames)) share_ = 0.0F;
   for (int at = 0; fadingCount_ > 0 && at < frames;) {
-    if (!judged_) {
-      judged_ = true;
-      if (comesFromRest(left + at, right + at, frames - at)) share_ = 0.0F;
-    }
     const int n = std::min(frames - at, fade_ - done_);
     atHand = fade(n, left + at, right + at) && atHand;
     at += n;

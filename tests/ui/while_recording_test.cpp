@@ -1,0 +1,65 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What a hand may do while it is recorded, and that none of it is a way out of the roll.
+#include <catch2/catch.hpp>
+
+#include "ui/recording_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+TEST_CASE(
+    "While it records nobody goes elsewhere: keys and clicks leave the roll where it is, and the take "
+    "whole") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) {
+    o.loop = false;
+    o.click.recording = false;
+    o.preRoll = {};
+  });
+  rig.key(Qt::Key_Home);
+  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  REQUIRE(rig.rollTo(24000));
+  REQUIRE(rig.studio().recording().recording());
+  QWidget* view = rig.lanes().viewport();
+  Frames last = rig.studio().transport().state().position;
+  const auto goesOn = [&] {
+    rig.wait(200);
+    const EngineState state = rig.studio().transport().state();
+    CHECK(state.rolling);
+    CHECK(rig.studio().recording().recording());
+    const Frames passed = state.position - last;
+    CHECK(passed > Frames{4800});
+    CHECK(passed < Frames{24000});
+    last = state.position;
+  };
+  goesOn();
+  rig.key(Qt::Key_Home);
+  goesOn();
+  rig.key(Qt::Key_PageDown);
+  rig.key(Qt::Key_PageUp);
+  rig.key(Qt::Key_Left);
+  rig.key(Qt::Key_Right);
+  goesOn();
+  QTest::mouseClick(view, Qt::LeftButton, {}, {rig.lanes().xOf({300000}), 5});  // on the ruler
+  goesOn();
+  QTest::mouseClick(view, Qt::LeftButton, {}, rig.inLane(1, {10000}));
+  goesOn();
+  QTest::mouseClick(view, Qt::LeftButton, {}, rig.inComposite({240000}));
+  goesOn();
+  auto& song = rig.window->song();
+  QTest::mouseClick(&song, Qt::LeftButton, {},
+                    {song.left() + static_cast<int>(song.scale().x({400000})), song.height() / 2});
+  goesOn();
+  rig.studio().transport().locate({1000});
+  goesOn();
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  REQUIRE(rig.track().lanes.size() == 4);
+  const Clip& clip = rig.track().lane({4})->clips.front();
+  CHECK(clip.window.start == Frames{});
+  CHECK(clip.window.length() > Frames{48000});
+  CHECK((rig.samplesOf({4}) == performance(0, 0, clip.window.length().count)));
+}
