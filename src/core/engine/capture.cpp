@@ -39,7 +39,7 @@ void CaptureStream::push(const float* const* inputs, int inputCount, int offset,
   const std::size_t channels = inputs_.size();
   payWithSilence();
   // While silence is owed nothing may overtake it.
-  const std::size_t room = owed_ > 0 ? 0 : ring_.writable() / std::max<std::size_t>(channels, 1);
+  const std::size_t room = owed_ > 0 ? 0 : ring_.writable() / channels;
   const auto taken = std::min(static_cast<std::size_t>(frames), room);
   for (std::size_t channel = 0; channel < channels; ++channel) {
     const bool there = inputs_[channel] < inputCount;
@@ -53,7 +53,7 @@ void CaptureStream::push(const float* const* inputs, int inputCount, int offset,
 
 void CaptureStream::payWithSilence() noexcept {
   const std::size_t channels = inputs_.size();
-  if (owed_ == 0 || channels == 0) return;
+  if (owed_ == 0) return;
   const std::size_t paid = std::min(owed_, ring_.writable() / channels);
   for (std::size_t i = 0; i < paid * channels; ++i) ring_.slot(i) = 0.0F;
   ring_.publish(paid * channels);

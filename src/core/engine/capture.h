@@ -25,7 +25,8 @@ struct CaptureFile {
 /// growing file. The audio thread pushes, a writer writes, a finisher closes; whoever looks on reads peaks.
 class CaptureStream {
  public:
-  /// Makes the files and room for `bufferFrames` between the two threads. Throws Error where a file cannot be
+  /// Makes the files, of which there is one at least, each with an input, and room for `bufferFrames` between
+  /// the two threads. Throws Error where a file cannot be
   /// made.
   CaptureStream(const std::vector<CaptureFile>& files, SampleRate rate, SampleFormat format,
                 std::size_t bufferFrames);

@@ -1,0 +1,183 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What the engine says of itself, and the mix while it listens for its own test signal.
+#include <catch2/catch.hpp>
+#include <cmath>
+
+#include "core/engine/loop_back.h"
+#include "core/engine/record_gate.h"
+#include "core/error.h"
+#include "recording_support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+/// A constant on the left, panned hard, as long as anything here lasts.
+SessionFolder steady(const fs::path& path, float level) {
+  SessionFolder folder = sessionWithLanes(path, {Samples(480000, level)});
+  folder.commit("Mix", setTrackMix(folder.session(), onlyTrack(folder), {}, {-1.0}));
+  return folder;
+}
+
+void play(Rig& rig, std::int64_t from = 0) {
+  rig.engine.play({{from}, std::nullopt, 0, std::nullopt, {}});
+  rig.engine.settle();
+}
+
+}  // namespace
+
+TEST_CASE("While it listens for the test signal the mix is silent; it goes and comes back without a click") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = steady(temporary / "s", 0.5F);
+  Rig rig(folder, 100);
+  play(rig, 4800);
+  rig.play(2000);
+  const auto probe = std::make_shared<LoopBackProbe>();
+  prepareProbe(*probe, 7, {48000});  // of an input that is not there
+  std::fill(probe->signal.begin(), probe->signal.end(), 0.0F);
+  rig.engine.startProbe(probe);
+  constexpr float step = 0.5F / RecordGate::fadeFrames * 1.001F;
+  Samples heard = rig.play(2000);
+  for (std::size_t i = 1; i < heard.size(); ++i) {
+    REQUIRE(heard[i] <= heard[i - 1]);
+    REQUIRE(heard[i - 1] - heard[i] <= step);
+  }
+  CHECK(heard.front() == Approx(0.5F - 0.5F / RecordGate::fadeFrames));
+  CHECK(heard[RecordGate::fadeFrames] == Approx(0.0F).margin(1e-5));
+  CHECK(heard.back() == 0.0F);
+  while (!probe->finished) CHECK(rig.play(100).back() == 0.0F);
+  CHECK(std::all_of(probe->heard.begin(), probe->heard.end(), [](float s) { return s == 0.0F; }));
+  heard = rig.play(2000);
+  for (std::size_t i = 1; i < heard.size(); ++i) {
+    REQUIRE(heard[i] >= heard[i - 1]);
+    REQUIRE(heard[i] - heard[i - 1] <= step);
+  }
+  CHECK(heard[RecordGate::fadeFrames] == Approx(0.5F).margin(1e-4));
+  CHECK(heard.back() == 0.5F);
+  CHECK(rig.engine.state().rolling);
+  // And a second one does the same.
+  const auto again = std::make_shared<LoopBackProbe>();
+  prepareProbe(*again, 0, {48000});
+  std::fill(again->signal.begin(), again->signal.end(), 0.0F);
+  rig.engine.startProbe(again);
+  CHECK(rig.play(2000).back() == 0.0F);
+}
+
+TEST_CASE(
+    "One probe takes the place of another; what it plays is on both sides, what it hears is its input") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  SimulatedInterface interface;
+  interface.settings.inputs = 2;
+  interface.roundTrip = {300};
+  const Samples sung = noise(200000, 5, 0.2F);
+  interface.parts = {{1, {}, {played(sung)}, false, {}}};
+  Rig rig(folder, 100, interface);
+  const auto first = std::make_shared<LoopBackProbe>();
+  prepareProbe(*first, 0, {48000});
+  rig.engine.startProbe(first);
+  rig.playBoth(1000);
+  const auto second = std::make_shared<LoopBackProbe>();
+  prepareProbe(*second, 1, {48000});
+  rig.engine.startProbe(second);
+  play(rig);
+  const Rig::Sides heard = rig.playBoth(second->signal.size() + 200);
+  CHECK(second->finished);
+  CHECK_FALSE(first->finished);
+  const auto from = static_cast<std::ptrdiff_t>(second->signal.size());
+  CHECK(std::equal(heard.left.begin(), heard.left.begin() + from, second->signal.begin()));
+  CHECK(std::equal(heard.right.begin(), heard.right.begin() + from, second->signal.begin()));
+  CHECK(std::equal(second->heard.begin() + 300, second->heard.end(), sung.begin()));
+}
+
+TEST_CASE("Meters tell the loudest since they were asked, each of its own") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = steady(temporary / "s", -0.25F);
+  SimulatedInterface interface;
+  interface.settings.inputs = 2;
+  interface.roundTrip = {0};
+  interface.parts = {{0, {}, {played(Samples(480000, 0.125F))}, false, {}},
+                     {1, {}, {played(Samples(480000, -0.75F))}, false, {}}};
+  Rig rig(folder, 100, interface);
+  Engine& engine = rig.engine;
+  play(rig);
+  rig.play(4800);
+  CHECK(engine.takeInputPeak(0) == 0.125F);
+  CHECK(engine.takeInputPeak(1) == 0.75F);
+  CHECK(engine.takeTrackPeak(0) == 0.25F);
+  CHECK(engine.takeOutputPeak(0) == 0.25F);
+  CHECK(engine.takeOutputPeak(1) < 1e-6F);
+  // Taken, they begin anew.
+  CHECK(engine.takeInputPeak(0) == 0.0F);
+  CHECK(engine.takeTrackPeak(0) == 0.0F);
+  CHECK(engine.takeOutputPeak(0) == 0.0F);
+  for (const int none : {-1, 2, 63, 64, 100000}) {
+    CHECK(engine.takeInputPeak(none) == 0.0F);
+    CHECK(engine.takeTrackPeak(none) == 0.0F);
+  }
+  engine.stop();
+  rig.play(4800);
+  (void)engine.takeTrackPeak(0);
+  (void)engine.takeOutputPeak(0);
+  rig.play(4800);
+  CHECK(engine.takeTrackPeak(0) == 0.0F);
+  CHECK(engine.takeOutputPeak(0) == 0.0F);
+  CHECK(engine.takeInputPeak(1) == 0.75F);  // inputs are metered while it stands
+  CHECK(engine.state().load > 0.0F);
+}
+
+TEST_CASE(
+    "Going elsewhere: at once while it stands, from there on while it plays, not at all while it records") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  Rig rig(folder, 100);
+  rig.engine.locate({12345});
+  CHECK(rig.engine.state().position == Frames{12345});
+  CHECK_FALSE(rig.engine.state().rolling);
+  rig.play(1000);
+  CHECK(rig.engine.state().position == Frames{12345});
+  play(rig, 500);
+  rig.play(1000);
+  CHECK(rig.engine.state().position == Frames{1500});
+  rig.engine.locate({90000});
+  rig.engine.settle();
+  rig.play(1000);
+  CHECK(rig.engine.state().position == Frames{91000});
+  rig.engine.stop();
+  rig.play(100);
+  CHECK(rig.engine.state().position == Frames{91000});
+  RecordSetup setup;
+  setup.timeline.start = {2000};
+  setup.recordFrom = {2000};
+  Recorder recorder(folder, folder.session(), setup, {onlyTrack(folder)});
+  rig.engine.record(setup, recorder.stream());
+  rig.engine.settle();
+  rig.play(1000);
+  rig.engine.locate({90000});
+  rig.engine.settle();
+  rig.play(1000);
+  CHECK(rig.engine.state().position == Frames{4000});
+  CHECK(rig.engine.state().rollFrame == Frames{2000});
+  CHECK(rig.engine.state().capturing);
+  CHECK_THROWS_WITH(rig.engine.record(setup, recorder.stream()), Catch::Contains("under way"));
+  rig.engine.stop();
+  rig.play(600);
+}
+
+TEST_CASE("Orders that nobody takes are refused with a sentence, before one is lost") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  Rig rig(folder, 100);
+  std::size_t taken = 0;
+  CHECK_THROWS_WITH(
+      [&] {
+        for (; taken < 1'000'000; ++taken) rig.engine.stop();
+      }(),
+      Catch::Contains("does not answer"));
+  CHECK(taken >= 500);
+  CHECK(taken < 100'000);
+  rig.play(100);
+  CHECK_NOTHROW(rig.engine.stop());
+}
