@@ -1,0 +1,259 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What was played and not recorded, claimed from the tape through the engine that ran it.
+#include <catch2/catch.hpp>
+#include <cmath>
+
+#include "core/edit/plan_recording.h"
+#include "core/engine/claim.h"
+#include "core/engine/input_tape.h"
+#include "recording_support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+/// An engine with its tape, and a player who plays when a test says so, on two inputs.
+struct Claiming {
+  explicit Claiming(const fs::path& path)
+      : folder(emptySession(path, 2)),
+        tape(std::make_shared<InputTape>(folder.path() / "cache", SampleRate{48000}, 60.0)),
+        rig(folder, 100) {
+    tape->listenTo({0, 1});
+    rig.engine.setTape(tape);
+  }
+  /// `left` is what input 1 hears, from now on; then nothing for a while.
+  void play(const Samples& left, std::size_t silence) {
+    Samples played(left);
+    played.resize(left.size() + silence, 0.0F);
+    Samples outLeft(100);
+    Samples outRight(100);
+    Samples right(100);
+    for (std::size_t at = 0; at + 100 <= played.size(); at += 100) {
+      for (std::size_t i = 0; i < 100; ++i) right[i] = -0.5F * played[at + i];
+      const std::array<const float*, 2> inputs{&played[at], right.data()};
+      const std::array<float*, 2> outputs{outLeft.data(), outRight.data()};
+      rig.engine.service();
+      rig.engine.process({inputs.data(), 2, outputs.data(), 2, 100, false});
+    }
+    for (int i = 0; i < 20; ++i) rig.engine.service();
+  }
+  /// Played along with a roll from the start on, to its end.
+  void playAlong() {
+    rig.engine.play({});
+    rig.engine.settle();
+    play(noise(20000, 4), 0);
+    rig.engine.stop();
+  }
+  Recorded claim(Frames playhead) {
+    const auto found = findClaim(*tape, {0, 1}, {48000});
+    REQUIRE(found);
+    const Track& track = *folder.session().tracks.front();
+    Capture capture{track.id, {}, {}};
+    for (const Microphone& microphone : track.microphones)
+      capture.files.push_back(writeClaim(folder, folder.session(), track, microphone, *tape, found->file));
+    Recorded claimed = addClaim(folder.session(), *found, {capture}, playhead);
+    folder.commit("Claim", claimed.session);
+    tape->take(found->file);
+    return claimed;
+  }
+  SessionFolder folder;
+  std::shared_ptr<InputTape> tape;
+  Rig rig;
+};
+
+void checkAudible(const SessionFolder& folder, int lane, Span window, const Samples& expected) {
+  REQUIRE(folder.session().tracks.front()->lane({lane}));
+  const Clip& clip = folder.session().tracks.front()->lane({lane})->clips.front();
+  CHECK(clip.window == window);
+  CHECK(laneSamples(folder, lane, 0, 0) == expected);
+  Samples other(expected);
+  for (float& sample : other) sample *= -0.5F;
+  const Samples second = laneSamples(folder, lane, 0, 1);
+  REQUIRE(second.size() == other.size());
+  for (std::size_t i = 0; i < other.size(); ++i) REQUIRE(second[i] == Approx(other[i]).margin(1.2e-7));
+}
+
+}  // namespace
+
+TEST_CASE(
+    "What was played while the transport stood begins at the playhead, with what lay before as handle") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  const Samples phrase = noise(20000, 4);
+  claiming.play({}, 30000);
+  claiming.play(phrase, 10000);
+  const Recorded claimed = claiming.claim({50000});
+  REQUIRE(claimed.lanes.size() == 1);
+  // A tenth of a second of room on either side.
+  Samples expected(4800, 0.0F);
+  expected.insert(expected.end(), phrase.begin(), phrase.end());
+  expected.resize(4800 + 20000 + 4800, 0.0F);
+  checkAudible(claiming.folder, 1, {{50000}, {50000 + 29600}}, expected);
+  const Clip& clip = claiming.folder.session().tracks.front()->lane({1})->clips.front();
+  CHECK(clip.extent() == Span{{50000 - 25200}, {50000 - 25200 + 60000}});
+  CHECK_FALSE(findClaim(*claiming.tape, {0, 1}, {48000}));
+}
+
+TEST_CASE("What was played along with a roll is claimed where it was played, whatever came after") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  const Samples phrase = noise(20000, 4);
+  constexpr std::int64_t roundTrip = 500;
+  claiming.tape->setRoundTrip({roundTrip});
+  claiming.play({}, 7000);  // it ran for a while before
+  claiming.rig.engine.play({{100000}, std::nullopt, 0, std::nullopt, {}});
+  claiming.rig.engine.settle();
+  claiming.play({}, 10000);
+  claiming.play(phrase, 10000);
+  claiming.rig.engine.stop();
+  // The last of it arrives when the transport stands already, and rings on.
+  claiming.play(noise(2000, 8), 28000);
+  claiming.tape->setRoundTrip({33});  // another device by now
+  const Recorded claimed = claiming.claim({7});
+  REQUIRE(claimed.lanes.size() == 1);
+  Samples expected(4800, 0.0F);
+  expected.insert(expected.end(), phrase.begin(), phrase.end());
+  expected.resize(4800 + 30000, 0.0F);
+  const Samples rings = noise(2000, 8);
+  expected.insert(expected.end(), rings.begin(), rings.begin() + roundTrip);  // was played to the roll's last
+  const std::int64_t start = 100000 + 10000 - 4800 - roundTrip;
+  checkAudible(claiming.folder, 1, {{start}, {100000 + 40000}}, expected);
+  // What followed the roll is its handle.
+  const Clip& clip = claiming.folder.session().tracks.front()->lane({1})->clips.front();
+  CHECK(clip.extent() == Span{{100000 - roundTrip}, {100000 + 70000 - roundTrip}});
+  CHECK(claiming.tape->held() == Frames{7000});
+}
+
+TEST_CASE("What is played after a roll, when that has rung out, is a claim of its own") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  claiming.playAlong();
+  claiming.play(noise(2000, 8), 60000);
+  const Samples later = noise(15000, 5);
+  claiming.play(later, 9000);
+  const Recorded claimed = claiming.claim({70000});
+  REQUIRE(claimed.lanes.size() == 1);
+  const Samples heard = laneSamples(claiming.folder, 1);
+  CHECK(claiming.folder.session().tracks.front()->lane({1})->clips.front().window.start == Frames{70000});
+  CHECK(std::equal(later.begin(), later.end(), heard.begin() + 4800));
+  // And then the roll.
+  claiming.claim({70000});
+  CHECK(claiming.folder.session().tracks.front()->lane({2})->clips.front().window.start == Frames{0});
+}
+
+TEST_CASE("What rings on when a roll was claimed already is no claim of its own; what is played then is") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  claiming.playAlong();
+  claiming.play(noise(1000, 8), 0);
+  claiming.claim({});
+  claiming.play(noise(3000, 9), 60000);
+  CHECK_FALSE(findClaim(*claiming.tape, {0, 1}, {48000}));
+  const Samples later = noise(15000, 5);
+  claiming.play(later, 9000);
+  claiming.claim({70000});
+  const Samples heard = laneSamples(claiming.folder, 2);
+  CHECK(claiming.folder.session().tracks.front()->lane({2})->clips.front().window.start == Frames{70000});
+  CHECK(std::equal(later.begin(), later.end(), heard.begin() + 4800));
+  CHECK(heard.size() == 4800 + 15000 + 4800);
+  // That was no roll: what comes right behind it is played, not ringing.
+  claiming.play(noise(3000, 9), 9000);
+  CHECK(findClaim(*claiming.tape, {0, 1}, {48000}));
+}
+
+TEST_CASE(
+    "What begins after a claim was asked for is not what was meant, though it is heard before it is made") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  claiming.rig.engine.play({});
+  claiming.rig.engine.settle();
+  claiming.play(noise(20000, 4), 0);
+  const Frames asked = claiming.tape->heard();
+  claiming.rig.engine.play({{5000}, std::nullopt, 0, std::nullopt, {}});
+  claiming.rig.engine.settle();
+  claiming.play(noise(1000, 8), 0);
+  const auto meant = findClaim(*claiming.tape, {0, 1}, {48000}, asked, asked + Frames{1000});
+  REQUIRE(meant);
+  CHECK(meant->segment.tape == Span{{0}, asked});
+  CHECK(meant->file == Span{{0}, asked + Frames{1000}});
+  const auto latest = findClaim(*claiming.tape, {0, 1}, {48000});
+  REQUIRE(latest);
+  CHECK(latest->segment.begins == asked);
+}
+
+TEST_CASE("Who waits for a frame of the tape waits until it can be read, and not for ever") {
+  const TemporaryFolder temporary;
+  InputTape tape(temporary.path(), {48000}, 1.0);
+  tape.listenTo({0});
+  Counting inputs(1);
+  inputs.run(tape, 10);
+  REQUIRE(tape.end() == Frames{10000});
+  std::thread device([&] {
+    std::this_thread::sleep_for(std::chrono::milliseconds(50));
+    inputs.push(tape);
+    std::this_thread::sleep_for(std::chrono::milliseconds(700));  // heard, and the disk takes its time
+    for (int i = 0; i < 20; ++i) tape.drain();
+  });
+  tape.waitFor({11000});
+  CHECK(tape.end() == Frames{11000});
+  device.join();
+  tape.waitFor({20000});  // nothing more comes
+  CHECK(tape.end() == Frames{11000});
+}
+
+TEST_CASE("Ringing ends where a second is quiet") {
+  Samples heard(200000, 0.001F);
+  CHECK(ringingOf(heard, {48000}) == Frames{});
+  heard[20000] = 0.1F;
+  heard[67000] = -0.1F;
+  heard[120000] = 0.1F;
+  CHECK(ringingOf(heard, {48000}) == Frames{67001});
+  heard[100000] = 0.1F;
+  CHECK(ringingOf(heard, {48000}) == Frames{120001});
+}
+
+TEST_CASE(
+    "Played along with a loop, each time round is a take of its own; the next claim is what came before") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  const Samples before = noise(10000, 3);
+  claiming.play(before, 10000);
+  const Samples phrase = noise(30000, 4);
+  claiming.rig.engine.play({{0}, Span{{0}, {20000}}, 0, std::nullopt, {}});
+  claiming.rig.engine.settle();
+  claiming.play({}, 10000);
+  claiming.play(phrase, 10000);  // from the middle of the first time round to the end of the second
+  claiming.rig.engine.stop();
+  claiming.play({}, 20000);
+  const Recorded claimed = claiming.claim({7});
+  REQUIRE(claimed.lanes.size() == 3);
+  Samples first(4800, 0.0F);
+  first.insert(first.end(), phrase.begin(), phrase.begin() + 10000);
+  checkAudible(claiming.folder, 1, {{5200}, {20000}}, first);
+  checkAudible(claiming.folder, 2, {{0}, {20000}}, Samples(phrase.begin() + 10000, phrase.end()));
+  checkAudible(claiming.folder, 3, {{0}, {4800}}, Samples(4800, 0.0F));  // the room behind it
+  const Recorded earlier = claiming.claim({900});
+  REQUIRE(earlier.lanes.size() == 1);
+  const Samples heard = laneSamples(claiming.folder, 4);
+  CHECK(std::equal(before.begin(), before.end(), heard.begin()));
+}
+
+TEST_CASE("The engine keeps the tape running whatever rolls, and tells it what") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  const Samples heard = noise(30000, 4);
+  claiming.play(Samples(heard.begin(), heard.begin() + 10000), 0);
+  RecordSetup setup;
+  setup.timeline.stopAt = Frames{7050};
+  Recorder recorder(claiming.folder, claiming.folder.session(), setup, {onlyTrack(claiming.folder)});
+  const RollNumber roll = claiming.rig.engine.record(setup, recorder.stream());
+  claiming.rig.engine.settle();
+  claiming.play(Samples(heard.begin() + 10000, heard.end()), 0);
+  const auto segments = claiming.tape->segments();
+  REQUIRE(segments.size() == 3);
+  CHECK(segments[1].roll == roll);
+  CHECK(segments[1].tape == Span{{10000}, {17100}});  // to the end of the block in which it ended
+  CHECK(claiming.tape->read(0, {{0}, {30000}}) == heard);
+}
