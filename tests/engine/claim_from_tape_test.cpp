@@ -183,26 +183,6 @@ TEST_CASE(
   CHECK(latest->segment.begins == asked);
 }
 
-TEST_CASE("Who waits for a frame of the tape waits until it can be read, and not for ever") {
-  const TemporaryFolder temporary;
-  InputTape tape(temporary.path(), {48000}, 1.0);
-  tape.listenTo({0});
-  Counting inputs(1);
-  inputs.run(tape, 10);
-  REQUIRE(tape.end() == Frames{10000});
-  std::thread device([&] {
-    std::this_thread::sleep_for(std::chrono::milliseconds(50));
-    inputs.push(tape);
-    std::this_thread::sleep_for(std::chrono::milliseconds(700));  // heard, and the disk takes its time
-    for (int i = 0; i < 20; ++i) tape.drain();
-  });
-  tape.waitFor({11000});
-  CHECK(tape.end() == Frames{11000});
-  device.join();
-  tape.waitFor({20000});  // nothing more comes
-  CHECK(tape.end() == Frames{11000});
-}
-
 TEST_CASE("Ringing ends where a second is quiet") {
   Samples heard(200000, 0.001F);
   CHECK(ringingOf(heard, {48000}) == Frames{});

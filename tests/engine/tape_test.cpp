@@ -283,3 +283,36 @@ TEST_CASE("The claimed window goes from the first sound to the last, with room o
   CHECK(claimedWindow(heard, {48000})->end == Frames{96000});
   CHECK_FALSE(claimedWindow({}, {48000}));
 }
+
+TEST_CASE("Who waits for a frame of the tape waits until it can be read, and not for ever") {
+  const TemporaryFolder temporary;
+  InputTape tape(temporary.path(), {48000}, 1.0);
+  tape.listenTo({0});
+  Counting inputs(1);
+  inputs.run(tape, 10);
+  REQUIRE(tape.end() == Frames{10000});
+  std::thread device([&] {
+    std::this_thread::sleep_for(std::chrono::milliseconds(50));
+    inputs.push(tape);
+    std::this_thread::sleep_for(std::chrono::milliseconds(700));  // heard, and the disk takes its time
+    for (int i = 0; i < 20; ++i) tape.drain();
+  });
+  tape.waitFor({11000});
+  CHECK(tape.end() == Frames{11000});
+  device.join();
+  tape.waitFor({20000});  // nothing more comes
+  CHECK(tape.end() == Frames{11000});
+}
+
+TEST_CASE("An input that the device does not have is silent on the tape, whatever lies behind the others") {
+  const TemporaryFolder temporary;
+  InputTape tape(temporary.path(), {48000}, 1.0);
+  tape.listenTo({0, 1});
+  const Samples first(1000, 0.25F);
+  const Samples beyond(1000, 0.5F);
+  const float* const inputs[] = {first.data(), beyond.data()};
+  tape.push(inputs, 1, 1000);
+  for (int i = 0; i < 20; ++i) tape.drain();
+  CHECK((tape.read(0, {{0}, {1000}}) == first));
+  CHECK((tape.read(1, {{0}, {1000}}) == Samples(1000, 0.0F)));
+}
