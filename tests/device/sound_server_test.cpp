@@ -66,7 +66,7 @@ TEST_CASE("The drivers that run are listed, with the system's source and sink as
 TEST_CASE(
     "What is played into the microphone is recorded whole, at the right pace, both sides, sample for sample",
     "[server]") {
-  const auto seconds = static_cast<std::size_t>(std::stoi(fromEnvironment("YEWDRIFT_TEST_SECONDS", "60")));
+  const auto seconds = static_cast<std::size_t>(std::stoi(fromEnvironment("YEWDRIFT_TEST_SECONDS", "25")));
   const std::vector<Samples> signal{noise((seconds - 7) * 48000, 1, 0.4F),
                                     noise((seconds - 7) * 48000, 2, 0.4F)};
   requireOnce([&] {

@@ -35,6 +35,24 @@ TEST_CASE("Frames that find no room are counted, never waited for") {
   CHECK((readWave(temporary / "a.wav").front() == expected));
 }
 
+TEST_CASE("There is room for so many frames, however many channels they have") {
+  const TemporaryFolder temporary;
+  CaptureStream stream({{{0, 1}, temporary / "a.wav"}, {{2}, temporary / "b.wav"}}, {48000},
+                       SampleFormat::Float32, 1000);
+  const std::vector<Samples> played{noise(1001, 1), noise(1001, 2), noise(1001, 3)};
+  const float* inputs[] = {played[0].data(), played[1].data(), played[2].data()};
+  stream.push(inputs, 3, 0, 1000);
+  CHECK(stream.lostFrames() == 0);
+  stream.push(inputs, 3, 1000, 1);
+  CHECK(stream.lostFrames() == 1);
+  stream.drain();
+  CHECK(stream.written() == Frames{1000});
+  stream.markComplete();
+  stream.drain();
+  REQUIRE(readWave(temporary / "b.wav")[0].size() == 1000);
+  CHECK(std::equal(played[2].begin(), played[2].begin() + 1000, readWave(temporary / "b.wav")[0].begin()));
+}
+
 TEST_CASE("An input that the device does not have records silence") {
   const TemporaryFolder temporary;
   CaptureStream stream({{{0, 7}, temporary / "a.wav"}}, {48000}, SampleFormat::Float32, 4000);

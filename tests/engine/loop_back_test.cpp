@@ -142,7 +142,8 @@ TEST_CASE("An echo nearly as loud as the return itself leaves it open which is w
   LoopBackProbe dry;
   prepareProbe(dry, 2, {48000});
   result = returned({500, 500, 500}, [&](std::size_t i, float sample) {
-    return i >= 15500 ? 0.8F * sample + 0.01F * dry.signal[i - 10000] + 0.05F * dry.signal[i - 15500] : sample;
+    return i >= 15500 ? 0.8F * sample + 0.01F * dry.signal[i - 10000] + 0.05F * dry.signal[i - 15500]
+                      : sample;
   });
   CHECK(result.good);
   CHECK(result.roundTrip == Frames{500});

@@ -4,8 +4,8 @@
 #include <catch2/catch.hpp>
 #include <random>
 
-#include "recording_support.h"
 #include "core/engine/sample_ring.h"
+#include "recording_support.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;

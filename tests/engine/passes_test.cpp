@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// What every pass holds and where it goes: in loops, by hand, into chosen lanes, and how the roll leads there.
+// What every pass holds and where it goes: in loops, by hand, into chosen lanes, and how the roll leads
+// there.
 #include <catch2/catch.hpp>
 #include <cmath>
 
@@ -42,7 +43,8 @@ TEST_CASE("Every pass has handles: what was played before the loop's start and b
   constexpr std::int64_t loop = 12000;
   constexpr std::int64_t roundTrip = 345;
   constexpr std::int64_t preRoll = 3000;
-  const std::vector<Samples> performances{noise(16000, 1, 0.3F), noise(16000, 2, 0.3F), noise(16000, 3, 0.3F)};
+  const std::vector<Samples> performances{noise(16000, 1, 0.3F), noise(16000, 2, 0.3F),
+                                          noise(16000, 3, 0.3F)};
   const TemporaryFolder temporary;
   SessionFolder folder = emptySession(temporary / "s");
   SimulatedInterface interface;
@@ -77,8 +79,7 @@ TEST_CASE("Every pass has handles: what was played before the loop's start and b
     folder.commit("Pull", session);
     const Samples heard = laneSamples(folder, lane);
     for (std::size_t i = 0; i < heard.size(); ++i)
-      REQUIRE(heard[i] ==
-              Approx(whole[static_cast<std::size_t>(passStart - preRoll) + i]).margin(1e-6));
+      REQUIRE(heard[i] == Approx(whole[static_cast<std::size_t>(passStart - preRoll) + i]).margin(1e-6));
   }
 }
 
@@ -195,9 +196,8 @@ TEST_CASE("The microphones of a set whose files differ in length are one take, a
   const TrackId id = session.tracks.front()->id;
   RecordSetup setup;
   setup.roundTrip = {100};
-  const Capture capture{id,
-                        {{"audio/a.wav", 1, {5000}}, {"audio/b.wav", 1, {4321}}, {"audio/c.wav", 1, {9000}}},
-                        std::nullopt};
+  const Capture capture{
+      id, {{"audio/a.wav", 1, {5000}}, {"audio/b.wav", 1, {4321}}, {"audio/c.wav", 1, {9000}}}, std::nullopt};
   const Recorded recorded = addRecording(session, setup, {capture});
   checkInvariants(recorded.session);
   const Clip& clip = recorded.session.track(id)->lane({1})->clips.front();
