@@ -113,13 +113,19 @@ TEST_CASE("Moving boundaries at random keeps the composite whole and moves nothi
     const Join& join =
         before.joins[static_cast<std::size_t>(number(0, static_cast<int>(before.joins.size()) - 1))];
     const Frames to{join.at.count + number(-120, 120)};
-    const Frames reached = reachableBoundary(session, viola, join.at, to);
+    // Every lane has material all along: one frame of the piece that gives has to stay.
+    const Frames reached = std::clamp(to, before.pieceAt(join.at - Frames{1})->span.start + Frames{1},
+                                      before.pieceAt(join.at)->span.end - Frames{1});
+    REQUIRE(reachableBoundary(session, viola, join.at, to) == reached);
     session = moveBoundary(session, viola, join.at, to);
     const ResolvedComposite after = resolve(*session.track(viola), session.rate);
     requireSound(after);
     const Span moved{std::min(join.at, reached), std::max(join.at, reached)};
+    // What lies between plays what takes.
+    const int taking =
+        playing(before, static_cast<int>((reached > join.at ? join.at - Frames{1} : join.at).count));
     for (int frame = 0; frame < length; ++frame)
-      if (!moved.contains({frame})) REQUIRE(playing(after, frame) == playing(before, frame));
+      REQUIRE(playing(after, frame) == (moved.contains({frame}) ? taking : playing(before, frame)));
     REQUIRE(after.joinAt(reached) != nullptr);
     checkInvariants(session);
   }

@@ -27,7 +27,8 @@ TEST_CASE("A join's numbers are what was put in") {
   CHECK(measureJoin(Samples(100, 0.0F), Samples(100, 0.0F), 50).risk() == 0.0);
 }
 
-TEST_CASE("A join is the riskier the less the takes are alike, in wave, level and step, and the louder it is") {
+TEST_CASE(
+    "A join is the riskier the less the takes are alike, in wave, level and step, and the louder it is") {
   const JoinMeasure like{0.0, 0.0, 1.0, -20.0};
   CHECK(like.risk() == 0.0);
   const auto riskier = [](const JoinMeasure& more, const JoinMeasure& less) {
@@ -131,8 +132,7 @@ TEST_CASE("The matched curve is drawn as it is played, for the correlation that 
       const float away = view.outGains[i];
       // Power-complementary (Fink, Holters, Zoelzer, DAFx 2016), from the first frame to the last.
       REQUIRE(in * in + away * away + 2.0F * r * in * away == Approx(1.0).margin(1e-4));
-      REQUIRE(out[9000 + i] ==
-              Approx(view.outgoing[i] * away + view.incoming[i] * in).margin(2e-3));
+      REQUIRE(out[9000 + i] == Approx(view.outgoing[i] * away + view.incoming[i] * in).margin(2e-3));
     }
     // Outside the join it is one take or the other.
     CHECK(view.inGains.front() == 0.0F);

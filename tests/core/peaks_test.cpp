@@ -85,8 +85,7 @@ TEST_CASE("Peaks at every zoom are those of the samples asked for, to half of wh
     const auto to = from + 1 + static_cast<std::int64_t>(random() % static_cast<unsigned>(100000 - from));
     std::int64_t stretch = 256;
     while (stretch * 4 * 2 <= to - from) stretch *= 4;
-    const Peak expected =
-        plainPeak(signal, from / stretch * stretch, (to + stretch - 1) / stretch * stretch);
+    const Peak expected = plainPeak(signal, from / stretch * stretch, (to + stretch - 1) / stretch * stretch);
     const Peak peak = whole.over(from, to);
     REQUIRE(peak.low == expected.low);
     REQUIRE(peak.high == expected.high);

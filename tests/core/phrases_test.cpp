@@ -44,7 +44,8 @@ std::vector<Span> phrasesOf(const std::vector<Tone>& tones) {
 TEST_CASE("A rest lasts a quarter of a second at least") {
   // A quarter of a second is 12,000 frames; stretches are 256 frames long.
   const Tone first{{{25600}, {51200}}, -12.0};
-  CHECK(phrasesOf({first, {{{51200 + 46 * 256}, {102400}}, -12.0}}) == std::vector<Span>{{{25600}, {102400}}});
+  CHECK(phrasesOf({first, {{{51200 + 46 * 256}, {102400}}, -12.0}}) ==
+        std::vector<Span>{{{25600}, {102400}}});
   CHECK(phrasesOf({first, {{{51200 + 47 * 256}, {102400}}, -12.0}}) ==
         std::vector<Span>{{{25600}, {51200}}, {{51200 + 47 * 256}, {102400}}});
 }

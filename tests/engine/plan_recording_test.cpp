@@ -246,7 +246,8 @@ TEST_CASE("The sentence and the engine agree: what it names is what lands in the
     interface.roundTrip = {777};
     interface.parts = {{0, {}, {played(noise(48000 * 60, 1))}, true, {}}};
     Rig rig(folder, 1024, interface);
-    const RecordSetup setup = planRecording(session, {bar(pickOne(1, 12)), {777}});
+    const int playhead = pickOne(1, 12);
+    const RecordSetup setup = planRecording(session, {bar(playhead), {777}});
     const std::string said = describeRecording(setup, armedTracks(session), session.ruler());
     const auto result = rig.roll(setup, {session.tracks.front()->id});
     INFO(said);
@@ -264,15 +265,26 @@ TEST_CASE("The sentence and the engine agree: what it names is what lands in the
           (session.recording.loop && session.recording.playBack));
     for (const auto& lane : result.session.tracks.front()->lanes) {
       std::vector<std::string> heard;
-      for (const Clip& clip : lane->clips)
+      for (const Clip& clip : lane->clips) {
+        REQUIRE(clip.window.start.count % 48000 == 0);  // to the frame
+        REQUIRE(clip.window.end.count % 48000 == 0);
         heard.push_back(std::to_string(clip.window.start.count / 48000 + 1) + "-" +
                         std::to_string(clip.window.end.count / 48000));
+      }
       CHECK(heard == named);
     }
-    // How long it rolled: count-in, lead, rounds and post-roll.
+    // How long it rolled, in bars: count-in, lead, rounds or the way through the punches, and post-roll.
+    const RecordingOptions& options = session.recording;
+    int begins = first;
+    const int ends = first + (options.loop ? options.passes * length : length > 3 ? 3 : 1);
+    // Punches behind the playhead are not come by, unless there are no others.
+    if (!options.loop && playhead > first && length > 3 && playhead < first + 3) begins = first + 2;
+    const int start =
+        playhead < begins ? playhead : std::max(1, begins - static_cast<int>(options.preRoll.amount));
+    const int bars = options.countInBars + (ends - start) + static_cast<int>(options.postRoll.amount);
     const std::int64_t blocks = static_cast<std::int64_t>(rig.heard.left.size()) / 1024;
-    // And what is captured behind it.
-    const std::int64_t expected = setup.timeline.totalLength()->count + 777 + 4 * 48000;
+    // And what is captured behind it: a round trip, and four seconds.
+    const std::int64_t expected = bars * std::int64_t{48000} + 777 + 4 * 48000;
     CHECK(blocks == (expected + 1023) / 1024);
   }
 }

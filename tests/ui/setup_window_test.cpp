@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Markers, track and song pages, the device dialog with its latency test, foot switches, new sessions.
+#include <QAbstractItemView>
 #include <QCheckBox>
 #include <QLineEdit>
 #include <QPushButton>
@@ -53,8 +54,11 @@ TEST_CASE("Markers are dropped while it rolls, listed, renamed, and many removed
   table->item(0, 2)->setText("  ");
   CHECK(markers()[0].name == "breath");
   CHECK(rig.window->message().contains("needs a name"));
-  emit table->cellDoubleClicked(1, 0);
+  const QPoint second = table->visualItemRect(table->item(1, 0)).center();
+  QTest::mouseClick(table->viewport(), Qt::LeftButton, {}, second);
+  QTest::mouseDClick(table->viewport(), Qt::LeftButton, {}, second);
   CHECK(rig.studio().transport().state().position == markers()[1].at);
+  table->clearSelection();
   QTest::mouseClick(buttonIn(bench, "Remove selected"), Qt::LeftButton);
   CHECK(markers().size() == 2);
   table->selectAll();
@@ -104,9 +108,19 @@ TEST_CASE("The track page names, monitors, chooses inputs and where passes go") 
       if (each->accessibleName() == called) return each;
     return static_cast<QComboBox*>(nullptr);
   };
-  emit combo("Monitoring")->activated(2);
+  const auto choose = [&](const QString& called, int index) {
+    QComboBox* const box = combo(called);
+    QTest::mouseClick(box, Qt::LeftButton);
+    QAbstractItemView* const list = box->view();
+    REQUIRE(list->isVisible());
+    QTest::keyClick(list, Qt::Key_Home);
+    for (int i = 0; i < index; ++i) QTest::keyClick(list, Qt::Key_Down);
+    QTest::keyClick(list, Qt::Key_Return);
+    CHECK_FALSE(list->isVisible());
+  };
+  choose("Monitoring", 2);
   CHECK(rig.track().monitoring == Monitoring::Automatic);
-  emit combo("Passes go into")->activated(2);
+  choose("Passes go into", 2);
   CHECK(rig.track().recordInto == LaneNumber{2});
   CHECK(rig.studio().recording().sentence().contains("lane 2"));
   auto* table = bench->findChild<QTableWidget*>();

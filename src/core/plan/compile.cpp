@@ -294,12 +294,6 @@ std::shared_ptr<const FadeTable> makeFadeTable(Curve curve, Frames length) {
   return table;
 }
 
-const TrackPlan* PlaybackPlan::track(TrackId id) const {
-  for (const auto& candidate : tracks)
-    if (candidate->track == id) return candidate.get();
-  return nullptr;
-}
-
 TrackPlan compileTrack(const Session& session, const Track& track, CorrelationMeter& meter) {
   return finished(track, TrackCompiler(session, track, meter).segments());
 }

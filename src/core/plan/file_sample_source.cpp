@@ -11,12 +11,12 @@ namespace yewdrift {
 FileSampleSource::FileSampleSource(std::filesystem::path sessionPath, std::vector<PoolFile> files)
     : sessionPath_(std::move(sessionPath)), files_(std::move(files)), open_(files_.size()) {}
 
-bool FileSampleSource::fillWindow(OpenFile& file, Frames at) {
+void FileSampleSource::fillWindow(OpenFile& file, Frames at) {
   const auto stride = static_cast<std::size_t>(file.reader->info().channels);
   file.interleaved.resize(static_cast<std::size_t>(windowFrames) * stride);
   file.windowStart = at;
   file.windowLength = windowFrames;
-  return file.reader->readAt(at, windowFrames, file.interleaved.data()) > 0;
+  file.reader->readAt(at, windowFrames, file.interleaved.data());
 }
 
 void FileSampleSource::open(OpenFile& file, const std::string& path) {

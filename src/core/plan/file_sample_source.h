@@ -30,7 +30,7 @@ class FileSampleSource : public SampleSource {
     std::int64_t windowLength = 0;
     std::vector<float> interleaved;
   };
-  bool fillWindow(OpenFile& file, Frames at);
+  void fillWindow(OpenFile& file, Frames at);
   void open(OpenFile& file, const std::string& path);
 
   std::filesystem::path sessionPath_;

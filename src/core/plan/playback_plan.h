@@ -83,7 +83,6 @@ struct PlaybackPlan {
   std::vector<MonitorPlan> monitors;  // one a track
   TempoMap tempo;                     // for the click
   ClickOptions click;
-  [[nodiscard]] const TrackPlan* track(TrackId id) const;
   /// The index of the choice that plays that lane, or the composite; none where there is no such choice.
   [[nodiscard]] std::optional<int> choiceOf(TrackId id, std::optional<LaneNumber> lane) const;
 };
