@@ -106,6 +106,22 @@ TEST_CASE("A boundary goes as far as the slipped take reaches, not as far as it 
   for (std::size_t i = 10000; i < 11500; ++i) REQUIRE(out[i] == first[i - 500]);
 }
 
+TEST_CASE("Where a slipped take has been cut, a boundary pulls its window out, in the take's own time") {
+  const TwoPieces two(noise(length, 1), noise(length, 2), pieceOf({{1000}, {10000}}, 1, 500),
+                      pieceOf({{10000}, {19000}}, 2, 4000));
+  const TrackId id = two.track().id;
+  // Take 1 sounds until 10,000 of the session only, take 2 from there on; both have handles.
+  Session cut = pullWindow(two.session, id, {1}, {{500}, {9500}});
+  cut = pullWindow(cut, id, {2}, {{6000}, {15000}});
+  REQUIRE(cut.track(id)->lane({1})->clips[0].window == Span{{500}, {9500}});
+  const Session right = moveBoundary(cut, id, {10000}, {11000});
+  CHECK(right.track(id)->lane({1})->clips[0].window == Span{{500}, {10500}});
+  CHECK(right.track(id)->lane({2})->clips[0].window == Span{{6000}, {15000}});
+  const Session left = moveBoundary(cut, id, {10000}, {9000});
+  CHECK(left.track(id)->lane({1})->clips[0].window == Span{{500}, {9500}});
+  CHECK(left.track(id)->lane({2})->clips[0].window == Span{{5000}, {15000}});
+}
+
 TEST_CASE("Pieces of one lane that differ in slip or gain are not one, and have a join") {
   const Samples take = noise(length, 1);
   for (const auto& [slip, gain] : {std::pair{0, -3.0}, {7, 0.0}}) {

@@ -229,6 +229,23 @@ TEST_CASE("A punch-in alone lasts until the next punch, a punch-out alone begins
   CHECK(session.punches == std::vector<Punch>{{std::nullopt, bar(3)}});
 }
 
+TEST_CASE("A punch that begins with the song is no open one: from behind it, it goes back there") {
+  Session session = session240();
+  session.recording.loop = false;
+  session.recording.punch = true;
+  session.recording.preRoll = {1.0, LengthUnit::Bars};
+  session = addPunch(session, {bar(1), bar(3)});
+  const RecordSetup setup = planRecording(session, {bar(2), {}});
+  CHECK(setup.recordFrom == Frames{});
+  CHECK(setup.timeline.start == Frames{});
+  CHECK(setup.preRollCut);
+  CHECK(setup.timeline.stopAt == bar(3));
+  // An open one begins where the playhead is.
+  session = setPunches(session, {{std::nullopt, bar(3)}});
+  CHECK(planRecording(session, {bar(2), {}}).recordFrom == bar(2));
+  CHECK(planRecording(session, {bar(2), {}}).timeline.start == bar(1));
+}
+
 TEST_CASE("Round the loop it leads in before the loop's start, as far as the song has room") {
   Session session = session240();
   session = setLoop(session, Span{bar(5), bar(7)});

@@ -41,10 +41,8 @@ class Sentence {
   void add(std::string part) { text_ += (text_.empty() ? "" : ", ") + std::move(part); }
 
   [[nodiscard]] Frames firstHeard() const {
-    Frames from = setup_.recordFrom;
-    if (setup_.timeline.loop) from = std::max(from, setup_.timeline.loop->start);
-    if (!setup_.punches.empty()) from = std::max(from, setup_.punches.front().start);
-    return from;
+    return setup_.punches.empty() ? setup_.recordFrom
+                                  : std::max(setup_.recordFrom, setup_.punches.front().start);
   }
 
   [[nodiscard]] std::string position(Frames at) const {
