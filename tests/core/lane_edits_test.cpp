@@ -1,0 +1,274 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Edits of lanes, spans, markers and tempo, each with what it changes and what it leaves alone.
+#include <catch2/catch.hpp>
+
+#include "core/edit/edit.h"
+#include "core/error.h"
+#include "core/session/resolved_composite.h"
+
+using namespace yewdrift;
+
+namespace {
+
+constexpr TrackId viola{1};
+
+Piece pieceOf(std::int64_t from, std::int64_t to, std::optional<int> lane, std::vector<int> overdubs = {}) {
+  Piece piece;
+  piece.span = {{from}, {to}};
+  if (lane) piece.lane = LaneNumber{*lane};
+  for (const int each : overdubs) piece.overdubs.push_back({each});
+  return piece;
+}
+
+/// Three lanes of 1,000 frames, each in two clips that meet in the middle.
+Session threeLanes() {
+  Session session = addTrack(Session{}, "Viola", microphonesFor(1));
+  for (int lane = 0; lane < 3; ++lane) {
+    session = addPoolFile(session, {"audio/x" + std::to_string(lane) + ".wav", 1, {1000}});
+    session =
+        addLane(session, viola,
+                {{{0}, {1000}, {{0}, {500}}, {{lane, 0}}}, {{0}, {1000}, {{500}, {1000}}, {{lane, 0}}}});
+  }
+  return session;
+}
+
+Session withPicks(Session session, const std::vector<Piece>& picks) {
+  session.tracks.front().edit().composite.picks = SharedSequence<Piece>(picks);
+  checkInvariants(session);
+  return session;
+}
+
+std::vector<Piece> picksOf(const Session& session) {
+  const auto& picks = session.track(viola)->composite.picks;
+  return {picks.begin(), picks.end()};
+}
+
+std::vector<Span> windowsOf(const Session& session, int lane) {
+  std::vector<Span> windows;
+  for (const Clip& clip : session.track(viola)->lane({lane})->clips) windows.push_back(clip.window);
+  return windows;
+}
+
+std::vector<Frames> joinsSetIn(const Session& session) {
+  std::vector<Frames> places;
+  for (const JoinSetting& join : session.track(viola)->composite.joins) places.push_back(join.at);
+  return places;
+}
+
+}  // namespace
+
+TEST_CASE("A lane that goes takes its own picks with it and leaves all others as they are") {
+  Session session =
+      withPicks(threeLanes(), {pieceOf(0, 100, 1), pieceOf(100, 200, 2), pieceOf(200, 300, 3, {2}),
+                               pieceOf(300, 400, 2, {1}), pieceOf(400, 500, 2, {3, 1}),
+                               pieceOf(500, 600, std::nullopt), pieceOf(600, 700, 1, {3})});
+  for (const std::int64_t at : {100, 500, 600})
+    session = setJoin(session, viola, {at}, {{10}, {10}, Curve::S});
+  session = setRecordInto(session, viola, LaneNumber{2});
+  const Session gone = removeLane(session, viola, {2});
+  checkInvariants(gone);
+  CHECK(picksOf(gone) == std::vector<Piece>{pieceOf(0, 100, 1), pieceOf(200, 300, 3), pieceOf(300, 400, 1),
+                                            pieceOf(400, 500, 3, {1}), pieceOf(500, 600, std::nullopt),
+                                            pieceOf(600, 700, 1, {3})});
+  CHECK(gone.track(viola)->lanes.size() == 2);
+  CHECK_FALSE(gone.track(viola)->lane({2}));
+  CHECK(gone.pool->size() == 3);
+  CHECK_FALSE(gone.track(viola)->recordInto);
+  // Where there still is a boundary the join that was set for it stays.
+  CHECK(joinsSetIn(gone) == std::vector<Frames>{{100}, {500}, {600}});
+  const Session other = removeLane(setRecordInto(session, viola, LaneNumber{3}), viola, {1});
+  CHECK(other.track(viola)->recordInto == LaneNumber{3});
+  CHECK(picksOf(other).front() == pieceOf(100, 200, 2));
+  // The newest plays on where nothing is picked: between equals there is no boundary, and no join.
+  Session plain =
+      setJoin(withPicks(threeLanes(), {pieceOf(100, 200, 2)}), viola, {100}, {{10}, {10}, Curve::S});
+  plain = removeLane(plain, viola, {2});
+  CHECK(picksOf(plain).empty());
+  CHECK(joinsSetIn(plain).empty());
+}
+
+TEST_CASE("A lane that is ended plays until there: its windows and its picks, and nobody else's") {
+  const Session session =
+      withPicks(threeLanes(), {pieceOf(0, 300, 1), pieceOf(300, 450, 2), pieceOf(450, 480, 1, {3}),
+                               pieceOf(480, 700, 1), pieceOf(700, 800, 3, {1}), pieceOf(800, 900, 1)});
+  const Session ended = endLaneAt(session, viola, {1}, {480});
+  checkInvariants(ended);
+  CHECK(windowsOf(ended, 1) == std::vector<Span>{{{0}, {480}}});
+  CHECK(windowsOf(ended, 2) == windowsOf(session, 2));
+  CHECK(picksOf(ended) == std::vector<Piece>{pieceOf(0, 300, 1), pieceOf(300, 450, 2),
+                                             pieceOf(450, 480, 1, {3}), pieceOf(700, 800, 3, {1})});
+  const Session later = endLaneAt(session, viola, {1}, {600});
+  CHECK(windowsOf(later, 1) == std::vector<Span>{{{0}, {500}}, {{500}, {600}}});
+  CHECK(picksOf(later)[3] == pieceOf(480, 600, 1));
+  CHECK(picksOf(later).size() == 5);
+  const Session atTheCut = endLaneAt(session, viola, {1}, {500});
+  CHECK(windowsOf(atTheCut, 1) == std::vector<Span>{{{0}, {500}}});
+  CHECK(windowsOf(endLaneAt(session, viola, {1}, {2000}), 1) == windowsOf(session, 1));
+  CHECK(picksOf(endLaneAt(session, viola, {1}, {2000})) == picksOf(session));
+}
+
+TEST_CASE("What is placed in a lane takes the place of what lies under it, and of nothing beside it") {
+  Session base = threeLanes();
+  base = addPoolFile(base, {"audio/new.wav", 1, {5000}});
+  const auto placed = [&](std::vector<Span> windows) {
+    std::vector<Clip> clips;
+    for (const Span window : windows) clips.push_back({{0}, {5000}, window, {{3, 0}}});
+    const Session session = placeInLane(base, viola, {1}, clips);
+    checkInvariants(session);
+    std::string text;
+    for (const Clip& clip : session.track(viola)->lane({1})->clips)
+      text += std::to_string(clip.window.start.count) + "-" + std::to_string(clip.window.end.count) +
+              (clip.channels[0].file == 3 ? "+ " : " ");
+    return text;
+  };
+  CHECK(placed({{{100}, {200}}}) == "0-100 100-200+ 200-500 500-1000 ");
+  CHECK(placed({{{0}, {200}}}) == "0-200+ 200-500 500-1000 ");
+  CHECK(placed({{{300}, {500}}}) == "0-300 300-500+ 500-1000 ");
+  CHECK(placed({{{400}, {600}}}) == "0-400 400-600+ 600-1000 ");
+  CHECK(placed({{{0}, {500}}}) == "0-500+ 500-1000 ");
+  CHECK(placed({{{500}, {1000}}}) == "0-500 500-1000+ ");
+  CHECK(placed({{{0}, {2000}}}) == "0-2000+ ");
+  CHECK(placed({{{1000}, {1200}}}) == "0-500 500-1000 1000-1200+ ");
+  CHECK(placed({{{900}, {1200}}, {{100}, {150}}}) == "0-100 100-150+ 150-500 500-900 900-1200+ ");
+  CHECK(placed({{{100}, {300}}, {{200}, {400}}}) == "0-100 100-200+ 200-400+ 400-500 500-1000 ");
+}
+
+TEST_CASE("A punch-in where a punch ends, and an out where one begins, are punches of their own") {
+  Session session = threeLanes();
+  session = punchOutAt(session, {700});
+  session = punchInAt(session, {700});
+  CHECK(session.punches == std::vector<Punch>{{std::nullopt, Frames{700}}, {Frames{700}, std::nullopt}});
+  session = punchInAt(session, {699});
+  CHECK(session.punches == std::vector<Punch>{{Frames{699}, Frames{700}}, {Frames{700}, std::nullopt}});
+  session = punchOutAt(session, {701});
+  CHECK(session.punches == std::vector<Punch>{{Frames{699}, Frames{700}}, {Frames{700}, Frames{701}}});
+  session = setPunches(session, {{Frames{500}, std::nullopt}});
+  session = punchOutAt(session, {500});
+  CHECK(session.punches == std::vector<Punch>{{std::nullopt, Frames{500}}, {Frames{500}, std::nullopt}});
+  // Of several that could be meant, the nearest.
+  session = setPunches(session, {{Frames{100}, Frames{200}}, {Frames{600}, Frames{700}}});
+  CHECK(punchInAt(session, {300}).punches[1] == Punch{Frames{300}, Frames{600}});
+  CHECK(punchOutAt(session, {500}).punches[1] == Punch{Frames{200}, Frames{500}});
+  CHECK(punchInAt(session, {50}).punches[0] == Punch{Frames{50}, Frames{100}});
+  CHECK(punchOutAt(session, {900}).punches[2] == Punch{Frames{700}, Frames{900}});
+  CHECK_THROWS_AS(punchInAt(session, {-1}), Error);
+  CHECK_THROWS_AS(punchOutAt(session, maximumPosition + Frames{1}), Error);
+}
+
+TEST_CASE("A punch that is drawn becomes one with those it touches, open ends included") {
+  Session session = setPunches(
+      threeLanes(), {{std::nullopt, Frames{100}}, {Frames{200}, Frames{300}}, {Frames{500}, std::nullopt}});
+  CHECK(addPunch(session, {{120}, {180}}).punches.size() == 4);
+  CHECK(addPunch(session, {{100}, {150}}).punches[0] == Punch{std::nullopt, Frames{150}});
+  CHECK(addPunch(session, {{250}, {400}}).punches[1] == Punch{Frames{200}, Frames{400}});
+  CHECK(addPunch(session, {{150}, {250}}).punches[1] == Punch{Frames{150}, Frames{300}});
+  CHECK(addPunch(session, {{220}, {240}}).punches == session.punches);
+  CHECK(addPunch(session, {{400}, {500}}).punches[2] == Punch{Frames{400}, std::nullopt});
+  CHECK(addPunch(session, {{150}, {400}}).punches == std::vector<Punch>{{std::nullopt, Frames{100}},
+                                                                        {Frames{150}, Frames{400}},
+                                                                        {Frames{500}, std::nullopt}});
+}
+
+TEST_CASE("Markers stay in order of time, are numbered by kind, renamed and removed by place") {
+  Session session = addMarker(threeLanes(), {500}, {});
+  session = addMarker(session, {100}, {});
+  session = addMarker(session, {300}, "Tide");
+  session = addMarker(session, {300}, {}, MarkerKind::Dropout);
+  session = addMarker(session, {50}, {}, MarkerKind::Dropout);
+  const auto names = [&] {
+    std::string all;
+    for (const Marker& marker : session.markers)
+      all += std::to_string(marker.at.count) + ":" + marker.name + " ";
+    return all;
+  };
+  CHECK(names() == "50:Dropout 2 100:Marker 2 300:Tide 300:Dropout 1 500:Marker 1 ");
+  session = renameMarker(session, 2, "Ebb");
+  session = removeMarkers(session, {0, 3, 99});
+  CHECK(names() == "100:Marker 2 300:Ebb 500:Marker 1 ");
+  CHECK_THROWS_WITH(renameMarker(session, 3, "x"), Catch::Contains("no such marker"));
+  CHECK_THROWS_WITH(renameMarker(session, 0, ""), Catch::Contains("needs a name"));
+  CHECK_THROWS_WITH(addMarker(session, {-1}, "x"), Catch::Contains("outside the session"));
+  CHECK_NOTHROW(addMarker(session, maximumPosition, "x"));
+  CHECK_THROWS_AS(addMarker(session, maximumPosition + Frames{1}, "x"), Error);
+}
+
+TEST_CASE("Tempo changes stay in order of their bars; one bar has one; bar 1 always has") {
+  Session session = setTempoChange(threeLanes(), {9, 90.0, {3, 4}});
+  session = setTempoChange(session, {5, 60.0, {6, 8}});
+  session = setTempoChange(session, {9, 91.0, {3, 4}});
+  session = setTempoChange(session, {1, 100.0, {5, 4}});
+  CHECK(session.tempo.changes() ==
+        std::vector<TempoChange>{{1, 100.0, {5, 4}}, {5, 60.0, {6, 8}}, {9, 91.0, {3, 4}}});
+  session = removeTempoChange(session, 5);
+  CHECK(session.tempo.changes() == std::vector<TempoChange>{{1, 100.0, {5, 4}}, {9, 91.0, {3, 4}}});
+  CHECK_THROWS_WITH(removeTempoChange(session, 1), Catch::Contains("At bar 1"));
+  CHECK_THROWS_WITH(removeTempoChange(session, 5), Catch::Contains("no tempo change at bar 5"));
+  CHECK_THROWS_WITH(setTempoChange(session, {0, 90.0, {3, 4}}), Catch::Contains("numbered from 1"));
+}
+
+TEST_CASE("A loop is widened by bars, no further than the song's start; too short or outside it is refused") {
+  // 120 beats a minute in 4/4: a bar is 96,000 frames.
+  Session session = setLoop(threeLanes(), Span{{192000}, {288000}});
+  CHECK(widenLoop(session, 1, 2).loop == Span{{96000}, {480000}});
+  CHECK(widenLoop(session, 9, 0).loop == Span{{0}, {288000}});
+  CHECK(widenLoop(session, 0, 0.5).loop == Span{{192000}, {336000}});
+  CHECK_NOTHROW(setLoop(session, Span{{0}, {64}}));
+  CHECK_THROWS_WITH(setLoop(session, Span{{0}, {63}}), Catch::Contains("this one has 63"));
+  CHECK_THROWS_WITH(setLoop(session, Span{{100}, {0}}), Catch::Contains("this one has 0"));
+  CHECK_THROWS_WITH(setLoop(session, Span{{-1}, {500}}), Catch::Contains("outside the session"));
+  CHECK_THROWS_WITH(setLoop(session, Span{{0}, maximumPosition + Frames{1}}),
+                    Catch::Contains("outside the session"));
+  CHECK_FALSE(setLoop(session, std::nullopt).loop);
+  CHECK_THROWS_WITH(widenLoop(setLoop(session, std::nullopt), 1, 1), Catch::Contains("no loop span"));
+}
+
+TEST_CASE("Tracks have names of their own, and files go where their channels go") {
+  Session session = threeLanes();
+  session = addTrack(session, "Drum", microphonesFor(3));
+  const TrackId drum = session.tracks.back()->id;
+  CHECK(drum != viola);
+  CHECK_THROWS_WITH(addTrack(session, "", microphonesFor(1)), Catch::Contains("needs a name"));
+  CHECK_THROWS_WITH(addTrack(session, "Drum", microphonesFor(1)), Catch::Contains("already is"));
+  CHECK_THROWS_WITH(addTrack(session, "Bell", {}), Catch::Contains("at least one microphone"));
+  CHECK(renameTrack(session, viola, "Viola").track(viola)->name == "Viola");
+  CHECK(renameTrack(session, viola, "Solo").track(viola)->name == "Solo");
+  CHECK_THROWS_WITH(renameTrack(session, viola, "Drum"), Catch::Contains("already is"));
+  CHECK_THROWS_WITH(renameTrack(session, viola, ""), Catch::Contains("needs a name"));
+  CHECK_THROWS_WITH(renameTrack(session, {77}, "x"), Catch::Contains("no such track"));
+  // A mono file on all of a set, a set's file on each, and no other.
+  const Session mono = addFileAsLane(session, drum, {"audio/m.wav", 1, {700}}, {50}, "Mono");
+  const Clip& spread = mono.track(drum)->lanes.back()->clips.front();
+  CHECK(spread.channels == std::vector<ChannelSource>{{3, 0}, {3, 0}, {3, 0}});
+  CHECK(spread.window == Span{{50}, {750}});
+  CHECK(mono.track(drum)->lanes.back()->name == "Mono");
+  const Session set = addFileAsLane(session, drum, {"audio/s.wav", 3, {700}}, {}, {});
+  CHECK(set.track(drum)->lanes.back()->clips.front().channels ==
+        std::vector<ChannelSource>{{3, 0}, {3, 1}, {3, 2}});
+  CHECK(set.track(drum)->lanes.back()->name == "Take 1");
+  CHECK_THROWS_WITH(addFileAsLane(session, drum, {"audio/s.wav", 2, {700}}, {}, {}),
+                    Catch::Contains("3 channels and the file has 2"));
+  // A stereo file makes a mono track stereo: what it had plays on both sides.
+  const Session wide = addFileAsLane(session, viola, {"audio/s.wav", 2, {700}}, {}, {});
+  checkInvariants(wide);
+  CHECK(wide.track(viola)->channels() == 2);
+  CHECK(wide.track(viola)->lanes[0]->clips[0].channels == std::vector<ChannelSource>{{0, 0}, {0, 0}});
+  CHECK(wide.track(viola)->lanes[3]->clips[0].channels == std::vector<ChannelSource>{{3, 0}, {3, 1}});
+  CHECK_THROWS_WITH(widenToStereo(session, drum), Catch::Contains("mic set"));
+  CHECK(widenToStereo(wide, viola) == wide);
+  const Session backing = addTrack(session, "River", microphonesFor(2), true);
+  CHECK_THROWS_WITH(setTrackSwitch(backing, backing.tracks.back()->id, TrackSwitch::Arm, true),
+                    Catch::Contains("backing track"));
+  CHECK_NOTHROW(setTrackSwitch(backing, backing.tracks.back()->id, TrackSwitch::Arm, false));
+  CHECK(setTrackSwitch(backing, viola, TrackSwitch::Arm, true).track(viola)->armed);
+  CHECK_THROWS_WITH(setRecordInto(session, viola, LaneNumber{9}), Catch::Contains("no lane 9"));
+  CHECK_FALSE(setRecordInto(setRecordInto(session, viola, LaneNumber{2}), viola, std::nullopt)
+                  .track(viola)
+                  ->recordInto);
+  CHECK_THROWS_WITH(setMicrophones(session, viola, microphonesFor(3)), Catch::Contains("has takes already"));
+  CHECK(microphonesFor(1).size() == 1);
+  CHECK(microphonesFor(2).size() == 1);
+  CHECK(microphonesFor(2)[0].channels == 2);
+  CHECK(microphonesFor(3)[2].input == 2);
+  CHECK(microphonesFor(3)[2].name == "Microphone 3");
+}
