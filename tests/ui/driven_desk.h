@@ -147,6 +147,9 @@ class DrivenDesk {
       block(256);
       QThread::usleep(200);
     }
+    // All that they could wait for has arrived; the machine may be busy with something else.
+    for (int i = 0; i < 6000 && studio_->jobs().busy(); ++i) QThread::msleep(5);
+    REQUIRE_FALSE(studio_->jobs().busy());
     turn();
   }
 
