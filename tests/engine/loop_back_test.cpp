@@ -196,3 +196,30 @@ TEST_CASE("Correlation by Fourier transform agrees with the direct sum") {
   CHECK(findByCorrelation(Samples(10), Samples(20)).correlation == 0.0);
   CHECK(findByCorrelation(Samples(100), Samples(20)).correlation == 0.0);
 }
+
+TEST_CASE("Of a signal that comes twice the second is a rival, before it or behind, but for its own blur") {
+  const Samples probe = noise(512, 3);
+  for (const int away : {-2000, -33, -32, -5, 5, 32, 33, 2000}) {
+    INFO("away " << away);
+    Samples signal(8000, 0.0F);
+    for (std::size_t i = 0; i < probe.size(); ++i) {
+      signal[4000 + i] += probe[i];
+      signal[static_cast<std::size_t>(4000 + away) + i] += 0.8F * probe[i];
+    }
+    const CorrelationPeak peak = findByCorrelation(signal, probe);
+    CHECK(peak.lag == 4000);
+    if (std::abs(away) > 32)
+      CHECK(peak.rival == Approx(0.8).margin(0.15));
+    else
+      CHECK(peak.rival < 0.4);
+    CHECK(peak.correlation > 0.6);
+  }
+  // At the very end, and inverted.
+  Samples ends(1000, 0.0F);
+  std::copy(probe.begin(), probe.end(), ends.end() - 512);
+  for (float& sample : ends) sample = -sample;
+  CHECK(findByCorrelation(ends, probe).lag == 488);
+  CHECK(findByCorrelation(ends, probe).correlation == Approx(1.0));
+  CHECK(findByCorrelation(probe, probe).lag == 0);
+  CHECK(findByCorrelation(probe, probe).rival == 0.0);
+}

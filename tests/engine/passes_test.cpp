@@ -277,6 +277,41 @@ TEST_CASE("Round the loop it leads in before the loop's start, as far as the son
   CHECK(again.preRollCut);
 }
 
+TEST_CASE(
+    "What a ruler shows beforehand is the first time round: what is played and what is recorded, and no "
+    "more") {
+  using Stretches = std::vector<PlannedStretch>;
+  Session session = session240();
+  session = setLoop(session, Span{bar(3), bar(7)});
+  session.recording.preRoll = {};
+  session.recording.passes = 2;
+  CHECK(firstTimeRound(planRecording(session, {bar(3), {}})) == Stretches{{{bar(3), bar(7)}, true}});
+  session.recording.preRoll = {1.0, LengthUnit::Bars};
+  session.recording.postRoll = {2.0, LengthUnit::Bars};
+  session.recording.countInBars = 1;
+  CHECK(firstTimeRound(planRecording(session, {bar(5), {777}})) ==
+        Stretches{{{bar(2), bar(3)}, false}, {{bar(3), bar(7)}, true}, {{bar(7), bar(9)}, false}});
+  session.recording.passes = 0;  // round and round: nothing follows
+  CHECK(firstTimeRound(planRecording(session, {bar(5), {777}})) ==
+        Stretches{{{bar(2), bar(3)}, false}, {{bar(3), bar(7)}, true}});
+  session = addPunch(addPunch(session, {bar(3), bar(4)}), {bar(5), bar(6)});
+  session.recording.punch = true;
+  CHECK(firstTimeRound(planRecording(session, {bar(5), {777}})) == Stretches{{{bar(2), bar(3)}, false},
+                                                                             {{bar(3), bar(4)}, true},
+                                                                             {{bar(4), bar(5)}, false},
+                                                                             {{bar(5), bar(6)}, true},
+                                                                             {{bar(6), bar(7)}, false}});
+  session.recording.loop = false;
+  CHECK(firstTimeRound(planRecording(session, {bar(1), {}})) == Stretches{{{bar(1), bar(3)}, false},
+                                                                          {{bar(3), bar(4)}, true},
+                                                                          {{bar(4), bar(5)}, false},
+                                                                          {{bar(5), bar(6)}, true},
+                                                                          {{bar(6), bar(8)}, false}});
+  session.recording.punch = false;
+  CHECK(firstTimeRound(planRecording(session, {bar(4), {}})) ==
+        Stretches{{{bar(3), bar(4)}, false}, {{bar(4), maximumPosition}, true}});
+}
+
 TEST_CASE("One pass round the loop with a post-roll: what follows is played, captured and no pass") {
   const TemporaryFolder temporary;
   Session session = session240();
