@@ -91,4 +91,11 @@ TEST_CASE("Players are read from a session's folder; what is not there is nobody
   CHECK(parts[0].performances[0].channels[1] == noise(100, 2));
   CHECK_THROWS_AS(readPerformance(temporary / "performer/a.wav", {44100}), Error);
   CHECK(readPerformerFile(temporary.path(), {44100}).empty());
+  // Whatever its file says, a session that somebody sent reads nothing outside its own folder.
+  writeWave(temporary / "secret.wav", {noise(100, 7)});
+  for (const std::string& outside : {std::string("../secret.wav"), (temporary / "secret.wav").string(),
+                                     std::string("../performer/../secret.wav")}) {
+    writePerformerFile(temporary.path(), {{0, {}, {outside}}});
+    CHECK(readPerformerFile(temporary.path(), {48000}).empty());
+  }
 }
