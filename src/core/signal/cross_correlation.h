@@ -6,9 +6,9 @@
 
 namespace yewdrift {
 
-/// Where `probe` lies in `signal`: the lag at which most of it is found, and how like the probe what lies there
-/// is (0..1). `rival` is how much of it is found at the next best lag, more than 32 frames away, as a fraction
-/// of what is found at the best: an echo at half the level is a rival of 0.5.
+/// Where `probe` lies in `signal`: the lag at which most of it is found, and how like the probe what lies
+/// there is (0..1). `rival` is how much of it is found at the next best lag, more than 32 frames away, as a
+/// fraction of what is found at the best: an echo at half the level is a rival of 0.5.
 struct CorrelationPeak {
   std::size_t lag = 0;
   double correlation = 0.0;
