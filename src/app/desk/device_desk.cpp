@@ -200,7 +200,7 @@ void DeviceDesk::opened(OpenedDevice opened, const QString& problem) {
       source.isEmpty() ? tr("%1: no source").arg(choice_.driver) : tr("%1: %2").arg(choice_.driver, source);
   useRoundTrip();
   devices_.setEager(false);
-  devices_.look();
+  devices_.lookAndTell();  // what changed meanwhile was told when there was no device to change
   if (std::exchange(bestTaken_, false)) {
     QString sentence = tr("Yewdrift uses %1").arg(choice_.driver);
     sentence += source.isEmpty() ? tr(": nothing to record from is plugged in")

@@ -77,19 +77,26 @@ void DeviceWatcher::look() {
   });
 }
 
+void DeviceWatcher::lookAndTell() {
+  tell_ = true;
+  look();
+}
+
 void DeviceWatcher::finish(const std::shared_ptr<Found>& found) {
   looking_ = false;
+  // What changed before somebody watched was told to nobody.
+  const bool again = std::exchange(lookAgain_, false) || !found->watches.empty();
   for (auto& watch : found->watches) watches_.push_back(std::move(watch));
   // The watch of a system that ended is made anew when it is back.
   std::erase_if(watches_, [&](const auto& watch) {
     return std::none_of(found->offers.begin(), found->offers.end(),
                         [&](const OfferedDriver& each) { return each.name == watch.first; });
   });
-  const bool news = !looked_ || !same(offers_, found->offers);
+  const bool news = !looked_ || !same(offers_, found->offers) || (!again && std::exchange(tell_, false));
   looked_ = true;
   offers_ = std::move(found->offers);
   if (news) emit changed();
-  if (std::exchange(lookAgain_, false)) look();
+  if (again) look();
 }
 
 }  // namespace yewdrift::app

@@ -26,6 +26,8 @@ class DeviceWatcher : public QObject {
   [[nodiscard]] const DriverListing* listingOf(const QString& driver) const;
   /// Looks now; changed() follows where there is news, and always after the first look.
   void look();
+  /// The same, but changed() follows in any case: for who could not follow what was told before.
+  void lookAndTell();
   /// Also notices systems that begin to run: while a device is missing, or is being chosen.
   void setEager(bool eager);
 
@@ -41,6 +43,7 @@ class DeviceWatcher : public QObject {
   bool looked_ = false;
   bool looking_ = false;
   bool lookAgain_ = false;
+  bool tell_ = false;
   QTimer eager_;
   QTimer soon_;
   QThreadPool work_;
