@@ -292,8 +292,9 @@ TEST_CASE("What windows, picks and other targets of a damaged session point at i
           "names a channel its file does not have");
   refuses([](json&, json& t) { t["lanes"][1]["number"] = t["lanes"][0]["number"]; }, "impossible number");
   refuses([](json&, json& t) { t["lanes"][0]["number"] = 99; }, "impossible number");
-  refuses([&](json&, json& t) { t["composite"]["picks"] = {piece(0, 100, 77)}; }, "a lane that is not there");
-  refuses([&](json&, json& t) { t["composite"]["picks"] = {piece(100, 100, 1)}; },
+  refuses([&](json&, json& t) { t["composite"]["picks"] = json::array({piece(0, 100, 77)}); },
+          "a lane that is not there");
+  refuses([&](json&, json& t) { t["composite"]["picks"] = json::array({piece(100, 100, 1)}); },
           "a piece of \"Viola\" is empty or backwards");
   refuses(
       [&](json&, json& t) {
