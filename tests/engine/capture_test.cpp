@@ -35,6 +35,22 @@ TEST_CASE("Frames that find no room are counted, never waited for") {
   CHECK((readWave(temporary / "a.wav").front() == expected));
 }
 
+TEST_CASE("A frame alone is written too") {
+  const TemporaryFolder temporary;
+  CaptureStream stream({{{0, 1}, temporary / "a.wav"}}, {48000}, SampleFormat::Float32, 100);
+  const Samples left = noise(50, 1);
+  const Samples right = noise(50, 2);
+  for (int i = 0; i < 50; ++i) {
+    const float* inputs[] = {left.data(), right.data()};
+    stream.push(inputs, 2, i, 1);
+    stream.drain();
+    REQUIRE(stream.written() == Frames{i + 1});
+  }
+  stream.markComplete();
+  REQUIRE(stream.drain());
+  CHECK((readWave(temporary / "a.wav") == std::vector<Samples>{left, right}));
+}
+
 TEST_CASE("There is room for so many frames, however many channels they have") {
   const TemporaryFolder temporary;
   CaptureStream stream({{{0, 1}, temporary / "a.wav"}, {{2}, temporary / "b.wav"}}, {48000},
