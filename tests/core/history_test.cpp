@@ -3,6 +3,7 @@
 
 #include <catch2/catch.hpp>
 #include <fstream>
+#include <random>
 
 #include "core/edit/edit.h"
 #include "core/error.h"
@@ -63,6 +64,59 @@ TEST_CASE("The whole history is there after reopening, and goes on") {
   CHECK(folder.history().undoLabel() == "Loop");
   folder.editHistory().undo();
   CHECK(folder.session() == values[10]);
+}
+
+TEST_CASE("However fast it was done, undone and done again between two saves, all of it is saved") {
+  // Work is saved on a thread of its own, always the newest: what lay between two saves was never saved by
+  // itself.
+  std::mt19937 random(4);
+  for (int trial = 0; trial < 60; ++trial) {
+    INFO("trial " << trial);
+    const TemporaryFolder temporary;
+    std::vector<std::string> labels;
+    Session now;
+    {
+      SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1), noise(9000, 2)});
+      const TrackId id = folder.session().tracks.front()->id;
+      for (int step = 0; step < 40; ++step) {
+        History& history = folder.editHistory();
+        switch (random() % 5) {
+          case 0:
+          case 1: {
+            const Frames at{static_cast<std::int64_t>(random() % 8000)};
+            history.commit("Step " + std::to_string(step),
+                           pick(history.now(), id, {at, at + Frames{500}}, LaneNumber{1}));
+            break;
+          }
+          case 2:
+            if (history.done().size() > 1) history.undo();
+            break;
+          case 3:
+            if (history.redoLabel()) history.redo();
+            break;
+          default:
+            REQUIRE_NOTHROW(folder.save());
+        }
+      }
+      REQUIRE_NOTHROW(folder.save());
+      now = folder.session();
+      for (const auto& each : folder.history().done()) labels.push_back(each.label);
+      for (const auto& each : folder.history().undone()) labels.push_back(each.label);
+    }
+    SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
+    REQUIRE(folder.session() == now);
+    REQUIRE(folder.notices().empty());
+    std::vector<std::string> read;
+    for (const auto& each : folder.history().done()) read.push_back(each.label);
+    for (const auto& each : folder.history().undone()) read.push_back(each.label);
+    REQUIRE(read == labels);
+    // And every one of them can be gone to and come back from.
+    while (folder.history().redoLabel()) folder.editHistory().redo();
+    const Session last = folder.session();
+    while (folder.history().undoLabel()) folder.editHistory().undo();
+    while (folder.history().redoLabel()) folder.editHistory().redo();
+    REQUIRE(folder.session() == last);
+  }
 }
 
 TEST_CASE("A damaged history is said; the session itself opens and can be worked on") {

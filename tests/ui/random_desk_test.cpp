@@ -6,10 +6,13 @@
 // is what is rendered, and closing and opening again changes nothing.
 #include <catch2/catch.hpp>
 #include <cstdlib>
+#include <nlohmann/json.hpp>
 #include <random>
 
 #include "core/edit/edit.h"
 #include "core/error.h"
+#include "core/store/json_delta.h"
+#include "core/store/session_json.h"
 #include "engine/recording_support.h"
 #include "ui/driven_desk.h"
 
@@ -135,6 +138,7 @@ class RandomDesk {
     desk_.close();
     checkNothingLeftOver(before);
     desk_.open();
+    INFO(jsonDelta(toJson(before), toJson(desk_.session())).dump());
     CHECK(desk_.session() == before);
     checkUndo();
     desk_.close();

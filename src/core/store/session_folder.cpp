@@ -162,24 +162,24 @@ void SessionFolder::appendStep(const History::Step& step, const json& before, co
 }
 
 void SessionFolder::appendMissingSteps(const json& present) {
-  Session at = history_.now();
-  json atJson = present;
-  for (auto step = history_.done().rbegin(); step != history_.done().rend() && !logged_.contains(step->id);
-       ++step) {
-    at = step->back(at);
-    json before = toJson(at);
-    appendStep(*step, before, atJson);
-    atJson = std::move(before);
-  }
-  at = history_.now();
-  atJson = present;
-  for (auto step = history_.undone().rbegin();
-       step != history_.undone().rend() && !logged_.contains(step->id); ++step) {
-    at = step->forth(at);
-    json after = toJson(at);
-    appendStep(*step, atJson, after);
-    atJson = std::move(after);
-  }
+  // From the present on, either way, to the last step that the log does not have: behind one that was undone
+  // and is there lies one that was undone before it was ever saved.
+  const auto append = [&](const std::vector<History::Step>& steps, bool backwards) {
+    const auto last = std::find_if(steps.begin(), steps.end(),
+                                   [this](const History::Step& step) { return !logged_.contains(step.id); });
+    Session at = history_.now();
+    json atJson = present;
+    for (auto step = steps.end(); step != last;) {
+      --step;
+      at = backwards ? step->back(at) : step->forth(at);
+      json next = toJson(at);
+      if (!logged_.contains(step->id))
+        appendStep(*step, backwards ? next : atJson, backwards ? atJson : next);
+      atJson = std::move(next);
+    }
+  };
+  append(history_.done(), true);
+  append(history_.undone(), false);
 }
 
 void SessionFolder::save() {
