@@ -378,6 +378,35 @@ TEST_CASE("What cannot be recovered is said, and the note stays; what holds noth
   CHECK_FALSE(fs::exists(folder / "recording.json"));
 }
 
+TEST_CASE(
+    "Of a mic set with an empty file nothing is given up in silence, but for what lasted no half second") {
+  for (const int frames : {20000, 30000}) {
+    INFO(frames << " frames at the other microphone");
+    const TemporaryFolder temporary;
+    const fs::path folder = temporary / "s";
+    {
+      SessionFolder writing = SessionFolder::create(folder, addTrack(Session{}, "Drum", microphonesFor(3)));
+      writeWave(folder / "audio" / "close.wav", {noise(static_cast<std::size_t>(frames), 9)});
+      std::ofstream(folder / "audio" / "room.wav").flush();
+      RecordSetup setup;
+      setup.timeline.stopAt = Frames{96000};
+      const TrackId id = writing.session().tracks.front()->id;
+      writing.beginRecordingNote(
+          writing.session(), setup,
+          {{id, {{"audio/close.wav", 1, {}}, {"audio/room.wav", 1, {}}}, std::nullopt}});
+    }
+    const SessionFolder opened = SessionFolder::open(folder, Access::Write);
+    const bool lost = frames > 24000;
+    CHECK(opened.session().tracks.front()->lanes.empty());
+    CHECK(fs::exists(folder / "recording.json") == lost);
+    CHECK(fs::exists(folder / "audio" / "close.wav"));
+    REQUIRE(opened.notices().size() == (lost ? 1 : 0));
+    if (lost)
+      CHECK_THAT(opened.notices()[0],
+                 Catch::Contains("could not be brought in") && Catch::Contains("room.wav"));
+  }
+}
+
 TEST_CASE("Any damage to session.json is a sentence or a whole session, never a crash") {
   const TemporaryFolder temporary;
   makeSession(temporary / "s");

@@ -14,18 +14,6 @@ using namespace yewdrift::test;
 
 namespace {
 
-/// 240 bpm in 4/4 at 48 kHz: a bar is a second.
-Session session240() {
-  Session session;
-  session.format = SampleFormat::Float32;
-  session.tempo = TempoMap({{1, 240.0, {4, 4}}});
-  return addTrack(std::move(session), "Viola", microphonesFor(1));
-}
-
-Frames bar(int number) {
-  return {(number - 1) * std::int64_t{48000}};
-}
-
 /// Everything but what lies within a join's reach of those places.
 void checkAwayFrom(const std::vector<std::int64_t>& places, const Samples& heard, const Samples& expected) {
   REQUIRE(heard.size() == expected.size());

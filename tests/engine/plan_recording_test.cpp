@@ -16,19 +16,6 @@ using namespace yewdrift::test;
 
 namespace {
 
-/// 240 bpm in 4/4: a bar is a second, so that rolls are short.
-Session session240() {
-  Session session;
-  session.format = SampleFormat::Float32;
-  session.tempo = TempoMap({{1, 240.0, {4, 4}}});
-  session = addTrack(std::move(session), "Viola", microphonesFor(1));
-  return setTrackSwitch(session, session.tracks.front()->id, TrackSwitch::Arm, true);
-}
-
-Frames bar(int number) {
-  return {(number - 1) * std::int64_t{48000}};
-}
-
 std::string sentence(const Session& session, int playheadBar) {
   return describeRecording(planRecording(session, {bar(playheadBar), {}}), armedTracks(session),
                            session.ruler(), session.recording.grid);

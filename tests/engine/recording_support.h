@@ -9,6 +9,20 @@ inline Performance played(const Samples& signal) {
   return {{signal}};
 }
 
+/// An armed viola at 240 bpm in 4/4: a bar is a second, so that rolls are short.
+inline Session session240() {
+  Session session;
+  session.format = SampleFormat::Float32;
+  session.tempo = TempoMap({{1, 240.0, {4, 4}}});
+  session = addTrack(std::move(session), "Viola", microphonesFor(1));
+  return setTrackSwitch(session, session.tracks.front()->id, TrackSwitch::Arm, true);
+}
+
+/// Where a bar of it begins.
+inline Frames bar(int number) {
+  return {(number - 1) * std::int64_t{48000}};
+}
+
 inline SessionFolder emptySession(const fs::path& path, int microphones = 1) {
   Session session;
   session.format = SampleFormat::Float32;

@@ -293,17 +293,23 @@ void SessionFolder::recoverRecording() {
     for (const json& entry : note.at("captures")) {
       Capture capture{TrackId{smallNumber(entry.at("track"))}, {}, {}};
       if (entry.contains("into")) capture.into = LaneNumber{smallNumber(entry.at("into"))};
-      bool nothing = false;
+      Frames most;  // of any microphone
+      std::string empty;
       for (const json& file : entry.at("files")) {
         const auto relative = file.at("path").get<std::string>();
-        nothing = nothing || holdsNothing(pathInside(relative));
-        if (nothing) break;
-        const AudioFileInfo info = probeAudioFile(pathInside(relative));
+        AudioFileInfo info{file.value("channels", 1), session().rate, {}, true, std::nullopt};
+        if (!holdsNothing(pathInside(relative))) info = probeAudioFile(pathInside(relative));
         capture.files.push_back({relative, info.channels, info.length});
-        nothing = info.length.count == 0;
-        longest = std::max(longest, info.length);
+        if (info.length.count == 0) empty = relative;
+        most = std::max(most, info.length);
       }
-      if (nothing) continue;
+      if (!empty.empty()) {
+        // It ended before all of its headers told of a first frame; or one of them was harmed later.
+        if (most > framesFromSeconds(0.5, session().rate))
+          throw Error("The file \"" + empty + "\" holds nothing of it, though others do.");
+        continue;
+      }
+      longest = std::max(longest, most);
       // Brought in before, but what followed the roll was still being captured, or the note could not be
       // removed.
       bool known = false;
