@@ -41,8 +41,8 @@ SessionFolder makeBigSession(const BigSession& what) {
     for (int lane = 0; lane < what.lanesPerTrack; ++lane) {
       std::string name = session.pool->empty() ? std::string() : session.pool->front().path;
       if (what.ownFiles || name.empty()) {
-        name = folder.newAudioName("noise");
-        length = writeNoise(folder.pathInside(name), what.seconds, static_cast<unsigned>(t * 100 + lane + 1));
+        name = newAudio(folder, "noise");
+        length = writeNoise((folder.path() / name), what.seconds, static_cast<unsigned>(t * 100 + lane + 1));
       }
       session = addFileAsLane(std::move(session), id, {name, 1, length}, {}, "");
     }

@@ -21,9 +21,9 @@ void callbackOf32Tracks(benchmark::State& state) {
   constexpr int block = 64;
   const SessionFolder folder = makeBigSession({"callback", 32, 16, 60.0, 240, false});
   Engine engine({48000}, block, Engine::Service::ByHand);
-  FileCorrelationMeter meter(folder.path());
+  FileCorrelationMeter meter(folder.disk());
   meter.setFiles(*folder.session().pool);
-  engine.setPlan(folder.path(),
+  engine.setPlan(folder.disk(),
                  Compiler(meter).compile(folder.session(), {{}, {}, folder.session().tracks.front()->id}));
   SimulatedInterface interface;
   interface.settings.blockFrames = block;

@@ -90,11 +90,11 @@ void starve(bool stall) {
   session = addTrack(std::move(session), "Inputs", microphonesFor(16));
   const TrackId inHand = session.tracks.front()->id;
   Engine engine({48000}, 256, Engine::Service::Background);
-  FileCorrelationMeter meter(folder.path());
+  FileCorrelationMeter meter(folder.disk());
   Compiler compiler(meter);
   meter.setFiles(*session.pool);
   disk.seekMilliseconds = 8;
-  engine.setPlan(folder.path(), compiler.compile(session, {{}, {}, inHand}));
+  engine.setPlan(folder.disk(), compiler.compile(session, {{}, {}, inHand}));
   const auto asked = Clock::now();
   engine.settle();
   const double ready = std::chrono::duration<double>(Clock::now() - asked).count();

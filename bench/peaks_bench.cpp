@@ -16,7 +16,7 @@ void readFile(benchmark::State& state) {
   const SessionFolder folder = makeBigSession({"flatten", 1, 8, 300.0, 200, true});
   std::vector<float> block(65536);
   for (auto unused : state) {
-    AudioReader reader(folder.audioPath(folder.session().pool->front()));
+    AudioReader reader(audioPath(folder, folder.session().pool->front()));
     for (Frames at; at < reader.info().length; at += Frames{65536}) reader.readAt(at, 65536, block.data());
   }
 }
@@ -27,7 +27,7 @@ void measurePeaks(benchmark::State& state) {
   const std::atomic<bool> never{false};
   for (auto unused : state) {
     std::filesystem::remove_all(folder.path() / "cache");
-    benchmark::DoNotOptimize(loadPeaks(folder.path(), folder.session().pool->front(), never));
+    benchmark::DoNotOptimize(loadPeaks(folder.disk(), folder.session().pool->front(), never));
   }
 }
 BENCHMARK(measurePeaks)->Unit(benchmark::kMillisecond);
@@ -36,7 +36,7 @@ void peaksFromCache(benchmark::State& state) {
   const SessionFolder folder = makeBigSession({"flatten", 1, 8, 300.0, 200, true});
   const std::atomic<bool> never{false};
   for (auto unused : state)
-    benchmark::DoNotOptimize(loadPeaks(folder.path(), folder.session().pool->front(), never));
+    benchmark::DoNotOptimize(loadPeaks(folder.disk(), folder.session().pool->front(), never));
 }
 BENCHMARK(peaksFromCache)->Unit(benchmark::kMillisecond);
 

@@ -1,11 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "support.h"
 
+#include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <csignal>
 #include <cstdlib>
 #include <fstream>
 #include <nlohmann/json.hpp>
@@ -74,8 +76,8 @@ SessionFolder sessionWithLanes(const fs::path& path, const std::vector<Samples>&
   SessionFolder folder = SessionFolder::create(path, session);
   session = addTrack(session, "Viola", microphonesFor(1));
   for (const Samples& lane : lanes) {
-    const std::string name = folder.newAudioName("lane");
-    writeWave(folder.pathInside(name), {lane}, rate, SampleFormat::Float32);
+    const std::string name = newAudio(folder, "lane");
+    writeWave((folder.path() / name), {lane}, rate, SampleFormat::Float32);
     session = addFileAsLane(session, session.tracks.back()->id,
                             {name, 1, Frames{static_cast<std::int64_t>(lane.size())}}, {}, "");
   }
@@ -83,14 +85,14 @@ SessionFolder sessionWithLanes(const fs::path& path, const std::vector<Samples>&
   return folder;
 }
 
-std::vector<Samples> renderTrack(const SessionFolder& folder, const Session& session,
-                                 const std::string& track, std::optional<Span> span) {
+std::vector<Samples> renderTrack(const SessionDisk& disk, const Session& session, const std::string& track,
+                                 std::optional<Span> span) {
   const TemporaryFolder temporary;
   RenderRequest request;
   request.track = session.trackNamed(track)->id;
   request.span = span;
   request.format = SampleFormat::Float32;
-  renderToFile(folder.path(), session, request, temporary / "out.wav");
+  renderToFile(disk, session, request, temporary / "out.wav");
   return readWave(temporary / "out.wav");
 }
 
@@ -102,12 +104,6 @@ ToolResult shell(const std::string& line) {
   const fs::path out = temporary / "out";
   const fs::path err = temporary / "err";
   const int status = std::system(("( " + command + " ) >" + out.string() + " 2>" + err.string()).c_str());
-  auto content = [](const fs::path& path) {
-    std::ifstream in(path);
-    std::ostringstream text;
-    text << in.rdbuf();
-    return text.str();
-  };
   return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status), content(out), content(err)};
 }
 
@@ -116,6 +112,43 @@ std::string tool(const std::string& arguments) {
   INFO("yewdrift-tool " << arguments << "\n" << result.err);
   REQUIRE(result.status == 0);
   return result.out;
+}
+
+FullDisk::FullDisk(std::uint64_t bytes) {
+  rlimit limit{};
+  getrlimit(RLIMIT_FSIZE, &limit);
+  before_ = limit.rlim_cur;
+  limit.rlim_cur = bytes;
+  handler_ = std::signal(SIGXFSZ, SIG_IGN);
+  setrlimit(RLIMIT_FSIZE, &limit);
+}
+
+FullDisk::~FullDisk() {
+  rlimit limit{};
+  getrlimit(RLIMIT_FSIZE, &limit);
+  limit.rlim_cur = before_;
+  setrlimit(RLIMIT_FSIZE, &limit);
+  std::signal(SIGXFSZ, handler_);
+}
+
+std::string content(const fs::path& path) {
+  std::ifstream in(path, std::ios::binary);
+  std::ostringstream text;
+  text << in.rdbuf();
+  return std::move(text).str();
+}
+
+fs::path audioPath(const SessionFolder& folder, const PoolFile& file) {
+  return folder.path() / file.path;
+}
+
+std::string newAudio(const SessionFolder& folder, const std::string& stem) {
+  return folder.disk().createNumbered("audio", stem, "wav").name;
+}
+
+Session butForPool(Session session) {
+  session.pool = Shared<std::vector<PoolFile>>();
+  return session;
 }
 
 nlohmann::json show(const fs::path& session) {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <cstdint>
 #include <filesystem>
 #include <nlohmann/json_fwd.hpp>
 #include <string>
@@ -44,8 +45,12 @@ SessionFolder sessionWithLanes(const fs::path& path, const std::vector<Samples>&
                                SampleFormat format = SampleFormat::Float32, int rate = 48000);
 
 /// The track alone, as flattening would render it.
-std::vector<Samples> renderTrack(const SessionFolder& folder, const Session& session,
-                                 const std::string& track, std::optional<Span> span = std::nullopt);
+std::vector<Samples> renderTrack(const SessionDisk& disk, const Session& session, const std::string& track,
+                                 std::optional<Span> span = std::nullopt);
+inline std::vector<Samples> renderTrack(const SessionFolder& folder, const Session& session,
+                                        const std::string& track, std::optional<Span> span = std::nullopt) {
+  return renderTrack(folder.disk(), session, track, span);
+}
 
 struct ToolResult {
   int status = 0;
@@ -56,6 +61,28 @@ struct ToolResult {
 ToolResult shell(const std::string& line);
 /// Runs the companion; fails the test unless it exits with 0. Returns its standard output.
 std::string tool(const std::string& arguments);
+/// While it lives, no file can grow beyond so many bytes, whoever writes it: a disk that is full.
+class FullDisk {
+ public:
+  explicit FullDisk(std::uint64_t bytes = 0);
+  ~FullDisk();
+  FullDisk(const FullDisk&) = delete;
+  FullDisk& operator=(const FullDisk&) = delete;
+
+ private:
+  std::uint64_t before_;
+  void (*handler_)(int);
+};
+
+/// A file's bytes.
+std::string content(const fs::path& path);
+/// Where a file of the pool lies.
+fs::path audioPath(const SessionFolder& folder, const PoolFile& file);
+/// A new empty file "audio/<stem>-NNN.wav" in the session, by name.
+std::string newAudio(const SessionFolder& folder, const std::string& stem);
+/// The session without its pool, which undo leaves as it is.
+Session butForPool(Session session);
+
 nlohmann::json show(const fs::path& session);
 
 }  // namespace yewdrift::test

@@ -16,8 +16,8 @@ namespace {
 
 constexpr SampleRate rate{demoRate};
 
-Frames writeFile(const std::filesystem::path& path, const std::vector<Signal>& channels) {
-  AudioWriter writer(path, static_cast<int>(channels.size()), rate, SampleFormat::Pcm24);
+Frames writeFile(OpenFile file, const std::vector<Signal>& channels) {
+  AudioWriter writer(std::move(file), static_cast<int>(channels.size()), rate, SampleFormat::Pcm24);
   std::vector<float> interleaved;
   for (std::size_t i = 0; i < channels.front().size(); ++i)
     for (const Signal& channel : channels) interleaved.push_back(channel[i]);
@@ -35,8 +35,9 @@ Session addMaterial(const SessionFolder& folder, Session session, const std::str
   clip.origin = at;
   for (std::size_t c = 0; c < channels.size(); c += oneFile ? channels.size() : 1) {
     const auto part = oneFile ? channels : std::vector<Signal>{channels[c]};
-    const std::string name = folder.newAudioName(trackName + "-" + laneName);
-    const Frames length = writeFile(folder.pathInside(name), part);
+    SessionDisk::Named made = folder.disk().createNumbered("audio", trackName + "-" + laneName, "wav");
+    const std::string name = made.name;
+    const Frames length = writeFile(std::move(made.file), part);
     session = addPoolFile(std::move(session), {name, static_cast<int>(part.size()), length});
     for (std::size_t i = 0; i < part.size(); ++i)
       clip.channels.push_back({static_cast<int>(session.pool->size()) - 1, static_cast<int>(i)});
@@ -97,11 +98,10 @@ Session addTracks(Session session) {
   return addTrack(std::move(session), "Narrator", {{"Voice", 4, 1, {-2.0}, {}}});
 }
 
-void writePerformer(const std::filesystem::path& folder, Players& players) {
-  std::filesystem::create_directories(folder / "performer");
+void writePerformer(const SessionDisk& disk, Players& players) {
   std::vector<PerformerFilePart> parts(3);
   auto add = [&](PerformerFilePart& part, const std::string& name, const std::vector<Signal>& channels) {
-    writeFile(folder / "performer" / name, channels);
+    writeFile(disk.create("performer/" + name), channels);
     part.files.push_back(name);
   };
   parts[0].firstInput = 0;
@@ -111,7 +111,7 @@ void writePerformer(const std::filesystem::path& folder, Players& players) {
   add(parts[1], "drum.wav", players.drum(4));
   parts[2].firstInput = 4;
   add(parts[2], "narrator.wav", {narratorTake(5)});
-  writePerformerFile(folder, parts);
+  writePerformerFile(disk, parts);
 }
 
 }  // namespace
@@ -148,7 +148,7 @@ void makeLanternFerry(const std::filesystem::path& path) {
   session = setTrackSwitch(std::move(session), viola, TrackSwitch::Arm, true);
   folder.editHistory().replacePresent(session);
   folder.save();
-  writePerformer(path, players);
+  writePerformer(folder.disk(), players);
 }
 
 }  // namespace yewdrift::demo

@@ -9,8 +9,11 @@
 #include "core/error.h"
 #include "core/plan/offline_render.h"
 #include "core/store/audio_file.h"
+#include "core/store/file_uses.h"
 #include "core/store/import_audio.h"
-#include "core/store/session_json.h"
+#include "core/store/output_file.h"
+#include "core/store/session_names.h"
+#include "tool/open_session.h"
 #include "tool/device_commands.h"
 #include "tool/record_command.h"
 #include "tool/report.h"
@@ -19,7 +22,6 @@
 namespace yewdrift::tool {
 namespace {
 
-using Access = SessionFolder::Access;
 namespace fs = std::filesystem;
 
 /// Everything any command can be given; CLI fills in what the command line names.
@@ -40,6 +42,7 @@ struct Options {
   double tempo = 120.0;
   bool backing = false;
   bool json = false;
+  bool bringIn = false;
   RecordOptions record;
 };
 
@@ -73,14 +76,16 @@ void makeNew(const Options& options) {
 }
 
 void add(const Options& options) {
-  SessionFolder folder = SessionFolder::open(options.session, Access::Write);
+  SessionFolder folder = openToChange(options.session);
   Session session = folder.session();
   const Frames at = options.at ? parsePosition(*options.at, session.ruler()) : Frames{};
-  std::vector<fs::path> imported;
+  std::vector<std::string> imported;
   try {
     for (const std::string& path : options.files) {
-      const PoolFile file = importAudio(folder, session.rate, path);
-      imported.push_back(folder.audioPath(file));
+      const auto [file, silenced] = importAudio(folder.disk(), session.rate, path);
+      imported.push_back(file.path);
+      if (silenced > 0)
+        std::cerr << "yewdrift-tool: " << silencedSentence(fs::path(path).filename().string(), silenced) << "\n";
       if (!session.trackNamed(options.track))
         session = addTrack(std::move(session), options.track, microphonesFor(file.channels), options.backing);
       const TrackId into = session.trackNamed(options.track)->id;
@@ -90,8 +95,7 @@ void add(const Options& options) {
         options.files.size() == 1 ? "Add a file" : "Add " + std::to_string(options.files.size()) + " files",
         std::move(session));
   } catch (...) {
-    std::error_code ignored;
-    for (const fs::path& path : imported) fs::remove(path, ignored);
+    for (const std::string& path : imported) folder.disk().remove(path);
     throw;
   }
   std::cout << "\"" << options.track << "\" now has "
@@ -101,7 +105,7 @@ void add(const Options& options) {
 /// Opens, changes the track by `edit`, saves.
 template <typename Edit>
 void change(const Options& options, const std::string& label, Edit edit) {
-  SessionFolder folder = SessionFolder::open(options.session, Access::Write);
+  SessionFolder folder = openToChange(options.session);
   const Track& track = requireTrack(folder.session(), options.track);
   folder.commit(label, edit(folder.session(), track));
 }
@@ -150,9 +154,9 @@ void join(const Options& options) {
 }
 
 void joins(const Options& options) {
-  const SessionFolder folder = SessionFolder::open(options.session, Access::Read);
+  const SessionFolder folder = openToLook(options.session);
   const Session& session = folder.session();
-  FileSampleSource source(folder.path(), *session.pool);
+  FileSampleSource source(folder.disk(), *session.pool);
   const auto measured = measureJoins(session, requireTrack(session, options.track), source);
   if (options.json)
     std::cout << joinsReport(measured).dump(1) << "\n";
@@ -161,56 +165,70 @@ void joins(const Options& options) {
 }
 
 void render(const Options& options) {
-  const SessionFolder folder = SessionFolder::open(options.session, Access::Read);
+  const SessionFolder folder = openToLook(options.session);
   const Session& session = folder.session();
   RenderRequest request;
   if (!options.track.empty()) request.track = requireTrack(session, options.track).id;
   if (options.span) request.span = parseSpan(*options.span, session.ruler());
   if (options.format) request.format = sampleFormatNamed(*options.format);
   request.timeStamped = true;
-  const Rendered rendered = renderToFile(folder.path(), session, request, *options.out);
+  const Rendered rendered = renderToFile(folder.disk(), session, request, *options.out);
   std::cout << "Rendered " << rendered.span.length().count << " frames from " << rendered.span.start.count
             << "f.\n";
 }
 
 void flattenTrack(const Options& options) {
-  SessionFolder folder = SessionFolder::open(options.session, Access::Write);
+  SessionFolder folder = openToChange(options.session);
   const Track& track = requireTrack(folder.session(), options.track);
-  Session next = flatten(folder, folder.session(), track.id);
+  std::optional<OutputFile> output;
+  if (options.out) output.emplace(folder.disk(), *options.out);
+  Session next = flatten(folder.disk(), folder.session(), track.id);
   const PoolFile file = next.pool->back();
-  const fs::path made = folder.audioPath(file);
   try {
-    if (options.out) fs::copy_file(made, *options.out, fs::copy_options::overwrite_existing);
+    if (output) output->keepCopyOf(folder.disk().open(file.path));
     folder.commit("Flatten " + options.track, std::move(next));
-  } catch (const fs::filesystem_error& e) {
-    std::error_code ignored;
-    fs::remove(made, ignored);
-    throw Error("\"" + *options.out + "\" cannot be written: " + e.code().message() + ".");
   } catch (...) {
-    std::error_code ignored;
-    fs::remove(made, ignored);
+    folder.disk().remove(file.path);
     throw;
   }
   std::cout << "Flattened to " << file.path << ", " << file.length.count << " frames.\n";
 }
 
 void undoOrRedo(const Options& options, bool undo) {
-  SessionFolder folder = SessionFolder::open(options.session, Access::Write);
+  SessionFolder folder = openToChange(options.session);
+  // What was brought in by opening it is no step that anybody means to take back without knowing of it.
+  if (undo && !folder.recovered().empty())
+    throw Error("A recording that was cut off was brought in just now, so nothing was undone; undo once more to take "
+                "that back.");
   const std::string label = undo ? folder.editHistory().undo() : folder.editHistory().redo();
   folder.save();
   std::cout << (undo ? "Undone: " : "Redone: ") << label << "\n";
 }
 
 void show(const Options& options) {
-  const SessionFolder folder = SessionFolder::open(options.session, Access::Read);
-  for (const std::string& notice : folder.notices()) std::cerr << "yewdrift-tool: " << notice << "\n";
+  const SessionFolder folder = openToLook(options.session);
   std::cout << (options.json ? sessionReport(folder.session()).dump(1) + "\n"
                              : sessionText(folder.session()));
 }
 
+/// What nobody needs is listed; with --bring-in it becomes takes.
+void tellUnneeded(SessionFolder& folder, bool bringIn) {
+  if (bringIn) {
+    folder.requireWritable();
+    BroughtIn brought = bringInUnneeded(folder);
+    for (const std::string& sentence : brought.sentences) std::cout << sentence << "\n";
+    if (brought.files > 0) folder.commit("Bring in files", std::move(brought.session));
+    return;
+  }
+  for (const FileUse& use : fileUses(folder))
+    if (use.needed == Needed::ByNobody)
+      std::cout << "\"" << use.path << "\" is in the folder, but nothing refers to it.\n";
+}
+
 void check(const Options& options) {
-  const SessionFolder folder = SessionFolder::open(options.session, Access::Write);
+  SessionFolder folder = SessionFolder::open(options.session, SessionFolder::Access::WriteOrRead);
   for (const std::string& notice : folder.notices()) std::cout << notice << "\n";
+  tellUnneeded(folder, options.bringIn);
   const std::size_t problems = folder.fileProblems().size();
   if (problems > 0)
     throw Error(problems == 1 ? "One audio file is not as it should be."
@@ -359,7 +377,8 @@ void describeCommands(CLI::App& app, Options& o) {
   command("redo", "Does again what was undone last",
           [](const Options& options) { undoOrRedo(options, false); });
   json(command("show", "Tracks, lanes, pieces, joins, spans, markers and the pool", show));
-  command("check", "Verifies every reference and file; says what was recovered or is missing", check);
+  c = command("check", "Verifies every reference and file; says what was recovered or is missing, and which files nothing refers to", check);
+  c->add_flag("--bring-in", o.bringIn, "Files that nothing refers to become takes of tracks of their own");
 }
 
 Exit complain(const std::string& sentence, Exit exit) {

@@ -15,7 +15,8 @@
 #include "core/engine/recorder.h"
 #include "core/error.h"
 #include "core/plan/file_sample_source.h"
-#include "core/store/session_json.h"
+#include "core/store/session_names.h"
+#include "tool/open_session.h"
 
 namespace yewdrift::tool {
 namespace {
@@ -218,14 +219,14 @@ std::unique_ptr<AudioDevice> openReal(const RecordOptions& options, SampleRate r
 }  // namespace
 
 std::string record(const RecordOptions& options) {
-  SessionFolder folder = SessionFolder::open(options.session, SessionFolder::Access::Write);
+  SessionFolder folder = openToChange(options.session);
   Session session = folder.session();
   RecordSetup setup = setupFrom(options, session);
 
   std::vector<Performance> performances;
   std::size_t channels = 1;
   for (const std::string& path : options.performances) {
-    performances.push_back(readPerformance(path, session.rate));
+    performances.push_back(readPerformance(openAnywhere(path), session.rate));
     channels = std::max(channels, performances.back().channels.size());
   }
   if (!session.trackNamed(options.track))
@@ -246,13 +247,13 @@ std::string record(const RecordOptions& options) {
     const Frames reported = device->reportedRoundTrip();
     setup.roundTrip = RoundTrips::ofUser().find(device->settings(), reported).value_or(reported);
   }
-  FileCorrelationMeter meter(folder.path());
+  FileCorrelationMeter meter(folder.disk());
   meter.setFiles(*session.pool);
   CompileOptions hearing;
   if (setup.hush) hearing.gated = {id};
-  engine.setPlan(folder.path(), Compiler(meter).compile(session, hearing));
+  engine.setPlan(folder.disk(), Compiler(meter).compile(session, hearing));
 
-  Recorder recorder(folder, session, setup, {id});
+  Recorder recorder(folder.disk(), session, setup, {id});
   engine.record(setup, recorder.stream());
   auto* simulated = dynamic_cast<SimulatedDevice*>(device.get());
   Roll roll(engine, *device, byItself ? nullptr : simulated, recorder, options, session.ruler());

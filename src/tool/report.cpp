@@ -7,7 +7,7 @@
 #include <sstream>
 
 #include "core/session/resolved_composite.h"
-#include "core/store/session_json.h"
+#include "core/store/session_names.h"
 
 namespace yewdrift::tool {
 namespace {

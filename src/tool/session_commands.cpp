@@ -8,19 +8,18 @@
 #include "core/edit/edit.h"
 #include "core/edit/plan_recording.h"
 #include "core/error.h"
-#include "core/store/session_folder.h"
-#include "core/store/session_json.h"
+#include "core/store/session_names.h"
+#include "tool/open_session.h"
 
 namespace yewdrift::tool {
 namespace {
 
 using Options = SessionCommandOptions;
-using Access = SessionFolder::Access;
 
 /// Opens, changes, saves.
 template <typename Edit>
 void change(const Options& o, const std::string& label, Edit edit) {
-  SessionFolder folder = SessionFolder::open(o.session, Access::Write);
+  SessionFolder folder = openToChange(o.session);
   folder.commit(label, edit(folder.session()));
 }
 
@@ -116,7 +115,7 @@ void lane(const Options& o) {
 }
 
 void setOptions(const Options& o) {
-  SessionFolder folder = SessionFolder::open(o.session, Access::Write);
+  SessionFolder folder = openToChange(o.session);
   RecordingOptions options = folder.session().recording;
   if (o.preRoll) options.preRoll = parseMusicalLength(*o.preRoll);
   if (o.postRoll) options.postRoll = parseMusicalLength(*o.postRoll);
@@ -137,7 +136,7 @@ void setOptions(const Options& o) {
 }
 
 void plan(const Options& o) {
-  const SessionFolder folder = SessionFolder::open(o.session, Access::Read);
+  const SessionFolder folder = openToLook(o.session);
   const Session& session = folder.session();
   const Frames playhead = o.at ? parsePosition(*o.at, session.ruler()) : Frames{};
   std::cout << describeRecording(planRecording(session, {playhead, {}}), armedTracks(session),

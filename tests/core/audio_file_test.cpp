@@ -5,7 +5,6 @@
 #include <cstring>
 
 #include "core/error.h"
-#include "core/store/atomic_file.h"
 #include "support.h"
 
 using namespace yewdrift;
@@ -38,7 +37,7 @@ TEST_CASE("A time-stamped file carries a broadcast chunk as EBU Tech 3285 lays i
   }
   // EBU Tech 3285: description 256 bytes, originator 32, reference 32, date 10, time 8, then the time
   // reference as two 32-bit words, low first.
-  const std::string bytes = readWhole(temporary / "a.wav", 1 << 20);
+  const std::string bytes = content(temporary / "a.wav");
   const auto chunk = bytes.find("bext");
   REQUIRE(chunk != std::string::npos);
   const char* body = bytes.data() + chunk + 8;

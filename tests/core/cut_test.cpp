@@ -180,7 +180,7 @@ TEST_CASE("An overdub without a handle begins inside its join with no step") {
   const TrackId id = only(session);
   // Its material begins in the middle of a swing right where it is added.
   Samples late = sine(20000, 171.3, 48000.0, 0.5F, M_PI / 2.0);
-  writeWave(folder.pathInside("audio/late.wav"), {late});
+  writeWave((folder.path() / "audio/late.wav"), {late});
   session = addFileAsLane(session, id, {"audio/late.wav", 1, {20000}}, {10000}, "Late");
   session = pick(session, id, {{0}, {60000}}, LaneNumber{1});
   session = overdub(session, id, {{10000}, {30000}}, LaneNumber{2});

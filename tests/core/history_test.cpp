@@ -19,7 +19,7 @@ TEST_CASE("Undo and redo name what they do, and a new step cuts off what was und
   CHECK_THROWS_AS(history.undo(), Error);
   history.commit("Add a track", addTrack(Session{}, "Viola", microphonesFor(1)));
   history.commit("Nothing", history.now());
-  CHECK(history.done().size() == 1);
+  CHECK(history.doneCount() == 1);
   CHECK(history.undo() == "Add a track");
   CHECK(history.redoLabel() == "Add a track");
   history.commit("Add another", addTrack(Session{}, "Drum", microphonesFor(1)));
@@ -74,6 +74,7 @@ TEST_CASE("However fast it was done, undone and done again between two saves, al
     INFO("trial " << trial);
     const TemporaryFolder temporary;
     std::vector<std::string> labels;
+    std::size_t done = 0;
     Session now;
     {
       SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1), noise(9000, 2)});
@@ -89,7 +90,7 @@ TEST_CASE("However fast it was done, undone and done again between two saves, al
             break;
           }
           case 2:
-            if (history.done().size() > 1) history.undo();
+            if (history.doneCount() > 1) history.undo();
             break;
           case 3:
             if (history.redoLabel()) history.redo();
@@ -100,16 +101,16 @@ TEST_CASE("However fast it was done, undone and done again between two saves, al
       }
       REQUIRE_NOTHROW(folder.save());
       now = folder.session();
-      for (const auto& each : folder.history().done()) labels.push_back(each.label);
-      for (const auto& each : folder.history().undone()) labels.push_back(each.label);
+      for (const auto& each : folder.history().steps()) labels.push_back(each->label());
+      done = folder.history().doneCount();
     }
     SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
     REQUIRE(folder.session() == now);
     REQUIRE(folder.notices().empty());
     std::vector<std::string> read;
-    for (const auto& each : folder.history().done()) read.push_back(each.label);
-    for (const auto& each : folder.history().undone()) read.push_back(each.label);
+    for (const auto& each : folder.history().steps()) read.push_back(each->label());
     REQUIRE(read == labels);
+    REQUIRE(folder.history().doneCount() == done);
     // And every one of them can be gone to and come back from.
     while (folder.history().redoLabel()) folder.editHistory().redo();
     const Session last = folder.session();
@@ -126,7 +127,7 @@ TEST_CASE("A damaged history is said; the session itself opens and can be worked
     SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1)});
     kept = folder.session();
   }
-  std::ofstream(temporary / "s/history.log", std::ios::trunc) << "gone";
+  std::ofstream(temporary / "s/steps.log", std::ios::trunc) << "gone";
   SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
   CHECK(folder.session() == kept);
   REQUIRE(folder.notices().size() == 1);

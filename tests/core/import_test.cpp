@@ -70,16 +70,16 @@ TEST_CASE("Formats that lose nothing are imported sample by sample") {
   CHECK(bytesOf(to("bwf.wav")).find("bext") != std::string::npos);  // EBU Tech 3285
   for (const char* name : {"a.wav", "b.flac", "b.aiff", "b.w64", "rf64.wav", "bwf.wav", "b.caf"}) {
     INFO(name);
-    const PoolFile file = importAudio(folder, {48000}, temporary / name);
+    const PoolFile file = importAudio(folder.disk(), {48000}, temporary / name).file;
     CHECK(file.channels == 2);
     CHECK(file.length == Frames{30000});
-    const auto samples = readWave(folder.audioPath(file));
+    const auto samples = readWave(audioPath(folder, file));
     REQUIRE(samples.size() == 2);
     CHECK((samples[0] == left));
     CHECK((samples[1] == right));
   }
-  const PoolFile copied = importAudio(folder, {48000}, a);
-  CHECK((bytesOf(folder.audioPath(copied)) == bytesOf(a)));
+  const PoolFile copied = importAudio(folder.disk(), {48000}, a).file;
+  CHECK((bytesOf(audioPath(folder, copied)) == bytesOf(a)));
 }
 
 TEST_CASE("Formats that lose something are imported as they sound, each side on its own") {
@@ -92,9 +92,9 @@ TEST_CASE("Formats that lose something are imported as they sound, each side on 
     INFO(type);
     const std::string converted = (temporary / ("b." + type)).string();
     convert("ffmpeg -y -loglevel error -i " + a + (type == "ogg" ? " -q:a 9 " : " -b:a 320k ") + converted);
-    const PoolFile file = importAudio(folder, {48000}, converted);
+    const PoolFile file = importAudio(folder.disk(), {48000}, converted).file;
     CHECK(file.channels == 2);
-    const auto samples = readWave(folder.audioPath(file));
+    const auto samples = readWave(audioPath(folder, file));
     // An encoder may put some silence before it, the same on both sides; elsewhere it is at least 40 dB
     // alike.
     std::array<std::int64_t, 2> found{-1, -1};
@@ -130,9 +130,9 @@ TEST_CASE(
       const Samples second = sine(static_cast<std::size_t>(from), hertz, from, 0.5F, 0.7);
       writeWave(temporary / "tone.wav", {second, Samples(second.rbegin(), second.rend())}, from,
                 SampleFormat::Float32);
-      const PoolFile file = importAudio(folder, {to}, temporary / "tone.wav");
+      const PoolFile file = importAudio(folder.disk(), {to}, temporary / "tone.wav").file;
       CHECK(std::abs(file.length.count - to) <= 1);
-      const auto ours = readWave(folder.audioPath(file));
+      const auto ours = readWave(audioPath(folder, file));
       REQUIRE(ours.size() == 2);
       const auto tone = [&](std::size_t i) {
         return 0.5 * std::sin(2.0 * std::numbers::pi * hertz * static_cast<double>(i) / to + 0.7);
@@ -147,8 +147,8 @@ TEST_CASE(
     }
     INFO(from << " to " << to << ", sweep");
     writeWave(temporary / "sweep.wav", {sweep(1.0, from, 0.3)}, from, SampleFormat::Float32);
-    const PoolFile file = importAudio(folder, {to}, temporary / "sweep.wav");
-    const Samples ours = readWave(folder.audioPath(file)).front();
+    const PoolFile file = importAudio(folder.disk(), {to}, temporary / "sweep.wav").file;
+    const Samples ours = readWave(audioPath(folder, file)).front();
     const Samples analytic = sweep(1.0, to, 0.3);
     CHECK(difference(ours, 4000, [&](std::size_t i) { return static_cast<double>(analytic[i]); }) < -110.0);
     // sox 14.4.2, `rate -v`, very high quality.
@@ -170,6 +170,6 @@ TEST_CASE("What is not audio is refused and leaves nothing behind") {
   std::ofstream(temporary / "zero.wav");
   writeWave(temporary / "silent.wav", {Samples()});
   for (const char* bad : {"text.wav", "zero.wav", "silent.wav", "nowhere.wav", "."})
-    CHECK_THROWS_AS(importAudio(folder, {48000}, temporary / bad), Error);
+    CHECK_THROWS_AS(importAudio(folder.disk(), {48000}, temporary / bad), Error);
   CHECK(count() == 0);
 }

@@ -81,7 +81,7 @@ TEST_CASE("Risky joins come first") {
   const SessionFolder folder = sessionWithLanes(temporary / "s", {quietThenLoud, other});
   const Session session =
       pick(folder.session(), folder.session().tracks.front()->id, {{20000}, {70000}}, LaneNumber{1});
-  FileSampleSource source(folder.path(), *session.pool);
+  FileSampleSource source(folder.disk(), *session.pool);
   const auto joins = measureJoins(session, *session.tracks.front(), source);
   REQUIRE(joins.size() == 2);
   CHECK(joins[0].join.at == Frames{70000});
@@ -95,7 +95,7 @@ TEST_CASE("The close-up shows both takes with their handles, and the curves that
   const TrackId id = folder.session().tracks.front()->id;
   Session session = pick(folder.session(), id, {{0}, {10000}}, LaneNumber{1});
   session = setJoin(session, id, {10000}, {{100}, {100}, Curve::EqualGain});
-  FileSampleSource source(folder.path(), *session.pool);
+  FileSampleSource source(folder.disk(), *session.pool);
   const JoinCloseUp view = closeUp(session, *session.track(id), {10000}, {{9500}, {10500}}, source);
   CHECK(view.outgoingLane == LaneNumber{1});
   CHECK(view.incomingLane == LaneNumber{2});
@@ -122,7 +122,7 @@ TEST_CASE("The matched curve is drawn as it is played, for the correlation that 
     const TrackId id = folder.session().tracks.front()->id;
     Session session = pick(folder.session(), id, {{0}, {10000}}, LaneNumber{1});
     session = setJoin(session, id, {10000}, {{700}, {900}, Curve::Matched});
-    FileSampleSource source(folder.path(), *session.pool);
+    FileSampleSource source(folder.disk(), *session.pool);
     const JoinCloseUp view = closeUp(session, *session.track(id), {10000}, {{9000}, {11200}}, source);
     CHECK(view.measure.correlation == Approx(alike).margin(0.06));
     const auto r = std::max(0.0F, static_cast<float>(view.measure.correlation));

@@ -118,18 +118,18 @@ TEST_CASE("Peaks are cached, and measured anew when the file changes") {
   SessionFolder folder = sessionWithLanes(temporary / "s", {noise(30000, 1)});
   const PoolFile file = folder.session().pool->front();
   const std::atomic<bool> never{false};
-  const auto first = loadPeaks(folder.path(), file, never);
+  const auto first = loadPeaks(folder.disk(), file, never);
   REQUIRE(first.size() == 1);
   REQUIRE(fs::exists(folder.path() / "cache"));
-  CHECK(loadPeaks(folder.path(), file, never).front().levels() == first.front().levels());
-  writeWave(folder.audioPath(file), {Samples(30000, 0.125F)}, 48000, SampleFormat::Float32);
-  fs::last_write_time(folder.audioPath(file), fs::file_time_type::clock::now() + std::chrono::seconds(3));
-  CHECK(loadPeaks(folder.path(), file, never).front().over(0, 30000).high == 0.125F);
-  fs::remove(folder.audioPath(file));
-  CHECK(loadPeaks(folder.path(), file, never).front().length() == 0);
+  CHECK(loadPeaks(folder.disk(), file, never).front().levels() == first.front().levels());
+  writeWave(audioPath(folder, file), {Samples(30000, 0.125F)}, 48000, SampleFormat::Float32);
+  fs::last_write_time(audioPath(folder, file), fs::file_time_type::clock::now() + std::chrono::seconds(3));
+  CHECK(loadPeaks(folder.disk(), file, never).front().over(0, 30000).high == 0.125F);
+  fs::remove(audioPath(folder, file));
+  CHECK(loadPeaks(folder.disk(), file, never).front().length() == 0);
   const std::atomic<bool> atOnce{true};
-  writeWave(folder.audioPath(file), {Samples(30000, 0.5F)});
-  CHECK(loadPeaks(folder.path(), file, atOnce).empty());
+  writeWave(audioPath(folder, file), {Samples(30000, 0.5F)});
+  CHECK(loadPeaks(folder.disk(), file, atOnce).empty());
 }
 
 TEST_CASE("What is cached is not measured again; what is no whole cache is") {
@@ -141,7 +141,7 @@ TEST_CASE("What is cached is not measured again; what is no whole cache is") {
   writeWave(folder.path() / "audio" / "stereo.wav", {left, right}, 48000, SampleFormat::Float32);
   const PoolFile file{"audio/stereo.wav", 2, {200000}};
   const std::atomic<bool> never{false};
-  const auto measured = loadPeaks(folder.path(), file, never);
+  const auto measured = loadPeaks(folder.disk(), file, never);
   REQUIRE(measured.size() == 2);
   checkPeak(measured[0].over(0, 512), plainPeak(left, 0, 512));
   checkPeak(measured[1].over(0, 512), plainPeak(right, 0, 512));
@@ -157,7 +157,7 @@ TEST_CASE("What is cached is not measured again; what is no whole cache is") {
     out.seekp(static_cast<std::streamoff>(size - sizeof planted));
     out.write(reinterpret_cast<const char*>(&planted), sizeof planted);
   }
-  const auto read = loadPeaks(folder.path(), file, never);
+  const auto read = loadPeaks(folder.disk(), file, never);
   REQUIRE(read.size() == 2);
   CHECK(read[0].levels() == measured[0].levels());
   CHECK(read[0].length() == 200000);
@@ -166,17 +166,17 @@ TEST_CASE("What is cached is not measured again; what is no whole cache is") {
 
   for (const std::uintmax_t shorter : {std::uintmax_t{0}, std::uintmax_t{7}, size / 2, size - 12, size - 1}) {
     fs::resize_file(cached, shorter);
-    CHECK(loadPeaks(folder.path(), file, never) == measured);
+    CHECK(loadPeaks(folder.disk(), file, never) == measured);
     CHECK(fs::file_size(cached) == size);
   }
   {
     std::ofstream out(cached, std::ios::binary | std::ios::app);
     out << std::string(24, 'x');  // another peak than there are stretches
   }
-  CHECK(loadPeaks(folder.path(), file, never) == measured);
+  CHECK(loadPeaks(folder.disk(), file, never) == measured);
   // A file whose end is missing is not cached as if it were whole.
   fs::remove(cached);
-  const auto longer = loadPeaks(folder.path(), {"audio/stereo.wav", 2, {300000}}, never);
+  const auto longer = loadPeaks(folder.disk(), {"audio/stereo.wav", 2, {300000}}, never);
   CHECK(longer.front().length() == 200000);
   CHECK_FALSE(fs::exists(cached));
 }

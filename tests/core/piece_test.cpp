@@ -49,7 +49,7 @@ float greatest(const Samples& samples, std::size_t from, std::size_t to) {
 
 /// The correlation that the join at frame 10000 plays with.
 float correlationOf(const SessionFolder& folder, const Session& session) {
-  FileCorrelationMeter meter(folder.path());
+  FileCorrelationMeter meter(folder.disk());
   meter.setFiles(*session.pool);
   const auto plan = Compiler(meter).compile(session, {});
   std::optional<float> found;
@@ -145,7 +145,7 @@ TEST_CASE("The close-up shows the takes where the pieces play them") {
   const Samples second = noise(length, 2);
   const TwoPieces two(first, second, pieceOf({{1000}, {10000}}, 1, 300),
                       pieceOf({{10000}, {19000}}, 2, -200));
-  FileSampleSource source(two.folder.path(), *two.session.pool);
+  FileSampleSource source(two.folder.disk(), *two.session.pool);
   const JoinCloseUp shown = closeUp(two.session, two.track(), {10000}, {{9000}, {11000}}, source);
   REQUIRE(shown.outgoing.size() == 2000);
   REQUIRE(shown.incoming.size() == 2000);
@@ -202,7 +202,7 @@ TEST_CASE("The correlation at a join is measured over all microphones together")
   for (float& sample : inverted) sample = -sample;
   // The first microphone hears the same in both takes, the second the opposite: together nothing in common.
   for (const auto& [name, second] : {std::pair{"audio/a.wav", other}, {"audio/b.wav", inverted}}) {
-    writeWave(folder.pathInside(name), {one, second});
+    writeWave((folder.path() / name), {one, second});
     session = addFileAsLane(session, id, {name, 2, {length}}, {}, "");
   }
   session = pick(session, id, {{1000}, {10000}}, LaneNumber{1});

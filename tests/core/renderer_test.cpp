@@ -37,7 +37,7 @@ TEST_CASE("A composite of whole untouched lanes is bit for bit what is in the fi
     CHECK(renderTrack(folder, folder.session(), "Viola").front() == signal);
     RenderRequest request;
     request.track = only(folder.session());
-    renderToFile(folder.path(), folder.session(), request, temporary / "out.wav");
+    renderToFile(folder.disk(), folder.session(), request, temporary / "out.wav");
     CHECK(readWave(temporary / "out.wav").front() == signal);
     CHECK(probeAudioFile(temporary / "out.wav").format == format);
   }
@@ -79,12 +79,12 @@ TEST_CASE("What is rendered does not depend on where blocks begin") {
     session = pick(session, only(session), {{from}, {from + std::uniform_int_distribution(1, 900)(random)}},
                    LaneNumber{1 + i % 3});
   }
-  FileCorrelationMeter meter(folder.path());
+  FileCorrelationMeter meter(folder.disk());
   meter.setFiles(*session.pool);
   const TrackPlan plan = compileTrack(session, *session.tracks.front(), meter);
   auto render = [&](auto nextBlock) {
     Renderer renderer(4096);
-    FileSampleSource source(folder.path(), *session.pool);
+    FileSampleSource source(folder.disk(), *session.pool);
     Samples out(20000);
     for (std::int64_t at = 0; at < 20000;) {
       const int n = static_cast<int>(std::min<std::int64_t>(nextBlock(), 20000 - at));
@@ -156,8 +156,8 @@ TEST_CASE("Every microphone of a set is cut at the same frame with the same gain
   std::vector<std::vector<Samples>> takes;
   for (unsigned take = 0; take < 2; ++take) {
     takes.push_back({noise(20000, take * 3 + 1), noise(20000, take * 3 + 2), noise(20000, take * 3 + 3)});
-    const std::string name = folder.newAudioName("drum");
-    writeWave(folder.pathInside(name), takes.back(), 48000, SampleFormat::Float32);
+    const std::string name = newAudio(folder, "drum");
+    writeWave((folder.path() / name), takes.back(), 48000, SampleFormat::Float32);
     session = addFileAsLane(session, id, {name, 3, {20000}}, {}, "");
   }
   session = pick(session, id, {{5000}, {9000}}, LaneNumber{1});
@@ -179,7 +179,7 @@ TEST_CASE("The mix applies gain, pan, mute and solo") {
   auto mixOf = [&](const Session& s) {
     RenderRequest request;
     request.format = SampleFormat::Float32;
-    renderToFile(folder.path(), s, request, temporary / "mix.wav");
+    renderToFile(folder.disk(), s, request, temporary / "mix.wav");
     return readWave(temporary / "mix.wav");
   };
   const TrackId id = only(session);
@@ -204,10 +204,10 @@ TEST_CASE("A track's meter shows the loudest sample it adds to its louder side, 
   session = setTrackMix(session, only(session), {-6.0}, {0.5});
   // Equal-power pan law, common practice: halfway to the right is three quarters of a quarter turn.
   const auto louder = static_cast<float>(std::sin(0.75 * std::numbers::pi / 2.0) * 0.501187);
-  FileCorrelationMeter meter(folder.path());
+  FileCorrelationMeter meter(folder.disk());
   meter.setFiles(*session.pool);
   const auto plan = Compiler(meter).compile(session, {});
-  FileSampleSource source(folder.path(), *session.pool);
+  FileSampleSource source(folder.disk(), *session.pool);
   Renderer renderer(1024);
   Samples left(1000);
   Samples right(1000);
@@ -235,32 +235,32 @@ TEST_CASE("A flattened composite nulls against the live one and can be undone") 
   folder.commit("Pick", pick(folder.session(), id, {{10000}, {20000}}, LaneNumber{1}));
   const Samples live = renderTrack(folder, folder.session(), "Viola").front();
   const Session before = folder.session();
-  folder.commit("Flatten", flatten(folder, folder.session(), id));
+  folder.commit("Flatten", flatten(folder.disk(), folder.session(), id));
   CHECK(folder.session().tracks.front()->lanes.size() == 3);
   CHECK(renderTrack(folder, folder.session(), "Viola").front() == live);
   CHECK(resolve(*folder.session().tracks.front(), folder.session().rate).joins.empty());
   folder.editHistory().undo();
-  CHECK(folder.session() == before);
+  CHECK((butForPool(folder.session()) == butForPool(before)));
 }
 
 TEST_CASE("A render that would leave something out is refused and leaves no file") {
   const TemporaryFolder temporary;
   const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
-  const fs::path audio = folder.audioPath(folder.session().pool->front());
+  const fs::path audio = audioPath(folder, folder.session().pool->front());
   fs::resize_file(audio, fs::file_size(audio) / 2);
   RenderRequest request;
-  CHECK_THROWS_AS(renderToFile(folder.path(), folder.session(), request, temporary / "out.wav"), Error);
+  CHECK_THROWS_AS(renderToFile(folder.disk(), folder.session(), request, temporary / "out.wav"), Error);
   CHECK_FALSE(fs::exists(temporary / "out.wav"));
   fs::remove(audio);
-  CHECK_THROWS_AS(renderToFile(folder.path(), folder.session(), request, temporary / "out.wav"), Error);
-  CHECK_THROWS_AS(renderToFile(folder.path(), Session{}, request, temporary / "out.wav"), Error);
+  CHECK_THROWS_AS(renderToFile(folder.disk(), folder.session(), request, temporary / "out.wav"), Error);
+  CHECK_THROWS_AS(renderToFile(folder.disk(), Session{}, request, temporary / "out.wav"), Error);
 }
 
 TEST_CASE("A cancelled render leaves nothing behind, and what was there stays") {
   const TemporaryFolder temporary;
   const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
   writeWave(temporary / "out.wav", {noise(10, 3)});
-  CHECK_THROWS_AS(renderToFile(folder.path(), folder.session(), {}, temporary / "out.wav",
+  CHECK_THROWS_AS(renderToFile(folder.disk(), folder.session(), {}, temporary / "out.wav",
                                [](double done) { return done < 0.5; }),
                   Error);
   CHECK(readWave(temporary / "out.wav").front() == noise(10, 3));

@@ -39,6 +39,7 @@ struct Files {
   static std::vector<ChannelSource> of(int file) { return {{file, 0}}; }
   struct MadeFolder : TemporaryFolder {
     MadeFolder() { fs::create_directories(path() / "audio"); }
+    [[nodiscard]] SessionDisk disk() const { return SessionDisk(path()); }
   };
   MadeFolder folder;
   std::vector<Samples> signals;
@@ -60,7 +61,7 @@ TEST_CASE("Files are read as they are, from anywhere to anywhere; what is not th
   const Files files;
   writeWave(files.folder.path() / "audio" / "f1.wav", {files.signals[1], files.signals[2]}, 48000,
             SampleFormat::Float32);
-  FileSampleSource source(files.folder.path(),
+  FileSampleSource source(files.folder.disk(),
                           {files.pool[0], {"audio/f1.wav", 2, {20000}}, {"audio/none.wav", 1, {20000}}});
   Samples out(9000);
   for (const std::int64_t at : {0, 5000, 4999, 11000, 0, 8191, 8192}) {
@@ -85,7 +86,7 @@ TEST_CASE(
     "A correlation is that of what lies over the span, wherever the two takes lie; other files, other "
     "answers") {
   Files files;
-  FileCorrelationMeter meter(files.folder.path());
+  FileCorrelationMeter meter(files.folder.disk());
   meter.setFiles(files.pool);
   const auto check = [&](int a, std::int64_t aOrigin, int b, std::int64_t bOrigin, Span over) {
     CHECK(meter.correlation(Files::of(a), {aOrigin}, Files::of(b), {bOrigin}, over) ==
@@ -115,7 +116,7 @@ TEST_CASE(
 
 TEST_CASE("What was measured is kept until it is said that a file is another") {
   Files files;
-  FileCorrelationMeter meter(files.folder.path());
+  FileCorrelationMeter meter(files.folder.disk());
   meter.setFiles(files.pool);
   const Span over{{5000}, {5400}};
   const auto between = [&](int a, int b) {
@@ -145,7 +146,8 @@ TEST_CASE("Where one sample of many is not at hand, the renderer says so, whiche
     session = addPoolFile(session, {"audio/" + std::to_string(i) + ".wav", 1, {1000}});
     session = addLane(session, id, {{{i * 1000}, {1000}, {{i * 1000}, {i * 1000 + 1000}}, {{i, 0}}}});
   }
-  FileCorrelationMeter meter("/nowhere");
+  const TemporaryFolder nowhere;
+  FileCorrelationMeter meter{SessionDisk(nowhere.path())};
   const auto plan = Compiler(meter).compile(session, {});
   Renderer renderer(4096);
   for (const int missing : {-1, 0, 1, 2}) {

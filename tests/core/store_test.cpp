@@ -7,8 +7,8 @@
 
 #include "core/edit/edit.h"
 #include "core/error.h"
-#include "core/store/atomic_file.h"
 #include "core/store/import_audio.h"
+#include "core/store/recording_note.h"
 #include "core/store/session_json.h"
 #include "support.h"
 
@@ -20,10 +20,17 @@ using Access = SessionFolder::Access;
 namespace {
 
 json document(const fs::path& session) {
-  return json::parse(readWhole(session / "session.json", 1 << 24));
+  return json::parse(content(session / "session.json"));
 }
 void putDocument(const fs::path& session, const json& content) {
-  writeWhole(session / "session.json", content.dump());
+  std::ofstream(session / "session.json", std::ios::trunc) << content.dump();
+}
+/// The note that a killed program leaves of a recording of that file.
+void leaveNote(const fs::path& session, const RecordSetup& setup, const std::vector<std::string>& files) {
+  const SessionFolder folder = SessionFolder::open(session, Access::Read);
+  Capture capture{folder.session().tracks.front()->id, {}, {}};
+  for (const std::string& file : files) capture.files.push_back({file, 1, {}});
+  RecordingNote(folder.disk()).write(folder.session(), setup, {capture});
 }
 
 std::string whyNot(const fs::path& session) {
@@ -37,6 +44,11 @@ std::string whyNot(const fs::path& session) {
 
 void makeSession(const fs::path& path) {
   sessionWithLanes(path, {noise(4000, 1), noise(4000, 2)});
+}
+/// One that can only be what its document says.
+void makeSessionWithoutLog(const fs::path& path) {
+  makeSession(path);
+  fs::remove(path / "steps.log");
 }
 
 }  // namespace
@@ -175,7 +187,7 @@ TEST_CASE("What is not a session is refused with a sentence that says why") {
   const TemporaryFolder temporary;
   CHECK_THAT(whyNot(temporary / "nowhere"), Catch::Contains("not a session folder"));
   CHECK_THAT(whyNot(temporary.path()), Catch::Contains("no session.json"));
-  makeSession(temporary / "s");
+  makeSessionWithoutLog(temporary / "s");
   const json good = document(temporary / "s");
 
   std::ofstream(temporary / "s/session.json") << "{ broken";
@@ -189,7 +201,7 @@ TEST_CASE("What is not a session is refused with a sentence that says why") {
     putDocument(temporary / "s", changed);
     CHECK_THAT(whyNot(temporary / "s"), Catch::Contains(expected));
   };
-  refuses([](json& d) { d["version"] = 2; }, "newer Yewdrift");
+  refuses([](json& d) { d["version"] = 3; }, "newer Yewdrift");
   refuses([](json& d) { d.erase("version"); }, "version");
   refuses([](json& d) { d["session"]["rate"] = 0; }, "not at 0");
   refuses([](json& d) { d["session"]["rate"] = "fast"; }, "damaged");
@@ -210,7 +222,12 @@ TEST_CASE("What is not a session is refused with a sentence that says why") {
   refuses([](json& d) { d["session"]["pool"][0]["path"] = "../../etc/passwd"; }, "outside its own folder");
   refuses([](json& d) { d["session"]["pool"][0]["path"] = "/etc/passwd"; }, "outside its own folder");
   fs::create_directory_symlink("/etc", temporary / "s/audio/link");
-  refuses([](json& d) { d["session"]["pool"][0]["path"] = "audio/link/passwd"; }, "outside its own folder");
+  json linked = good;
+  linked["session"]["pool"][0]["path"] = "audio/link/passwd";
+  putDocument(temporary / "s", linked);
+  CHECK(whyNot(temporary / "s").empty());
+  CHECK_THAT(SessionFolder::open(temporary / "s", Access::Read).notices().back(),
+             Catch::Contains("outside its own folder") && Catch::Contains("silent"));
   putDocument(temporary / "s", good);
   CHECK(whyNot(temporary / "s").empty());
 }
@@ -219,7 +236,7 @@ TEST_CASE("Missing, empty, shortened and foreign audio is said; the session open
   const TemporaryFolder temporary;
   makeSession(temporary / "s");
   const SessionFolder folder = SessionFolder::open(temporary / "s", Access::Read);
-  const fs::path audio = folder.audioPath(folder.session().pool->front());
+  const fs::path audio = audioPath(folder, folder.session().pool->front());
   auto notices = [&] {
     std::string all;
     const SessionFolder opened = SessionFolder::open(temporary / "s", Access::Read);
@@ -244,13 +261,13 @@ TEST_CASE("Audio at another rate or with fewer channels is said; what is missing
   const auto length = static_cast<std::size_t>(file.length.count);
   const auto notices = [&] { return SessionFolder::open(temporary / "s", Access::Read).notices(); };
   REQUIRE(notices().empty());
-  writeWave(folder.audioPath(file), {noise(length, 1)}, folder.session().rate.hertz == 44100 ? 48000 : 44100);
+  writeWave(audioPath(folder, file), {noise(length, 1)}, folder.session().rate.hertz == 44100 ? 48000 : 44100);
   REQUIRE(notices().size() == 1);
   CHECK_THAT(notices()[0], Catch::Contains(file.path) && Catch::Contains("wrong speed"));
-  writeWave(folder.audioPath(file), {noise(length - 1, 1)}, folder.session().rate.hertz);
+  writeWave(audioPath(folder, file), {noise(length - 1, 1)}, folder.session().rate.hertz);
   REQUIRE(notices().size() == 1);
   CHECK_THAT(notices()[0], Catch::Contains(std::to_string(length - 1) + " of " + std::to_string(length)));
-  writeWave(folder.audioPath(file), {noise(length, 1)}, folder.session().rate.hertz);
+  writeWave(audioPath(folder, file), {noise(length, 1)}, folder.session().rate.hertz);
   CHECK(notices().empty());
   json two = document(temporary / "s");
   two["session"]["pool"][0]["channels"] = 2;
@@ -261,7 +278,7 @@ TEST_CASE("Audio at another rate or with fewer channels is said; what is missing
 
 TEST_CASE("What windows, picks and other targets of a damaged session point at is checked") {
   const TemporaryFolder temporary;
-  makeSession(temporary / "s");
+  makeSessionWithoutLog(temporary / "s");
   const json good = document(temporary / "s");
   const auto refuses = [&](auto change, const std::string& expected) {
     json changed = good;
@@ -318,16 +335,12 @@ TEST_CASE("A session that is only looked at is not recovered, locked or written 
   writeWave(folder / "audio" / "left.wav", {noise(9600, 9)});
   RecordSetup setup;
   setup.timeline.stopAt = Frames{9600};
-  {
-    SessionFolder writing = SessionFolder::open(folder, Access::Write);
-    const TrackId id = writing.session().tracks.front()->id;
-    writing.beginRecordingNote(writing.session(), setup, {{id, {{"audio/left.wav", 1, {}}}, std::nullopt}});
-  }
+  leaveNote(folder, setup, {"audio/left.wav"});
   fs::remove(folder / ".lock");
   const auto everything = [&] {
     std::map<std::string, std::string> all;
     for (const auto& entry : fs::recursive_directory_iterator(folder))
-      if (entry.is_regular_file()) all[entry.path().string()] = readWhole(entry.path(), 1 << 24);
+      if (entry.is_regular_file()) all[entry.path().string()] = content(entry.path());
     return all;
   };
   const auto before = everything();
@@ -344,7 +357,7 @@ TEST_CASE("A session that is only looked at is not recovered, locked or written 
   CHECK(writing.session().pool->back() == PoolFile{"audio/left.wav", 1, {9600}});
   REQUIRE(writing.notices().size() == 1);
   CHECK_THAT(writing.notices()[0], Catch::Contains("recovered: 0:00.200"));
-  CHECK_FALSE(fs::exists(folder / "recording.json"));
+  CHECK_FALSE(fs::exists(folder / "recording-001.json"));
   CHECK(writing.history().undoLabel() == "Recover recording");
 }
 
@@ -353,11 +366,9 @@ TEST_CASE("What cannot be recovered is said, and the note stays; what holds noth
   makeSession(temporary / "s");
   const fs::path folder = temporary / "s";
   const auto noteOf = [&](const std::string& path) {
-    SessionFolder writing = SessionFolder::open(folder, Access::Write);
-    const TrackId id = writing.session().tracks.front()->id;
     RecordSetup setup;
     setup.timeline.stopAt = Frames{9600};
-    writing.beginRecordingNote(writing.session(), setup, {{id, {{path, 1, {}}}, std::nullopt}});
+    leaveNote(folder, setup, {path});
   };
   std::ofstream(folder / "audio" / "text.wav") << std::string(3000, 'x');
   std::ofstream(folder / "audio" / "empty.wav").flush();
@@ -368,14 +379,14 @@ TEST_CASE("What cannot be recovered is said, and the note stays; what holds noth
     REQUIRE(opened.notices().size() == 1);
     CHECK_THAT(opened.notices()[0], Catch::Contains("could not be brought in"));
     CHECK(opened.session().tracks.front()->lanes.size() == 2);
-    CHECK(fs::exists(folder / "recording.json"));
-    fs::remove(folder / "recording.json");
+    CHECK(fs::exists(folder / "recording-001.json"));
+    fs::remove(folder / "recording-001.json");
   }
   noteOf("audio/empty.wav");
   const SessionFolder opened = SessionFolder::open(folder, Access::Write);
   CHECK(opened.notices().empty());
   CHECK(opened.session().tracks.front()->lanes.size() == 2);
-  CHECK_FALSE(fs::exists(folder / "recording.json"));
+  CHECK_FALSE(fs::exists(folder / "recording-001.json"));
 }
 
 TEST_CASE(
@@ -388,29 +399,33 @@ TEST_CASE(
       SessionFolder writing = SessionFolder::create(folder, addTrack(Session{}, "Drum", microphonesFor(3)));
       writeWave(folder / "audio" / "close.wav", {noise(static_cast<std::size_t>(frames), 9)});
       std::ofstream(folder / "audio" / "room.wav").flush();
-      RecordSetup setup;
-      setup.timeline.stopAt = Frames{96000};
-      const TrackId id = writing.session().tracks.front()->id;
-      writing.beginRecordingNote(
-          writing.session(), setup,
-          {{id, {{"audio/close.wav", 1, {}}, {"audio/room.wav", 1, {}}}, std::nullopt}});
     }
+    RecordSetup setup;
+    setup.timeline.stopAt = Frames{96000};
+    leaveNote(folder, setup, {"audio/close.wav", "audio/room.wav"});
     const SessionFolder opened = SessionFolder::open(folder, Access::Write);
-    const bool lost = frames > 24000;
-    CHECK(opened.session().tracks.front()->lanes.empty());
-    CHECK(fs::exists(folder / "recording.json") == lost);
+    const bool worthIt = frames > 24000;
+    CHECK_FALSE(fs::exists(folder / "recording-001.json"));
     CHECK(fs::exists(folder / "audio" / "close.wav"));
-    REQUIRE(opened.notices().size() == (lost ? 1 : 0));
-    if (lost)
-      CHECK_THAT(opened.notices()[0],
-                 Catch::Contains("could not be brought in") && Catch::Contains("room.wav"));
+    const auto& lanes = opened.session().tracks.front()->lanes;
+    REQUIRE(lanes.size() == (worthIt ? 1 : 0));
+    REQUIRE(opened.notices().size() == (worthIt ? 3 : 0));
+    if (!worthIt) continue;
+    // What is there came back, what is not is said and silent.
+    CHECK(lanes.front()->clips.front().window == Span{{0}, {frames}});
+    CHECK_THAT(opened.notices()[0], Catch::Contains("recovered: 0:00.625"));
+    CHECK_THAT(opened.notices()[1], Catch::Contains("could not be brought in") && Catch::Contains("room.wav"));
+    CHECK_THAT(opened.notices()[2], Catch::Contains("room.wav"));
+    CHECK((*opened.session().pool)[0] == PoolFile{"audio/close.wav", 1, {frames}});
+    CHECK((*opened.session().pool)[1] == PoolFile{"audio/room.wav", 1, {frames}});
+    CHECK((readWave(folder / "audio" / "close.wav").front() == noise(static_cast<std::size_t>(frames), 9)));
   }
 }
 
 TEST_CASE("Any damage to session.json is a sentence or a whole session, never a crash") {
   const TemporaryFolder temporary;
-  makeSession(temporary / "s");
-  const std::string good = readWhole(temporary / "s/session.json", 1 << 24);
+  makeSessionWithoutLog(temporary / "s");
+  const std::string good = content(temporary / "s/session.json");
   std::mt19937 random(8);
   int opened = 0;
   for (int trial = 0; trial < 1500; ++trial) {
@@ -441,7 +456,7 @@ TEST_CASE("Any damage to session.json is a sentence or a whole session, never a 
     // What opens is whole: it can be saved, and is the same when it comes back.
     const Session read = SessionFolder::open(temporary / "s", Access::Read).session();
     REQUIRE_NOTHROW(checkInvariants(read));
-    REQUIRE(sessionFromJson(json::parse(toJson(read).dump())) == read);
+    REQUIRE((sessionFromJson(json::parse(toJson(read).dump())) == read));
     for (const PoolFile& file : *read.pool) {
       REQUIRE_FALSE(fs::path(file.path).is_absolute());
       REQUIRE(file.path.find("..") == std::string::npos);
@@ -464,15 +479,28 @@ TEST_CASE("Where the disk does not take it, the present and the file stay as the
   const TemporaryFolder temporary;
   SessionFolder folder = sessionWithLanes(temporary / "s", {noise(4000, 1), noise(4000, 2)});
   const Session before = folder.session();
-  const std::string onDisk = readWhole(folder.path() / "session.json", 1 << 24);
-  // A folder in the temporary file's place makes writing fail for any user, root included.
-  fs::create_directory(folder.path() / "session.json.new");
-  CHECK_THROWS_AS(
-      folder.commit("Pick", pick(before, before.tracks.front()->id, {{10}, {100}}, LaneNumber{1})), Error);
-  CHECK(folder.session() == before);
-  CHECK(readWhole(folder.path() / "session.json", 1 << 24) == onDisk);
-  fs::remove(folder.path() / "session.json.new");
-  CHECK_NOTHROW(folder.commit("Pick", pick(before, before.tracks.front()->id, {{10}, {100}}, LaneNumber{1})));
+  const std::string onDisk = content(folder.path() / "session.json");
+  const std::string log = content(folder.path() / "steps.log");
+  const auto next = [&] { return pick(before, before.tracks.front()->id, {{10}, {100}}, LaneNumber{1}); };
+  // Full for the log, then for the document only: what was written to the log by then counts for nothing.
+  for (const std::uint64_t room : {std::uint64_t{0}, std::uint64_t{log.size() + 20}, std::uint64_t{onDisk.size() - 10}}) {
+    INFO("no file longer than " << room);
+    {
+      const FullDisk full(room);
+      CHECK_THROWS_AS(folder.commit("Pick", next()), Error);
+    }
+    CHECK((folder.session() == before));
+    CHECK(content(folder.path() / "session.json") == onDisk);
+    CHECK(SessionFolder::open(temporary / "s", Access::Read).history().undoLabel() == "Set up");
+    for (const auto& entry : fs::directory_iterator(folder.path()))
+      CHECK(entry.path().extension() != ".new");
+  }
+  CHECK_NOTHROW(folder.commit("Pick again", next()));
+  const SessionFolder opened = SessionFolder::open(temporary / "s", Access::Read);
+  CHECK((opened.session() == folder.session()));
+  CHECK(opened.notices().empty());
+  CHECK(opened.history().undoLabel() == "Pick again");
+  CHECK(opened.history().doneCount() == 2);
   CHECK_THROWS_AS(SessionFolder::create("/proc/yewdrift", Session{}), Error);
   CHECK_THROWS_AS(SessionFolder::create(temporary / "s", Session{}), Error);
 }
@@ -481,7 +509,7 @@ TEST_CASE("New audio never takes the name of a file that is there") {
   const TemporaryFolder temporary;
   makeSession(temporary / "s");
   const SessionFolder folder = SessionFolder::open(temporary / "s", Access::Read);
-  CHECK(folder.newAudioName("lane") == "audio/lane-003.wav");
-  CHECK(folder.newAudioName("../../evil name") == "audio/------evil-name-001.wav");
-  CHECK(folder.newAudioName("") == "audio/audio-001.wav");
+  CHECK(newAudio(folder, "lane") == "audio/lane-003.wav");
+  CHECK(newAudio(folder, "../../evil name") == "audio/------evil-name-001.wav");
+  CHECK(newAudio(folder, "") == "audio/audio-001.wav");
 }

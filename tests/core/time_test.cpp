@@ -59,7 +59,7 @@ TEST_CASE("Positions are read as headless.md writes them, and nothing else is") 
   CHECK(parsePosition("2.5s", ruler) == Frames{120000});
   CHECK(parsePosition("5|1", ruler) == Frames{4 * 96000});
   CHECK(parsePosition("1|1.5", ruler) == Frames{12000});
-  CHECK(parsePosition("9007199254740992f", ruler) == maximumPosition);
+  CHECK(parsePosition("4398046511104f", ruler) == maximumPosition);
   for (const char* bad : {"",
                           "f",
                           "s",

@@ -89,7 +89,7 @@ Samples recordFor(SessionFolder& folder, Engine& engine, TrackId track, Frames l
   RecordSetup setup;
   setup.timeline = {{}, std::nullopt, 0, length, {}};
   setup.roundTrip = roundTrip;
-  Recorder recorder(folder, folder.session(), setup, {track});
+  Recorder recorder(folder.disk(), folder.session(), setup, {track});
   engine.record(setup, recorder.stream());
   for (int i = 0; i < 2000 && !recorder.stream()->bodyWritten(); ++i)
     std::this_thread::sleep_for(std::chrono::milliseconds(5));
@@ -103,7 +103,7 @@ Samples recordFor(SessionFolder& folder, Engine& engine, TrackId track, Frames l
   const Clip& clip = folder.session().track(track)->lanes.back()->clips.front();
   const Samples file =
       readWave(
-          folder.audioPath((*folder.session().pool)[static_cast<std::size_t>(clip.channels.front().file)]))
+          audioPath(folder, (*folder.session().pool)[static_cast<std::size_t>(clip.channels.front().file)]))
           .front();
   return {file.begin() + (clip.window.start - clip.origin).count,
           file.begin() + (clip.window.end - clip.origin).count};
@@ -164,9 +164,9 @@ TEST_CASE(
     bool undisturbed = false;
     for (int attempt = 0; attempt < 4 && !undisturbed; ++attempt) {
       Engine engine(session.rate, 4096);
-      FileCorrelationMeter meter(folder.path());
+      FileCorrelationMeter meter(folder.disk());
       meter.setFiles(*session.pool);
-      engine.setPlan(folder.path(), Compiler(meter).compile(session, {{}, {target}}));
+      engine.setPlan(folder.disk(), Compiler(meter).compile(session, {{}, {target}}));
       DeviceSettings settings;
       settings.driver = "JACK";
       settings.rate = session.rate;

@@ -63,7 +63,7 @@ inline std::vector<Samples> laneOf(const fs::path& session, const std::string& t
   std::vector<Samples> channels;
   for (const ChannelSource& source : clip.channels) {
     const auto file =
-        readWave(folder.audioPath((*folder.session().pool)[static_cast<std::size_t>(source.file)]));
+        readWave(audioPath(folder, (*folder.session().pool)[static_cast<std::size_t>(source.file)]));
     const Samples& whole = file.at(static_cast<std::size_t>(source.channel));
     channels.emplace_back(whole.begin() + (clip.window.start - clip.origin).count,
                           whole.begin() + (clip.window.end - clip.origin).count);

@@ -27,7 +27,7 @@ struct Recording {
   explicit Recording(const fs::path& path)
       : folder(emptySession(path)),
         rig(folder, 100, playerOf(performance, 0, 321)),
-        recorder(folder, folder.session(), setup, {onlyTrack(folder)}) {
+        recorder(folder.disk(), folder.session(), setup, {onlyTrack(folder)}) {
     rig.engine.record(setup, recorder.stream());
     rig.engine.settle();
   }
@@ -61,7 +61,7 @@ TEST_CASE("The last pass has a handle too: capture goes on for seconds behind th
   rig.play(tail + 1000);
   REQUIRE(recorder.stream()->closed());
   CHECK(recorder.stream()->written() == Frames{end + 321 + tail});
-  const Samples file = readWave(folder.audioPath(session.pool->back())).front();
+  const Samples file = readWave(audioPath(folder, session.pool->back())).front();
   REQUIRE(file.size() == end + 321 + tail);
   for (std::size_t i = 321; i < file.size(); ++i) REQUIRE(file[i] == performance[i - 321]);
 }
@@ -79,7 +79,7 @@ TEST_CASE(
     if (how == "another") {
       // Both are captured: the tail of the first, until the second has one of its own.
       RecordSetup again = setup;
-      next.emplace(folder, folder.session(), again, std::vector{onlyTrack(folder)});
+      next.emplace(folder.disk(), folder.session(), again, std::vector{onlyTrack(folder)});
       rig.engine.record(again, next->stream());
       rig.engine.settle();
       while (!next->stream()->bodyWritten()) rig.play(100);
@@ -92,7 +92,7 @@ TEST_CASE(
     REQUIRE(recorder.stream()->closed());
     CHECK(recorder.stream()->written() == recorder.stream()->whole());
     const Session session = recorder.finished(folder.session()).session;
-    const Samples file = readWave(folder.audioPath(session.pool->back())).front();
+    const Samples file = readWave(audioPath(folder, session.pool->back())).front();
     REQUIRE(file.size() == end + 321 + tail);
     const std::size_t body = end + 321;
     for (std::size_t i = 321; i < body + 5000; ++i) REQUIRE(file[i] == performance[i - 321]);
@@ -108,7 +108,7 @@ TEST_CASE(
     SessionFolder folder = emptySession(temporary / "s");
     Rig rig(folder, 100, playerOf(performance, 0, 321));
     const RecordSetup setup = untilEnd();
-    Recorder recorder(folder, folder.session(), setup, {onlyTrack(folder)});
+    Recorder recorder(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
     rig.engine.record(setup, recorder.stream());
     rig.engine.settle();
     while (!recorder.stream()->bodyWritten()) rig.play(100);
@@ -120,10 +120,10 @@ TEST_CASE(
   const SessionFolder folder = SessionFolder::open(temporary / "found", SessionFolder::Access::Write);
   CHECK(folder.notices().empty());
   CHECK(folder.fileProblems().empty());
-  CHECK_FALSE(fs::exists(temporary / "found" / "recording.json"));
+  CHECK_FALSE(fs::exists(temporary / "found" / "recording-001.json"));
   REQUIRE(folder.session().tracks.front()->lanes.size() == 1);
   CHECK(laneSamples(folder, 1) == Samples(performance.begin(), performance.begin() + end));
-  const Samples file = readWave(folder.audioPath(folder.session().pool->back())).front();
+  const Samples file = readWave(audioPath(folder, folder.session().pool->back())).front();
   REQUIRE(file.size() == end + 321 + tail);
   CHECK(file.back() == 0.0F);
 }
@@ -134,7 +134,7 @@ TEST_CASE("A device that goes in the middle of a recording leaves what had come 
   const Samples performance = noise(300000, 3);
   Rig rig(folder, 100, playerOf(performance, 0, 321));
   const RecordSetup setup = untilEnd();
-  Recorder recorder(folder, folder.session(), setup, {onlyTrack(folder)});
+  Recorder recorder(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
   rig.engine.record(setup, recorder.stream());
   rig.engine.settle();
   rig.play(5000);
@@ -153,11 +153,11 @@ TEST_CASE("Standing by: a relay takes over at a frame, and a punch after it lies
   const Samples performance = noise(400000, 9);
   Rig rig(folder, 128, playerOf(performance, 0, 200));
   const RecordSetup setup = planStandby({}, folder.session(), {200});
-  Recorder first(folder, folder.session(), setup, {onlyTrack(folder)});
+  Recorder first(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
   rig.engine.record(setup, first.stream());
   rig.engine.settle();
   rig.play(128 * 40);
-  Recorder second(folder, folder.session(), setup, {onlyTrack(folder)});
+  Recorder second(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
   const RollNumber relay = rig.engine.relay(setup, second.stream());
   rig.play(128 * 40);
   const auto began = rig.engine.takeEvents();
@@ -198,8 +198,8 @@ TEST_CASE("A relay is dropped where the roll is punched or ends first") {
   for (const bool punched : {true, false}) {
     Rig rig(folder, 128, playerOf(noise(90000, 9), 0, 200));
     const RecordSetup setup = planStandby({}, folder.session(), {200});
-    Recorder first(folder, folder.session(), setup, {onlyTrack(folder)});
-    Recorder second(folder, folder.session(), setup, {onlyTrack(folder)});
+    Recorder first(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
+    Recorder second(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
     rig.engine.record(setup, first.stream());
     rig.engine.settle();
     rig.play(1280);

@@ -122,9 +122,9 @@ TEST_CASE("While it plays, jumps and switches the audio thread waits for nothing
   trapped.engine().hear(id, LaneNumber{1});
   trapped.run(20);
   trapped.engine().hearAt({35000}, id, LaneNumber{2});
-  FileCorrelationMeter meter(trapped.folder.path());
+  FileCorrelationMeter meter(trapped.folder.disk());
   meter.setFiles(*session.pool);
-  trapped.engine().setPlanAt({36000}, trapped.folder.path(), Compiler(meter).compile(session, {{}, {}, id}));
+  trapped.engine().setPlanAt({36000}, trapped.folder.disk(), Compiler(meter).compile(session, {{}, {}, id}));
   trapped.run(60);
   trapped.rig->setPlan(session, {{Listening{id, {1}}}, {}});
   trapped.run(50);
@@ -150,7 +150,7 @@ TEST_CASE("While it records, stands by, is relayed and punched the audio thread 
   setup.timeline = {{}, Span{{0}, {3000}}, 4, std::nullopt, {}};
   setup.roundTrip = {512};
   {
-    Recorder recorder(trapped.folder, trapped.folder.session(), setup, {id, trapped.pair});
+    Recorder recorder(trapped.folder.disk(), trapped.folder.session(), setup, {id, trapped.pair});
     trapped.engine().record(setup, recorder.stream());
     trapped.engine().settle();
     trapped.run(200);
@@ -166,7 +166,7 @@ TEST_CASE("While it records, stands by, is relayed and punched the audio thread 
   for (const TrackId track : {id, trapped.pair})
     busy = setMonitoring(setTrackSwitch(busy, track, TrackSwitch::Arm, true), track, Monitoring::Automatic);
   trapped.rig->setPlan(busy, {{}, {id, trapped.pair}});
-  const auto tape = std::make_shared<InputTape>(trapped.folder.path() / "cache", SampleRate{48000}, 1.0);
+  const auto tape = std::make_shared<InputTape>(trapped.folder.disk(), SampleRate{48000}, 1.0);
   tape->listenTo({0});
   trapped.engine().setTape(tape);
   auto probe = std::make_shared<LoopBackProbe>();
@@ -176,7 +176,7 @@ TEST_CASE("While it records, stands by, is relayed and punched the audio thread 
   byHand.byHand = true;
   byHand.timeline.countIn = {5000};
   for (const bool torn : {true, false}) {
-    Recorder hand(trapped.folder, trapped.folder.session(), byHand, {id, trapped.pair});
+    Recorder hand(trapped.folder.disk(), trapped.folder.session(), byHand, {id, trapped.pair});
     trapped.engine().record(byHand, hand.stream());
     trapped.engine().settle();
     trapped.run(60);
@@ -184,13 +184,13 @@ TEST_CASE("While it records, stands by, is relayed and punched the audio thread 
       hand.abandon();
       continue;
     }
-    Recorder relay(trapped.folder, trapped.folder.session(), byHand, {id, trapped.pair});
+    Recorder relay(trapped.folder.disk(), trapped.folder.session(), byHand, {id, trapped.pair});
     trapped.engine().relay(byHand, relay.stream());
     trapped.run(10);
     trapped.engine().relieve();
     trapped.run(10);
     hand.abandon();
-    Recorder dropped(trapped.folder, trapped.folder.session(), byHand, {id, trapped.pair});
+    Recorder dropped(trapped.folder.disk(), trapped.folder.session(), byHand, {id, trapped.pair});
     trapped.engine().relay(byHand, dropped.stream());
     trapped.run(10);
     trapped.engine().dropRelay();
@@ -225,7 +225,7 @@ TEST_CASE("Where the disk is late the audio thread does not wait for it") {
   trapped.engine().play({});
   trapped.engine().settle();
   RecordSetup setup;
-  Recorder recorder(trapped.folder, trapped.folder.session(), setup, {trapped.id, trapped.pair});
+  Recorder recorder(trapped.folder.disk(), trapped.folder.session(), setup, {trapped.id, trapped.pair});
   trapped.run(5);
   trapped.engine().record(setup, recorder.stream());
   trapped.engine().settle();
@@ -250,10 +250,10 @@ TEST_CASE("Three threads at once: orders, disk and audio do not get in each othe
   const Session session = folder.session();
   const TrackId id = session.tracks.front()->id;
   Engine engine(session.rate, 256, Engine::Service::Background);
-  FileCorrelationMeter meter(folder.path());
+  FileCorrelationMeter meter(folder.disk());
   Compiler compiler(meter);
   meter.setFiles(*session.pool);
-  engine.setPlan(folder.path(), compiler.compile(session, {{}, {}, id}));
+  engine.setPlan(folder.disk(), compiler.compile(session, {{}, {}, id}));
   SimulatedInterface interface;
   interface.settings.blockFrames = 256;
   SimulatedDevice device(interface, engine);
@@ -264,10 +264,10 @@ TEST_CASE("Three threads at once: orders, disk and audio do not get in each othe
         engine.play({{i * 1000}, Span{{0}, {100000}}, 0, std::nullopt, {}});
         break;
       case 1:
-        engine.setPlan(folder.path(), compiler.compile(session, {{Listening{id, {1 + i % 2}}}, {}, id}));
+        engine.setPlan(folder.disk(), compiler.compile(session, {{Listening{id, {1 + i % 2}}}, {}, id}));
         break;
       case 2:
-        engine.setPlan(folder.path(), compiler.compile(pick(session, id, {{0}, {i * 100 + 1}}, LaneNumber{1}),
+        engine.setPlan(folder.disk(), compiler.compile(pick(session, id, {{0}, {i * 100 + 1}}, LaneNumber{1}),
                                                        {{}, {}, id}));
         break;
       case 3:
@@ -282,7 +282,7 @@ TEST_CASE("Three threads at once: orders, disk and audio do not get in each othe
   RecordSetup setup;
   setup.timeline = {{}, Span{{0}, {4800}}, 3, std::nullopt, {}};
   setup.roundTrip = {512};
-  Recorder recorder(folder, session, setup, {id});
+  Recorder recorder(folder.disk(), session, setup, {id});
   engine.stop();
   while (engine.state().rolling) std::this_thread::sleep_for(std::chrono::milliseconds(2));
   engine.record(setup, recorder.stream());

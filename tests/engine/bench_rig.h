@@ -18,7 +18,7 @@ struct Rig {
   Rig(SessionFolder& sessionFolder, int block, SimulatedInterface interface = {}, int announced = 0)
       : folder(sessionFolder),
         engine(folder.session().rate, announced > 0 ? announced : block, Engine::Service::ByHand),
-        meter(folder.path()),
+        meter(folder.disk()),
         compiler(meter),
         device(withBlock(std::move(interface), block), engine) {
     setPlan(folder.session());
@@ -32,7 +32,7 @@ struct Rig {
   void setPlan(const Session& session, CompileOptions options = {}) {
     meter.setFiles(*session.pool);
     if (!options.inHand) options.inHand = session.tracks.front()->id;
-    engine.setPlan(folder.path(), compiler.compile(session, options));
+    engine.setPlan(folder.disk(), compiler.compile(session, options));
     engine.settle();
   }
 
@@ -57,7 +57,7 @@ struct Rig {
   /// Runs a recording to its end; `meanwhile` is called before every block, and what sounded is in `heard`.
   Recorder::Result roll(const RecordSetup& setup, const std::vector<TrackId>& tracks,
                         const std::function<void(EngineState)>& meanwhile = {}) {
-    Recorder recorder(folder, folder.session(), setup, tracks);
+    Recorder recorder(folder.disk(), folder.session(), setup, tracks);
     heard = {};
     engine.record(setup, recorder.stream());
     engine.settle();

@@ -18,7 +18,7 @@ namespace {
 struct Claiming {
   explicit Claiming(const fs::path& path)
       : folder(emptySession(path, 2)),
-        tape(std::make_shared<InputTape>(folder.path() / "cache", SampleRate{48000}, 60.0)),
+        tape(std::make_shared<InputTape>(folder.disk(), SampleRate{48000}, 60.0)),
         rig(folder, 100) {
     tape->listenTo({0, 1});
     rig.engine.setTape(tape);
@@ -52,7 +52,7 @@ struct Claiming {
     const Track& track = *folder.session().tracks.front();
     Capture capture{track.id, {}, {}};
     for (const Microphone& microphone : track.microphones)
-      capture.files.push_back(writeClaim(folder, folder.session(), track, microphone, *tape, found->file));
+      capture.files.push_back(writeClaim(folder.disk(), folder.session(), track, microphone, *tape, found->file));
     Recorded claimed = addClaim(folder.session(), *found, {capture}, playhead);
     folder.commit("Claim", claimed.session);
     tape->take(found->file);
@@ -227,7 +227,7 @@ TEST_CASE("The engine keeps the tape running whatever rolls, and tells it what")
   claiming.play(Samples(heard.begin(), heard.begin() + 10000), 0);
   RecordSetup setup;
   setup.timeline.stopAt = Frames{7050};
-  Recorder recorder(claiming.folder, claiming.folder.session(), setup, {onlyTrack(claiming.folder)});
+  Recorder recorder(claiming.folder.disk(), claiming.folder.session(), setup, {onlyTrack(claiming.folder)});
   const RollNumber roll = claiming.rig.engine.record(setup, recorder.stream());
   claiming.rig.engine.settle();
   claiming.play(Samples(heard.begin() + 10000, heard.end()), 0);

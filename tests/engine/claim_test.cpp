@@ -20,8 +20,8 @@ TEST_CASE("After a crash a roll punched by hand comes back with its punches, the
     interface.parts = {{0, {}, {played(performance)}, false, {}}};
     Rig rig(folder, 480, interface);
     const RecordSetup setup = planStandby({}, folder.session(), {100});
-    Recorder recorder(folder, folder.session(), setup, {folder.session().tracks.front()->id});
-    CHECK_FALSE(fs::exists(folder.path() / "recording.json"));  // nothing of it counts yet
+    Recorder recorder(folder.disk(), folder.session(), setup, {folder.session().tracks.front()->id});
+    CHECK_FALSE(fs::exists(folder.path() / "recording-001.json"));  // nothing of it counts yet
     rig.engine.record(setup, recorder.stream());
     rig.engine.settle();
     for (const int frames : {9600, 4800, 4800}) {
@@ -44,7 +44,7 @@ TEST_CASE("After a crash a roll punched by hand comes back with its punches, the
   for (std::size_t i = 0; i < 2; ++i)
     CHECK(laneSamples(folder, 1, i) ==
           part(performance, clips[i].window.start.count, clips[i].window.end.count));
-  CHECK_FALSE(fs::exists(folder.path() / "recording.json"));
+  CHECK_FALSE(fs::exists(folder.path() / "recording-001.json"));
 }
 
 TEST_CASE("The gate opens and closes on the frame, whatever the blocks, and by hand ahead of the plan") {

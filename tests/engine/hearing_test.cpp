@@ -205,7 +205,7 @@ TEST_CASE("Edits in a count-in do not keep later ones from being heard") {
   RecordSetup setup;
   setup.timeline.countIn = {48000};
   setup.timeline.stopAt = Frames{96000};
-  Recorder recorder(folder, folder.session(), setup, {id});
+  Recorder recorder(folder.disk(), folder.session(), setup, {id});
   rig.engine.record(setup, recorder.stream());
   rig.engine.settle();
   rig.play(256 * 10);

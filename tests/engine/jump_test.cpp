@@ -20,7 +20,7 @@ constexpr std::size_t fade = 240;  // 5 ms at 48 kHz
 /// A stereo take, another tone on each side.
 SessionFolder stereoSession(const fs::path& path, std::size_t frames = 200000) {
   SessionFolder folder = emptySession(path, 1);
-  writeWave(folder.pathInside("audio/tones.wav"),
+  writeWave((folder.path() / "audio/tones.wav"),
             {sine(frames, leftPitch, 48000.0, level), sine(frames, rightPitch, 48000.0, level)});
   Session session = folder.session();
   const TrackId id = session.tracks.front()->id;

@@ -139,7 +139,7 @@ TEST_CASE("Both sides of the mix, live and offline, are what a plain mixer makes
   checkMix(live, 300, length - block, 0, true);
   RenderRequest request;
   request.format = SampleFormat::Float32;
-  renderToFile(ensemble.folder.path(), ensemble.folder.session(), request, temporary / "mix.wav");
+  renderToFile(ensemble.folder.disk(), ensemble.folder.session(), request, temporary / "mix.wav");
   const auto offline = readWave(temporary / "mix.wav");
   REQUIRE(offline.size() == 2);
   checkMix({offline[0], offline[1]}, 0, length, 0, true);

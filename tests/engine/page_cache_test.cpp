@@ -14,7 +14,7 @@ TEST_CASE("Pages that were asked for are at hand, sample for sample; others are 
   const TemporaryFolder temporary;
   const std::vector<Samples> signal{noise(60000, 1), noise(60000, 2)};
   writeWave(temporary / "a.wav", signal);
-  CachedFile file(temporary / "a.wav", {"a.wav", 2, {60000}});
+  CachedFile file(SessionDisk(temporary.path()), {"a.wav", 2, {60000}});
   Samples out(5000, 9.0F);
   CHECK_FALSE(file.read(1, {20000}, 5000, out.data()));
   CHECK(out == Samples(5000, 0.0F));
@@ -32,7 +32,7 @@ TEST_CASE("Pages that were asked for are at hand, sample for sample; others are 
 TEST_CASE("Pages nobody wants any more are taken out, the others stay") {
   const TemporaryFolder temporary;
   writeWave(temporary / "a.wav", {noise(100000, 1)});
-  CachedFile file(temporary / "a.wav", {"a.wav", 1, {100000}});
+  CachedFile file(SessionDisk(temporary.path()), {"a.wav", 1, {100000}});
   file.want({}, {50000}, 1);
   file.want({40000}, {60000}, 5);
   std::vector<std::unique_ptr<CachedFile::Retired>> evicted;
@@ -46,12 +46,12 @@ TEST_CASE("Pages nobody wants any more are taken out, the others stay") {
 TEST_CASE("A file that is missing, or claims to be endless, costs nothing") {
   const TemporaryFolder temporary;
   Samples out(100, 1.0F);
-  CachedFile missing(temporary / "none.wav", {"none.wav", 1, maximumPosition});
+  CachedFile missing(SessionDisk(temporary.path()), {"none.wav", 1, maximumPosition});
   missing.want({}, {1000000}, 1);
   missing.read(0, {500}, 100, out.data());
   CHECK(out == Samples(100, 0.0F));
   writeWave(temporary / "a.wav", {noise(100, 1)});
-  CachedFile boastful(temporary / "a.wav", {"a.wav", 1, maximumPosition});
+  CachedFile boastful(SessionDisk(temporary.path()), {"a.wav", 1, maximumPosition});
   boastful.want({}, maximumPosition, 1);
   CHECK(boastful.read(0, {}, 100, out.data()));
   CHECK(out == noise(100, 1));
@@ -65,7 +65,7 @@ TEST_CASE("A file that grew is read again, the page that was half full too") {
                                     Samples(signal[1].begin(), signal[1].begin() + frames)});
   };
   grownTo(20000);
-  CachedFile file(temporary / "a.wav", {"a.wav", 2, {40000}});
+  CachedFile file(SessionDisk(temporary.path()), {"a.wav", 2, {40000}});
   std::uint64_t turn = 1;
   file.want({}, {40000}, turn);
   Samples out(20000);

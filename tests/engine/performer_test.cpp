@@ -80,22 +80,22 @@ TEST_CASE("Players that are not there, or inputs that are not, make no sound and
 
 TEST_CASE("Players are read from a session's folder; what is not there is nobody") {
   const TemporaryFolder temporary;
-  CHECK(readPerformerFile(temporary.path(), {48000}).empty());
+  CHECK(readPerformerFile(SessionDisk(temporary.path()), {48000}).empty());
   fs::create_directories(temporary / "performer");
   writeWave(temporary / "performer/a.wav", {noise(100, 1), noise(100, 2)});
-  writePerformerFile(temporary.path(), {{3, {480}, {"a.wav"}}});
-  const auto parts = readPerformerFile(temporary.path(), {48000});
+  writePerformerFile(SessionDisk(temporary.path()), {{3, {480}, {"a.wav"}}});
+  const auto parts = readPerformerFile(SessionDisk(temporary.path()), {48000});
   REQUIRE(parts.size() == 1);
   CHECK(parts[0].firstInput == 3);
   CHECK(parts[0].at == Frames{480});
   CHECK(parts[0].performances[0].channels[1] == noise(100, 2));
-  CHECK_THROWS_AS(readPerformance(temporary / "performer/a.wav", {44100}), Error);
-  CHECK(readPerformerFile(temporary.path(), {44100}).empty());
+  CHECK_THROWS_AS(readPerformance(openAnywhere(temporary / "performer/a.wav"), {44100}), Error);
+  CHECK(readPerformerFile(SessionDisk(temporary.path()), {44100}).empty());
   // Whatever its file says, a session that somebody sent reads nothing outside its own folder.
   writeWave(temporary / "secret.wav", {noise(100, 7)});
   for (const std::string& outside : {std::string("../secret.wav"), (temporary / "secret.wav").string(),
                                      std::string("../performer/../secret.wav")}) {
-    writePerformerFile(temporary.path(), {{0, {}, {outside}}});
-    CHECK(readPerformerFile(temporary.path(), {48000}).empty());
+    writePerformerFile(SessionDisk(temporary.path()), {{0, {}, {outside}}});
+    CHECK(readPerformerFile(SessionDisk(temporary.path()), {48000}).empty());
   }
 }

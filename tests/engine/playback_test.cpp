@@ -14,7 +14,7 @@ Samples mixLeft(const SessionFolder& folder, const Session& session, Span span) 
   RenderRequest request;
   request.span = span;
   request.format = SampleFormat::Float32;
-  renderToFile(folder.path(), session, request, temporary / "mix.wav");
+  renderToFile(folder.disk(), session, request, temporary / "mix.wav");
   return readWave(temporary / "mix.wav").front();
 }
 
@@ -31,14 +31,14 @@ TEST_CASE("While nobody takes them plans do not pile up: the newest takes the pl
   const TemporaryFolder temporary;
   SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
   Engine engine({48000}, 256, Engine::Service::ByHand);
-  FileCorrelationMeter meter(folder.path());
+  FileCorrelationMeter meter(folder.disk());
   Compiler compiler(meter);
   meter.setFiles(*folder.session().pool);
   std::vector<std::weak_ptr<const PlaybackPlan>> given;
   for (int i = 0; i < 5000; ++i) {
     auto plan = std::make_shared<PlaybackPlan>(*compiler.compile(folder.session(), {}));
     given.emplace_back(plan);
-    engine.setPlan(folder.path(), std::move(plan));
+    engine.setPlan(folder.disk(), std::move(plan));
   }
   CHECK(std::count_if(given.begin(), given.end(), [](const auto& plan) { return !plan.expired(); }) == 1);
   CHECK_FALSE(given.back().expired());

@@ -55,14 +55,14 @@ TEST_CASE("A roll in which nothing was punched gives way and leaves nothing behi
   SessionFolder folder = emptySession(temporary / "s");
   Rig rig(folder, 128, playerOf(noise(50000, 1), 0, 200));
   const RecordSetup setup = planStandby({}, folder.session(), {200});
-  Recorder first(folder, folder.session(), setup, {onlyTrack(folder)});
+  Recorder first(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
   rig.engine.record(setup, first.stream());
   rig.engine.settle();
   rig.play(5000);
   CHECK(rig.engine.state().capturing);
   CHECK_FALSE(rig.engine.state().recording);
   // Another roll takes its place at once, without waiting for a round trip.
-  Recorder second(folder, folder.session(), setup, {onlyTrack(folder)});
+  Recorder second(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
   rig.engine.record(setup, second.stream());
   rig.engine.settle();
   rig.play(256);
@@ -80,7 +80,7 @@ TEST_CASE("A roll in which nothing was punched gives way and leaves nothing behi
   CHECK(second.stream()->closed());
   second.abandon();
   CHECK(fs::is_empty(folder.path() / "audio"));
-  CHECK_FALSE(fs::exists(folder.path() / "recording.json"));
+  CHECK_FALSE(fs::exists(folder.path() / "recording-001.json"));
 }
 
 TEST_CASE("A punch pressed while a new roll waits to begin belongs to that roll") {
@@ -88,11 +88,11 @@ TEST_CASE("A punch pressed while a new roll waits to begin belongs to that roll"
   SessionFolder folder = emptySession(temporary / "s");
   Rig rig(folder, 128, playerOf(noise(50000, 1), 0, 200));
   const RecordSetup setup = planStandby({}, folder.session(), {200});
-  Recorder old(folder, folder.session(), setup, {onlyTrack(folder)});
+  Recorder old(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
   rig.engine.record(setup, old.stream());
   rig.engine.settle();
   rig.play(5000);
-  Recorder fresh(folder, folder.session(), setup, {onlyTrack(folder)});
+  Recorder fresh(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
   rig.engine.record(setup, fresh.stream());
   rig.engine.punch();
   rig.device.runBlock();  // nothing is read ahead yet: the new roll still waits
@@ -314,7 +314,7 @@ TEST_CASE("Into a chosen lane: the last pass takes the place of what it covers, 
   CHECK(laneSamples(folder, 1, 0) == part(old, 0, 8000));
   CHECK(laneSamples(folder, 1, 1) == fresh);
   CHECK(laneSamples(folder, 1, 2) == part(old, 12000, 20000));
-  CHECK(readWave(folder.audioPath(folder.session().pool->front())).front() == old);
+  CHECK(readWave(audioPath(folder, folder.session().pool->front())).front() == old);
   // Undone, the old material plays again whole.
   folder.editHistory().undo();
   CHECK(laneSamples(folder, 1) == old);

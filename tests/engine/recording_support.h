@@ -49,7 +49,7 @@ inline Samples laneSamples(const SessionFolder& folder, int lane, std::size_t cl
   const Clip& c = folder.session().tracks.front()->lane({lane})->clips.at(clip);
   const ChannelSource source = c.channels.at(channel);
   const Samples file =
-      readWave(folder.audioPath((*folder.session().pool)[static_cast<std::size_t>(source.file)]))
+      readWave(audioPath(folder, (*folder.session().pool)[static_cast<std::size_t>(source.file)]))
           .at(static_cast<std::size_t>(source.channel));
   const auto from = file.begin() + (c.window.start - c.origin).count;
   return {from, from + c.window.length().count};
@@ -59,7 +59,7 @@ inline Samples laneSamples(const SessionFolder& folder, int lane, std::size_t cl
 inline Samples laneFile(const SessionFolder& folder, int lane) {
   const Clip& clip = folder.session().tracks.front()->lane({lane})->clips.at(0);
   return readWave(
-             folder.audioPath((*folder.session().pool)[static_cast<std::size_t>(clip.channels.front().file)]))
+             audioPath(folder, (*folder.session().pool)[static_cast<std::size_t>(clip.channels.front().file)]))
       .front();
 }
 

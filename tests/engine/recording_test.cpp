@@ -175,7 +175,7 @@ TEST_CASE("Replace and overdub change the composite and no file") {
     if (result == PassResult::NewLane) CHECK(middle == old[10000]);
     if (result == PassResult::Replace) CHECK(middle == fresh[2000]);
     if (result == PassResult::Overdub) CHECK(middle == Approx(old[10000] + fresh[2000]).margin(1e-6));
-    CHECK(readWave(folder.audioPath(session.pool->front())).front() == old);
+    CHECK(readWave(audioPath(folder, session.pool->front())).front() == old);
   }
 }
 
@@ -211,7 +211,7 @@ TEST_CASE("Stopped by hand, the last pass is kept as far as it was played") {
   RecordSetup setup;
   setup.timeline = {{}, Span{{0}, {48000}}, 0, std::nullopt, {}};
   setup.roundTrip = {2000};
-  Recorder recorder(folder, folder.session(), setup, {folder.session().tracks.front()->id});
+  Recorder recorder(folder.disk(), folder.session(), setup, {folder.session().tracks.front()->id});
   rig.engine.record(setup, recorder.stream());
   rig.engine.settle();
   rig.play(12800);
@@ -228,7 +228,7 @@ TEST_CASE("What cannot be recorded is refused before anything is made") {
   SessionFolder folder = emptySession(temporary / "s");
   const TrackId id = folder.session().tracks.front()->id;
   auto refuses = [&](RecordSetup setup, const std::string& why) {
-    CHECK_THROWS_WITH(Recorder(folder, folder.session(), setup, {id}), Catch::Contains(why));
+    CHECK_THROWS_WITH(Recorder(folder.disk(), folder.session(), setup, {id}), Catch::Contains(why));
   };
   RecordSetup setup;
   setup.timeline = {{}, Span{{0}, {10}}, 1, std::nullopt, {}};
@@ -245,6 +245,6 @@ TEST_CASE("What cannot be recorded is refused before anything is made") {
   setup.punches = {{{300}, {100}}};
   refuses(setup, "punch-out");
   setup.punches = {};
-  CHECK_THROWS_WITH(Recorder(folder, folder.session(), setup, {}), Catch::Contains("No track is armed"));
+  CHECK_THROWS_WITH(Recorder(folder.disk(), folder.session(), setup, {}), Catch::Contains("No track is armed"));
   CHECK(fs::is_empty(folder.path() / "audio"));
 }

@@ -73,7 +73,7 @@ TEST_CASE("However many dropouts nobody has heard of, a punch is") {
   interface.dropoutEveryBlocks = 1;
   Rig rig(folder, 64, interface);
   const RecordSetup setup = planStandby({}, folder.session(), {64});
-  Recorder recorder(folder, folder.session(), setup, {onlyTrack(folder)});
+  Recorder recorder(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
   rig.engine.record(setup, recorder.stream());
   rig.engine.settle();
   rig.play(64 * 9000);
@@ -139,15 +139,15 @@ TEST_CASE("A recording that was brought in already is not brought in again from 
     Rig rig(folder, 64, playerOf(noise(9600, 1), 0, 0));
     RecordSetup setup;
     setup.timeline.stopAt = Frames{9600};
-    Recorder recorder(folder, folder.session(), setup, {onlyTrack(folder)});
+    Recorder recorder(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
     rig.engine.record(setup, recorder.stream());
     rig.engine.settle();
     rig.play(12000);
     // The disk was full when it was saved, and had room again later: the note stayed.
     folder.commit("Record", recorder.finished(folder.session()).session);
   }
-  REQUIRE(fs::exists(temporary / "s" / "recording.json"));
+  REQUIRE(fs::exists(temporary / "s" / "recording-001.json"));
   const SessionFolder reopened = SessionFolder::open(temporary / "s", SessionFolder::Access::Write);
   CHECK(reopened.session().tracks.front()->lanes.size() == 1);
-  CHECK_FALSE(fs::exists(temporary / "s" / "recording.json"));
+  CHECK_FALSE(fs::exists(temporary / "s" / "recording-001.json"));
 }

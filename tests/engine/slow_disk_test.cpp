@@ -139,10 +139,10 @@ TEST_CASE(
   std::vector<Samples> takes(60, take);
   SessionFolder folder = sessionWithLanes(temporary / "s", takes);
   Engine engine({48000}, 256, Engine::Service::Background);
-  FileCorrelationMeter meter(folder.path());
+  FileCorrelationMeter meter(folder.disk());
   Compiler compiler(meter);
   meter.setFiles(*folder.session().pool);
-  engine.setPlan(folder.path(),
+  engine.setPlan(folder.disk(),
                  compiler.compile(folder.session(), {{}, {}, folder.session().tracks.front()->id}));
   const Disk disk(0, 15);
   engine.settle();  // what is heard is there long before all that could be chosen

@@ -152,7 +152,7 @@ TEST_CASE(
   RecordSetup setup;
   setup.timeline.start = {2000};
   setup.recordFrom = {2000};
-  Recorder recorder(folder, folder.session(), setup, {onlyTrack(folder)});
+  Recorder recorder(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
   rig.engine.record(setup, recorder.stream());
   rig.engine.settle();
   rig.play(1000);

@@ -35,13 +35,13 @@ struct Stage {
     session = setTrackMix(session, viola, {}, {-1.0});
     session = setTrackMix(session, drum, {}, {1.0});
     session = setTrackSwitch(session, drum, TrackSwitch::Arm, true);
-    meter.emplace(folder->path());
+    meter.emplace(folder->disk());
     meter->setFiles(*session.pool);
     compiler.emplace(*meter);
     for (auto* plan : {&first, &second}) {
       std::vector<std::shared_ptr<CachedFile>> files;
       for (const PoolFile& file : *session.pool) {
-        files.push_back(std::make_shared<CachedFile>(folder->audioPath(file), file));
+        files.push_back(std::make_shared<CachedFile>(folder->disk(), file));
         files.back()->want({}, {frames}, 1);
       }
       *plan = std::make_unique<PreparedPlan>(compiler->compile(session, {{}, {drum}, viola}),

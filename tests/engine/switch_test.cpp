@@ -70,7 +70,7 @@ TEST_CASE("A choice's gain trims it, in the mix and in the meters") {
   Rig rig(folder, 64);
   PlaybackPlan plan = *rig.compiler.compile(folder.session(), {{}, {}, id});
   plan.choices[1].gain = 0.5F;
-  rig.engine.setPlan(folder.path(), std::make_shared<const PlaybackPlan>(plan));
+  rig.engine.setPlan(folder.disk(), std::make_shared<const PlaybackPlan>(plan));
   rig.engine.play({});
   rig.engine.settle();
   REQUIRE(rig.engine.hear(id, LaneNumber{1}));
@@ -113,9 +113,9 @@ TEST_CASE("A plan takes over at its frame, one for the same frame in its place; 
   Rig rig(folder, 100);
   rig.engine.play({});
   rig.engine.settle();
-  rig.engine.setPlanAt({5077}, folder.path(), planOf(rig, 3));
-  rig.engine.setPlanAt({9000}, folder.path(), planOf(rig, 2));
-  rig.engine.setPlanAt({5077}, folder.path(), planOf(rig, 1));
+  rig.engine.setPlanAt({5077}, folder.disk(), planOf(rig, 3));
+  rig.engine.setPlanAt({9000}, folder.disk(), planOf(rig, 2));
+  rig.engine.setPlanAt({5077}, folder.disk(), planOf(rig, 1));
   const Samples heard = rig.play(8000);
   checkChange(heard, 5077, 0.4F, 0.1F);
   rig.engine.stop();
@@ -125,7 +125,7 @@ TEST_CASE("A plan takes over at its frame, one for the same frame in its place; 
   rig.engine.settle();
   CHECK(rig.play(12000).back() == Approx(0.4F * mid));
   // More than can wait are given back, not lost track of.
-  for (int i = 0; i < 20; ++i) rig.engine.setPlanAt({900000 + i}, folder.path(), planOf(rig, 1));
+  for (int i = 0; i < 20; ++i) rig.engine.setPlanAt({900000 + i}, folder.disk(), planOf(rig, 1));
   CHECK(rig.play(1000).back() == Approx(0.4F * mid));
 }
 
@@ -137,7 +137,7 @@ TEST_CASE("Plans and choices wait for their frames, in whatever order they were 
     Rig rig(folder, 100);
     const auto at = [&](std::int64_t frame, int lane) {
       if (plans)
-        rig.engine.setPlanAt({frame}, folder.path(),
+        rig.engine.setPlanAt({frame}, folder.disk(),
                              rig.compiler.compile(folder.session(), {{Listening{id, {lane}}}, {}, {}}));
       else
         rig.engine.hearAt({frame}, id, LaneNumber{lane});

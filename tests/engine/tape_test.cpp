@@ -55,7 +55,7 @@ void checkHeard(const InputTape& tape, int input, Span span) {
 
 TEST_CASE("The tape holds the last of what its inputs heard, each on its own, round and round") {
   const TemporaryFolder temporary;
-  InputTape tape(temporary.path(), {48000}, 0.5);  // 24000 frames
+  InputTape tape(SessionDisk(temporary.path()), {48000}, 0.5);  // 24000 frames
   tape.listenTo({1, 0});
   Counting inputs(3);
   inputs.run(tape, 700);  // more than once round its file
@@ -75,7 +75,7 @@ TEST_CASE("The tape holds the last of what its inputs heard, each on its own, ro
 
 TEST_CASE("Listening to another input forgets nothing of the others") {
   const TemporaryFolder temporary;
-  InputTape tape(temporary.path(), {48000}, 1.0);
+  InputTape tape(SessionDisk(temporary.path()), {48000}, 1.0);
   Counting inputs(4);
   inputs.run(tape, 5);
   CHECK(tape.held() == Frames{});
@@ -97,7 +97,7 @@ TEST_CASE("Listening to another input forgets nothing of the others") {
 
 TEST_CASE("What finds no room while the disk stalls is silent in its place, and the rest lies where it was") {
   const TemporaryFolder temporary;
-  InputTape tape(temporary.path(), {48000}, 10.0);
+  InputTape tape(SessionDisk(temporary.path()), {48000}, 10.0);
   tape.listenTo({0});
   Counting inputs(1);
   for (int i = 0; i < 150; ++i) inputs.push(tape);  // nobody writes
@@ -110,7 +110,7 @@ TEST_CASE("What finds no room while the disk stalls is silent in its place, and 
 
 TEST_CASE("Rolls are stamped, and what has become a take is not held any more") {
   const TemporaryFolder temporary;
-  InputTape tape(temporary.path(), {48000}, 10.0);
+  InputTape tape(SessionDisk(temporary.path()), {48000}, 10.0);
   tape.listenTo({0});
   Counting inputs(1);
   inputs.run(tape, 10);
@@ -142,7 +142,7 @@ TEST_CASE("Rolls are stamped, and what has become a take is not held any more") 
 
 TEST_CASE("What follows a roll is told from what does not, however they come one after the other") {
   const TemporaryFolder temporary;
-  InputTape tape(temporary.path(), {48000}, 10.0);
+  InputTape tape(SessionDisk(temporary.path()), {48000}, 10.0);
   tape.listenTo({0});
   Counting inputs(1);
   inputs.run(tape, 10);
@@ -181,7 +181,7 @@ TEST_CASE("What follows a roll is told from what does not, however they come one
 
 TEST_CASE("Stamps of what is not held any more are forgotten, the one that still tells is not") {
   const TemporaryFolder temporary;
-  InputTape tape(temporary.path(), {48000}, 0.5);  // 24000 frames
+  InputTape tape(SessionDisk(temporary.path()), {48000}, 0.5);  // 24000 frames
   tape.listenTo({0});
   Counting inputs(1);
   for (int roll = 1; roll <= 40; ++roll) {
@@ -203,7 +203,7 @@ TEST_CASE("Stamps of what is not held any more are forgotten, the one that still
 
 TEST_CASE("A claim goes from the first that any microphone heard to the last") {
   const TemporaryFolder temporary;
-  InputTape tape(temporary.path(), {48000}, 10.0);
+  InputTape tape(SessionDisk(temporary.path()), {48000}, 10.0);
   tape.listenTo({0, 1, 2});
   std::vector<Samples> heard(3, Samples(200000, 0.0F));
   std::fill(heard[0].begin() + 50000, heard[0].begin() + 60000, 0.1F);
@@ -229,7 +229,7 @@ TEST_CASE("A claim goes from the first that any microphone heard to the last") {
 
 TEST_CASE("What another device heard is no part of what a roll heard, and its beginning no ringing") {
   const TemporaryFolder temporary;
-  InputTape tape(temporary.path(), {48000}, 10.0);
+  InputTape tape(SessionDisk(temporary.path()), {48000}, 10.0);
   tape.listenTo({0});
   Counting inputs(1);
   tape.setRoundTrip({111});
@@ -263,7 +263,7 @@ TEST_CASE("What another device heard is no part of what a roll heard, and its be
 }
 
 TEST_CASE("Where no file can be made the tape holds nothing, and says so") {
-  InputTape tape("/proc/nowhere", {48000}, 1.0);
+  InputTape tape(SessionDisk("/proc"), {48000}, 1.0);
   tape.listenTo({0});
   Counting inputs(1);
   inputs.run(tape, 10);
@@ -286,7 +286,7 @@ TEST_CASE("The claimed window goes from the first sound to the last, with room o
 
 TEST_CASE("Who waits for a frame of the tape waits until it can be read, and not for ever") {
   const TemporaryFolder temporary;
-  InputTape tape(temporary.path(), {48000}, 1.0);
+  InputTape tape(SessionDisk(temporary.path()), {48000}, 1.0);
   tape.listenTo({0});
   Counting inputs(1);
   inputs.run(tape, 10);
@@ -306,7 +306,7 @@ TEST_CASE("Who waits for a frame of the tape waits until it can be read, and not
 
 TEST_CASE("An input that the device does not have is silent on the tape, whatever lies behind the others") {
   const TemporaryFolder temporary;
-  InputTape tape(temporary.path(), {48000}, 1.0);
+  InputTape tape(SessionDisk(temporary.path()), {48000}, 1.0);
   tape.listenTo({0, 1});
   const Samples first(1000, 0.25F);
   const Samples beyond(1000, 0.5F);

@@ -4,7 +4,6 @@
 #include <catch2/catch.hpp>
 #include <fstream>
 
-#include "core/store/atomic_file.h"
 #include "support.h"
 
 using namespace yewdrift;
@@ -33,7 +32,7 @@ TEST_CASE(
   std::ofstream(folder / "zero.wav");
   tool("new " + s);
   tool("add " + s + " --track Viola " + wave);
-  const std::string before = readWhole(folder / "s/session.json", 1 << 20);
+  const std::string before = content(folder / "s/session.json");
   const auto files = std::distance(fs::recursive_directory_iterator(folder / "s"), {});
   const std::string viola = s + " --track Viola ";
 
@@ -72,7 +71,7 @@ TEST_CASE(
   refuses("dance " + s, 2, "");
   refuses("", 2, "");
 
-  CHECK(readWhole(folder / "s/session.json", 1 << 20) == before);
+  CHECK(content(folder / "s/session.json") == before);
   CHECK(std::distance(fs::recursive_directory_iterator(folder / "s"), {}) == files);
   CHECK_FALSE(fs::exists(folder / "n"));
 }
@@ -81,14 +80,14 @@ TEST_CASE("tool: damaged sessions are refused by every command that opens one") 
   const TemporaryFolder folder;
   const std::string s = (folder / "s").string();
   tool("new " + s);
-  for (const auto& [content, words] :
+  for (const auto& [text, words] :
        {std::pair{"{", "not valid JSON"},
         {"{\"format\":\"yewdrift-session\",\"version\":99,\"session\":{}}", "newer"},
         {"{\"format\":\"yewdrift-session\",\"version\":1,\"session\":{}}", "damaged"}}) {
-    std::ofstream(folder / "s/session.json", std::ios::trunc) << content;
+    std::ofstream(folder / "s/session.json", std::ios::trunc) << text;
     for (const std::string& command :
          {"show " + s, "check " + s, "undo " + s, "render " + s + " --out " + (folder / "x.wav").string()})
       refuses(command, 1, words);
-    CHECK(readWhole(folder / "s/session.json", 1 << 20) == content);
+    CHECK(content(folder / "s/session.json") == text);
   }
 }

@@ -185,7 +185,7 @@ TEST_CASE("tool: bad spans and options each get a sentence, and nothing changes"
   refuses("lane " + r.s + " --track Viola --lane 1", 2, "");
   refuses("lane " + r.s + " --track Viola --lane 5 --aside", 1, "no lane 5");
   CHECK(show(r.s) == before);
-  CHECK_FALSE(fs::exists(fs::path(r.s) / "recording.json"));
+  CHECK_FALSE(fs::exists(fs::path(r.s) / "recording-001.json"));
 }
 
 TEST_CASE(

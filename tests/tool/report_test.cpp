@@ -9,7 +9,7 @@
 #include <set>
 
 #include "core/edit/edit.h"
-#include "core/store/atomic_file.h"
+#include "core/store/recording_note.h"
 #include "support.h"
 
 using namespace yewdrift;
@@ -198,12 +198,12 @@ TEST_CASE("tool: check says what was recovered, once") {
   writeWave(desk.folder / "s" / "audio" / "cut.wav",
             {Samples(desk.takes[1].begin(), desk.takes[1].begin() + 72000)});
   {
-    SessionFolder folder = SessionFolder::open(desk.folder / "s", SessionFolder::Access::Write);
+    const SessionFolder folder = SessionFolder::open(desk.folder / "s", SessionFolder::Access::Read);
     RecordSetup setup;
     setup.timeline.stopAt = Frames{96000};
-    folder.beginRecordingNote(
-        folder.session(), setup,
-        {{folder.session().tracks.front()->id, {{"audio/cut.wav", 1, {}}}, std::nullopt}});
+    RecordingNote(folder.disk())
+        .write(folder.session(), setup,
+               {{folder.session().tracks.front()->id, {{"audio/cut.wav", 1, {}}}, std::nullopt}});
   }
   const std::string first = tool(desk.at("check"));
   CHECK_THAT(first,
@@ -241,7 +241,7 @@ TEST_CASE("tool: the commands of the help are those of the manual page, and each
     CHECK_THAT(own, Catch::Contains((*each)[2].str()));
     CHECK_THAT(own, Catch::Contains("Usage: yewdrift-tool " + (*each)[1].str()));
   }
-  const std::string manual = readWhole(YEWDRIFT_MANUAL, 1 << 20);
+  const std::string manual = content(YEWDRIFT_MANUAL);
   std::set<std::string> inManual;
   const std::regex entry("\\.TP\n\\.B ([a-z-]+)\n");
   for (std::sregex_iterator each(manual.begin(), manual.end(), entry), end; each != end; ++each)

@@ -4,7 +4,6 @@
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
-#include "core/store/atomic_file.h"
 #include "support.h"
 
 using namespace yewdrift;
@@ -198,7 +197,7 @@ TEST_CASE("tool: check says that a session is whole, and what is missing where i
 
 TEST_CASE("tool: help lists every command, and the manual page too") {
   const std::string help = tool("--help");
-  const std::string manual = readWhole(YEWDRIFT_MANUAL, 1 << 20);
+  const std::string manual = content(YEWDRIFT_MANUAL);
   for (const char* command : {"new", "add", "record", "window", "pick", "join", "joins", "render", "flatten",
                               "undo", "redo", "show", "check"}) {
     CHECK_THAT(help, Catch::Contains(command));

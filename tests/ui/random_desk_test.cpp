@@ -397,8 +397,9 @@ class RandomDesk {
     RenderRequest request;
     request.span = Span{from, from + Frames{12000}};
     request.format = SampleFormat::Float32;
-    renderToFile(desk_.path(), desk_.session(), request, desk_.path() / "cache" / "mix.wav");
-    const auto offline = readWave(desk_.path() / "cache" / "mix.wav");
+    const fs::path mix = desk_.path().string() + "-mix.wav";
+    renderToFile(SessionDisk(desk_.path()), desk_.session(), request, mix);
+    const auto offline = readWave(mix);
     // Behind the fades in which it began.
     for (std::size_t i = 1500; i < 12000; ++i) {
       if (live[i] == offline[0][i] && right[i] == offline[1][i]) continue;
@@ -413,7 +414,11 @@ class RandomDesk {
       INFO(entry.path().string());
       CHECK(pooled_.contains("audio/" + entry.path().filename().string()));
     }
-    CHECK_FALSE(fs::exists(desk_.path() / "recording.json"));
+    for (const auto& entry : fs::directory_iterator(desk_.path())) {
+      INFO(entry.path().string());
+      CHECK(entry.path().filename().string().rfind("recording", 0) == std::string::npos);
+      CHECK(entry.path().extension() != ".new");
+    }
   }
 
   void checkUndo() {
@@ -421,7 +426,8 @@ class RandomDesk {
     for (int i = 0; i < 500 && desk.history().undoLabel(); ++i) desk.undo();
     Session now = desk.session();
     now.recording = start_.recording;
-    CHECK(now == start_);
+    now.pool = start_.pool;  // what there is to play from stays
+    CHECK((now == start_));
   }
 
   std::mt19937 random_;
@@ -452,7 +458,7 @@ fs::path makeSession(const TemporaryFolder& temporary) {
   session = setLoop(session, Span{{10000}, {30000}});
   session.recording.click.recording = false;
   session.recording.preRoll = {0.2, LengthUnit::Seconds};
-  folder.editHistory() = History(session);
+  folder.editHistory().forget();
   folder.save();
   return path;
 }

@@ -164,7 +164,7 @@ TEST_CASE("Punched by hand in and out while it plays; what was not punched leave
   REQUIRE(rig.settled());
   REQUIRE(rig.waitFor([&] { return files() == before; }));
   // The note of the recording before goes with the last of what was captured behind it.
-  CHECK(rig.waitFor([&] { return !fs::exists(rig.studio().desk().folderPath() / "recording.json"); }));
+  CHECK(rig.waitFor([&] { return !fs::exists(rig.studio().desk().folderPath() / "recording-001.json"); }));
 }
 
 TEST_CASE("Back up and pick up, over and over with one key: the slip goes, the rest stays") {

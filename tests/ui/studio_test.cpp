@@ -37,7 +37,7 @@ TEST_CASE("A preview shows at once and leaves one step, or none") {
     REQUIRE(studio.desk().session().tracks.front()->composite.picks[0].span.end == Frames{end});
   }
   studio.desk().finishPreview("Pick");
-  CHECK(studio.desk().history().done().size() == 1);
+  CHECK(studio.desk().history().doneCount() == 1);
   studio.desk().undo();
   CHECK(studio.desk().session() == before);
   studio.desk().preview([=](const Session& s) { return pick(s, id, {{500}, {900}}, LaneNumber{2}); });
@@ -66,7 +66,7 @@ TEST_CASE("A drag lies over the present: what is done meanwhile goes beneath it,
   desk.finishPreview("Set a gain");
   CHECK(gain() == -9.0);
   CHECK(desk.session().track(id)->lanes.size() == 4);
-  REQUIRE(desk.history().done().size() == 2);
+  REQUIRE(desk.history().doneCount() == 2);
   desk.undo();
   CHECK(gain() == 0.0);
   CHECK(desk.session().track(id)->lanes.size() == 4);
@@ -83,7 +83,7 @@ TEST_CASE("A drag lies over the present: what is done meanwhile goes beneath it,
   CHECK(desk.session() == removed);
   desk.finishPreview("Pull a take's edge");
   CHECK(desk.session() == removed);
-  CHECK(desk.history().done().size() == 1);
+  CHECK(desk.history().doneCount() == 1);
   CHECK(said.isEmpty());
   desk.undo();
   CHECK(desk.session() == before);
@@ -99,8 +99,8 @@ TEST_CASE("A drag lies over the present: what is done meanwhile goes beneath it,
   CHECK(desk.session().track(id)->name == "Low");
   desk.finishPreview("Set a gain");
   CHECK(gain() == 0.0);
-  CHECK(desk.history().done().size() == 1);
-  CHECK(desk.history().undone().empty());
+  CHECK(desk.history().doneCount() == 1);
+  CHECK(desk.history().redoLabel() == std::nullopt);
 }
 
 TEST_CASE("What is no valid session is refused with a sentence, whoever made it") {
@@ -113,7 +113,7 @@ TEST_CASE("What is no valid session is refused with a sentence, whoever made it"
     return s;
   }));
   CHECK(studio.desk().session() == before);
-  CHECK(studio.desk().history().done().empty());
+  CHECK(studio.desk().history().undoLabel() == std::nullopt);
   REQUIRE(said.size() == 1);
   studio.desk().preview([](Session s) {
     s.rate = {7};
@@ -205,7 +205,7 @@ TEST_CASE("A pass that ends while a fader is held is kept, and so is the fader")
   }
   const SessionFolder reopened = SessionFolder::open(path, SessionFolder::Access::Read);
   CHECK(reopened.session().tracks.front()->lanes.size() == 4);
-  CHECK_FALSE(fs::exists(path / "recording.json"));
+  CHECK_FALSE(fs::exists(path / "recording-001.json"));
 }
 
 TEST_CASE("What is dragged is heard while it is dragged") {
@@ -223,7 +223,7 @@ TEST_CASE("What is dragged is heard while it is dragged") {
   studio.desk().cancelPreview();
   CHECK(rig.waitFor([&] { return rig.loudestWithin(60)[0] > 0.1F; }));
   CHECK(rig.loudestWithin(60)[1] > 0.1F);
-  CHECK(studio.desk().history().done().empty());
+  CHECK(studio.desk().history().undoLabel() == std::nullopt);
 }
 
 TEST_CASE("What is in hand goes when it is gone") {
@@ -275,14 +275,14 @@ TEST_CASE("What is edited while a composite is flattened stays; another composit
   studio.desk().apply("Pick", [id](const Session& s) {
     return pick(s, id, {{1000}, {9000}}, LaneNumber{1});
   });
-  const Samples before = renderTrack(studio.desk().folder(), studio.desk().session(), track().name).front();
+  const Samples before = renderTrack(studio.desk().disk(), studio.desk().session(), track().name).front();
   CHECK(flattenMeanwhile([id](const Session& s) {
           return renameTrack(s, id, "Low");
         }).contains("Low is flattened"));
   CHECK(track().name == "Low");
   REQUIRE(track().lanes.size() == 4);
   CHECK(studio.inHand().composite(track()).pieces.size() == 1);
-  const Samples after = renderTrack(studio.desk().folder(), studio.desk().session(), "Low").front();
+  const Samples after = renderTrack(studio.desk().disk(), studio.desk().session(), "Low").front();
   CHECK((after == before));
   studio.desk().undo();
   CHECK(track().name == "Low");

@@ -26,13 +26,13 @@ inline fs::path makeWindowSession(const TemporaryFolder& temporary) {
       sessionWithLanes(path, {noise(480000, 1, 0.3F), noise(480000, 2, 0.3F), noise(480000, 3, 0.3F)});
   Session session = setLoop(folder.session(), Span{{96000}, {192000}});
   session = setTrackSwitch(session, session.tracks.front()->id, TrackSwitch::Arm, true);
-  folder.editHistory() = History(session);
+  folder.editHistory().forget();
   folder.save();
   fs::create_directories(path / "performer");
   for (int i = 0; i < 2; ++i)
     writeWave(path / "performer" / ("p" + std::to_string(i) + ".wav"),
               {noise(480000, 10 + static_cast<unsigned>(i), 0.3F)}, 48000, SampleFormat::Float32);
-  writePerformerFile(path, {{0, {}, {"p0.wav", "p1.wav"}}});
+  writePerformerFile(folder.disk(), {{0, {}, {"p0.wav", "p1.wav"}}});
   return path;
 }
 

@@ -26,7 +26,7 @@ DeviceDesk::DeviceDesk(SessionDesk& desk, Engine& engine, Messages& messages, Mo
       engine_(engine),
       messages_(messages),
       mode_(mode),
-      tape_(std::make_shared<InputTape>(desk.folderPath() / "cache", desk.session().rate, claimableSeconds)) {
+      tape_(std::make_shared<InputTape>(desk.disk(), desk.session().rate, claimableSeconds)) {
   opener_.setMaxThreadCount(1);
   engine_.setTape(tape_);
   connect(&devices_, &DeviceWatcher::changed, this, &DeviceDesk::devicesChanged);
@@ -139,7 +139,7 @@ void DeviceDesk::openSimulated(const DeviceSettings& settings) {
     interface.roundTrip = Frames{choice_.simulatedRoundTrip};
     interface.dropoutEveryBlocks = choice_.dropoutEveryBlocks;
     interface.patched = choice_.patched;
-    interface.parts = readPerformerFile(desk_.folderPath(), desk_.session().rate);
+    interface.parts = readPerformerFile(desk_.disk(), desk_.session().rate);
     name_ = interface.parts.empty() ? tr("Simulated interface, nobody playing")
                                     : tr("Simulated interface with a performer");
     device_ = std::make_unique<SimulatedDevice>(std::move(interface), engine_);

@@ -29,6 +29,7 @@ FileDesk::FileDesk(SessionDesk& desk, InHand& inHand, Transport& transport, cons
       messages_(messages) {}
 
 void FileDesk::importFiles(const QStringList& files, bool backing) {
+  if (!desk_.mayWrite()) return;
   if (!backing && !inHand_.track()) {
     // The first files of an empty session get a track of their own name.
     const std::string name = std::filesystem::path(files.value(0).toStdString()).stem().string();
@@ -46,7 +47,7 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
     for (const QString& file : files) {
       try {
         const std::filesystem::path path = file.toStdString();
-        imported->emplace_back(path.stem().string(), importAudio(desk_.folder(), rate, path));
+        imported->emplace_back(path.stem().string(), importAudio(desk_.disk(), rate, path).file);
       } catch (const std::exception& e) {
         problems << QString::fromUtf8(e.what());
       }
@@ -78,7 +79,7 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
 
 void FileDesk::flattenInHand() {
   const Track* track = inHand_.track();
-  if (!track || companion_.recording()) return;
+  if (!track || companion_.recording() || !desk_.mayWrite()) return;
   const QString name = QString::fromStdString(track->name);
   const Session before = desk_.session();
   const TrackId id = inHand_.trackId();
@@ -91,7 +92,7 @@ void FileDesk::flattenInHand() {
       return true;
     };
     try {
-      const FlattenedFile flattened = renderComposite(desk_.folder(), before, id, tell);
+      const FlattenedFile flattened = renderComposite(desk_.disk(), before, id, tell);
       QMetaObject::invokeMethod(this, [this, before, flattened, id, name] {
         jobs_.tell(tr("Flattening %1").arg(name), 1.0);
         takeFlattened(before, flattened, id);
@@ -134,8 +135,7 @@ void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flatten
 
 /// What no session refers to.
 void FileDesk::removeFile(const PoolFile& file) {
-  std::error_code ignored;
-  std::filesystem::remove(desk_.folderPath() / file.path, ignored);
+  desk_.disk().remove(file.path);
 }
 
 }  // namespace yewdrift::app

@@ -88,7 +88,7 @@ const ResolvedComposite& InHand::composite(const Track& track) {
 FileSampleSource& InHand::closeUpSource() {
   if (!closeUpSource_ || closeUpFiles_ != *desk_.session().pool) {
     closeUpFiles_ = *desk_.session().pool;
-    closeUpSource_.emplace(desk_.folderPath(), closeUpFiles_);
+    closeUpSource_.emplace(desk_.disk(), closeUpFiles_);
   }
   return *closeUpSource_;
 }

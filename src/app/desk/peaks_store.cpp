@@ -8,8 +8,7 @@
 
 namespace yewdrift::app {
 
-PeaksStore::PeaksStore(std::filesystem::path sessionPath, QObject* parent)
-    : QObject(parent), sessionPath_(std::move(sessionPath)) {
+PeaksStore::PeaksStore(SessionDisk disk, QObject* parent) : QObject(parent), disk_(std::move(disk)) {
   pool_.setMaxThreadCount(1);
 }
 
@@ -34,7 +33,7 @@ void PeaksStore::lookAgain(const std::string& path) {
 void PeaksStore::fetch(const PoolFile& file) {
   ++pending_;
   pool_.start([this, file, cancelled = cancelled_] {
-    auto loaded = std::make_shared<std::vector<PeakPyramid>>(loadPeaks(sessionPath_, file, *cancelled));
+    auto loaded = std::make_shared<std::vector<PeakPyramid>>(loadPeaks(disk_, file, *cancelled));
     QMetaObject::invokeMethod(this, [this, file, loaded] {
       --pending_;
       Entry& entry = entries_[file.path];

@@ -4,13 +4,13 @@
 #include <QObject>
 #include <QThreadPool>
 #include <atomic>
-#include <filesystem>
 #include <map>
 #include <memory>
 #include <vector>
 
 #include "core/session/session.h"
 #include "core/signal/peaks.h"
+#include "core/store/session_disk.h"
 
 namespace yewdrift::app {
 
@@ -19,7 +19,7 @@ namespace yewdrift::app {
 class PeaksStore : public QObject {
   Q_OBJECT
  public:
-  explicit PeaksStore(std::filesystem::path sessionPath, QObject* parent = nullptr);
+  explicit PeaksStore(SessionDisk disk, QObject* parent = nullptr);
   ~PeaksStore() override;
 
   /// One pyramid a channel, or null where they are still being fetched.
@@ -38,7 +38,7 @@ class PeaksStore : public QObject {
     bool there = false;
     bool stale = false;
   };
-  std::filesystem::path sessionPath_;
+  SessionDisk disk_;
   std::map<std::string, Entry> entries_;
   std::shared_ptr<std::atomic<bool>> cancelled_ = std::make_shared<std::atomic<bool>>(false);
   QThreadPool pool_;

@@ -137,17 +137,15 @@ void RecordingDesk::begin(const RecordSetup& setup, RollFrom from) {
   if (device_.needed() && !device_.alive())
     throw Error(tr("No audio device is open, so nothing could be recorded; choose one in the Device menu.")
                     .toStdString());
+  desk_.requireWritable();
   letGo();
   device_.requireInputs(armedTracks());
-  recorder_ = std::make_unique<Recorder>(desk_.folder(), desk_.session(), setup, armedTracks());
+  recorder_ = std::make_unique<Recorder>(desk_.disk(), desk_.session(), setup, armedTracks());
   lost_ = false;
   growing_.clear();
   growingPeaks_.clear();
   playBack_.reset();
-  if (!standingBy()) {
-    lastRecorded_.clear();
-    giveUpNotes();
-  }
+  if (!standingBy()) lastRecorded_.clear();
   try {
     transport_.refreshPlan();  // earlier takes are hushed where it is recorded
     roll_ = firstRoll_ = transport_.engine().record(recorder_->setup(), recorder_->stream(), from);
@@ -157,11 +155,6 @@ void RecordingDesk::begin(const RecordSetup& setup, RollFrom from) {
     throwAway(std::move(recorder_));
     throw;
   }
-}
-
-/// Another recording writes its note in place of theirs.
-void RecordingDesk::giveUpNotes() {
-  for (Settling& each : settling_) each.ownsNote = false;
 }
 
 void RecordingDesk::letGo() {
@@ -207,10 +200,7 @@ void RecordingDesk::take(const EngineEvent& event) {
     case EngineEvent::Kind::PunchOut:
       break;
   }
-  if (recorder_->standsBy()) {
-    lastRecorded_.clear();
-    giveUpNotes();
-  }
+  if (recorder_->standsBy()) lastRecorded_.clear();
   punchAsked_ = false;
   throwAway(relay_.drop());
   try {
@@ -291,8 +281,8 @@ bool RecordingDesk::settled() {
       return true;
     }
     // Only when the new lanes are on disk may the note go that would bring them back after a crash.
-    if (each.ownsNote && !desk_.saved()) return false;
-    if (each.ownsNote) each.recorder->forgetNote();
+    if (!desk_.saved()) return false;
+    each.recorder->forgetNote();
     return true;
   });
   return settling_.empty();
@@ -412,6 +402,7 @@ void RecordingDesk::discardLastRecorded() {
 void RecordingDesk::claim() {
   if (recording()) return messages_.say(tr("This is being recorded anyway; stop, and it is a take."));
   if (armedTracks().empty()) return messages_.say(tr("No track is armed, so nothing was listened to."));
+  if (!desk_.mayWrite()) return;
   if (device_.tapeKept()) return messages_.say(tr("What was played is being claimed already."));
   if (claimable() < framesFromSeconds(0.2, desk_.session().rate))
     return messages_.say(tr("Nothing was heard since the last take was made."));
@@ -439,7 +430,7 @@ void RecordingDesk::claim() {
         captures.push_back({track->id, {}, {}});
         for (const Microphone& microphone : track->microphones)
           captures.back().files.push_back(
-              writeClaim(desk_.folder(), before, *track, microphone, *tape, claim->file));
+              writeClaim(desk_.disk(), before, *track, microphone, *tape, claim->file));
       }
       done([this, claim, captures, at] {
         if (claim) return finishClaim(*claim, captures, at);
@@ -453,10 +444,8 @@ void RecordingDesk::claim() {
 
 /// What was written for nothing; the tape has it still.
 void RecordingDesk::removeFiles(const std::vector<Capture>& captures) {
-  std::error_code ignored;
   for (const Capture& capture : captures)
-    for (const PoolFile& file : capture.files)
-      std::filesystem::remove(desk_.folderPath() / file.path, ignored);
+    for (const PoolFile& file : capture.files) desk_.disk().remove(file.path);
 }
 
 void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead) {

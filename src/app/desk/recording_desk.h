@@ -96,7 +96,6 @@ class RecordingDesk : public QObject, public RollCompanion {
   void begin(const RecordSetup& setup, RollFrom from = RollFrom::Start);
   void take(const EngineEvent& event);
   void throwAway(std::unique_ptr<Recorder> recorder);
-  void giveUpNotes();
   void relay();
   void sayWhatWentWrong(const CaptureStream& stream);
   void showWhole(const Recorder& recorder);
@@ -119,7 +118,6 @@ class RecordingDesk : public QObject, public RollCompanion {
   struct Settling {
     std::unique_ptr<Recorder> recorder;
     bool failureSaid = false;
-    bool ownsNote = true;  // until another recording writes its own
     bool shownWhole = false;
   };
   std::vector<Settling> settling_;

@@ -1,9 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desk/saver.h"
 
+#include <chrono>
 #include <exception>
+#include <utility>
 
 namespace yewdrift::app {
+
+namespace {
+
+constexpr std::chrono::seconds retryAfter{3};
+
+}  // namespace
 
 Saver::Saver(SessionFolder& folder, std::function<void(std::string)> failed)
     : folder_(folder), failed_(std::move(failed)), thread_([this] { run(); }) {}
@@ -39,10 +47,14 @@ bool Saver::saved() {
 void Saver::run() {
   std::unique_lock lock(mutex_);
   while (true) {
-    changed_.wait(lock, [this] { return next_ || ending_; });
-    if (!next_) return;
+    // What the disk refused is tried again, also where nothing is done meanwhile.
+    if (!changed_.wait_for(lock, lastGood_ ? std::chrono::hours(1) : retryAfter,
+                           [this] { return next_ || ending_; }) &&
+        lastGood_)
+      continue;
+    if (!next_ && (ending_ || lastGood_)) return;
     saving_ = true;
-    folder_.editHistory() = std::move(*next_);
+    if (next_) folder_.editHistory() = std::move(*next_);
     next_.reset();
     lock.unlock();
     bool good = true;
@@ -50,8 +62,10 @@ void Saver::run() {
       folder_.save();
     } catch (const std::exception& e) {
       good = false;
-      failed_(e.what());
+      // Not said again and again while it stays so.
+      if (std::exchange(lastFailure_, e.what()) != e.what()) failed_(e.what());
     }
+    if (good) lastFailure_.clear();
     lock.lock();
     lastGood_ = good;
     saving_ = false;

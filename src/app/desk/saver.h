@@ -37,6 +37,7 @@ class Saver {
   bool saving_ = false;
   bool lastGood_ = true;
   bool ending_ = false;
+  std::string lastFailure_;  // the saver's thread
   std::thread thread_;
 };
 

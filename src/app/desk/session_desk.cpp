@@ -9,10 +9,12 @@ namespace yewdrift::app {
 SessionDesk::SessionDesk(const std::filesystem::path& path, Messages& messages)
     : messages_(messages),
       path_(std::filesystem::absolute(path)),
-      folder_(std::make_unique<SessionFolder>(SessionFolder::open(path, SessionFolder::Access::Write))),
+      folder_(std::make_unique<SessionFolder>(SessionFolder::open(path, SessionFolder::Access::WriteOrRead))),
       history_(folder_->history()),
+      recoveredAt_(history_.at()),
       notices_(folder_->notices()),
-      peaks_(path_) {
+      peaks_(folder_->disk()) {
+  if (!folder_->writable()) return;
   saver_ = std::make_unique<Saver>(*folder_, [this](const std::string& sentence) {
     QMetaObject::invokeMethod(this, [this, sentence] { messages_.say(QString::fromStdString(sentence)); });
   });
@@ -20,12 +22,27 @@ SessionDesk::SessionDesk(const std::filesystem::path& path, Messages& messages)
 
 bool SessionDesk::apply(const QString& label, const Edit& edit) {
   try {
+    requireWritable();
     Session next = edit(present());
     checkInvariants(next);
     const QString whyNot = whyNoEdit_ ? whyNoEdit_(present(), next) : QString();
     if (!whyNot.isEmpty()) throw Error(whyNot.toStdString());
     history_.commit(label.toStdString(), std::move(next));
     persist();
+    return true;
+  } catch (const std::exception& e) {
+    messages_.say(e);
+    return false;
+  }
+}
+
+void SessionDesk::requireWritable() const {
+  folder_->requireWritable();
+}
+
+bool SessionDesk::mayWrite() {
+  try {
+    requireWritable();
     return true;
   } catch (const std::exception& e) {
     messages_.say(e);
@@ -43,6 +60,7 @@ void SessionDesk::persist() {
 void SessionDesk::setOptions(const RecordingOptions& options) {
   if (options == session().recording) return;
   try {
+    requireWritable();
     history_.replacePresent(setRecordingOptions(present(), options));
     persist();
   } catch (const std::exception& e) {
@@ -93,7 +111,10 @@ void SessionDesk::undo() {
   if (!whyNot.isEmpty()) return messages_.say(whyNot);
   cancelPreview();
   if (!history_.undoLabel()) return;
+  if (!folder_->recovered().empty() && history_.at() == recoveredAt_ && !std::exchange(undoesRecovery_, true))
+    return messages_.say(tr("The last step brought in a recording that was cut off. Undo once more to take it back."));
   try {
+    requireWritable();
     history_.undo();
     persist();
   } catch (const std::exception& e) {
@@ -106,6 +127,7 @@ void SessionDesk::redo() {
   cancelPreview();
   if (!history_.redoLabel()) return;
   try {
+    requireWritable();
     history_.redo();
     persist();
   } catch (const std::exception& e) {

@@ -29,7 +29,7 @@ class SessionDesk : public QObject {
   [[nodiscard]] Ruler ruler() const { return session().ruler(); }
   [[nodiscard]] const std::vector<std::string>& openingNotices() const { return notices_; }
   [[nodiscard]] const std::filesystem::path& folderPath() const { return path_; }
-  SessionFolder& folder() { return *folder_; }
+  [[nodiscard]] const SessionDisk& disk() const { return folder_->disk(); }
   PeaksStore& peaks() { return peaks_; }
 
   /// Makes the edit's result the present, beneath a drag that is under way. Where the edit throws, where its
@@ -53,8 +53,14 @@ class SessionDesk : public QObject {
   /// How this session records: remembered, and not a step of the history.
   [[nodiscard]] const RecordingOptions& options() const { return session().recording; }
   void setOptions(const RecordingOptions& options);
-  [[nodiscard]] bool saved() const { return saver_->saved(); }
-  bool flushToDisk() { return saver_->flush(); }
+  /// False where it is open to look at and listen to only.
+  [[nodiscard]] bool writable() const { return folder_->writable(); }
+  /// Throws Error where nothing can be changed.
+  void requireWritable() const;
+  /// Says so, and returns false.
+  bool mayWrite();
+  [[nodiscard]] bool saved() const { return !saver_ || saver_->saved(); }
+  bool flushToDisk() { return !saver_ || saver_->flush(); }
 
  signals:
   /// The present is another, for good: before anything of it is shown.
@@ -74,11 +80,13 @@ class SessionDesk : public QObject {
   History history_;
   Edit drag_;                     // under way, or null
   std::optional<Session> shown_;  // the drag over the present
+  std::int64_t recoveredAt_;      // the step that recovered what was cut off, where any did
+  bool undoesRecovery_ = false;   // asked for once
   std::vector<std::string> notices_;
   PeaksStore peaks_;
   EditGuard whyNoEdit_;
   std::function<QString()> whyNoUndo_;
-  std::unique_ptr<Saver> saver_;  // last: its thread uses the folder
+  std::unique_ptr<Saver> saver_;  // last: its thread uses the folder; null where nothing can be saved
 };
 
 }  // namespace yewdrift::app

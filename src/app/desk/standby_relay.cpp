@@ -12,7 +12,7 @@ std::optional<StandbyRelay::Relieved> StandbyRelay::follow(const Recorder& stand
     const Frames since = std::max(standing.setup().capturesFrom, refusedAt_);
     if (rollFrame - since < seconds(relaysAfterSeconds)) return std::nullopt;
     try {
-      next_ = std::make_unique<Recorder>(desk_.folder(), desk_.session(), standing.setup(), tracks);
+      next_ = std::make_unique<Recorder>(desk_.disk(), desk_.session(), standing.setup(), tracks);
       roll_ = engine_.relay(next_->setup(), next_->stream());
       captures_ = false;
     } catch (const std::exception&) {

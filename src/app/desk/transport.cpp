@@ -13,7 +13,7 @@ constexpr int largestBlock = 8192;
 Transport::Transport(SessionDesk& desk, InHand& inHand, Engine::Service service)
     : desk_(desk),
       inHand_(inHand),
-      meter_(desk.folderPath()),
+      meter_(desk.disk()),
       compiler_(meter_),
       engine_(desk.session().rate, largestBlock, service) {
   refreshPlan();
@@ -64,12 +64,12 @@ void Transport::chooseHeard() {
 
 void Transport::hear(const CompiledFor& what) {
   meter_.setFiles(*what.session.pool);
-  engine_.setPlan(desk_.folderPath(), compiler_.compile(what.session, what.options));
+  engine_.setPlan(desk_.disk(), compiler_.compile(what.session, what.options));
 }
 
 void Transport::hearFrom(Frames rollFrame, const CompiledFor& what) {
   meter_.setFiles(*what.session.pool);
-  engine_.setPlanAt(rollFrame, desk_.folderPath(), compiler_.compile(what.session, what.options));
+  engine_.setPlanAt(rollFrame, desk_.disk(), compiler_.compile(what.session, what.options));
 }
 
 std::optional<Span> Transport::loopNow() const {

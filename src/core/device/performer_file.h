@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/device/performer.h"
+#include "core/store/session_disk.h"
 
 namespace yewdrift {
 
@@ -16,14 +17,13 @@ struct PerformerFilePart {
   std::vector<std::string> files;  // names in performer/
 };
 
-void writePerformerFile(const std::filesystem::path& sessionFolder,
-                        const std::vector<PerformerFilePart>& parts);
+void writePerformerFile(const SessionDisk& disk, const std::vector<PerformerFilePart>& parts);
 
 /// A whole file as one performance. Throws Error where it cannot be read or is at another rate.
-Performance readPerformance(const std::filesystem::path& path, SampleRate rate);
+Performance readPerformance(OpenFile file, SampleRate rate);
 
 /// The players of a session folder, their performances read into memory; none where it has no performer or it
 /// cannot be read. They start over when they have played all, and let an old pass ring for half a second.
-std::vector<PerformerPart> readPerformerFile(const std::filesystem::path& sessionFolder, SampleRate rate);
+std::vector<PerformerPart> readPerformerFile(const SessionDisk& disk, SampleRate rate);
 
 }  // namespace yewdrift

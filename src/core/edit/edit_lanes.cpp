@@ -59,7 +59,7 @@ Session removeLane(Session session, TrackId id, LaneNumber number) {
   Track& track = editTrack(session, id);
   std::erase_if(track.lanes, [number](const auto& lane) { return lane->number == number; });
   if (track.recordInto == number) track.recordInto.reset();
-  changePicks(track, [number](Piece& piece) {
+  const auto without = [number](Piece& piece) {
     std::erase(piece.overdubs, number);
     if (piece.lane != number) return true;
     piece.lane.reset();
@@ -67,7 +67,13 @@ Session removeLane(Session session, TrackId id, LaneNumber number) {
     piece.lane = piece.overdubs.front();
     piece.overdubs.erase(piece.overdubs.begin());
     return true;
-  });
+  };
+  changePicks(track, without);
+  for (KeptComposite& kept : track.keptComposites) {
+    std::swap(track.composite, kept.composite);
+    changePicks(track, without);
+    std::swap(track.composite, kept.composite);
+  }
   return session;
 }
 

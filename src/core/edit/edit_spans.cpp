@@ -3,6 +3,7 @@
 // Loop, punches, markers, tempo and recording options.
 #include "core/edit/edit.h"
 #include "core/error.h"
+#include "core/session/limits.h"
 
 namespace yewdrift {
 namespace {
@@ -42,6 +43,7 @@ Session removeTempoChange(Session session, int bar) {
 
 Session addMarker(Session session, Frames at, std::string name, MarkerKind kind) {
   requirePosition(at);
+  name = readableText(name);
   if (name.empty()) {
     int count = 1;
     for (const Marker& marker : session.markers) count += marker.kind == kind ? 1 : 0;
@@ -55,6 +57,7 @@ Session addMarker(Session session, Frames at, std::string name, MarkerKind kind)
 
 Session renameMarker(Session session, std::size_t index, std::string name) {
   if (index >= session.markers.size()) throw Error("There is no such marker.");
+  name = readableText(name);
   if (name.empty()) throw Error("A marker needs a name.");
   session.markers[index].name = std::move(name);
   return session;

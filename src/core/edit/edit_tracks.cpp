@@ -2,6 +2,7 @@
 #include "core/edit/edit.h"
 #include "core/edit/edit_access.h"
 #include "core/error.h"
+#include "core/session/limits.h"
 
 namespace yewdrift {
 
@@ -48,6 +49,7 @@ int firstFreeInput(const Session& session) {
 }
 
 Session addTrack(Session session, std::string name, std::vector<Microphone> microphones, bool backing) {
+  name = readableText(name);
   if (name.empty()) throw Error("A track needs a name.");
   if (session.trackNamed(name)) throw Error("There already is a track named \"" + name + "\".");
   if (microphones.empty()) throw Error("A track needs at least one microphone.");
@@ -80,7 +82,7 @@ Session addLane(Session session, TrackId id, std::vector<Clip> clips, std::strin
   Track& track = editTrack(session, id);
   Lane lane;
   lane.number = LaneNumber{++track.lanesMade};
-  lane.name = name.empty() ? "Take " + std::to_string(lane.number.value) : std::move(name);
+  lane.name = name.empty() ? "Take " + std::to_string(lane.number.value) : readableText(name);
   lane.clips = std::move(clips);
   track.lanes.emplace_back(std::move(lane));
   return session;
@@ -94,14 +96,18 @@ Session addFileAsLane(Session session, TrackId id, const PoolFile& file, Frames 
   if (file.channels != channels && file.channels != 1)
     throw Error("\"" + trackName + "\" has " + std::to_string(channels) + " channels and the file has " +
                 std::to_string(file.channels) + "; they do not go together.");
-  session = addPoolFile(std::move(session), file);
+  // One that is in the pool already stays what it is there.
+  const auto& pool = *session.pool;
+  const auto known = std::find_if(pool.begin(), pool.end(), [&](const PoolFile& each) { return each.path == file.path; });
+  const auto index = static_cast<int>(known - pool.begin());
+  if (known == pool.end()) session = addPoolFile(std::move(session), file);
   Clip clip;
   clip.origin = at;
   clip.sourceLength = file.length;
   clip.window = clip.extent();
   for (int channel = 0; channel < channels; ++channel)
     clip.channels.push_back(
-        {static_cast<int>(session.pool->size()) - 1, std::min(channel, file.channels - 1)});
+        {index, std::min(channel, file.channels - 1)});
   return addLane(std::move(session), id, {clip}, std::move(name));
 }
 
@@ -131,6 +137,7 @@ Session setTrackSwitch(Session session, TrackId id, TrackSwitch which, bool on) 
 }
 
 Session renameTrack(Session session, TrackId id, std::string name) {
+  name = readableText(name);
   if (name.empty()) throw Error("A track needs a name.");
   const Track* other = session.trackNamed(name);
   if (other && other->id != id) throw Error("There already is a track named \"" + name + "\".");

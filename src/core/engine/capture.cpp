@@ -26,11 +26,10 @@ CaptureStream::CaptureStream(const std::vector<CaptureFile>& files, SampleRate r
       part_(blockFrames * channelsOf(files)),
       mono_(blockFrames) {
   for (const CaptureFile& file : files) {
-    sinks_.push_back({AudioWriter(file.path, static_cast<int>(file.inputs.size()), rate, format),
+    sinks_.push_back({AudioWriter(std::move(*file.file), static_cast<int>(file.inputs.size()), rate, format),
                       file.inputs,
                       inputs_.size(),
                       {}});
-    paths_.push_back(file.path);
     inputs_.insert(inputs_.end(), file.inputs.begin(), file.inputs.end());
   }
 }
@@ -140,7 +139,7 @@ bool CaptureStream::finish() {
   if (safe() || !allWritten_.load(std::memory_order_acquire)) return safe();
   for (Sink& sink : sinks_) tryTo([&] { sink.writer.finish(); });
   closed_.store(true, std::memory_order_release);
-  for (const std::filesystem::path& path : paths_) tryTo([&] { syncToDisk(path); });
+  for (Sink& sink : sinks_) tryTo([&] { sink.writer.close(); });
   safe_.store(true, std::memory_order_release);
   return true;
 }
@@ -149,7 +148,7 @@ void CaptureStream::syncNowAndThen() {
   const std::int64_t written = written_.load(std::memory_order_acquire);
   if (written - synced_ < rate_.hertz || failure()) return;
   synced_ = written;
-  for (const std::filesystem::path& path : paths_) tryTo([&] { syncToDisk(path); });
+  for (Sink& sink : sinks_) tryTo([&] { sink.writer.sync(); });
 }
 
 void CaptureStream::fail(const std::string& sentence) {

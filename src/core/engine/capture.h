@@ -3,6 +3,7 @@
 
 #include <atomic>
 #include <filesystem>
+#include <memory>
 #include <mutex>
 #include <optional>
 #include <string>
@@ -15,19 +16,24 @@
 
 namespace yewdrift {
 
-/// One file of a roll: which device inputs go into it, and where it is.
+/// One file of a roll: which device inputs go into it, and the new file itself.
 struct CaptureFile {
+  CaptureFile(std::vector<int> from, OpenFile into)
+      : inputs(std::move(from)), file(std::make_shared<OpenFile>(std::move(into))) {}
+  /// Outside any session; throws Error where it cannot be made.
+  CaptureFile(std::vector<int> from, const std::filesystem::path& into)
+      : CaptureFile(std::move(from), createAnywhere(into)) {}
+
   std::vector<int> inputs;
-  std::filesystem::path path;
+  std::shared_ptr<OpenFile> file;  // until a stream has taken it
 };
 
 /// What a roll records: everything from its first frame to its end plus the round trip, each microphone to a
 /// growing file. The audio thread pushes, a writer writes, a finisher closes; whoever looks on reads peaks.
 class CaptureStream {
  public:
-  /// Makes the files, of which there is one at least, each with an input, and room for `bufferFrames` between
-  /// the two threads. Throws Error where a file cannot be
-  /// made.
+  /// Takes the files, of which there is one at least, each with an input, and makes room for `bufferFrames`
+  /// between the two threads. Throws Error where a file cannot be written to.
   CaptureStream(const std::vector<CaptureFile>& files, SampleRate rate, SampleFormat format,
                 std::size_t bufferFrames);
 
@@ -95,7 +101,6 @@ class CaptureStream {
 
   std::vector<Sink> sinks_;
   std::vector<int> inputs_;  // of all sinks, in order
-  std::vector<std::filesystem::path> paths_;
   SampleRate rate_;
   SampleRing ring_;
   std::vector<float> interleaved_;

@@ -91,11 +91,11 @@ std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& in
   return std::nullopt;
 }
 
-PoolFile writeClaim(const SessionFolder& folder, const Session& session, const Track& track,
+PoolFile writeClaim(const SessionDisk& disk, const Session& session, const Track& track,
                     const Microphone& microphone, const InputTape& tape, Span span) {
   const std::string stem =
       (track.microphones.size() > 1 ? track.name + "-" + microphone.name : track.name) + "-claimed";
-  const std::string name = folder.newAudioName(stem);
+  PendingFile file(disk, "audio", stem);
   const auto frames = static_cast<std::size_t>(span.length().count);
   const auto width = static_cast<std::size_t>(microphone.channels);
   std::vector<float> interleaved(frames * width, 0.0F);
@@ -103,10 +103,10 @@ PoolFile writeClaim(const SessionFolder& folder, const Session& session, const T
     const std::vector<float> channel = tape.read(microphone.input + static_cast<int>(c), span);
     for (std::size_t i = 0; i < frames; ++i) interleaved[i * width + c] = channel[i];
   }
-  AudioWriter writer(folder.pathInside(name), microphone.channels, session.rate, session.format);
+  AudioWriter writer(file.take(), microphone.channels, session.rate, session.format);
   writer.write(interleaved.data(), static_cast<std::int64_t>(frames));
   writer.close();
-  return {name, microphone.channels, span.length()};
+  return {file.keep(), microphone.channels, span.length()};
 }
 
 Recorded addClaim(Session session, const Claim& claim, const std::vector<Capture>& captures,

@@ -8,7 +8,7 @@
 
 #include "core/edit/recorded_roll.h"
 #include "core/engine/input_tape.h"
-#include "core/store/session_folder.h"
+#include "core/store/session_disk.h"
 
 namespace yewdrift {
 
@@ -31,7 +31,7 @@ std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& in
                                Frames asked = maximumPosition, Frames until = maximumPosition);
 
 /// Writes what one microphone of a track heard to a new pool file. Throws Error where it cannot be written.
-PoolFile writeClaim(const SessionFolder& folder, const Session& session, const Track& track,
+PoolFile writeClaim(const SessionDisk& disk, const Session& session, const Track& track,
                     const Microphone& microphone, const InputTape& tape, Span span);
 
 /// The session with what was claimed. What was played along with a roll lies where it was played, a lane for

@@ -54,14 +54,14 @@ Engine::~Engine() {
   if (reader_.joinable()) reader_.join();
 }
 
-std::shared_ptr<PreparedPlan> Engine::addPlan(const std::filesystem::path& sessionPath,
+std::shared_ptr<PreparedPlan> Engine::addPlan(const SessionDisk& disk,
                                               std::shared_ptr<const PlaybackPlan> plan) {
   std::vector<std::shared_ptr<CachedFile>> files;
   for (const PoolFile& file : plan->files) {
     auto& cached = cache_[file.path];
     // A file that was still growing when the pool took it in is described anew.
     if (!cached || cached->describedLength() != file.length)
-      cached = std::make_shared<CachedFile>(sessionPath / file.path, file, openReaders_);
+      cached = std::make_shared<CachedFile>(disk, file, openReaders_);
     files.push_back(cached);
   }
   plans_.push_back(
@@ -70,18 +70,18 @@ std::shared_ptr<PreparedPlan> Engine::addPlan(const std::filesystem::path& sessi
   return plans_.back();
 }
 
-void Engine::setPlan(const std::filesystem::path& sessionPath, std::shared_ptr<const PlaybackPlan> plan) {
+void Engine::setPlan(const SessionDisk& disk, std::shared_ptr<const PlaybackPlan> plan) {
   const std::lock_guard guard(mutex_);
-  newest_ = addPlan(sessionPath, std::move(plan));
+  newest_ = addPlan(disk, std::move(plan));
   // One that nobody has taken yet, as there is no device or it was quick work, is not wanted any more.
   if (const PreparedPlan* untaken = queues_->plan.exchange(newest_.get(), std::memory_order_acq_rel))
     std::erase_if(plans_, [untaken](const auto& each) { return each.get() == untaken; });
 }
 
-void Engine::setPlanAt(Frames rollFrame, const std::filesystem::path& sessionPath,
+void Engine::setPlanAt(Frames rollFrame, const SessionDisk& disk,
                        std::shared_ptr<const PlaybackPlan> plan) {
   const std::lock_guard guard(mutex_);
-  Order item{Order::Kind::Plan, addPlan(sessionPath, std::move(plan)).get()};
+  Order item{Order::Kind::Plan, addPlan(disk, std::move(plan)).get()};
   item.at = rollFrame;
   order(item);
 }

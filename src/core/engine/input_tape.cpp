@@ -1,13 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/engine/input_tape.h"
 
-#include <fcntl.h>
 #include <unistd.h>
 
 #include <algorithm>
 #include <boost/lockfree/spsc_queue.hpp>
 #include <chrono>
 #include <thread>
+
+#include "core/error.h"
 
 namespace yewdrift {
 namespace {
@@ -17,15 +18,12 @@ constexpr int turnsBetweenWrites = 10;  // where there is less than a chunk
 constexpr double spareSeconds = 5.0;
 
 /// A file that nobody else sees and that goes with the program, however it ends.
-int namelessFile(const std::filesystem::path& folder) {
-  std::error_code ignored;
-  std::filesystem::create_directories(folder, ignored);
-  const int file = ::open(folder.c_str(), O_TMPFILE | O_RDWR | O_CLOEXEC, 0600);
-  if (file >= 0) return file;
-  std::string name = (folder / "tape-XXXXXX").string();
-  const int named = ::mkostemp(name.data(), O_CLOEXEC);
-  if (named >= 0) ::unlink(name.c_str());
-  return named;
+Descriptor namelessFile(const SessionDisk& disk) {
+  try {
+    return disk.createNameless("cache");
+  } catch (const Error&) {
+    return {};
+  }
 }
 
 }  // namespace
@@ -34,19 +32,17 @@ struct InputTape::Stamps {
   boost::lockfree::spsc_queue<Stamp, boost::lockfree::capacity<1024>> queue;
 };
 
-InputTape::InputTape(const std::filesystem::path& folder, SampleRate rate, double seconds)
-    : file_(namelessFile(folder)),
+InputTape::InputTape(const SessionDisk& disk, SampleRate rate, double seconds)
+    : file_(namelessFile(disk)),
       seconds_(framesFromSeconds(seconds, rate).count),
       capacity_(seconds_ + framesFromSeconds(spareSeconds, rate).count),
       stamped_(std::make_unique<Stamps>()),
       block_(chunkFrames) {}
 
-InputTape::~InputTape() {
-  if (file_ >= 0) ::close(file_);
-}
+InputTape::~InputTape() = default;
 
 void InputTape::listenTo(const std::vector<int>& inputs) {
-  if (inputs == inputs_ || file_ < 0) return;
+  if (inputs == inputs_ || !file_.good()) return;
   inputs_ = inputs;
   const std::lock_guard guard(mutex_);
   Streams next;
@@ -132,7 +128,7 @@ void InputTape::writeOut(Stream& stream, std::size_t least) {
     const std::size_t bytes = frames * sizeof(float);
     const auto place = static_cast<off_t>((static_cast<std::int64_t>(stream.slot) * capacity_ + at) *
                                           static_cast<std::int64_t>(sizeof(float)));
-    if (::pwrite(file_, block_.data(), bytes, place) != static_cast<ssize_t>(bytes)) broken_ = true;
+    if (::pwrite(file_.get(), block_.data(), bytes, place) != static_cast<ssize_t>(bytes)) broken_ = true;
     stream.written.fetch_add(static_cast<std::int64_t>(frames), std::memory_order_release);
   }
 }
@@ -235,7 +231,7 @@ std::vector<float> InputTape::read(int input, Span tape) const {
     const auto offset = static_cast<off_t>((static_cast<std::int64_t>(stream->slot) * capacity_ + place) *
                                            static_cast<std::int64_t>(sizeof(float)));
     float* const out = samples.data() + (at - tape.start).count;
-    if (::pread(file_, out, static_cast<std::size_t>(frames) * sizeof(float), offset) <= 0) break;
+    if (::pread(file_.get(), out, static_cast<std::size_t>(frames) * sizeof(float), offset) <= 0) break;
     at += Frames{frames};
   }
   return samples;

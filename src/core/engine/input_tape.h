@@ -4,12 +4,12 @@
 #include <array>
 #include <atomic>
 #include <cstdint>
-#include <filesystem>
 #include <memory>
 #include <mutex>
 #include <vector>
 
 #include "core/engine/sample_ring.h"
+#include "core/store/session_disk.h"
 #include "core/time/roll_timeline.h"
 
 namespace yewdrift {
@@ -23,8 +23,8 @@ using RollNumber = std::uint64_t;
 /// the tape count from its first one.
 class InputTape {
  public:
-  /// `folder`: where its file is made. Where none can be made, it holds nothing.
-  InputTape(const std::filesystem::path& folder, SampleRate rate, double seconds);
+  /// Its file is made in the session's folder "cache". Where none can be made, it holds nothing.
+  InputTape(const SessionDisk& disk, SampleRate rate, double seconds);
   ~InputTape();
   InputTape(const InputTape&) = delete;
   InputTape& operator=(const InputTape&) = delete;
@@ -103,7 +103,7 @@ class InputTape {
   [[nodiscard]] Span kept() const;
   [[nodiscard]] bool diskIsBehind() const;
 
-  int file_ = -1;
+  Descriptor file_;
   std::int64_t seconds_;   // in frames: what is told of
   std::int64_t capacity_;  // and some more, so that what is read is not being written
   std::vector<int> inputs_;

@@ -21,8 +21,8 @@ void OpenReaders::forget(const CachedFile& file) {
   std::erase(open_, &file);
 }
 
-CachedFile::CachedFile(std::filesystem::path path, const PoolFile& file, std::shared_ptr<OpenReaders> open)
-    : path_(std::move(path)), channels_(file.channels), described_(file.length), open_(std::move(open)) {}
+CachedFile::CachedFile(SessionDisk disk, const PoolFile& file, std::shared_ptr<OpenReaders> open)
+    : disk_(std::move(disk)), path_(file.path), channels_(file.channels), described_(file.length), open_(std::move(open)) {}
 
 CachedFile::~CachedFile() {
   if (open_) open_->forget(*this);
@@ -59,7 +59,7 @@ bool CachedFile::read(int channel, Frames at, int count, float* out) const noexc
 bool CachedFile::open() {
   // Only while its pages are wanted: a session may have more files than a process may open.
   try {
-    if (!reader_) reader_.emplace(path_);
+    if (!reader_) reader_.emplace(disk_.open(path_));
   } catch (const Error&) {
     return false;
   }

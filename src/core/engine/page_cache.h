@@ -2,7 +2,6 @@
 #pragma once
 
 #include <atomic>
-#include <filesystem>
 #include <map>
 #include <memory>
 #include <optional>
@@ -13,6 +12,7 @@
 #include "core/plan/sample_source.h"
 #include "core/session/session.h"
 #include "core/store/audio_file.h"
+#include "core/store/session_disk.h"
 
 namespace yewdrift {
 
@@ -25,7 +25,7 @@ class CachedFile {
   static constexpr std::uint64_t turnsBetweenLooks = 20;
 
   /// Opens nothing yet. `open`: where it counts as open while it is; null: nobody counts.
-  CachedFile(std::filesystem::path path, const PoolFile& file, std::shared_ptr<OpenReaders> open = nullptr);
+  CachedFile(SessionDisk disk, const PoolFile& file, std::shared_ptr<OpenReaders> open = nullptr);
   ~CachedFile();
   CachedFile(const CachedFile&) = delete;
   CachedFile& operator=(const CachedFile&) = delete;
@@ -66,7 +66,8 @@ class CachedFile {
   bool open();
   std::unique_ptr<Page> load(std::size_t index);
 
-  std::filesystem::path path_;
+  SessionDisk disk_;
+  std::string path_;
   int channels_;
   Frames described_;
   std::uint64_t looksAgainIn_ = 0;

@@ -3,7 +3,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
 
 #include "core/edit/edit.h"
 #include "core/edit/plan_recording.h"
@@ -23,6 +22,14 @@ Span withoutRinging(const RecordSetup& setup, const PassWindow& pass, SampleRate
   return {pass.window.start + framesFromSeconds(0.5, rate), pass.window.end};
 }
 
+SessionDisk::Named newFile(const SessionDisk& disk, const std::string& stem) {
+  try {
+    return disk.createNumbered("audio", stem, "wav");
+  } catch (const Error& e) {
+    throw Error(std::string("No recording can be made: ") + e.what());
+  }
+}
+
 }  // namespace
 
 RecordSetup withHandPunch(RecordSetup setup, Frames rollFrame, bool in) {
@@ -36,39 +43,44 @@ RecordSetup withHandPunch(RecordSetup setup, Frames rollFrame, bool in) {
   return setup;
 }
 
-Recorder::Recorder(SessionFolder& folder, const Session& session, RecordSetup setup,
+Recorder::Recorder(const SessionDisk& disk, const Session& session, RecordSetup setup,
                    const std::vector<TrackId>& tracks)
-    : folder_(folder), session_(session), setup_(std::move(setup)) {
+    : disk_(disk), note_(disk), session_(session), setup_(std::move(setup)) {
   setup_.check();
   if (tracks.empty()) throw Error("No track is armed, so there is nothing to record to; arm one first.");
+  try {
+    std::vector<CaptureFile> files = makeFiles(session, tracks);
+    stream_ = std::make_shared<CaptureStream>(
+        files, session.rate, session.format,
+        static_cast<std::size_t>(framesFromSeconds(bufferSeconds, session.rate).count));
+    if (!standsBy()) writeNote();
+  } catch (...) {
+    note_.forget();
+    abandon();
+    throw;
+  }
+}
+
+std::vector<CaptureFile> Recorder::makeFiles(const Session& session, const std::vector<TrackId>& tracks) {
   std::vector<CaptureFile> files;
   for (const TrackId id : tracks) {
     const Track& track = requireTrack(session, id);
-    Capture capture{id, {}, track.recordInto};
+    captures_.push_back({id, {}, track.recordInto});
     for (const Microphone& microphone : track.microphones) {
       const std::string stem = track.microphones.size() > 1 ? track.name + "-" + microphone.name : track.name;
-      const std::string name = folder.newAudioName(stem);
-      CaptureFile file{{}, folder.pathInside(name)};
+      std::vector<int> inputs;
       for (int channel = 0; channel < microphone.channels; ++channel)
-        file.inputs.push_back(microphone.input + channel);
-      files.push_back(file);
-      capture.files.push_back({name, microphone.channels, {}});
-      // The empty file holds the name while the next one is chosen.
-      if (!std::ofstream(file.path, std::ios::binary))
-        throw Error(
-            "No recording can be made: the session's folder cannot be written to. Give it write "
-            "permission or move the session.");
+        inputs.push_back(microphone.input + channel);
+      SessionDisk::Named made = newFile(disk_, stem);
+      captures_.back().files.push_back({made.name, microphone.channels, {}});
+      files.emplace_back(std::move(inputs), std::move(made.file));
     }
-    captures_.push_back(std::move(capture));
   }
-  if (!standsBy()) writeNote();
-  stream_ = std::make_shared<CaptureStream>(
-      files, session.rate, session.format,
-      static_cast<std::size_t>(framesFromSeconds(bufferSeconds, session.rate).count));
+  return files;
 }
 
 void Recorder::writeNote() {
-  folder_.beginRecordingNote(session_, setup_, captures_);
+  note_.write(session_, setup_, captures_);
 }
 
 void Recorder::followOptions(const Session& session) {
@@ -118,7 +130,7 @@ Recorded Recorder::until(const Session& session, Frames rolled) const {
 float Recorder::loudestIn(const Capture& capture, Span window, Frames origin) const {
   float loudest = 0.0F;
   for (const PoolFile& file : capture.files) {
-    AudioReader reader(folder_.audioPath(file));
+    AudioReader reader(disk_.open(file.path));
     std::vector<float> block(4096 * static_cast<std::size_t>(reader.info().channels));
     for (Frames at = window.start; at < window.end; at += Frames{4096}) {
       const std::int64_t count = std::min<std::int64_t>(4096, (window.end - at).count);
@@ -155,13 +167,12 @@ Recorder::Result Recorder::finished(const Session& session, bool byHand) const {
 }
 
 void Recorder::forgetNote() {
-  folder_.endRecordingNote();
+  note_.forget();
 }
 
 void Recorder::abandon() {
-  std::error_code ignored;
   for (const Capture& capture : captures_)
-    for (const PoolFile& file : capture.files) std::filesystem::remove(folder_.path() / file.path, ignored);
+    for (const PoolFile& file : capture.files) disk_.remove(file.path);
 }
 
 std::string Recorder::label() const {

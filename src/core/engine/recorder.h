@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "core/engine/capture.h"
-#include "core/store/session_folder.h"
+#include "core/store/recording_note.h"
 
 namespace yewdrift {
 
@@ -14,8 +14,8 @@ namespace yewdrift {
 /// in the folder says what is being recorded, so that a crash at any moment leaves something to recover from.
 class Recorder {
  public:
-  /// Throws Error where the setup cannot be recorded or the files cannot be made.
-  Recorder(SessionFolder& folder, const Session& session, RecordSetup setup,
+  /// Throws Error, and leaves nothing, where the setup cannot be recorded or the files cannot be made.
+  Recorder(const SessionDisk& disk, const Session& session, RecordSetup setup,
            const std::vector<TrackId>& tracks);
 
   [[nodiscard]] const RecordSetup& setup() const { return setup_; }
@@ -63,12 +63,15 @@ class Recorder {
   void abandon();
 
  private:
+  [[nodiscard]] std::vector<CaptureFile> makeFiles(const Session& session,
+                                                   const std::vector<TrackId>& tracks);
   void writeNote();
   [[nodiscard]] std::vector<Capture> capturesOf(Frames length) const;
   [[nodiscard]] RecordSetup ended() const;
   [[nodiscard]] float loudestIn(const Capture& capture, Span window, Frames origin) const;
 
-  SessionFolder& folder_;
+  SessionDisk disk_;
+  RecordingNote note_;
   Session session_;  // as it was when the roll began
   RecordSetup setup_;
   std::vector<Capture> captures_;

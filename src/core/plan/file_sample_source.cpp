@@ -8,8 +8,8 @@
 
 namespace yewdrift {
 
-FileSampleSource::FileSampleSource(std::filesystem::path sessionPath, std::vector<PoolFile> files)
-    : sessionPath_(std::move(sessionPath)), files_(std::move(files)), open_(files_.size()) {}
+FileSampleSource::FileSampleSource(SessionDisk disk, std::vector<PoolFile> files)
+    : disk_(std::move(disk)), files_(std::move(files)), open_(files_.size()) {}
 
 void FileSampleSource::fillWindow(OpenFile& file, Frames at) {
   const auto stride = static_cast<std::size_t>(file.reader->info().channels);
@@ -27,7 +27,7 @@ void FileSampleSource::open(OpenFile& file, const std::string& path) {
   }
   file.tried = true;
   ++openCount_;
-  file.reader.emplace(sessionPath_ / path);
+  file.reader.emplace(disk_.open(path));
 }
 
 bool FileSampleSource::read(int index, int channel, Frames at, int count, float* out) noexcept {
@@ -60,7 +60,7 @@ bool FileSampleSource::read(int index, int channel, Frames at, int count, float*
 void FileCorrelationMeter::setFiles(const std::vector<PoolFile>& files) {
   if (source_ && files == files_) return;
   files_ = files;
-  source_.emplace(sessionPath_, files_);
+  source_.emplace(disk_, files_);
 }
 
 void FileCorrelationMeter::forget(const std::string& path) {

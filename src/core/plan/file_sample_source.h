@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include <filesystem>
 #include <map>
 #include <optional>
 #include <tuple>
@@ -10,6 +9,7 @@
 #include "core/plan/playback_plan.h"
 #include "core/plan/sample_source.h"
 #include "core/store/audio_file.h"
+#include "core/store/session_disk.h"
 
 namespace yewdrift {
 
@@ -17,7 +17,7 @@ namespace yewdrift {
 /// silent. One thread at a time.
 class FileSampleSource : public SampleSource {
  public:
-  FileSampleSource(std::filesystem::path sessionPath, std::vector<PoolFile> files);
+  FileSampleSource(SessionDisk disk, std::vector<PoolFile> files);
   bool read(int file, int channel, Frames at, int count, float* out) noexcept override;
 
  private:
@@ -33,7 +33,7 @@ class FileSampleSource : public SampleSource {
   void fillWindow(OpenFile& file, Frames at);
   void open(OpenFile& file, const std::string& path);
 
-  std::filesystem::path sessionPath_;
+  SessionDisk disk_;
   std::vector<PoolFile> files_;
   std::vector<OpenFile> open_;
   int openCount_ = 0;
@@ -42,7 +42,7 @@ class FileSampleSource : public SampleSource {
 /// Measures correlations from the pool files and remembers them.
 class FileCorrelationMeter : public CorrelationMeter {
  public:
-  explicit FileCorrelationMeter(std::filesystem::path sessionPath) : sessionPath_(std::move(sessionPath)) {}
+  explicit FileCorrelationMeter(SessionDisk disk) : disk_(std::move(disk)) {}
   /// The files that compile() will ask about; keeps what was measured before.
   void setFiles(const std::vector<PoolFile>& files);
   /// That file is another than it was: what was measured in it counts no more.
@@ -52,7 +52,7 @@ class FileCorrelationMeter : public CorrelationMeter {
 
  private:
   using Key = std::tuple<std::string, int, Frames, std::string, int, Frames, Frames>;
-  std::filesystem::path sessionPath_;
+  SessionDisk disk_;
   std::vector<PoolFile> files_;
   std::optional<FileSampleSource> source_;
   std::map<Key, float> known_;

@@ -8,6 +8,7 @@
 #include "core/plan/file_sample_source.h"
 #include "core/plan/renderer.h"
 #include "core/store/audio_file.h"
+#include "core/store/output_file.h"
 
 namespace yewdrift {
 namespace {
@@ -15,7 +16,7 @@ namespace {
 constexpr int blockFrames = 4096;
 
 /// A render that leaves out what is missing would be a lie; the sentence names the file.
-void requireMaterial(const std::filesystem::path& sessionPath, const std::vector<PoolFile>& pool,
+void requireMaterial(const SessionDisk& disk, const std::vector<PoolFile>& pool,
                      const TrackPlan& plan, Span span) {
   std::map<int, Frames> needed;
   for (const Segment& segment : plan.segments)
@@ -24,7 +25,7 @@ void requireMaterial(const std::filesystem::path& sessionPath, const std::vector
         needed[source.file] = std::max(needed[source.file], part.end - segment.origin);
   for (const auto& [index, end] : needed) {
     const PoolFile& file = pool[static_cast<std::size_t>(index)];
-    const AudioFileInfo info = probeAudioFile(sessionPath / file.path);
+    const AudioFileInfo info = probeAudioFile(disk.open(file.path));
     if (info.length < end || info.channels < file.channels)
       throw Error("The audio file \"" + file.path +
                   "\" is shorter than it was when it was recorded; nothing was rendered.");
@@ -33,9 +34,9 @@ void requireMaterial(const std::filesystem::path& sessionPath, const std::vector
 
 class BlockRenderer {
  public:
-  BlockRenderer(const std::filesystem::path& sessionPath, const Session& session,
+  BlockRenderer(const SessionDisk& disk, const Session& session,
                 std::optional<TrackId> track)
-      : meter_(sessionPath), source_(sessionPath, *session.pool), renderer_(blockFrames) {
+      : meter_(disk), source_(disk, *session.pool), renderer_(blockFrames) {
     meter_.setFiles(*session.pool);
     if (track)
       track_ = compileTrack(session, requireTrack(session, *track), meter_);
@@ -49,11 +50,11 @@ class BlockRenderer {
   [[nodiscard]] int channels() const { return track_ ? track_->channels() : 2; }
   [[nodiscard]] Span extent() const { return track_ ? extentOf(*track_) : extentOf(*mix_); }
 
-  void requireFiles(const std::filesystem::path& sessionPath, const std::vector<PoolFile>& pool,
+  void requireFiles(const SessionDisk& disk, const std::vector<PoolFile>& pool,
                     Span span) const {
-    if (track_) return requireMaterial(sessionPath, pool, *track_, span);
+    if (track_) return requireMaterial(disk, pool, *track_, span);
     for (const auto& track : mix_->tracks)
-      if (track->audible) requireMaterial(sessionPath, pool, *track, span);
+      if (track->audible) requireMaterial(disk, pool, *track, span);
   }
 
   const float* render(Frames at, int count) {
@@ -78,52 +79,49 @@ class BlockRenderer {
   std::vector<float> interleaved_;
 };
 
-}  // namespace
-
-Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& session,
-                      const RenderRequest& request, const std::filesystem::path& out,
-                      const RenderProgress& progress) {
-  BlockRenderer renderer(sessionPath, session, request.track);
+Rendered renderTo(OpenFile out, const std::string& description, const SessionDisk& disk, const Session& session,
+                  const RenderRequest& request, const RenderProgress& progress) {
+  BlockRenderer renderer(disk, session, request.track);
   const Span span = request.span.value_or(renderer.extent());
   if (span.empty()) throw Error("There is nothing to render: nothing has been recorded or added there yet.");
-  renderer.requireFiles(sessionPath, *session.pool, span);
-  std::error_code ignored;
-  const bool replaces = std::filesystem::exists(out, ignored);
-  std::filesystem::path working = out;
-  if (replaces) working += ".new";
-  try {
-    AudioWriter writer(
-        working, renderer.channels(), session.rate, request.format.value_or(session.format),
-        request.timeStamped ? std::optional(TimeStamp{span.start, out.stem().string()}) : std::nullopt);
-    for (Frames at = span.start; at < span.end; at += Frames{blockFrames}) {
-      const int count = static_cast<int>(std::min<std::int64_t>(blockFrames, (span.end - at).count));
-      writer.write(renderer.render(at, count), count);
-      const double done =
-          static_cast<double>((at - span.start).count) / static_cast<double>(span.length().count);
-      if (progress && !progress(done)) throw Error("Rendering was cancelled; nothing was changed.");
-    }
-    writer.close();
-    if (replaces) std::filesystem::rename(working, out);
-  } catch (...) {
-    std::filesystem::remove(working, ignored);
-    throw;
+  renderer.requireFiles(disk, *session.pool, span);
+  AudioWriter writer(std::move(out), renderer.channels(), session.rate, request.format.value_or(session.format),
+                     request.timeStamped ? std::optional(TimeStamp{span.start, description}) : std::nullopt);
+  for (Frames at = span.start; at < span.end; at += Frames{blockFrames}) {
+    const int count = static_cast<int>(std::min<std::int64_t>(blockFrames, (span.end - at).count));
+    writer.write(renderer.render(at, count), count);
+    const double done =
+        static_cast<double>((at - span.start).count) / static_cast<double>(span.length().count);
+    if (progress && !progress(done)) throw Error("Rendering was cancelled; nothing was changed.");
   }
+  writer.close();
   return {span, renderer.channels()};
 }
 
-FlattenedFile renderComposite(const SessionFolder& folder, const Session& session, TrackId id,
+}  // namespace
+
+Rendered renderToFile(const SessionDisk& disk, const Session& session, const RenderRequest& request,
+                      const std::filesystem::path& out, const RenderProgress& progress) {
+  OutputFile output(disk, out);
+  const Rendered rendered = renderTo(output.take(), out.stem().string(), disk, session, request, progress);
+  output.keep();
+  return rendered;
+}
+
+FlattenedFile renderComposite(const SessionDisk& disk, const Session& session, TrackId id,
                               const RenderProgress& progress) {
-  const std::string name = folder.newAudioName(requireTrack(session, id).name + "-flattened");
+  PendingFile file(disk, "audio", requireTrack(session, id).name + "-flattened");
   RenderRequest request;
   request.track = id;
   request.timeStamped = true;
-  const Rendered rendered = renderToFile(folder.path(), session, request, folder.pathInside(name), progress);
-  return {{name, rendered.channels, rendered.span.length()}, rendered.span.start};
+  const std::string description = std::filesystem::path(file.expectedName()).stem().string();
+  const Rendered rendered = renderTo(file.take(), description, disk, session, request, progress);
+  return {{file.keep(), rendered.channels, rendered.span.length()}, rendered.span.start};
 }
 
-Session flatten(const SessionFolder& folder, const Session& session, TrackId id,
+Session flatten(const SessionDisk& disk, const Session& session, TrackId id,
                 const RenderProgress& progress) {
-  const FlattenedFile flattened = renderComposite(folder, session, id, progress);
+  const FlattenedFile flattened = renderComposite(disk, session, id, progress);
   return takePlaceOfComposite(session, id, flattened.file, flattened.origin);
 }
 

@@ -6,7 +6,8 @@
 #include <functional>
 #include <optional>
 
-#include "core/store/session_folder.h"
+#include "core/session/session.h"
+#include "core/store/session_disk.h"
 
 namespace yewdrift {
 
@@ -25,10 +26,11 @@ struct Rendered {
   int channels = 1;
 };
 
-/// Renders to a WAV file, block by block through the same renderer that plays. Throws Error, and leaves no
-/// file, where there is nothing to render, it cannot be written, or it was cancelled.
-Rendered renderToFile(const std::filesystem::path& sessionPath, const Session& session,
-                      const RenderRequest& request, const std::filesystem::path& out,
+/// Renders to a WAV file, block by block through the same renderer that plays. It takes the place of a file
+/// that is there once it is whole. Throws Error, and leaves what was there, where there is nothing to render,
+/// it cannot be written, it would lie in the session, or it was cancelled.
+Rendered renderToFile(const SessionDisk& disk, const Session& session, const RenderRequest& request,
+                      const std::filesystem::path& out,
                       const RenderProgress& progress = {});
 
 /// A composite as one file, made but in no session yet.
@@ -36,11 +38,11 @@ struct FlattenedFile {
   PoolFile file;
   Frames origin;
 };
-FlattenedFile renderComposite(const SessionFolder& folder, const Session& session, TrackId track,
+FlattenedFile renderComposite(const SessionDisk& disk, const Session& session, TrackId track,
                               const RenderProgress& progress = {});
 
 /// Renders the track's composite to a new pool file and returns the session in which that takes its place.
-Session flatten(const SessionFolder& folder, const Session& session, TrackId track,
+Session flatten(const SessionDisk& disk, const Session& session, TrackId track,
                 const RenderProgress& progress = {});
 
 }  // namespace yewdrift

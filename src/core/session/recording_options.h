@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/session/level.h"
+#include "core/session/unknown.h"
 #include "core/time/musical_length.h"
 
 namespace yewdrift {
@@ -39,6 +40,7 @@ struct RecordingOptions {
   bool grid = true;  // bars are shown; people working without a grid never see one
   Snap snap = Snap::Beat;
   int divisions = 2;  // of a beat, 2..16
+  Unknown unknown = {};
   bool operator==(const RecordingOptions&) const = default;
 };
 

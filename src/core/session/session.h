@@ -14,6 +14,7 @@
 #include "core/session/recording_options.h"
 #include "core/session/shared.h"
 #include "core/session/shared_sequence.h"
+#include "core/session/unknown.h"
 #include "core/time/frames.h"
 #include "core/time/position_text.h"
 #include "core/time/tempo_map.h"
@@ -22,12 +23,17 @@ namespace yewdrift {
 
 enum class SampleFormat { Pcm16, Pcm24, Float32 };
 
+enum class PoolKind { Audio, Notes };
+
 /// A file of the session's pool: what is known of it without opening it. `path` is relative to the session's
-/// folder. Entries are only ever added.
+/// folder. Entries are only ever added, and are no matter of undo: each stays what it is, at its place in the
+/// pool, as long as the session lives, so that whatever names it by that place means the same file.
 struct PoolFile {
   std::string path;
   int channels = 1;
   Frames length;
+  PoolKind kind = PoolKind::Audio;
+  Unknown unknown = {};
   bool operator==(const PoolFile&) const = default;
 };
 
@@ -45,6 +51,7 @@ struct Clip {
   Frames sourceLength;
   Span window;  // session frames, within extent()
   std::vector<ChannelSource> channels;
+  Unknown unknown = {};
 
   [[nodiscard]] Span extent() const { return {origin, origin + sourceLength}; }
   bool operator==(const Clip&) const = default;
@@ -62,6 +69,7 @@ struct Lane {
   std::vector<Clip> clips;  // in order of time, windows not overlapping
   bool setAside = false;    // an empty pass or a false start: kept, not shown among the takes, never played
                             // unless picked
+  Unknown unknown = {};
   bool operator==(const Lane&) const = default;
 };
 
@@ -73,6 +81,7 @@ struct Piece {
   Frames slip;                       // plays the lane this much later
   Decibels gain;
   bool picked = true;  // false: nobody picked it, it is the newest lane with material
+  Unknown unknown = {};
 
   /// Heard in it, alone or together with others.
   [[nodiscard]] bool plays(LaneNumber number) const {
@@ -95,6 +104,7 @@ struct JoinShape {
 struct JoinSetting {
   Frames at;
   JoinShape shape;
+  Unknown unknown = {};
   bool operator==(const JoinSetting&) const = default;
 };
 
@@ -106,6 +116,14 @@ struct Composite {
   bool operator==(const Composite&) const = default;
 };
 
+/// A composite that is not the one in use.
+struct KeptComposite {
+  std::string name;
+  Composite composite;
+  Unknown unknown = {};
+  bool operator==(const KeptComposite&) const = default;
+};
+
 /// A microphone of a track: its own input, gain and pan. Lanes, composite and joins belong to the track, so
 /// microphones of a set cannot be edited apart.
 struct Microphone {
@@ -114,6 +132,7 @@ struct Microphone {
   int channels = 1;  // 1 mono, 2 stereo
   Decibels gain;
   Pan pan;
+  Unknown unknown = {};
   bool operator==(const Microphone&) const = default;
 };
 
@@ -140,7 +159,9 @@ struct Track {
   std::vector<Microphone> microphones;
   std::vector<Shared<Lane>> lanes;  // in the order shown
   int lanesMade = 0;
-  Composite composite;
+  Composite composite;        // the one in use
+  std::string compositeName;  // of it; empty where there is only one
+  std::vector<KeptComposite> keptComposites;
   Decibels gain;
   Pan pan;
   bool armed = false;
@@ -148,6 +169,7 @@ struct Track {
   bool soloed = false;
   Monitoring monitoring = Monitoring::Off;
   std::optional<LaneNumber> recordInto;  // passes go into this lane; none: each into a new one
+  Unknown unknown = {};
 
   [[nodiscard]] int channels() const;
   [[nodiscard]] const Lane* lane(LaneNumber number) const;
@@ -170,6 +192,7 @@ struct Marker {
   Frames at;
   std::string name;
   MarkerKind kind = MarkerKind::Plain;
+  Unknown unknown = {};
   bool operator==(const Marker&) const = default;
 };
 
@@ -185,6 +208,7 @@ struct Session {
   std::vector<Punch> punches;   // in order, not overlapping
   std::vector<Marker> markers;  // in order of time
   RecordingOptions recording;
+  Unknown unknown = {};
 
   [[nodiscard]] Ruler ruler() const { return {rate, tempo}; }
   [[nodiscard]] const Track* track(TrackId id) const;

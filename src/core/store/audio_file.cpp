@@ -1,14 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/store/audio_file.h"
 
-#include <fcntl.h>
 #include <sndfile.h>
-#include <unistd.h>
+#include <sys/stat.h>
 
 #include <algorithm>
-#include <cerrno>
 #include <cmath>
-#include <cstdio>
 #include <cstring>
 #include <vector>
 
@@ -17,8 +14,8 @@
 namespace yewdrift {
 namespace {
 
-std::string quoted(const std::filesystem::path& path) {
-  return "\"" + path.filename().string() + "\"";
+std::string inQuotes(const std::string& name) {
+  return "\"" + name + "\"";
 }
 
 std::optional<SampleFormat> sampleFormatOf(int format) {
@@ -56,17 +53,8 @@ int quantise(float sample, int bits) {
 
 }  // namespace
 
-void syncToDisk(const std::filesystem::path& path) {
-  const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
-  const int failed = descriptor < 0 || ::fsync(descriptor) != 0 ? errno : 0;
-  if (descriptor >= 0) ::close(descriptor);
-  // Some file systems have no sync to offer; that is no loss of what was written.
-  if (failed != 0 && failed != EINVAL && failed != EROFS && failed != ENOSYS)
-    throw Error("The disk did not keep the file " + quoted(path) + ": " +
-                std::generic_category().message(failed) + ".");
-}
-
 struct AudioReader::Handle {
+  Descriptor descriptor;
   SNDFILE* file = nullptr;
   std::int64_t next = 0;
   ~Handle() {
@@ -74,17 +62,16 @@ struct AudioReader::Handle {
   }
 };
 
-AudioReader::AudioReader(const std::filesystem::path& path) : handle_(std::make_unique<Handle>()) {
-  std::error_code ignored;
-  if (!std::filesystem::exists(path, ignored)) throw Error("The audio file " + quoted(path) + " is missing.");
-  if (!std::filesystem::is_regular_file(path, ignored)) throw Error(quoted(path) + " is not a file.");
-  if (std::filesystem::file_size(path, ignored) == 0)
-    throw Error("The audio file " + quoted(path) + " is empty.");
+AudioReader::AudioReader(OpenFile file) : handle_(std::make_unique<Handle>()), name_(file.name) {
+  struct stat status {};
+  if (::fstat(file.descriptor.get(), &status) == 0 && status.st_size == 0)
+    throw Error("The audio file " + inQuotes(file.name) + " is empty.");
   SF_INFO info{};
-  handle_->file = sf_open(path.c_str(), SFM_READ, &info);
-  if (!handle_->file) throw Error(quoted(path) + " is not an audio file that Yewdrift can read.");
+  handle_->descriptor = std::move(file.descriptor);
+  handle_->file = sf_open_fd(handle_->descriptor.get(), SFM_READ, &info, SF_FALSE);
+  if (!handle_->file) throw Error(inQuotes(file.name) + " is not an audio file that Yewdrift can read.");
   if (info.channels < 1 || info.channels > 256 || info.samplerate < 1 || info.frames < 0)
-    throw Error("The audio file " + quoted(path) + " describes itself in an impossible way.");
+    throw Error("The audio file " + inQuotes(file.name) + " describes itself in an impossible way.");
   const int type = info.format & SF_FORMAT_TYPEMASK;
   info_ = {info.channels,
            {info.samplerate},
@@ -114,6 +101,7 @@ std::int64_t AudioReader::readAt(Frames at, std::int64_t frames, float* interlea
 }
 
 struct AudioWriter::Handle {
+  Descriptor descriptor;
   SNDFILE* file = nullptr;
   int bits = 0;  // of integer formats
   std::vector<int> quantised;
@@ -122,16 +110,17 @@ struct AudioWriter::Handle {
   }
 };
 
-AudioWriter::AudioWriter(const std::filesystem::path& path, int channels, SampleRate rate,
-                         SampleFormat format, const std::optional<TimeStamp>& timeStamp)
-    : handle_(std::make_unique<Handle>()), path_(path), channels_(channels) {
+AudioWriter::AudioWriter(OpenFile file, int channels, SampleRate rate, SampleFormat format,
+                         const std::optional<TimeStamp>& timeStamp)
+    : handle_(std::make_unique<Handle>()), name_(std::move(file.name)), channels_(channels) {
   SF_INFO info{};
   info.channels = channels;
   info.samplerate = rate.hertz;
   info.format = SF_FORMAT_RF64 | subtypeOf(format);
-  handle_->file = sf_open(path.c_str(), SFM_WRITE, &info);
+  handle_->descriptor = std::move(file.descriptor);
+  handle_->file = sf_open_fd(handle_->descriptor.get(), SFM_WRITE, &info, SF_FALSE);
   if (!handle_->file)
-    throw Error("The file " + quoted(path) +
+    throw Error("The file " + inQuotes(name_) +
                 " cannot be written there: is the folder writable and the disk not full?");
   sf_command(handle_->file, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
   handle_->bits = format == SampleFormat::Pcm16 ? 16 : format == SampleFormat::Pcm24 ? 24 : 0;
@@ -165,44 +154,50 @@ void AudioWriter::write(const float* interleaved, std::int64_t frames) {
   }
   written_ += Frames{std::max<std::int64_t>(put, 0)};
   if (put != frames)
-    throw Error("The disk does not take any more of " + quoted(path_) + "; what was written before is kept.");
+    throw Error("The disk does not take any more of " + inQuotes(name_) + "; what was written before is kept.");
 }
 
 void AudioWriter::updateHeader() {
   sf_command(handle_->file, SFC_UPDATE_HEADER_NOW, nullptr, 0);
   if (sf_error(handle_->file) != SF_ERR_NO_ERROR)
-    throw Error("The file " + quoted(path_) + " could not be kept readable: is the disk full?");
+    throw Error("The file " + inQuotes(name_) + " could not be kept readable: is the disk full?");
+}
+
+void AudioWriter::sync() {
+  if (handle_->descriptor.good()) syncOrThrow(handle_->descriptor.get(), name_);
 }
 
 void AudioWriter::close() {
-  if (!handle_->file) return;
+  if (!handle_->descriptor.good()) return;
   finish();
-  syncToDisk(path_);
+  sync();
+  handle_->descriptor = {};
 }
 
 void AudioWriter::finish() {
   if (!handle_->file) return;
   SNDFILE* file = std::exchange(handle_->file, nullptr);
   if (sf_close(file) != 0)
-    throw Error("The file " + quoted(path_) + " could not be finished: is the disk full?");
+    throw Error("The file " + inQuotes(name_) + " could not be finished: is the disk full?");
 }
 
-void lengthenAudioFile(const std::filesystem::path& path, Frames length) {
+void lengthenAudioFile(OpenFile open, Frames length) {
   SF_INFO info{};
-  const std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(sf_open(path.c_str(), SFM_RDWR, &info), &sf_close);
-  if (!file) throw Error("The file " + quoted(path) + " cannot be written to.");
+  const std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(
+      sf_open_fd(open.descriptor.get(), SFM_RDWR, &info, SF_FALSE), &sf_close);
+  if (!file) throw Error("The file " + inQuotes(open.name) + " cannot be written to.");
   const std::vector<float> silence(static_cast<std::size_t>(4096 * info.channels), 0.0F);
   sf_seek(file.get(), 0, SEEK_END | SFM_WRITE);
   for (std::int64_t there = info.frames; there < length.count;) {
     const sf_count_t frames = std::min<std::int64_t>(4096, length.count - there);
     if (sf_writef_float(file.get(), silence.data(), frames) != frames)
-      throw Error("The file " + quoted(path) + " could not be lengthened: is the disk full?");
+      throw Error("The file " + inQuotes(open.name) + " could not be lengthened: is the disk full?");
     there += frames;
   }
 }
 
-AudioFileInfo probeAudioFile(const std::filesystem::path& path) {
-  return AudioReader(path).info();
+AudioFileInfo probeAudioFile(OpenFile file) {
+  return AudioReader(std::move(file)).info();
 }
 
 }  // namespace yewdrift

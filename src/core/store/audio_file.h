@@ -7,6 +7,7 @@
 #include <string>
 
 #include "core/session/session.h"
+#include "core/store/open_file.h"
 
 namespace yewdrift {
 
@@ -22,12 +23,16 @@ struct AudioFileInfo {
 /// missing, empty, not audio. One thread at a time.
 class AudioReader {
  public:
-  explicit AudioReader(const std::filesystem::path& path);
+  explicit AudioReader(OpenFile file);
+  /// A file outside any session.
+  explicit AudioReader(const std::filesystem::path& path) : AudioReader(openAnywhere(path)) {}
   ~AudioReader();
   AudioReader(AudioReader&&) noexcept;
   AudioReader& operator=(AudioReader&&) noexcept;
 
   [[nodiscard]] const AudioFileInfo& info() const { return info_; }
+  /// What sentences call it.
+  [[nodiscard]] const std::string& name() const { return name_; }
   /// Reads `frames` interleaved frames from `at`; what the file does not have is silence. Returns how many
   /// frames came from the file.
   std::int64_t readAt(Frames at, std::int64_t frames, float* interleaved);
@@ -35,6 +40,7 @@ class AudioReader {
  private:
   struct Handle;
   std::unique_ptr<Handle> handle_;
+  std::string name_;
   AudioFileInfo info_;
 };
 
@@ -48,8 +54,12 @@ struct TimeStamp {
 /// carries a broadcast chunk that says so (EBU Tech 3285).
 class AudioWriter {
  public:
-  AudioWriter(const std::filesystem::path& path, int channels, SampleRate rate, SampleFormat format,
+  AudioWriter(OpenFile file, int channels, SampleRate rate, SampleFormat format,
               const std::optional<TimeStamp>& timeStamp = std::nullopt);
+  /// A file outside any session; what was there is gone.
+  AudioWriter(const std::filesystem::path& path, int channels, SampleRate rate, SampleFormat format,
+              const std::optional<TimeStamp>& timeStamp = std::nullopt)
+      : AudioWriter(createAnywhere(path), channels, rate, format, timeStamp) {}
   ~AudioWriter();
   AudioWriter(AudioWriter&&) noexcept;
   AudioWriter& operator=(AudioWriter&&) noexcept;
@@ -61,24 +71,28 @@ class AudioWriter {
   void updateHeader();
   /// Finishes the file: whoever reads it now finds all of it. The disk may not have it yet.
   void finish();
-  /// Finishes the file and waits until the disk has it.
+  /// Waits until the disk has what was written. Any thread, while no other finishes it.
+  void sync();
+  /// Finishes the file, waits until the disk has it, and closes it.
   void close();
   [[nodiscard]] Frames written() const { return written_; }
 
  private:
   struct Handle;
   std::unique_ptr<Handle> handle_;
-  std::filesystem::path path_;
+  std::string name_;
   int channels_ = 1;
   Frames written_;
 };
 
-AudioFileInfo probeAudioFile(const std::filesystem::path& path);
+/// What a file is. Throws Error as opening it does.
+AudioFileInfo probeAudioFile(OpenFile file);
+inline AudioFileInfo probeAudioFile(const std::filesystem::path& path) {
+  return probeAudioFile(openAnywhere(path));
+}
 
-/// Silence behind its end until a file of ours is that long. Throws Error where the disk does not take it.
-void lengthenAudioFile(const std::filesystem::path& path, Frames length);
-
-/// Waits until the disk has what was written to that file. Throws Error where the disk refuses.
-void syncToDisk(const std::filesystem::path& path);
+/// Silence behind its end until a file of ours, open to be changed, is that long. Throws Error where the disk
+/// does not take it.
+void lengthenAudioFile(OpenFile file, Frames length);
 
 }  // namespace yewdrift

@@ -2,10 +2,14 @@
 #include "core/store/import_audio.h"
 
 #include <soxr.h>
+#include <sys/stat.h>
+#include <unistd.h>
 
+#include <cmath>
 #include <vector>
 
 #include "core/error.h"
+#include "core/session/limits.h"
 #include "core/store/audio_file.h"
 
 namespace yewdrift {
@@ -13,47 +17,100 @@ namespace {
 
 namespace fs = std::filesystem;
 constexpr std::int64_t blockFrames = 16384;
+constexpr std::uintmax_t leftFree = std::uintmax_t{64} << 20;  // of the disk
+constexpr std::uintmax_t mostExpansion = 200;  // no format packs audio tighter than that
 
 struct ResamplerDeleter {
   void operator()(soxr* resampler) const { soxr_delete(resampler); }
 };
 using Resampler = std::unique_ptr<soxr, ResamplerDeleter>;
 
-void decode(AudioReader& reader, AudioWriter& writer) {
-  std::vector<float> block(static_cast<std::size_t>(blockFrames * reader.info().channels));
-  for (Frames at; at < reader.info().length; at += Frames{blockFrames}) {
-    const std::int64_t n = std::min(blockFrames, (reader.info().length - at).count);
-    reader.readAt(at, n, block.data());
-    writer.write(block.data(), n);
-  }
+std::uintmax_t sizeOf(const OpenFile& file) {
+  struct stat status {};
+  return ::fstat(file.descriptor.get(), &status) == 0 ? static_cast<std::uintmax_t>(status.st_size) : 0;
 }
 
-void resample(AudioReader& reader, AudioWriter& writer, SampleRate rate) {
-  const auto channels = static_cast<std::size_t>(reader.info().channels);
+/// Reads a file from its start to where it really ends, block by block.
+class Source {
+ public:
+  Source(const fs::path& path, const ImportProgress& progress)
+      : open_(openAnywhere(path)),
+        size_(sizeOf(open_)),
+        place_(::dup(open_.descriptor.get())),
+        reader_(std::move(open_)),
+        progress_(progress),
+        block_(static_cast<std::size_t>(blockFrames * reader_.info().channels)) {}
+
+  [[nodiscard]] const AudioFileInfo& info() const { return reader_.info(); }
+  [[nodiscard]] std::uintmax_t size() const { return size_; }
+  [[nodiscard]] std::int64_t silenced() const { return silenced_; }
+  [[nodiscard]] const float* block() const { return block_.data(); }
+
+  /// The next frames; none at the end. Throws Error where it was cancelled.
+  std::int64_t next() {
+    // How much of the file has been read is known, whatever it says of its length.
+    const off_t read = ::lseek(place_.get(), 0, SEEK_CUR);
+    const double share = size_ > 0 ? static_cast<double>(std::max<off_t>(read, 0)) / static_cast<double>(size_) : 0.0;
+    if (progress_ && !progress_(std::min(share, 1.0))) throw Error("Importing was cancelled; nothing was changed.");
+    const std::int64_t got = ended_ ? 0 : reader_.readAt(at_, blockFrames, block_.data());
+    ended_ = got < blockFrames;
+    at_ += Frames{got};
+    if (at_ > maximumPosition) throw Error("\"" + name() + "\" is longer than a session can be.");
+    for (std::size_t i = 0; i < static_cast<std::size_t>(got * info().channels); ++i)
+      if (!std::isfinite(block_[i])) {
+        block_[i] = 0.0F;
+        ++silenced_;
+      }
+    return got;
+  }
+
+  void startOver() {
+    at_ = {};
+    ended_ = false;
+    silenced_ = 0;
+  }
+  [[nodiscard]] const std::string& name() const { return reader_.name(); }
+
+ private:
+  OpenFile open_;
+  std::uintmax_t size_;
+  Descriptor place_;  // shares the reader's place in the file
+  AudioReader reader_;
+  const ImportProgress& progress_;
+  std::vector<float> block_;
+  Frames at_;
+  bool ended_ = false;
+  std::int64_t silenced_ = 0;
+};
+
+void decode(Source& source, AudioWriter& writer) {
+  while (const std::int64_t n = source.next()) writer.write(source.block(), n);
+}
+
+void resample(Source& source, AudioWriter& writer, SampleRate rate) {
+  const auto channels = static_cast<std::size_t>(source.info().channels);
   const soxr_quality_spec_t quality = soxr_quality_spec(SOXR_VHQ, SOXR_ROLLOFF_NONE);
   soxr_error_t error = nullptr;
-  const Resampler resampler(soxr_create(reader.info().rate.hertz, rate.hertz, static_cast<unsigned>(channels),
+  const Resampler resampler(soxr_create(source.info().rate.hertz, rate.hertz, static_cast<unsigned>(channels),
                                         &error, nullptr, &quality, nullptr));
-  if (error) throw Error(std::string("The file could not be brought to the session's rate: ") + error + ".");
-  const double ratio = static_cast<double>(rate.hertz) / reader.info().rate.hertz;
-  std::vector<float> in(static_cast<std::size_t>(blockFrames) * channels);
+  const auto check = [&error] {
+    if (error) throw Error(std::string("The file could not be brought to the session's rate: ") + error + ".");
+  };
+  check();
+  const double ratio = static_cast<double>(rate.hertz) / source.info().rate.hertz;
   std::vector<float> out((static_cast<std::size_t>(blockFrames * ratio) + 64) * channels);
-  Frames at;
   for (bool finished = false; !finished;) {
-    const std::int64_t n = std::min(blockFrames, (reader.info().length - at).count);
-    if (n > 0) reader.readAt(at, n, in.data());
-    at += Frames{n};
+    const std::int64_t n = source.next();
     std::size_t used = 0;
     std::size_t fed = 0;
     do {
       std::size_t consumed = 0;
       std::size_t made = 0;
       // No input left means: give out what is still inside.
-      error = soxr_process(resampler.get(), n > 0 ? in.data() + fed * channels : nullptr,
+      error = soxr_process(resampler.get(), n > 0 ? source.block() + fed * channels : nullptr,
                            n > 0 ? static_cast<std::size_t>(n) - fed : 0, &consumed, out.data(),
                            out.size() / channels, &made);
-      if (error)
-        throw Error(std::string("The file could not be brought to the session's rate: ") + error + ".");
+      check();
       writer.write(out.data(), static_cast<std::int64_t>(made));
       fed += consumed;
       used = made;
@@ -62,37 +119,64 @@ void resample(AudioReader& reader, AudioWriter& writer, SampleRate rate) {
   }
 }
 
+void requireRoom(const SessionDisk& disk, const Source& source, SampleRate rate) {
+  const AudioFileInfo& info = source.info();
+  if (info.length > maximumPosition) return;  // it does not say how long it is
+  const double bytes = static_cast<double>(info.length.count) * info.channels * sizeof(float) * rate.hertz /
+                       info.rate.hertz;
+  if (bytes > static_cast<double>(source.size() * mostExpansion)) return;  // it is wrong about that
+  const std::uintmax_t room = disk.room();
+  if (bytes + leftFree <= static_cast<double>(room)) return;
+  const auto megabytes = [](double size) { return std::to_string(static_cast<std::int64_t>(size / 1e6)); };
+  throw Error("There is no room for \"" + source.name() + "\": it needs " + megabytes(bytes) + " MB, and " +
+              megabytes(static_cast<double>(room)) + " MB are free on the session's disk.");
+}
+
+/// A WAV file of ours, all of which is there and made of numbers, can be taken as it is.
+std::optional<Frames> lengthIfSound(Source& source, SampleRate rate) {
+  const AudioFileInfo& info = source.info();
+  if (!info.wave || !info.format || info.rate != rate || info.length > maximumPosition) return std::nullopt;
+  Frames read;
+  while (const std::int64_t n = source.next()) read += Frames{n};
+  const bool sound = source.silenced() == 0 && read == info.length && read.count > 0;
+  source.startOver();
+  return sound ? std::optional(read) : std::nullopt;
+}
+
+void requireRate(const Source& source) {
+  const int hertz = source.info().rate.hertz;
+  if (hertz < limits::lowestImportRate || hertz > limits::highestImportRate)
+    throw Error("\"" + source.name() + "\" says that it is at " + std::to_string(hertz) +
+                " Hz; files from 4 kHz to 768 kHz can be imported.");
+}
+
 }  // namespace
 
-PoolFile importAudio(const SessionFolder& folder, SampleRate rate, const fs::path& file) {
-  AudioReader reader(file);
-  if (reader.info().length.count == 0)
-    throw Error("The audio file \"" + file.filename().string() + "\" holds no sound.");
-  const std::string name = folder.newAudioName(file.stem().string());
-  const fs::path target = folder.pathInside(name);
-  try {
-    if (reader.info().wave && reader.info().format && reader.info().rate == rate) {
-      fs::copy_file(file, target);
-      syncToDisk(target);  // before the session says that it has it
-      return {name, reader.info().channels, reader.info().length};
-    }
-    AudioWriter writer(target, reader.info().channels, rate, SampleFormat::Float32);
-    if (reader.info().rate == rate)
-      decode(reader, writer);
-    else
-      resample(reader, writer, rate);
-    writer.close();
-    return {name, reader.info().channels, writer.written()};
-  } catch (const fs::filesystem_error& e) {
-    std::error_code ignored;
-    fs::remove(target, ignored);
-    throw Error("\"" + file.filename().string() +
-                "\" could not be copied into the session: " + e.code().message() + ".");
-  } catch (...) {
-    std::error_code ignored;
-    fs::remove(target, ignored);
-    throw;
+std::string silencedSentence(const std::string& file, std::int64_t samples) {
+  return "In \"" + file + "\" " + (samples == 1 ? "one sample was" : std::to_string(samples) + " samples were") +
+         " no number or infinite; " + (samples == 1 ? "it is" : "they are") + " silence now.";
+}
+
+Imported importAudio(const SessionDisk& disk, SampleRate rate, const fs::path& file,
+                     const ImportProgress& progress) {
+  Source source(file, progress);
+  requireRate(source);
+  requireRoom(disk, source, rate);
+  const int channels = source.info().channels;
+  PendingFile pending(disk, "audio", file.stem().string());
+  if (const auto length = lengthIfSound(source, rate)) {
+    const OpenFile copy = pending.take();
+    copyBytes(openAnywhere(file), copy);
+    return {{pending.keep(), channels, *length}, 0};
   }
+  AudioWriter writer(pending.take(), channels, rate, SampleFormat::Float32);
+  if (source.info().rate == rate)
+    decode(source, writer);
+  else
+    resample(source, writer, rate);
+  if (writer.written().count == 0) throw Error("The audio file \"" + source.name() + "\" holds no sound.");
+  writer.close();
+  return {{pending.keep(), channels, writer.written()}, source.silenced()};
 }
 
 }  // namespace yewdrift

@@ -2,14 +2,29 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
 
-#include "core/store/session_folder.h"
+#include "core/session/session.h"
+#include "core/store/session_disk.h"
 
 namespace yewdrift {
 
-/// Brings a file into the folder's audio/ and returns its description. A WAV file of ours at the session's
-/// rate is copied byte for byte; anything else is decoded, and resampled where its rate differs (soxr, very
-/// high quality), to 32-bit float. Throws Error and leaves nothing behind where it cannot be read.
-PoolFile importAudio(const SessionFolder& folder, SampleRate rate, const std::filesystem::path& file);
+/// Called now and then with the share done, 0..1; returning false cancels.
+using ImportProgress = std::function<bool(double)>;
+
+struct Imported {
+  PoolFile file;
+  std::int64_t silenced = 0;  // samples that were no numbers, or infinite; they are silence now
+};
+
+/// What to say of it.
+std::string silencedSentence(const std::string& file, std::int64_t samples);
+
+/// Brings a file of any format that the audio library reads into the session's audio/, at the session's rate:
+/// a WAV file of ours as it is, bit for bit, everything else as float. What can be read counts, whatever the
+/// file says of its length. Any thread. Throws Error, and leaves nothing, where it is no audio, there is no
+/// room for it, or it was cancelled.
+Imported importAudio(const SessionDisk& disk, SampleRate rate, const std::filesystem::path& file,
+                     const ImportProgress& progress = {});
 
 }  // namespace yewdrift

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/store/peaks_cache.h"
 
+#include <sys/stat.h>
+
 #include <cstring>
-#include <fstream>
 
 #include "core/error.h"
 #include "core/store/audio_file.h"
@@ -21,55 +22,61 @@ struct CacheHeader {
   std::int64_t fileTime = 0;
 };
 
-fs::path cachePath(const fs::path& sessionPath, const PoolFile& file) {
-  return sessionPath / "cache" / (fs::path(file.path).filename().string() + ".peaks");
+std::string cacheName(const PoolFile& file) {
+  return "cache/" + fs::path(file.path).filename().string() + ".peaks";
 }
 
 /// A cached pyramid belongs to the file as it was: same length in bytes, same time of change.
-CacheHeader headerFor(const fs::path& audio, const PoolFile& file) {
+CacheHeader headerFor(const OpenFile& audio, const PoolFile& file) {
+  struct stat status {};
+  if (::fstat(audio.descriptor.get(), &status) != 0) throw Error("\"" + audio.name + "\" cannot be looked at.");
   CacheHeader header;
   std::memcpy(header.name, magic, sizeof magic);
   header.channels = file.channels;
   header.length = file.length.count;
-  header.fileSize = static_cast<std::int64_t>(fs::file_size(audio));
-  header.fileTime = fs::last_write_time(audio).time_since_epoch().count();
+  header.fileSize = static_cast<std::int64_t>(status.st_size);
+  header.fileTime = static_cast<std::int64_t>(status.st_mtim.tv_sec) * 1'000'000'000 + status.st_mtim.tv_nsec;
   return header;
 }
 
-std::vector<PeakPyramid> readCache(const fs::path& path, const CacheHeader& expected) {
-  std::ifstream in(path, std::ios::binary);
-  CacheHeader header;
-  if (!in.read(reinterpret_cast<char*>(&header), sizeof header) ||
-      std::memcmp(&header, &expected, sizeof header) != 0)
-    return {};
-  const auto perChannel =
-      (fs::file_size(path) - sizeof header) / sizeof(Peak) / static_cast<std::size_t>(header.channels);
-  const auto count =
-      static_cast<std::size_t>((header.length + PeakPyramid::baseSpan - 1) / PeakPyramid::baseSpan);
-  if (count != perChannel) return {};
-  std::vector<PeakPyramid> peaks;
-  for (std::int64_t channel = 0; channel < header.channels; ++channel) {
-    std::vector<Peak> base(count);
-    if (!in.read(reinterpret_cast<char*>(base.data()), static_cast<std::streamsize>(count * sizeof(Peak))))
+/// Empty where nothing is cached, or what is cached is of another file or damaged.
+std::vector<PeakPyramid> readCache(const SessionDisk& disk, const PoolFile& file, const CacheHeader& expected) {
+  try {
+    const OpenFile cached = disk.open(cacheName(file));
+    const auto count =
+        static_cast<std::size_t>((expected.length + PeakPyramid::baseSpan - 1) / PeakPyramid::baseSpan);
+    const std::size_t size =
+        sizeof expected + count * sizeof(Peak) * static_cast<std::size_t>(expected.channels);
+    struct stat status {};
+    if (::fstat(cached.descriptor.get(), &status) != 0 || static_cast<std::size_t>(status.st_size) != size)
       return {};
-    peaks.push_back(PeakPyramid::fromBase(std::move(base), header.length));
+    const std::string bytes = readAll(cached, size);
+    if (bytes.size() != size || std::memcmp(bytes.data(), &expected, sizeof expected) != 0) return {};
+    std::vector<PeakPyramid> peaks;
+    const char* from = bytes.data() + sizeof expected;
+    for (std::int64_t channel = 0; channel < expected.channels; ++channel) {
+      std::vector<Peak> base(count);
+      std::memcpy(base.data(), from, count * sizeof(Peak));
+      from += count * sizeof(Peak);
+      peaks.push_back(PeakPyramid::fromBase(std::move(base), expected.length));
+    }
+    return peaks;
+  } catch (const Error&) {
+    return {};
   }
-  return peaks;
 }
 
-void writeCache(const fs::path& path, const CacheHeader& header, const std::vector<PeakPyramid>& peaks) {
-  std::error_code ignored;
-  fs::create_directories(path.parent_path(), ignored);
-  const fs::path temporary = path.string() + ".new";
-  {
-    std::ofstream out(temporary, std::ios::binary);
-    out.write(reinterpret_cast<const char*>(&header), sizeof header);
-    for (const PeakPyramid& pyramid : peaks)
-      out.write(reinterpret_cast<const char*>(pyramid.levels().front().data()),
-                static_cast<std::streamsize>(pyramid.levels().front().size() * sizeof(Peak)));
-    if (!out) return;
+void writeCache(const SessionDisk& disk, const PoolFile& file, const CacheHeader& header,
+                const std::vector<PeakPyramid>& peaks) {
+  std::string bytes(reinterpret_cast<const char*>(&header), sizeof header);
+  for (const PeakPyramid& pyramid : peaks)
+    bytes.append(reinterpret_cast<const char*>(pyramid.levels().front().data()),
+                 pyramid.levels().front().size() * sizeof(Peak));
+  try {
+    disk.replace(cacheName(file), bytes, SessionDisk::Safety::Cache);
+  } catch (const Error&) {
+    return;  // they are measured again next time
   }
-  fs::rename(temporary, path, ignored);
 }
 
 std::vector<PeakPyramid> measure(AudioReader& reader, const PoolFile& file,
@@ -98,17 +105,16 @@ std::vector<PeakPyramid> measure(AudioReader& reader, const PoolFile& file,
 
 }  // namespace
 
-std::vector<PeakPyramid> loadPeaks(const fs::path& sessionPath, const PoolFile& file,
+std::vector<PeakPyramid> loadPeaks(const SessionDisk& disk, const PoolFile& file,
                                    const std::atomic<bool>& cancelled) {
-  const fs::path audio = sessionPath / file.path;
   try {
+    OpenFile audio = disk.open(file.path);
     const CacheHeader header = headerFor(audio, file);
-    const fs::path cached = cachePath(sessionPath, file);
-    if (auto peaks = readCache(cached, header); !peaks.empty()) return peaks;
-    AudioReader reader(audio);
+    if (auto peaks = readCache(disk, file, header); !peaks.empty()) return peaks;
+    AudioReader reader(std::move(audio));
     auto peaks = measure(reader, file, cancelled);
     const bool whole = !peaks.empty() && peaks.front().length() == file.length.count;
-    if (whole) writeCache(cached, header, peaks);
+    if (whole) writeCache(disk, file, header, peaks);
     return peaks;
   } catch (const std::exception&) {
     return std::vector<PeakPyramid>(static_cast<std::size_t>(file.channels));

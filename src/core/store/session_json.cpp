@@ -1,210 +1,30 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/store/session_json.h"
 
-#include <array>
-#include <cmath>
+#include <xxhash.h>
+
+#include <cstdio>
 #include <nlohmann/json.hpp>
-#include <utility>
 
 #include "core/error.h"
-#include "core/store/json_numbers.h"
+#include "core/store/json_values.h"
+#include "core/store/session_names.h"
+#include "core/store/track_json.h"
 
 namespace yewdrift {
 namespace {
 
 using nlohmann::json;
 
-template <typename Enum, std::size_t N>
-using Names = std::array<std::pair<Enum, const char*>, N>;
-
-constexpr Names<Curve, 4> curves{{{Curve::EqualGain, "equal-gain"},
-                                  {Curve::EqualPower, "equal-power"},
-                                  {Curve::S, "s"},
-                                  {Curve::Matched, "matched"}}};
-constexpr Names<SampleFormat, 3> formats{
-    {{SampleFormat::Pcm16, "pcm16"}, {SampleFormat::Pcm24, "pcm24"}, {SampleFormat::Float32, "float"}}};
-constexpr Names<PassResult, 3> results{
-    {{PassResult::NewLane, "new-lane"}, {PassResult::Replace, "replace"}, {PassResult::Overdub, "overdub"}}};
-constexpr Names<Monitoring, 3> monitorings{
-    {{Monitoring::Off, "off"}, {Monitoring::Always, "always"}, {Monitoring::Automatic, "automatic"}}};
-constexpr Names<LengthUnit, 2> lengthUnits{{{LengthUnit::Bars, "bars"}, {LengthUnit::Seconds, "seconds"}}};
-constexpr Names<Snap, 6> snaps{{{Snap::Off, "off"},
-                                {Snap::Bar, "bar"},
-                                {Snap::Beat, "beat"},
-                                {Snap::Division, "division"},
-                                {Snap::PhraseEdge, "phrase-edge"},
-                                {Snap::ZeroCrossing, "zero-crossing"}}};
-constexpr Names<TrackKind, 2> kinds{{{TrackKind::Audio, "audio"}, {TrackKind::Midi, "midi"}}};
-
-template <typename Table, typename Enum>
-const char* nameIn(const Table& table, Enum value) {
-  for (const auto& [candidate, name] : table)
-    if (candidate == value) return name;
-  return "";
-}
-
-template <typename Table>
-auto valueIn(const Table& table, const std::string& name, const char* what) {
-  for (const auto& [candidate, known] : table)
-    if (name == known) return candidate;
-  throw Error("\"" + name + "\" is not a " + what + ".");
-}
-
-Frames frames(const json& value) {
-  const Frames at{wholeNumber(value)};
-  if (at > maximumPosition || at < -maximumPosition)
-    throw Error("The session is damaged: a position lies beyond the longest session there can be.");
-  return at;
-}
-
-double number(const json& value) {
-  const double result = value.get<double>();
-  if (!std::isfinite(result)) throw Error("The session is damaged: a number is not finite.");
-  return result;
-}
-
-json span(Span s) {
-  return json::array({s.start.count, s.end.count});
-}
-Span spanFrom(const json& value) {
-  return {frames(value.at(0)), frames(value.at(1))};
-}
-
-json clipJson(const Clip& clip) {
-  json channels = json::array();
-  for (const ChannelSource& source : clip.channels)
-    channels.push_back(json::array({source.file, source.channel}));
-  return {{"origin", clip.origin.count},
-          {"length", clip.sourceLength.count},
-          {"window", span(clip.window)},
-          {"channels", channels}};
-}
-
-Clip clipFrom(const json& value) {
-  Clip clip{frames(value.at("origin")), frames(value.at("length")), spanFrom(value.at("window")), {}};
-  for (const json& source : value.at("channels"))
-    clip.channels.push_back({smallNumber(source.at(0)), smallNumber(source.at(1))});
-  return clip;
-}
-
-json pieceJson(const Piece& piece) {
-  json value{{"span", span(piece.span)}, {"lane", piece.lane ? json(piece.lane->value) : json()}};
-  if (!piece.overdubs.empty()) {
-    value["overdubs"] = json::array();
-    for (const LaneNumber lane : piece.overdubs) value["overdubs"].push_back(lane.value);
-  }
-  if (piece.slip != Frames{}) value["slip"] = piece.slip.count;
-  if (piece.gain.value != 0.0) value["gain"] = piece.gain.value;
-  return value;
-}
-
-Piece pieceFrom(const json& value) {
-  Piece piece;
-  piece.span = spanFrom(value.at("span"));
-  if (!value.at("lane").is_null()) piece.lane = LaneNumber{smallNumber(value.at("lane"))};
-  if (value.contains("overdubs"))
-    for (const json& lane : value.at("overdubs")) piece.overdubs.push_back(LaneNumber{smallNumber(lane)});
-  if (value.contains("slip")) piece.slip = frames(value.at("slip"));
-  if (value.contains("gain")) piece.gain = {number(value.at("gain"))};
-  return piece;
-}
-
-json compositeJson(const Composite& composite) {
-  json picks = json::array();
-  for (const Piece& piece : composite.picks) picks.push_back(pieceJson(piece));
-  json joins = json::array();
-  for (const JoinSetting& join : composite.joins)
-    joins.push_back({{"at", join.at.count},
-                     {"before", join.shape.before.count},
-                     {"after", join.shape.after.count},
-                     {"curve", nameOf(join.shape.curve)}});
-  return {{"picks", picks}, {"joins", joins}};
-}
-
-Composite compositeFrom(const json& value) {
-  std::vector<Piece> picks;
-  for (const json& piece : value.at("picks")) picks.push_back(pieceFrom(piece));
-  std::vector<JoinSetting> joins;
-  for (const json& join : value.at("joins"))
-    joins.push_back({frames(join.at("at")),
-                     {frames(join.at("before")), frames(join.at("after")),
-                      curveNamed(join.at("curve").get<std::string>())}});
-  return {SharedSequence<Piece>(picks), SharedSequence<JoinSetting>(joins)};
-}
-
-json trackJson(const Track& track) {
-  json microphones = json::array();
-  for (const Microphone& m : track.microphones)
-    microphones.push_back({{"name", m.name},
-                           {"input", m.input},
-                           {"channels", m.channels},
-                           {"gain", m.gain.value},
-                           {"pan", m.pan.value}});
-  json lanes = json::array();
-  for (const auto& lane : track.lanes) {
-    json clips = json::array();
-    for (const Clip& clip : lane->clips) clips.push_back(clipJson(clip));
-    lanes.push_back({{"number", lane->number.value}, {"name", lane->name}, {"clips", clips}});
-    if (lane->setAside) lanes.back()["setAside"] = true;
-  }
-  return {{"id", track.id.value},
-          {"name", track.name},
-          {"kind", nameOf(track.kind)},
-          {"backing", track.backing},
-          {"microphones", microphones},
-          {"lanes", lanes},
-          {"lanesMade", track.lanesMade},
-          {"composite", compositeJson(track.composite)},
-          {"gain", track.gain.value},
-          {"pan", track.pan.value},
-          {"armed", track.armed},
-          {"muted", track.muted},
-          {"soloed", track.soloed},
-          {"monitoring", nameOf(track.monitoring)},
-          {"recordInto", track.recordInto ? json(track.recordInto->value) : json()}};
-}
-
-Track trackFrom(const json& value) {
-  Track track;
-  track.id = TrackId{smallNumber(value.at("id"))};
-  track.name = value.at("name").get<std::string>();
-  track.kind = valueIn(kinds, value.at("kind").get<std::string>(), "kind of track");
-  track.backing = value.at("backing").get<bool>();
-  for (const json& m : value.at("microphones"))
-    track.microphones.push_back({m.at("name").get<std::string>(),
-                                 smallNumber(m.at("input")),
-                                 smallNumber(m.at("channels")),
-                                 {number(m.at("gain"))},
-                                 {number(m.at("pan"))}});
-  for (const json& lane : value.at("lanes")) {
-    Lane made{LaneNumber{smallNumber(lane.at("number"))}, lane.at("name").get<std::string>(), {}};
-    made.setAside = lane.value("setAside", false);
-    for (const json& clip : lane.at("clips")) made.clips.push_back(clipFrom(clip));
-    track.lanes.emplace_back(std::move(made));
-  }
-  track.lanesMade = smallNumber(value.at("lanesMade"));
-  track.composite = compositeFrom(value.at("composite"));
-  track.gain = {number(value.at("gain"))};
-  track.pan = {number(value.at("pan"))};
-  track.armed = value.at("armed").get<bool>();
-  track.muted = value.at("muted").get<bool>();
-  track.soloed = value.at("soloed").get<bool>();
-  if (value.contains("monitoring"))
-    track.monitoring = monitoringNamed(value.at("monitoring").get<std::string>());
-  if (value.contains("recordInto") && !value.at("recordInto").is_null())
-    track.recordInto = LaneNumber{smallNumber(value.at("recordInto"))};
-  return track;
-}
-
 json spansJson(const std::vector<Span>& spans) {
-  json list = json::array();
-  for (const Span s : spans) list.push_back(span(s));
-  return list;
+  json values = json::array();
+  for (const Span s : spans) values.push_back(spanJson(s));
+  return values;
 }
 
 std::vector<Span> spansFrom(const json& value) {
   std::vector<Span> spans;
-  for (const json& s : value) spans.push_back(spanFrom(s));
+  for (const json& s : list(value)) spans.push_back(spanFrom(s));
   return spans;
 }
 
@@ -215,29 +35,15 @@ std::optional<Frames> optionalFramesFrom(const json& value) {
   return value.is_null() ? std::nullopt : std::optional(frames(value));
 }
 
-json punchesJson(const std::vector<Punch>& punches) {
-  json list = json::array();
-  for (const Punch& punch : punches)
-    list.push_back(json::array({optionalFrames(punch.in), optionalFrames(punch.out)}));
-  return list;
-}
-
-std::vector<Punch> punchesFrom(const json& value) {
-  std::vector<Punch> punches;
-  for (const json& punch : value)
-    punches.push_back({optionalFramesFrom(punch.at(0)), optionalFramesFrom(punch.at(1))});
-  return punches;
-}
-
 json lengthJson(MusicalLength length) {
-  return json::array({length.amount, nameIn(lengthUnits, length.unit)});
+  return json::array({length.amount, nameOf(length.unit)});
 }
 MusicalLength lengthFrom(const json& value) {
-  return {number(value.at(0)), valueIn(lengthUnits, value.at(1).get<std::string>(), "unit of length")};
+  return {realNumber(element(value, 0)), lengthUnitNamed(text(element(value, 1)))};
 }
 
 json optionsJson(const RecordingOptions& o) {
-  return {{"preRoll", lengthJson(o.preRoll)},
+  json value{{"preRoll", lengthJson(o.preRoll)},
           {"postRoll", lengthJson(o.postRoll)},
           {"countInBars", o.countInBars},
           {"loop", o.loop},
@@ -257,29 +63,36 @@ json optionsJson(const RecordingOptions& o) {
             {"accent", o.click.accent},
             {"level", o.click.level.value}}},
           {"grid", o.grid},
-          {"snap", nameIn(snaps, o.snap)},
+          {"snap", nameOf(o.snap)},
           {"divisions", o.divisions}};
+  addUnknown(value, o.unknown);
+  return value;
 }
 
 /// Reads a member where it is there: sessions made before it existed keep its default.
 template <typename Value>
 void readInto(Value& into, const json& object, const char* key) {
-  if (!object.contains(key)) return;
+  if (!object.is_object() || !object.contains(key)) {
+    if (!object.is_object()) (void)member(object, key);  // says so
+    return;
+  }
   if constexpr (std::is_same_v<Value, int>)
-    into = smallNumber(object.at(key));
+    into = smallNumber(object[key]);
+  else if constexpr (std::is_same_v<Value, bool>)
+    into = truth(object[key]);
   else
-    into = object.at(key).get<Value>();
+    into = realNumber(object[key]);
 }
 
 RecordingOptions optionsFrom(const json& value) {
   RecordingOptions o;
-  if (value.contains("preRoll")) o.preRoll = lengthFrom(value.at("preRoll"));
-  if (value.contains("postRoll")) o.postRoll = lengthFrom(value.at("postRoll"));
+  if (value.contains("preRoll")) o.preRoll = lengthFrom(value["preRoll"]);
+  if (value.contains("postRoll")) o.postRoll = lengthFrom(value["postRoll"]);
   readInto(o.countInBars, value, "countInBars");
   readInto(o.loop, value, "loop");
   readInto(o.punch, value, "punch");
   readInto(o.passes, value, "passes");
-  if (value.contains("result")) o.result = passResultNamed(value.at("result").get<std::string>());
+  if (value.contains("result")) o.result = passResultNamed(text(value["result"]));
   readInto(o.hush, value, "hush");
   readInto(o.safeReview, value, "safeReview");
   readInto(o.playBack, value, "playBack");
@@ -288,115 +101,125 @@ RecordingOptions optionsFrom(const json& value) {
   readInto(o.leadSeconds, value, "leadSeconds");
   readInto(o.airBars, value, "airBars");
   if (value.contains("click")) {
-    const json& click = value.at("click");
+    const json& click = value["click"];
     readInto(o.click.recording, click, "recording");
     readInto(o.click.playing, click, "playing");
     readInto(o.click.accent, click, "accent");
     readInto(o.click.level.value, click, "level");
-    if (!click.is_object()) throw Error("The session is damaged: the click is described wrongly.");
   }
   readInto(o.grid, value, "grid");
-  if (value.contains("snap")) o.snap = valueIn(snaps, value.at("snap").get<std::string>(), "way to snap");
+  if (value.contains("snap")) o.snap = snapNamed(text(value["snap"]));
   readInto(o.divisions, value, "divisions");
+  o.unknown = unknownIn(value, {"preRoll", "postRoll", "countInBars", "loop", "punch", "passes", "result", "hush",
+                                "safeReview", "playBack", "setAside", "backUpSeconds", "leadSeconds", "airBars",
+                                "click", "grid", "snap", "divisions"});
   return o;
 }
 
 }  // namespace
 
-const char* nameOf(Curve curve) {
-  return nameIn(curves, curve);
+json toJson(const PoolFile& file) {
+  json value{{"path", file.path}, {"channels", file.channels}, {"length", file.length.count}};
+  if (file.kind != PoolKind::Audio) value["kind"] = nameOf(file.kind);
+  addUnknown(value, file.unknown);
+  return value;
 }
-Curve curveNamed(const std::string& name) {
-  return valueIn(curves, name, "crossfade curve; there are equal-gain, equal-power, s and matched");
+
+PoolFile poolFileFrom(const json& value) {
+  return {text(member(value, "path")), smallNumber(member(value, "channels")), frames(member(value, "length")),
+          value.contains("kind") ? poolKindNamed(text(value["kind"])) : PoolKind::Audio,
+          unknownIn(value, {"path", "channels", "length", "kind"})};
 }
-const char* nameOf(SampleFormat format) {
-  return nameIn(formats, format);
+
+json toJson(const TempoMap& tempo) {
+  json values = json::array();
+  for (const TempoChange& change : tempo.changes())
+    values.push_back({{"bar", change.bar},
+                      {"beatsPerMinute", change.beatsPerMinute},
+                      {"meter", json::array({change.meter.beats, change.meter.unit})}});
+  return values;
 }
-SampleFormat sampleFormatNamed(const std::string& name) {
-  return valueIn(formats, name, "file format; there are pcm16, pcm24 and float");
+
+TempoMap tempoFrom(const json& value) {
+  std::vector<TempoChange> tempo;
+  for (const json& change : list(value)) {
+    const json& meter = member(change, "meter");
+    tempo.push_back({smallNumber(member(change, "bar")),
+                     realNumber(member(change, "beatsPerMinute")),
+                     {smallNumber(element(meter, 0)), smallNumber(element(meter, 1))}});
+  }
+  return TempoMap(tempo);
 }
-const char* nameOf(PassResult result) {
-  return nameIn(results, result);
+
+json toJson(const std::vector<Punch>& punches) {
+  json values = json::array();
+  for (const Punch& punch : punches)
+    values.push_back(json::array({optionalFrames(punch.in), optionalFrames(punch.out)}));
+  return values;
 }
-PassResult passResultNamed(const std::string& name) {
-  return valueIn(results, name, "result of a pass; there are new-lane, replace and overdub");
-}
-const char* nameOf(TrackKind kind) {
-  return nameIn(kinds, kind);
-}
-const char* nameOf(Monitoring monitoring) {
-  return nameIn(monitorings, monitoring);
-}
-Monitoring monitoringNamed(const std::string& name) {
-  return valueIn(monitorings, name, "way of monitoring; there are off, always and automatic");
+
+std::vector<Punch> punchesFrom(const json& value) {
+  std::vector<Punch> punches;
+  for (const json& punch : list(value))
+    punches.push_back({optionalFramesFrom(element(punch, 0)), optionalFramesFrom(element(punch, 1))});
+  return punches;
 }
 
 json toJson(const Session& session) {
-  json tempo = json::array();
-  for (const TempoChange& change : session.tempo.changes())
-    tempo.push_back({{"bar", change.bar},
-                     {"beatsPerMinute", change.beatsPerMinute},
-                     {"meter", json::array({change.meter.beats, change.meter.unit})}});
   json pool = json::array();
-  for (const PoolFile& file : *session.pool)
-    pool.push_back({{"path", file.path}, {"channels", file.channels}, {"length", file.length.count}});
+  for (const PoolFile& file : *session.pool) pool.push_back(toJson(file));
   json tracks = json::array();
-  for (const auto& track : session.tracks) tracks.push_back(trackJson(*track));
+  for (const auto& track : session.tracks) tracks.push_back(toJson(*track));
   json markers = json::array();
-  for (const Marker& marker : session.markers)
-    markers.push_back({{"at", marker.at.count},
-                       {"name", marker.name},
-                       {"kind", marker.kind == MarkerKind::Dropout ? "dropout" : "plain"}});
-  return {{"name", session.name},
-          {"rate", session.rate.hertz},
-          {"format", nameOf(session.format)},
-          {"tempo", tempo},
-          {"pool", pool},
-          {"tracks", tracks},
-          {"tracksMade", session.tracksMade},
-          {"loop", session.loop ? span(*session.loop) : json()},
-          {"punches", punchesJson(session.punches)},
-          {"markers", markers},
-          {"recording", optionsJson(session.recording)}};
+  for (const Marker& marker : session.markers) markers.push_back(toJson(marker));
+  json value{{"name", session.name},
+             {"rate", session.rate.hertz},
+             {"format", nameOf(session.format)},
+             {"tempo", toJson(session.tempo)},
+             {"pool", std::move(pool)},
+             {"tracks", std::move(tracks)},
+             {"tracksMade", session.tracksMade},
+             {"loop", session.loop ? spanJson(*session.loop) : json()},
+             {"punches", toJson(session.punches)},
+             {"markers", std::move(markers)},
+             {"recording", optionsJson(session.recording)}};
+  addUnknown(value, session.unknown);
+  return value;
 }
 
 Session sessionFromJson(const json& document) {
-  try {
-    Session session;
-    session.name = document.at("name").get<std::string>();
-    session.rate = {smallNumber(document.at("rate"))};
-    session.format = sampleFormatNamed(document.at("format").get<std::string>());
-    std::vector<TempoChange> tempo;
-    for (const json& change : document.at("tempo"))
-      tempo.push_back({smallNumber(change.at("bar")),
-                       number(change.at("beatsPerMinute")),
-                       {smallNumber(change.at("meter").at(0)), smallNumber(change.at("meter").at(1))}});
-    session.tempo = TempoMap(tempo);
-    for (const json& file : document.at("pool"))
-      session.pool.edit().push_back(
-          {file.at("path").get<std::string>(), smallNumber(file.at("channels")), frames(file.at("length"))});
-    for (const json& track : document.at("tracks")) session.tracks.emplace_back(trackFrom(track));
-    session.tracksMade = smallNumber(document.at("tracksMade"));
-    if (!document.at("loop").is_null()) session.loop = spanFrom(document.at("loop"));
-    session.punches = punchesFrom(document.at("punches"));
-    for (const json& marker : document.at("markers"))
-      session.markers.push_back(
-          {frames(marker.at("at")), marker.at("name").get<std::string>(),
-           marker.value("kind", "plain") == "dropout" ? MarkerKind::Dropout : MarkerKind::Plain});
-    if (document.contains("recording")) session.recording = optionsFrom(document.at("recording"));
-    checkInvariants(session);
-    return session;
-  } catch (const json::exception& e) {
-    throw Error(
-        std::string("The session is damaged: a part of session.json is missing or of the wrong kind (") +
-        e.what() + ").");
-  }
+  Session session;
+  session.name = text(member(document, "name"));
+  session.rate = {smallNumber(member(document, "rate"))};
+  session.format = sampleFormatNamed(text(member(document, "format")));
+  session.tempo = tempoFrom(member(document, "tempo"));
+  for (const json& file : list(member(document, "pool"))) session.pool.edit().push_back(poolFileFrom(file));
+  for (const json& track : list(member(document, "tracks"))) session.tracks.emplace_back(trackFrom(track));
+  session.tracksMade = smallNumber(member(document, "tracksMade"));
+  if (const json& loop = member(document, "loop"); !loop.is_null()) session.loop = spanFrom(loop);
+  session.punches = punchesFrom(member(document, "punches"));
+  for (const json& marker : list(member(document, "markers"))) session.markers.push_back(markerFrom(marker));
+  if (document.contains("recording")) session.recording = optionsFrom(document["recording"]);
+  session.unknown = unknownIn(document, {"name", "rate", "format", "tempo", "pool", "tracks", "tracksMade", "loop",
+                                         "punches", "markers", "recording"});
+  checkInvariants(session);
+  return session;
+}
+
+std::string stateHash(const json& document) {
+  std::string compact;
+  for (const auto& [key, value] : document.items())
+    if (key != "pool" && key != "recording") compact += json(key).dump() + ":" + value.dump() + "\n";
+  char digits[17];
+  std::snprintf(digits, sizeof digits, "%016llx",
+                static_cast<unsigned long long>(XXH3_64bits(compact.data(), compact.size())));
+  return digits;
 }
 
 json toJson(const RecordSetup& setup) {
   const RollTimeline& timeline = setup.timeline;
   return {{"start", timeline.start.count},
-          {"loop", timeline.loop ? span(*timeline.loop) : json()},
+          {"loop", timeline.loop ? spanJson(*timeline.loop) : json()},
           {"passes", timeline.passes},
           {"stopAt", timeline.stopAt ? json(timeline.stopAt->count) : json()},
           {"postRoll", timeline.postRoll.count},
@@ -415,23 +238,22 @@ json toJson(const RecordSetup& setup) {
 
 RecordSetup recordSetupFromJson(const json& document) {
   RecordSetup setup;
-  setup.timeline.start = frames(document.at("start"));
-  if (!document.at("loop").is_null()) setup.timeline.loop = spanFrom(document.at("loop"));
-  setup.timeline.passes = smallNumber(document.at("passes"));
-  if (!document.at("stopAt").is_null()) setup.timeline.stopAt = frames(document.at("stopAt"));
-  setup.timeline.postRoll = frames(document.at("postRoll"));
-  if (document.contains("countIn")) setup.timeline.countIn = frames(document.at("countIn"));
-  if (document.contains("handPunches")) setup.handPunches = spansFrom(document.at("handPunches"));
+  setup.timeline.start = frames(member(document, "start"));
+  if (const json& loop = member(document, "loop"); !loop.is_null()) setup.timeline.loop = spanFrom(loop);
+  setup.timeline.passes = smallNumber(member(document, "passes"));
+  setup.timeline.stopAt = optionalFramesFrom(member(document, "stopAt"));
+  setup.timeline.postRoll = frames(member(document, "postRoll"));
+  if (document.contains("countIn")) setup.timeline.countIn = frames(document["countIn"]);
+  if (document.contains("handPunches")) setup.handPunches = spansFrom(document["handPunches"]);
   readInto(setup.byHand, document, "byHand");
   readInto(setup.hush, document, "hush");
   readInto(setup.playBack, document, "playBack");
-  setup.recordFrom = frames(document.at("recordFrom"));
-  setup.punches = spansFrom(document.at("punches"));
-  setup.roundTrip = frames(document.at("roundTrip"));
-  if (document.contains("capturesFrom")) setup.capturesFrom = frames(document.at("capturesFrom"));
-  if (document.contains("rolled") && !document.at("rolled").is_null())
-    setup.rolled = frames(document.at("rolled"));
-  setup.result = passResultNamed(document.at("result").get<std::string>());
+  setup.recordFrom = frames(member(document, "recordFrom"));
+  setup.punches = spansFrom(member(document, "punches"));
+  setup.roundTrip = frames(member(document, "roundTrip"));
+  if (document.contains("capturesFrom")) setup.capturesFrom = frames(document["capturesFrom"]);
+  if (document.contains("rolled")) setup.rolled = optionalFramesFrom(document["rolled"]);
+  setup.result = passResultNamed(text(member(document, "result")));
   return setup;
 }
 

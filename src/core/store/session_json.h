@@ -2,6 +2,7 @@
 #pragma once
 
 #include <nlohmann/json_fwd.hpp>
+#include <string>
 
 #include "core/edit/recorded_roll.h"
 #include "core/session/session.h"
@@ -13,17 +14,18 @@ namespace yewdrift {
 nlohmann::json toJson(const Session& session);
 Session sessionFromJson(const nlohmann::json& document);
 
+/// What names a state of the session: two are the same where everything is that undo can change. 16 digits;
+/// XXH3 of the compact document without the pool and the recording options.
+std::string stateHash(const nlohmann::json& document);
+
+nlohmann::json toJson(const PoolFile& file);
+PoolFile poolFileFrom(const nlohmann::json& value);
+nlohmann::json toJson(const TempoMap& tempo);
+TempoMap tempoFrom(const nlohmann::json& value);
+nlohmann::json toJson(const std::vector<Punch>& punches);
+std::vector<Punch> punchesFrom(const nlohmann::json& value);
+
 nlohmann::json toJson(const RecordSetup& setup);
 RecordSetup recordSetupFromJson(const nlohmann::json& document);
-
-const char* nameOf(Curve curve);
-Curve curveNamed(const std::string& name);
-const char* nameOf(SampleFormat format);
-SampleFormat sampleFormatNamed(const std::string& name);
-const char* nameOf(PassResult result);
-PassResult passResultNamed(const std::string& name);
-const char* nameOf(TrackKind kind);
-const char* nameOf(Monitoring monitoring);
-Monitoring monitoringNamed(const std::string& name);
 
 }  // namespace yewdrift

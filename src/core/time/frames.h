@@ -20,8 +20,9 @@ struct Frames {
   friend constexpr Frames operator*(Frames a, std::int64_t n) { return {a.count * n}; }
 };
 
-/// Positions beyond this are refused: up to here a frame count survives a trip through a double.
-inline constexpr Frames maximumPosition{std::int64_t{1} << 53};
+/// Positions beyond this are refused: nine months of 192 kHz. A window can show any position up to here, and
+/// sums of some of them are far from what 64 bits, or a double, hold exactly.
+inline constexpr Frames maximumPosition{std::int64_t{1} << 42};
 
 /// A half-open stretch of time [start, end).
 struct Span {

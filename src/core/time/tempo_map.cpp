@@ -9,6 +9,8 @@
 namespace yewdrift {
 namespace {
 
+constexpr int lastBar = 10'000'000;
+
 double secondsPerBeat(const TempoChange& change) {
   return 60.0 / change.beatsPerMinute;
 }
@@ -30,6 +32,7 @@ TempoMap::TempoMap(std::vector<TempoChange> changes) : changes_(std::move(change
       throw Error("A tempo must lie between 10 and 1000 beats a minute.");
     if (change.meter.beats < 1 || change.meter.beats > 64 || !isNoteValue(change.meter.unit))
       throw Error("A meter has 1 to 64 beats of a whole, half, quarter, eighth, 16th or 32nd note.");
+    if (change.bar > lastBar) throw Error("There are no more than 10 million bars.");
     if (i > 0 && change.bar <= changes_[i - 1].bar)
       throw Error("Tempo changes must be in order of their bars.");
     starts_.push_back(

@@ -1,0 +1,360 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/store/history_log.h"
+
+#include <sys/stat.h>
+#include <unistd.h>
+#include <xxhash.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <charconv>
+#include <nlohmann/json.hpp>
+
+#include "core/error.h"
+#include "core/store/json_values.h"
+#include "core/store/session_delta.h"
+#include "core/store/session_json.h"
+
+namespace yewdrift {
+namespace {
+
+using nlohmann::json;
+using Entry = HistoryLog::Entry;
+
+constexpr const char* logName = "steps.log";
+constexpr const char* firstLine = "yewdrift-steps 2\n";
+constexpr char recordStart = '\x1e';  // as in JSON text sequences (RFC 7464): no JSON text has one inside
+constexpr std::int64_t longestHead = 65536;
+constexpr std::int64_t longestLog = std::int64_t{1} << 36;
+constexpr std::int64_t leastBetweenStates = 65536;
+constexpr std::int64_t leastToCompact = std::int64_t{4} << 20;
+
+constexpr std::pair<Entry::Kind, std::string_view> kinds[] = {
+    {Entry::Kind::Step, "step"}, {Entry::Kind::Whole, "whole"}};
+
+std::string checksum(const std::string& head, std::string_view body) {
+  XXH3_state_t* const state = XXH3_createState();
+  XXH3_64bits_reset(state);
+  XXH3_64bits_update(state, head.data(), head.size());
+  XXH3_64bits_update(state, body.data(), body.size());
+  const auto hash = static_cast<unsigned long long>(XXH3_64bits_digest(state));
+  XXH3_freeState(state);
+  char digits[17];
+  std::snprintf(digits, sizeof digits, "%016llx", hash);
+  return digits;
+}
+
+/// All of a record's first line that the checksum covers.
+std::string headOf(const Entry& entry) {
+  std::string kind;
+  for (const auto& [each, name] : kinds)
+    if (each == entry.kind) kind = name;
+  return kind + " " + std::to_string(entry.id) + " " + std::to_string(entry.parent) + " " + entry.from + " " +
+         std::to_string(entry.length) + " " + json(entry.label).dump();
+}
+
+std::string recordOf(Entry entry, const std::string& body) {
+  entry.length = static_cast<std::int64_t>(body.size());
+  const std::string head = headOf(entry);
+  return recordStart + checksum(head, body) + " " + head + "\n" + body + "\n";
+}
+
+bool readNumber(std::string_view& rest, std::int64_t& into) {
+  const auto [end, error] = std::from_chars(rest.data(), rest.data() + rest.size(), into);
+  if (error != std::errc() || end == rest.data() + rest.size() || *end != ' ') return false;
+  rest.remove_prefix(static_cast<std::size_t>(end - rest.data()) + 1);
+  return true;
+}
+
+std::string_view readWord(std::string_view& rest) {
+  const std::size_t end = rest.find(' ');
+  const std::string_view word = rest.substr(0, end);
+  rest.remove_prefix(end == std::string_view::npos ? rest.size() : end + 1);
+  return word;
+}
+
+/// The record that begins at `at` of what has been read; none where it is not whole.
+std::optional<Entry> entryAt(std::string_view log, std::size_t at) {
+  const std::size_t lineEnd = log.substr(at, longestHead).find('\n');
+  if (lineEnd == std::string_view::npos) return std::nullopt;
+  std::string_view rest = log.substr(at + 1, lineEnd - 1);
+  const std::string_view sum = readWord(rest);
+  const std::string head(rest);
+  Entry entry;
+  const std::string_view kind = readWord(rest);
+  const auto* const known = std::find_if(std::begin(kinds), std::end(kinds),
+                                         [kind](const auto& each) { return each.second == kind; });
+  if (known == std::end(kinds) || !readNumber(rest, entry.id) || !readNumber(rest, entry.parent))
+    return std::nullopt;
+  entry.kind = known->first;
+  entry.from = readWord(rest);
+  if (!readNumber(rest, entry.length)) return std::nullopt;
+  const json label = json::parse(rest, nullptr, false);
+  if (!label.is_string() || entry.length < 0) return std::nullopt;
+  entry.label = label.get<std::string>();
+  entry.record = static_cast<std::int64_t>(at);
+  entry.body = static_cast<std::int64_t>(at + lineEnd + 1);
+  const std::int64_t end = entry.body + entry.length;
+  if (end >= static_cast<std::int64_t>(log.size()) || log[static_cast<std::size_t>(end)] != '\n')
+    return std::nullopt;
+  const auto body =
+      log.substr(static_cast<std::size_t>(entry.body), static_cast<std::size_t>(entry.length));
+  if (checksum(head, body) != sum) return std::nullopt;
+  return entry;
+}
+
+std::int64_t endOf(const Entry& entry) {
+  return entry.body + entry.length + 1;
+}
+
+std::string readStretch(const OpenFile& file, std::int64_t from, std::int64_t length) {
+  std::string bytes(static_cast<std::size_t>(length), '\0');
+  std::size_t done = 0;
+  while (done < bytes.size()) {
+    const ssize_t n = ::pread(file.descriptor.get(), bytes.data() + done, bytes.size() - done,
+                              static_cast<off_t>(from + static_cast<std::int64_t>(done)));
+    if (n < 0 && errno == EINTR) continue;
+    if (n <= 0) throw Error("The history of this session cannot be read: it has become shorter.");
+    done += static_cast<std::size_t>(n);
+  }
+  return bytes;
+}
+
+/// The body of a record, which must still be what it was when it was found.
+std::string checkedBody(const OpenFile& file, const Entry& entry) {
+  const std::string record = readStretch(file, entry.record, endOf(entry) - entry.record);
+  if (!entryAt(record, 0)) throw Error("A step of the history is damaged; it cannot be undone or redone.");
+  return record.substr(static_cast<std::size_t>(entry.body - entry.record),
+                       static_cast<std::size_t>(entry.length));
+}
+
+/// A step as JSON, and the files that came into the pool with it.
+std::string bodyFor(const HistoryStep::Values& values) {
+  json body = sessionDelta(values.before, values.after);
+  json files = json::array();
+  for (std::size_t i = values.before.pool->size(); i < values.after.pool->size(); ++i)
+    files.push_back({{"index", i}, {"file", toJson((*values.after.pool)[i])}});
+  if (!files.empty()) body["files"] = std::move(files);
+  return body.dump();
+}
+
+void addFiles(Session& session, const json& body) {
+  if (!body.contains("files")) return;
+  for (const json& each : list(body["files"])) {
+    const std::int64_t index = wholeNumber(member(each, "index"));
+    if (index == static_cast<std::int64_t>(session.pool->size()))
+      session.pool.edit().push_back(poolFileFrom(member(each, "file")));
+  }
+}
+
+}  // namespace
+
+struct HistoryLog::File {
+  OpenFile open;
+};
+
+HistoryLog::HistoryLog(SessionDisk disk) : disk_(std::move(disk)) {
+  if (disk_.kindOf(logName) == SessionDisk::Kind::Nothing) return;
+  file_ = std::make_shared<const File>(File{disk_.open(logName)});
+  scan();
+}
+
+void HistoryLog::scan() {
+  const std::string log = readAll(file_->open, longestLog);
+  const std::string_view view(log);
+  std::size_t at = view.find(recordStart);
+  while (at != std::string_view::npos) {
+    auto entry = entryAt(view, at);
+    if (!entry) {
+      harmed_ = true;
+      at = view.find(recordStart, at + 1);
+      continue;
+    }
+    const std::size_t next = static_cast<std::size_t>(endOf(*entry));
+    sinceState_ = entry->kind == Entry::Kind::Step ? sinceState_ + entry->length : 0;
+    highest_ = std::max(highest_, entry->id);
+    (entry->kind == Entry::Kind::Step ? steps_ : states_).insert_or_assign(entry->id, std::move(*entry));
+    at = view.find(recordStart, next);
+  }
+  size_ = static_cast<std::int64_t>(log.size());
+}
+
+std::vector<Entry> HistoryLog::leadingTo(std::int64_t to, std::int64_t root) const {
+  std::vector<Entry> entries;
+  // A step follows one that was made before it, so this comes to an end.
+  for (auto at = steps_.find(to); at != steps_.end() && at->first != root && at->second.parent < at->first;
+       at = steps_.find(at->second.parent))
+    entries.push_back(at->second);
+  return entries;
+}
+
+std::vector<Entry> HistoryLog::leadingOn(std::int64_t from) const {
+  for (auto last = steps_.rbegin(); last != steps_.rend() && last->first > from; ++last) {
+    std::vector<Entry> way;
+    for (auto at = steps_.find(last->first); at != steps_.end() && at->first > from;
+         at = steps_.find(at->second.parent)) {
+      way.push_back(at->second);
+      if (at->second.parent != from) continue;
+      std::reverse(way.begin(), way.end());
+      return way;
+    }
+  }
+  return {};
+}
+
+History::Step HistoryLog::stepOf(const Entry& entry) const {
+  return std::make_shared<const HistoryStep>(entry.id, entry.parent, entry.label, wayOf(entry));
+}
+
+void HistoryLog::leaveToDisk(const HistoryStep& step) const {
+  if (const auto entry = steps_.find(step.id()); entry != steps_.end()) step.leaveToDisk(wayOf(entry->second));
+}
+
+HistoryStep::Way HistoryLog::wayOf(const Entry& step) const {
+  return [file = file_, step](const Session& from, HistoryStep::Direction direction) {
+    Session there =
+        applyDelta(from, parsedJson(checkedBody(file->open, step), "A step of the history"), direction);
+    // What it names must be there; the pool is not its matter.
+    checkInvariants(there);
+    return there;
+  };
+}
+
+std::string HistoryLog::bodyOf(const Entry& entry) const {
+  return checkedBody(file_->open, entry);
+}
+
+void HistoryLog::collectFiles(const HistoryStep& step, std::set<int>& files) const {
+  const auto entry = steps_.find(step.id());
+  if (entry == steps_.end()) return;
+  // Sources of clips, wherever in the delta a clip stands.
+  const auto collect = [&files](const json& value, const auto& again) -> void {
+    if (value.is_object() && value.contains("channels") && value["channels"].is_array())
+      for (const json& source : value["channels"])
+        if (source.is_array() && !source.empty() && source[0].is_number_integer()) files.insert(smallNumber(source[0]));
+    if (value.is_structured())
+      for (const json& each : value) again(each, again);
+  };
+  collect(parsedJson(bodyOf(entry->second), "A step of the history"), collect);
+}
+
+std::optional<Session> HistoryLog::rebuilt(std::int64_t step) const {
+  try {
+    std::vector<Entry> since;
+    auto state = states_.find(step);
+    for (const Entry& entry : leadingTo(step)) {
+      if (state != states_.end()) break;
+      since.push_back(entry);
+      state = states_.find(entry.parent);
+    }
+    if (state == states_.end()) return std::nullopt;
+    const json whole = parsedJson(bodyOf(state->second), "A state of the history");
+    if (!since.empty() && since.back().from != stateHash(whole)) return std::nullopt;
+    Session session = sessionFromJson(whole);
+    for (auto entry = since.rbegin(); entry != since.rend(); ++entry) {
+      const json body = parsedJson(bodyOf(*entry), "A step of the history");
+      addFiles(session, body);
+      session = applyDelta(session, body, HistoryStep::Direction::Forth);
+    }
+    checkInvariants(session);
+    return session;
+  } catch (const Error&) {
+    return std::nullopt;
+  }
+}
+
+void HistoryLog::append(const History& history, const std::string& presentHash) {
+  std::size_t first = history.steps().size();
+  while (first > 0 && !has(history.steps()[first - 1]->id())) --first;
+  if (first == history.steps().size()) return;
+  std::string records = empty() ? firstLine : "";
+  std::int64_t since = sinceState_;
+  for (std::size_t i = first; i < history.steps().size(); ++i) {
+    const HistoryStep& step = *history.steps()[i];
+    const auto values = step.values();
+    if (!values) throw Error("A step of the history is gone from the disk; it cannot be saved.");
+    if (states_.empty() && i == first) {
+      const json before = toJson(values->before);
+      records += recordOf({Entry::Kind::Whole, step.parent(), 0, stateHash(before), {}}, before.dump());
+      since = 0;
+    }
+    const std::string body = bodyFor(*values);
+    if (hashed_ != step.parent()) hash_ = stateHash(toJson(values->before));
+    records += recordOf({Entry::Kind::Step, step.id(), step.parent(), hash_, step.label()}, body);
+    hashed_ = step.id();
+    hash_ = step.id() == history.at() ? presentHash : stateHash(toJson(values->after));
+    since += static_cast<std::int64_t>(body.size());
+  }
+  if (since > leastBetweenStates) {
+    const HistoryStep& last = *history.steps()[history.steps().size() - 1];
+    const json state = toJson(last.values()->after);
+    const std::string whole = state.dump();
+    if (since > static_cast<std::int64_t>(whole.size()))
+      records += recordOf({Entry::Kind::Whole, last.id(), last.parent(), stateHash(state), {}}, whole);
+  }
+  write(records);
+}
+
+void HistoryLog::write(const std::string& records) {
+  const bool fresh = disk_.kindOf(logName) == SessionDisk::Kind::Nothing;
+  const OpenFile log = fresh ? disk_.create(logName) : disk_.openToChange(logName);
+  struct stat status {};
+  if (::fstat(log.descriptor.get(), &status) != 0) throw Error("The history cannot be written to.");
+  const off_t end = status.st_size;
+  if (status.st_nlink > 1) {
+    // It has another name somewhere, perhaps in a copy that shares its files: that stays as it is.
+    const std::string before = readAll(log, longestLog);
+    disk_.replace(logName, before + records);
+    return remember(records, end);
+  }
+  try {
+    if (::lseek(log.descriptor.get(), end, SEEK_SET) != end) throw Error("The history cannot be written to.");
+    writeAll(log.descriptor.get(), records, logName);
+    syncOrThrow(log.descriptor.get(), logName);
+    if (fresh) disk_.syncFolder();
+  } catch (...) {
+    // What was half written does not count; it is only left where even that cannot be cut off.
+    (void)!::ftruncate(log.descriptor.get(), end);
+    throw;
+  }
+  remember(records, end);
+}
+
+void HistoryLog::remember(const std::string& records, std::int64_t end) {
+  file_ = std::make_shared<const File>(File{disk_.open(logName)});
+  const std::string written = readStretch(file_->open, end, static_cast<std::int64_t>(records.size()));
+  if (written != records) throw Error("The history on disk is not what was written to it.");
+  for (std::size_t at = records.find(recordStart); at != std::string::npos;) {
+    auto entry = entryAt(records, at);
+    if (!entry) throw Error("A step of the history could not be written.");
+    at = records.find(recordStart, static_cast<std::size_t>(endOf(*entry)));
+    entry->record += end;
+    entry->body += end;
+    sinceState_ = entry->kind == Entry::Kind::Step ? sinceState_ + entry->length : 0;
+    highest_ = std::max(highest_, entry->id);
+    (entry->kind == Entry::Kind::Step ? steps_ : states_).insert_or_assign(entry->id, std::move(*entry));
+  }
+  size_ = end + static_cast<std::int64_t>(records.size());
+}
+
+void HistoryLog::compact(const History& history) {
+  if (harmed_ || empty()) return;
+  const auto bytesOf = [](const Entry& entry) { return endOf(entry) - entry.record; };
+  std::int64_t kept = 0;
+  std::vector<Entry> entries = leadingTo(history.tip(), history.root());
+  for (const Entry& entry : entries) kept += bytesOf(entry);
+  if (size_ < leastToCompact || kept * 2 > size_) return;
+  std::string records = firstLine;
+  for (auto entry = entries.rbegin(); entry != entries.rend(); ++entry)
+    records += recordOf(*entry, bodyOf(*entry));
+  const json present = toJson(history.now());
+  records += recordOf({Entry::Kind::Whole, history.at(), 0, stateHash(present), {}}, present.dump());
+  disk_.replace(logName, records);
+  steps_.clear();
+  states_.clear();
+  sinceState_ = 0;
+  file_ = std::make_shared<const File>(File{disk_.open(logName)});
+  scan();
+}
+
+}  // namespace yewdrift

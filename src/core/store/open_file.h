@@ -1,0 +1,63 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <utility>
+
+namespace yewdrift {
+
+/// A file descriptor that is closed with its owner.
+class Descriptor {
+ public:
+  Descriptor() = default;
+  explicit Descriptor(int value) : value_(value) {}
+  ~Descriptor() { close(); }
+  Descriptor(Descriptor&& other) noexcept : value_(std::exchange(other.value_, -1)) {}
+  Descriptor& operator=(Descriptor&& other) noexcept {
+    if (this != &other) {
+      close();
+      value_ = std::exchange(other.value_, -1);
+    }
+    return *this;
+  }
+  Descriptor(const Descriptor&) = delete;
+  Descriptor& operator=(const Descriptor&) = delete;
+
+  [[nodiscard]] int get() const { return value_; }
+  [[nodiscard]] bool good() const { return value_ >= 0; }
+
+ private:
+  void close();
+
+  int value_ = -1;
+};
+
+/// A regular file that is open, and what a sentence about it calls it.
+struct OpenFile {
+  Descriptor descriptor;
+  std::string name;
+};
+
+/// A file that a person named, wherever it lies: links are followed. Throws Error with a sentence where it is
+/// missing, cannot be read, or is no regular file; never waits for one that is a pipe.
+OpenFile openAnywhere(const std::filesystem::path& path);
+
+/// Makes a file, or empties one that is there, for whoever was given the place by a person.
+OpenFile createAnywhere(const std::filesystem::path& path);
+
+// -- what both a session's folder and other places need; `what` is what a sentence calls the file
+
+/// Throws Error where not all of it is taken.
+void writeAll(int descriptor, const std::string& content, const std::string& what);
+/// Waits until the disk has it. Throws Error where the disk refuses; a file system that has no syncing to
+/// offer is no loss of what was written.
+void syncOrThrow(int descriptor, const std::string& what);
+/// All of a file; throws Error where it is longer than `limit` or cannot be read.
+std::string readAll(const OpenFile& file, std::uintmax_t limit);
+/// All of one file into another, from their starts on.
+void copyBytes(const OpenFile& from, const OpenFile& to);
+/// What the system says of the last failure, as the end of a sentence.
+std::string reasonOf(int error);
+
+}  // namespace yewdrift

@@ -1,0 +1,234 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/store/track_json.h"
+
+#include <nlohmann/json.hpp>
+
+#include "core/store/json_values.h"
+#include "core/store/session_names.h"
+
+namespace yewdrift {
+namespace {
+
+using nlohmann::json;
+
+json toJson(const Microphone& microphone) {
+  json value{{"name", microphone.name},
+             {"input", microphone.input},
+             {"channels", microphone.channels},
+             {"gain", microphone.gain.value},
+             {"pan", microphone.pan.value}};
+  addUnknown(value, microphone.unknown);
+  return value;
+}
+
+Microphone microphoneFrom(const json& value) {
+  return {text(member(value, "name")),
+          smallNumber(member(value, "input")),
+          smallNumber(member(value, "channels")),
+          {realNumber(member(value, "gain"))},
+          {realNumber(member(value, "pan"))},
+          unknownIn(value, {"name", "input", "channels", "gain", "pan"})};
+}
+
+json toJson(const KeptComposite& kept);
+
+template <typename Sequence>
+json listOf(const Sequence& sequence) {
+  json values = json::array();
+  for (const auto& each : sequence) values.push_back(toJson(each));
+  return values;
+}
+
+json toJson(const Composite& composite) {
+  return {{"picks", listOf(composite.picks)}, {"joins", listOf(composite.joins)}};
+}
+
+Composite compositeFrom(const json& value) {
+  std::vector<Piece> picks;
+  for (const json& piece : list(member(value, "picks"))) picks.push_back(pieceFrom(piece));
+  std::vector<JoinSetting> joins;
+  for (const json& join : list(member(value, "joins"))) joins.push_back(joinFrom(join));
+  return {SharedSequence<Piece>(picks), SharedSequence<JoinSetting>(joins)};
+}
+
+json toJson(const KeptComposite& kept) {
+  json value = toJson(kept.composite);
+  value["name"] = kept.name;
+  addUnknown(value, kept.unknown);
+  return value;
+}
+
+KeptComposite keptFrom(const json& value) {
+  return {text(member(value, "name")), compositeFrom(value), unknownIn(value, {"name", "picks", "joins"})};
+}
+
+LaneNumber laneNumber(const json& value) {
+  return {smallNumber(value)};
+}
+
+}  // namespace
+
+json toJson(const Clip& clip) {
+  json channels = json::array();
+  for (const ChannelSource& source : clip.channels)
+    channels.push_back(json::array({source.file, source.channel}));
+  json value{{"origin", clip.origin.count},
+             {"length", clip.sourceLength.count},
+             {"window", spanJson(clip.window)},
+             {"channels", channels}};
+  addUnknown(value, clip.unknown);
+  return value;
+}
+
+Clip clipFrom(const json& value) {
+  Clip clip{frames(member(value, "origin")),
+            frames(member(value, "length")),
+            spanFrom(member(value, "window")),
+            {},
+            unknownIn(value, {"origin", "length", "window", "channels"})};
+  for (const json& source : list(member(value, "channels")))
+    clip.channels.push_back({smallNumber(element(source, 0)), smallNumber(element(source, 1))});
+  return clip;
+}
+
+json laneHead(const Lane& lane) {
+  json value{{"number", lane.number.value}, {"name", lane.name}};
+  if (lane.setAside) value["setAside"] = true;
+  addUnknown(value, lane.unknown);
+  return value;
+}
+
+Lane laneFromHead(const json& value) {
+  Lane lane{laneNumber(member(value, "number")), text(member(value, "name")), {}};
+  if (value.contains("setAside")) lane.setAside = truth(value["setAside"]);
+  lane.unknown = unknownIn(value, {"number", "name", "setAside", "clips"});
+  return lane;
+}
+
+json toJson(const Lane& lane) {
+  json value = laneHead(lane);
+  value["clips"] = listOf(lane.clips);
+  return value;
+}
+
+Lane laneFrom(const json& value) {
+  Lane lane = laneFromHead(value);
+  for (const json& clip : list(member(value, "clips"))) lane.clips.push_back(clipFrom(clip));
+  return lane;
+}
+
+json toJson(const Piece& piece) {
+  json value{{"span", spanJson(piece.span)}, {"lane", piece.lane ? json(piece.lane->value) : json()}};
+  if (!piece.overdubs.empty()) {
+    value["overdubs"] = json::array();
+    for (const LaneNumber lane : piece.overdubs) value["overdubs"].push_back(lane.value);
+  }
+  if (piece.slip != Frames{}) value["slip"] = piece.slip.count;
+  if (piece.gain.value != 0.0) value["gain"] = piece.gain.value;
+  addUnknown(value, piece.unknown);
+  return value;
+}
+
+Piece pieceFrom(const json& value) {
+  Piece piece;
+  piece.span = spanFrom(member(value, "span"));
+  if (const json& lane = member(value, "lane"); !lane.is_null()) piece.lane = laneNumber(lane);
+  if (value.contains("overdubs"))
+    for (const json& lane : list(value["overdubs"])) piece.overdubs.push_back(laneNumber(lane));
+  if (value.contains("slip")) piece.slip = frames(value["slip"]);
+  if (value.contains("gain")) piece.gain = {realNumber(value["gain"])};
+  piece.unknown = unknownIn(value, {"span", "lane", "overdubs", "slip", "gain"});
+  return piece;
+}
+
+json toJson(const JoinSetting& join) {
+  json value{{"at", join.at.count},
+             {"before", join.shape.before.count},
+             {"after", join.shape.after.count},
+             {"curve", nameOf(join.shape.curve)}};
+  addUnknown(value, join.unknown);
+  return value;
+}
+
+JoinSetting joinFrom(const json& value) {
+  return {frames(member(value, "at")),
+          {frames(member(value, "before")), frames(member(value, "after")),
+           curveNamed(text(member(value, "curve")))},
+          unknownIn(value, {"at", "before", "after", "curve"})};
+}
+
+json trackHead(const Track& track) {
+  json value{{"id", track.id.value},
+             {"name", track.name},
+             {"kind", nameOf(track.kind)},
+             {"backing", track.backing},
+             {"microphones", listOf(track.microphones)},
+             {"lanesMade", track.lanesMade},
+             {"gain", track.gain.value},
+             {"pan", track.pan.value},
+             {"armed", track.armed},
+             {"muted", track.muted},
+             {"soloed", track.soloed},
+             {"monitoring", nameOf(track.monitoring)},
+             {"recordInto", track.recordInto ? json(track.recordInto->value) : json()}};
+  if (!track.compositeName.empty()) value["compositeName"] = track.compositeName;
+  if (!track.keptComposites.empty()) value["composites"] = listOf(track.keptComposites);
+  addUnknown(value, track.unknown);
+  return value;
+}
+
+Track trackFromHead(const json& value) {
+  Track track;
+  track.id = {smallNumber(member(value, "id"))};
+  track.name = text(member(value, "name"));
+  track.kind = trackKindNamed(text(member(value, "kind")));
+  track.backing = truth(member(value, "backing"));
+  for (const json& microphone : list(member(value, "microphones")))
+    track.microphones.push_back(microphoneFrom(microphone));
+  track.lanesMade = smallNumber(member(value, "lanesMade"));
+  track.gain = {realNumber(member(value, "gain"))};
+  track.pan = {realNumber(member(value, "pan"))};
+  track.armed = truth(member(value, "armed"));
+  track.muted = truth(member(value, "muted"));
+  track.soloed = truth(member(value, "soloed"));
+  if (value.contains("monitoring")) track.monitoring = monitoringNamed(text(value["monitoring"]));
+  if (value.contains("recordInto") && !value["recordInto"].is_null())
+    track.recordInto = laneNumber(value["recordInto"]);
+  if (value.contains("compositeName")) track.compositeName = text(value["compositeName"]);
+  if (value.contains("composites"))
+    for (const json& kept : list(value["composites"])) track.keptComposites.push_back(keptFrom(kept));
+  track.unknown = unknownIn(
+      value, {"id", "name", "kind", "backing", "microphones", "lanes", "lanesMade", "composite", "gain", "pan",
+              "armed", "muted", "soloed", "monitoring", "recordInto", "compositeName", "composites"});
+  return track;
+}
+
+json toJson(const Track& track) {
+  json value = trackHead(track);
+  json lanes = json::array();
+  for (const auto& lane : track.lanes) lanes.push_back(toJson(*lane));
+  value["lanes"] = std::move(lanes);
+  value["composite"] = toJson(track.composite);
+  return value;
+}
+
+Track trackFrom(const json& value) {
+  Track track = trackFromHead(value);
+  for (const json& lane : list(member(value, "lanes"))) track.lanes.emplace_back(laneFrom(lane));
+  track.composite = compositeFrom(member(value, "composite"));
+  return track;
+}
+
+json toJson(const Marker& marker) {
+  json value{{"at", marker.at.count}, {"name", marker.name}, {"kind", nameOf(marker.kind)}};
+  addUnknown(value, marker.unknown);
+  return value;
+}
+
+Marker markerFrom(const json& value) {
+  return {frames(member(value, "at")), text(member(value, "name")),
+          value.contains("kind") ? markerKindNamed(text(value["kind"])) : MarkerKind::Plain,
+          unknownIn(value, {"at", "name", "kind"})};
+}
+
+}  // namespace yewdrift

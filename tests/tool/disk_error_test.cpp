@@ -1,0 +1,88 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Whatever call the disk refuses, once or from there on, a command that says it could not has changed nothing,
+// and one that says it could is saved.
+#include <cerrno>
+
+#include "kill_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+std::string refusedAt(const Sessions& sessions, int call, int error, bool fromThereOn) {
+  return sessions.environment("YEWDRIFT_FAIL_AT=" + std::to_string(call) +
+                              " YEWDRIFT_FAIL_WITH=" + std::to_string(error) +
+                              (fromThereOn ? " YEWDRIFT_FAIL_ON=1" : ""));
+}
+
+}  // namespace
+
+TEST_CASE("Refused any call, a command fails with a sentence and changes nothing, or does what it says") {
+  const Sessions sessions;
+  for (const bool fromThereOn : {false, true})
+    for (const std::string& command : sessions.commands()) {
+      const std::string s = sessions.copied();
+      const std::string arguments = sessions.inWork(command);
+      const std::string before = shown(s);
+      const int calls = static_cast<int>(sessions.calls(arguments).size());
+      const std::string after = shown(s);
+      int refused = 0;
+      for (int at = 1; at <= calls; at += stride) {
+        (void)sessions.copied();
+        const int error = at % 2 == 0 ? EIO : ENOSPC;
+        const ToolResult result = shell(refusedAt(sessions, at, error, fromThereOn) + arguments);
+        INFO(command << ", refused " << (fromThereOn ? "from call " : "call ") << at << " of " << calls << " on\n"
+                     << result.err);
+        REQUIRE((result.status == 0 || result.status == 1));
+        if (result.status == 1) {
+          ++refused;
+          REQUIRE(result.err.rfind("yewdrift-tool: ", 0) == 0);
+          REQUIRE(result.err.find(".\n") != std::string::npos);
+        }
+        REQUIRE(shown(s) == (result.status == 0 ? after : before));
+        // A disk that refuses everything cannot be tidied up either.
+        if (!fromThereOn) CHECK(strays(s).empty());
+        // And the next one goes well.
+        if (result.status == 1) {
+          tool(arguments);
+          REQUIRE(shown(s) == after);
+        }
+      }
+      CHECK(refused >= 4 / stride);
+    }
+}
+
+TEST_CASE("A recording that the disk refuses keeps what it took, and says so") {
+  const Sessions sessions;
+  const Samples played = noise(48000, 5);
+  const std::string wave = (sessions.folder / "p.wav").string();
+  writeWave(wave, {played});
+  tool("new " + (sessions.folder / "empty").string());
+  const auto fresh = [&] {
+    fs::remove_all(sessions.work);
+    fs::copy(sessions.folder / "empty", sessions.work, fs::copy_options::recursive);
+    return sessions.work.string();
+  };
+  const std::string s = fresh();
+  const std::string record = "record " + s + " --track Viola --performance " + wave + " --from 0f --to 1s";
+  const auto calls = sessions.calls(record);
+  int kept = 0;
+  for (std::size_t at = 1; at <= calls.size(); at += at < 40 ? 1 : 23) {
+    (void)fresh();
+    const ToolResult result = shell(refusedAt(sessions, static_cast<int>(at), ENOSPC, true) + record);
+    INFO("refused from call " << at << " of " << calls.size() << " on, " << calls[at - 1] << "\n" << result.err);
+    REQUIRE((result.status == 0 || result.status == 1));
+    const std::string report = tool("check " + s);
+    const auto session = show(s);
+    CHECK(strays(s).size() <= 1);
+    if (session["tracks"].empty() || session["tracks"][0]["lanes"].empty()) continue;
+    REQUIRE(session["tracks"][0]["lanes"].size() == 1);
+    const Samples file = readWave(fs::path(s) / session["pool"][0]["path"].get<std::string>()).front();
+    const auto n = static_cast<std::ptrdiff_t>(std::min(file.size(), played.size()));
+    CHECK(std::equal(played.begin(), played.begin() + n, file.begin()));
+    ++kept;
+  }
+  CHECK(kept >= 1);
+}
