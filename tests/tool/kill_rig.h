@@ -86,7 +86,8 @@ inline std::string heard(const std::string& session, const fs::path& out) {
   return content(out);
 }
 
-/// The names of what is left in a session that nobody has a use for.
+/// The names of what is left in a session that nobody has a use for. A whole file that the program died before
+/// naming is none: "check" tells of it, and can bring it in.
 inline std::vector<std::string> strays(const fs::path& session) {
   std::vector<std::string> names;
   const std::string report = tool("check " + session.string());  // which also tidies up
@@ -94,9 +95,11 @@ inline std::vector<std::string> strays(const fs::path& session) {
     if (const std::string name = entry.path().filename().string();
         name.ends_with(".new") || name.rfind("recording", 0) == 0)
       names.push_back(name);
-  for (std::size_t at = report.find("nothing refers to it"); at != std::string::npos;
-       at = report.find("nothing refers to it", at + 1))
-    names.push_back(report.substr(0, at));
+  const std::regex unneeded("\"([^\"]*)\" is in the folder, but nothing refers to it");
+  for (auto each = std::sregex_iterator(report.begin(), report.end(), unneeded); each != std::sregex_iterator();
+       ++each)
+    if (const std::string name = (*each)[1]; shell("sox " + (session / name).string() + " -n stat").status != 0)
+      names.push_back(name);
   return names;
 }
 

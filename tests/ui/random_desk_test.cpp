@@ -458,6 +458,7 @@ fs::path makeSession(const TemporaryFolder& temporary) {
   session = setLoop(session, Span{{10000}, {30000}});
   session.recording.click.recording = false;
   session.recording.preRoll = {0.2, LengthUnit::Seconds};
+  folder.editHistory().replacePresent(session);
   folder.editHistory().forget();
   folder.save();
   return path;

@@ -21,6 +21,7 @@ fs::path makeArmed(const TemporaryFolder& temporary) {
   session = setTrackSwitch(session, session.tracks.front()->id, TrackSwitch::Arm, true);
   session.recording.loop = false;
   session.recording.click.recording = false;
+  folder.editHistory().replacePresent(session);
   folder.editHistory().forget();
   folder.save();
   return path;

@@ -26,6 +26,7 @@ inline fs::path makeWindowSession(const TemporaryFolder& temporary) {
       sessionWithLanes(path, {noise(480000, 1, 0.3F), noise(480000, 2, 0.3F), noise(480000, 3, 0.3F)});
   Session session = setLoop(folder.session(), Span{{96000}, {192000}});
   session = setTrackSwitch(session, session.tracks.front()->id, TrackSwitch::Arm, true);
+  folder.editHistory().replacePresent(session);
   folder.editHistory().forget();
   folder.save();
   fs::create_directories(path / "performer");

@@ -246,7 +246,7 @@ void RecordingDesk::finish() {
   }
   const bool failed = done && done->stream()->failure();
   if (done) sayWhatWentWrong(*done->stream());
-  if (applied) settling_.push_back({std::move(done), failed, true});
+  if (applied) settling_.push_back({std::move(done), failed, false});
   transport_.refreshPlan();
   emit transport_.changed();
   if (std::exchange(pickUpNext_, false)) backUpAndPickUp();

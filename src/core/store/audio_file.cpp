@@ -3,6 +3,7 @@
 
 #include <sndfile.h>
 #include <sys/stat.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <cmath>
@@ -49,6 +50,15 @@ int quantise(float sample, int bits) {
   const auto scale = static_cast<float>(1 << (bits - 1));
   const float step = std::clamp(sample * scale, -scale, scale - 1.0F);
   return static_cast<int>(std::lrint(step)) * (1 << (32 - bits));
+}
+
+/// As its header says by now.
+Frames framesIn(int descriptor) {
+  if (::lseek(descriptor, 0, SEEK_SET) != 0) return {-1};
+  SF_INFO info{};
+  SNDFILE* const file = sf_open_fd(descriptor, SFM_READ, &info, SF_FALSE);
+  if (file) sf_close(file);
+  return file ? Frames{info.frames} : Frames{-1};
 }
 
 }  // namespace
@@ -177,7 +187,9 @@ void AudioWriter::close() {
 void AudioWriter::finish() {
   if (!handle_->file) return;
   SNDFILE* file = std::exchange(handle_->file, nullptr);
-  if (sf_close(file) != 0)
+  // The library does not tell of a header that the disk refused; what can be read back tells.
+  const bool closed = sf_close(file) == 0;
+  if (!closed || framesIn(handle_->descriptor.get()) != written_)
     throw Error("The file " + inQuotes(name_) + " could not be finished: is the disk full?");
 }
 

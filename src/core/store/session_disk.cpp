@@ -319,6 +319,7 @@ PendingFile::PendingFile(const SessionDisk& disk, const std::string& folder, con
       extension_(extension),
       name_(joined(folder, SessionDisk::temporaryName("file"))) {
   file_ = disk_.create(name_);
+  file_.name = expectedName();  // what sentences call it
 }
 
 PendingFile::~PendingFile() {
