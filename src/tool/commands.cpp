@@ -388,6 +388,19 @@ Exit complain(const std::string& sentence, Exit exit) {
   return exit;
 }
 
+/// A sentence where what stands in a command's place is none.
+std::optional<std::string> notACommand(const CLI::App& app, const std::vector<std::string>& arguments) {
+  const auto first = std::find_if(arguments.begin(), arguments.end(),
+                                  [](const std::string& each) { return each.empty() || each.front() != '-'; });
+  if (first == arguments.end())
+    return arguments.empty() ? std::optional<std::string>("Say what to do: a command is missing (see --help).")
+                             : std::nullopt;
+  const auto commands = app.get_subcommands({});
+  const bool known = std::any_of(commands.begin(), commands.end(),
+                                 [&](const CLI::App* each) { return each->get_name() == *first; });
+  return known ? std::nullopt : std::optional("There is no command \"" + *first + "\" (see --help).");
+}
+
 }  // namespace
 
 Exit run(const std::vector<std::string>& arguments) {
@@ -403,6 +416,7 @@ Exit run(const std::vector<std::string>& arguments) {
   describeSessionCommands(app, sessionOptions);
   DeviceCommandOptions deviceOptions;
   describeDeviceCommands(app, deviceOptions);
+  if (const auto wrong = notACommand(app, arguments)) return complain(*wrong, Exit::WrongUsage);
   std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
   try {
     app.parse(reversed);

@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "core/error.h"
+#include "core/store/wave_repair.h"
 
 namespace yewdrift {
 namespace {
@@ -64,21 +65,30 @@ Frames framesIn(int descriptor) {
 }  // namespace
 
 struct AudioReader::Handle {
+  std::unique_ptr<RepairedFile> repaired;  // or:
   Descriptor descriptor;
   SNDFILE* file = nullptr;
+  std::int64_t bytes = 0;
   std::int64_t next = 0;
   ~Handle() {
     if (file) sf_close(file);
   }
 };
 
-AudioReader::AudioReader(OpenFile file) : handle_(std::make_unique<Handle>()), name_(file.name) {
+AudioReader::AudioReader(OpenFile file, Header header)
+    : handle_(std::make_unique<Handle>()), name_(file.name) {
   struct stat status {};
   if (::fstat(file.descriptor.get(), &status) == 0 && status.st_size == 0)
     throw Error("The audio file " + inQuotes(file.name) + " is empty.");
+  handle_->bytes = status.st_size;
   SF_INFO info{};
-  handle_->descriptor = std::move(file.descriptor);
-  handle_->file = sf_open_fd(handle_->descriptor.get(), SFM_READ, &info, SF_FALSE);
+  if (header == Header::PutRight) {
+    handle_->repaired = std::make_unique<RepairedFile>(std::move(file.descriptor));
+    handle_->file = sf_open_virtual(RepairedFile::access(), SFM_READ, &info, handle_->repaired.get());
+  } else {
+    handle_->descriptor = std::move(file.descriptor);
+    handle_->file = sf_open_fd(handle_->descriptor.get(), SFM_READ, &info, SF_FALSE);
+  }
   if (!handle_->file) throw Error(inQuotes(file.name) + " is not an audio file that Yewdrift can read.");
   if (info.channels < 1 || info.channels > 256 || info.samplerate < 1 || info.frames < 0)
     throw Error("The audio file " + inQuotes(file.name) + " describes itself in an impossible way.");
@@ -108,6 +118,23 @@ std::int64_t AudioReader::readAt(Frames at, std::int64_t frames, float* interlea
   const std::int64_t got = std::max<sf_count_t>(sf_readf_float(handle_->file, target, to - from), 0);
   handle_->next = from + got;
   return got;
+}
+
+std::int64_t AudioReader::readOn(std::int64_t frames, float* interleaved) {
+  const std::int64_t got = std::max<sf_count_t>(sf_readf_float(handle_->file, interleaved, frames), 0);
+  handle_->next = handle_->next < 0 ? -1 : handle_->next + got;
+  return got;
+}
+
+bool AudioReader::putRight() const {
+  return handle_->repaired && handle_->repaired->repaired();
+}
+
+double AudioReader::shareRead() const {
+  const std::int64_t at = handle_->repaired ? handle_->repaired->position()
+                                            : static_cast<std::int64_t>(::lseek(handle_->descriptor.get(), 0, SEEK_CUR));
+  return handle_->bytes > 0 ? std::clamp(static_cast<double>(at) / static_cast<double>(handle_->bytes), 0.0, 1.0)
+                            : 0.0;
 }
 
 struct AudioWriter::Handle {

@@ -23,7 +23,10 @@ struct AudioFileInfo {
 /// missing, empty, not audio. One thread at a time.
 class AudioReader {
  public:
-  explicit AudioReader(OpenFile file);
+  explicit AudioReader(OpenFile file) : AudioReader(std::move(file), Header::AsItIs) {}
+  /// PutRight: where a WAV header is wrong about what follows, what follows counts.
+  enum class Header { AsItIs, PutRight };
+  AudioReader(OpenFile file, Header header);
   /// A file outside any session.
   explicit AudioReader(const std::filesystem::path& path) : AudioReader(openAnywhere(path)) {}
   ~AudioReader();
@@ -36,6 +39,12 @@ class AudioReader {
   /// Reads `frames` interleaved frames from `at`; what the file does not have is silence. Returns how many
   /// frames came from the file.
   std::int64_t readAt(Frames at, std::int64_t frames, float* interleaved);
+  /// The next `frames` frames from where it is, whatever its header says of its length; fewer at its end.
+  std::int64_t readOn(std::int64_t frames, float* interleaved);
+  /// Whether the header had to be put right.
+  [[nodiscard]] bool putRight() const;
+  /// The share of the file's bytes that have been read, 0..1.
+  [[nodiscard]] double shareRead() const;
 
  private:
   struct Handle;

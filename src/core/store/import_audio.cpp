@@ -3,7 +3,6 @@
 
 #include <soxr.h>
 #include <sys/stat.h>
-#include <unistd.h>
 
 #include <cmath>
 #include <vector>
@@ -36,26 +35,26 @@ class Source {
   Source(const fs::path& path, const ImportProgress& progress)
       : open_(openAnywhere(path)),
         size_(sizeOf(open_)),
-        place_(::dup(open_.descriptor.get())),
-        reader_(std::move(open_)),
+        reader_(std::move(open_), AudioReader::Header::PutRight),
         progress_(progress),
         block_(static_cast<std::size_t>(blockFrames * reader_.info().channels)) {}
 
   [[nodiscard]] const AudioFileInfo& info() const { return reader_.info(); }
+  [[nodiscard]] const std::string& name() const { return reader_.name(); }
   [[nodiscard]] std::uintmax_t size() const { return size_; }
   [[nodiscard]] std::int64_t silenced() const { return silenced_; }
   [[nodiscard]] const float* block() const { return block_.data(); }
+  /// Its header tells what follows.
+  [[nodiscard]] bool honest() const { return !reader_.putRight(); }
 
   /// The next frames; none at the end. Throws Error where it was cancelled.
   std::int64_t next() {
-    // How much of the file has been read is known, whatever it says of its length.
-    const off_t read = ::lseek(place_.get(), 0, SEEK_CUR);
-    const double share = size_ > 0 ? static_cast<double>(std::max<off_t>(read, 0)) / static_cast<double>(size_) : 0.0;
-    if (progress_ && !progress_(std::min(share, 1.0))) throw Error("Importing was cancelled; nothing was changed.");
-    const std::int64_t got = ended_ ? 0 : reader_.readAt(at_, blockFrames, block_.data());
+    if (progress_ && !progress_(reader_.shareRead()))
+      throw Error("Importing was cancelled; nothing was changed.");
+    const std::int64_t got = ended_ ? 0 : reader_.readOn(blockFrames, block_.data());
     ended_ = got < blockFrames;
-    at_ += Frames{got};
-    if (at_ > maximumPosition) throw Error("\"" + name() + "\" is longer than a session can be.");
+    read_ += Frames{got};
+    if (read_ > maximumPosition) throw Error("\"" + name() + "\" is longer than a session can be.");
     for (std::size_t i = 0; i < static_cast<std::size_t>(got * info().channels); ++i)
       if (!std::isfinite(block_[i])) {
         block_[i] = 0.0F;
@@ -64,21 +63,13 @@ class Source {
     return got;
   }
 
-  void startOver() {
-    at_ = {};
-    ended_ = false;
-    silenced_ = 0;
-  }
-  [[nodiscard]] const std::string& name() const { return reader_.name(); }
-
  private:
   OpenFile open_;
   std::uintmax_t size_;
-  Descriptor place_;  // shares the reader's place in the file
   AudioReader reader_;
   const ImportProgress& progress_;
   std::vector<float> block_;
-  Frames at_;
+  Frames read_;
   bool ended_ = false;
   std::int64_t silenced_ = 0;
 };
@@ -135,11 +126,10 @@ void requireRoom(const SessionDisk& disk, const Source& source, SampleRate rate)
 /// A WAV file of ours, all of which is there and made of numbers, can be taken as it is.
 std::optional<Frames> lengthIfSound(Source& source, SampleRate rate) {
   const AudioFileInfo& info = source.info();
-  if (!info.wave || !info.format || info.rate != rate || info.length > maximumPosition) return std::nullopt;
+  if (!info.wave || !info.format || info.rate != rate || !source.honest()) return std::nullopt;
   Frames read;
   while (const std::int64_t n = source.next()) read += Frames{n};
   const bool sound = source.silenced() == 0 && read == info.length && read.count > 0;
-  source.startOver();
   return sound ? std::optional(read) : std::nullopt;
 }
 
@@ -159,16 +149,17 @@ std::string silencedSentence(const std::string& file, std::int64_t samples) {
 
 Imported importAudio(const SessionDisk& disk, SampleRate rate, const fs::path& file,
                      const ImportProgress& progress) {
-  Source source(file, progress);
-  requireRate(source);
-  requireRoom(disk, source, rate);
-  const int channels = source.info().channels;
+  Source look(file, progress);
+  requireRate(look);
+  requireRoom(disk, look, rate);
+  const int channels = look.info().channels;
   PendingFile pending(disk, "audio", file.stem().string());
-  if (const auto length = lengthIfSound(source, rate)) {
+  if (const auto length = lengthIfSound(look, rate)) {
     const OpenFile copy = pending.take();
     copyBytes(openAnywhere(file), copy);
     return {{pending.keep(), channels, *length}, 0};
   }
+  Source source(file, progress);
   AudioWriter writer(pending.take(), channels, rate, SampleFormat::Float32);
   if (source.info().rate == rate)
     decode(source, writer);

@@ -1,0 +1,295 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Sessions that somebody sends: whatever lies in the folder under whatever name, nothing outside it is read as
+// if it were inside, and nothing outside it is written.
+#include <sys/stat.h>
+
+#include <catch2/catch.hpp>
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+#include "core/edit/edit.h"
+#include "core/error.h"
+#include "core/session/limits.h"
+#include "core/store/audio_file.h"
+#include "core/store/output_file.h"
+#include "core/store/peaks_cache.h"
+#include "core/store/recording_note.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using Access = SessionFolder::Access;
+
+namespace {
+
+/// A session, and next to it a file that is none of its business.
+struct Sent {
+  Sent() {
+    sessionWithLanes(session, {noise(4000, 1), noise(4000, 2)});
+    std::ofstream(victim) << "letters";
+    fs::create_directories(victims);
+    writeWave(victims / "private.wav", {noise(4000, 3)});
+    privateAudio = content(victims / "private.wav");
+  }
+  void put(const std::string& name, const fs::path& target) const {
+    fs::remove_all(session / name);
+    fs::create_directories((session / name).parent_path());
+    fs::create_symlink(target, session / name);
+  }
+  /// All that a person may do with it.
+  void work() const {
+    try {
+      SessionFolder folder = SessionFolder::open(session, Access::WriteOrRead);
+      const std::atomic<bool> cancelled{false};
+      for (const PoolFile& file : *folder.session().pool) (void)loadPeaks(folder.disk(), file, cancelled);
+      if (!folder.writable()) return;
+      folder.commit("Pick", pick(folder.session(), folder.session().tracks.front()->id, {{10}, {100}}, LaneNumber{1}));
+      folder.editHistory().undo();
+      folder.save();
+      RecordingNote note(folder.disk());
+      RecordSetup setup;
+      setup.timeline.stopAt = Frames{9600};
+      note.write(folder.session(), setup, {});
+      note.write(folder.session(), setup, {});
+      note.forget();
+    } catch (const Error& e) {
+      CHECK(std::string(e.what()).back() == '.');
+    }
+  }
+  void checkUntouched() const {
+    CHECK(content(victim) == "letters");
+    CHECK(content(victims / "private.wav") == privateAudio);
+    CHECK(std::distance(fs::directory_iterator(victims), {}) == 1);
+  }
+
+  TemporaryFolder temporary;
+  fs::path session = temporary / "s";
+  fs::path victim = temporary / "letters.txt";
+  fs::path victims = temporary / "private";
+  std::string privateAudio;
+};
+
+const std::vector<std::string> names{"session.json",
+                                     "session.json.new",
+                                     "steps.log",
+                                     "history.log",
+                                     ".lock",
+                                     "recording-001.json",
+                                     "recording.json",
+                                     "session-version-1.json",
+                                     "session-damaged-1.json",
+                                     "cache/lane-001.wav.peaks",
+                                     "cache/lane-001.wav.peaks.new",
+                                     "audio/lane-001.wav"};
+
+}  // namespace
+
+TEST_CASE("A link in a session, whatever it is called, is never followed") {
+  for (const std::string& name : names) {
+    INFO(name << " is a link to a file outside");
+    const Sent sent;
+    sent.put(name, sent.victim);
+    sent.work();
+    sent.checkUntouched();
+  }
+  for (const std::string name : {"audio", "cache", "steps.log", ".lock", "performer"}) {
+    INFO(name << " is a link to a folder outside");
+    const Sent sent;
+    sent.put(name, sent.victims);
+    sent.work();
+    sent.checkUntouched();
+  }
+  // Nor does one lead to what it would play.
+  const Sent sent;
+  sent.put("audio/lane-001.wav", sent.victims / "private.wav");
+  const SessionFolder folder = SessionFolder::open(sent.session, Access::Read);
+  REQUIRE(folder.notices().size() == 1);
+  CHECK_THAT(folder.notices()[0], Catch::Contains("outside its own folder"));
+  CHECK_THROWS_WITH(folder.disk().open("audio/lane-001.wav"), Catch::Contains("outside its own folder"));
+}
+
+TEST_CASE("What is no file where a file should be waits for nobody and is a sentence") {
+  for (const std::string& name : names) {
+    INFO(name << " is a pipe");
+    const Sent sent;
+    fs::remove_all(sent.session / name);
+    fs::create_directories((sent.session / name).parent_path());
+    REQUIRE(::mkfifo((sent.session / name).c_str(), 0644) == 0);
+    sent.work();
+    INFO(name << " is a folder");
+    fs::remove_all(sent.session / name);
+    fs::create_directories(sent.session / name);
+    sent.work();
+  }
+}
+
+TEST_CASE("Names that lead out of the folder are none") {
+  const Sent sent;
+  const SessionDisk disk(sent.session);
+  for (const std::string& name :
+       {std::string("../letters.txt"), std::string("/etc/passwd"), std::string("audio/../../letters.txt"), std::string(),
+        std::string("."), std::string("audio/./x"), std::string("audio//x"), std::string("audio/"),
+        std::string("a\0b", 3), std::string(20'000, 'x')}) {
+    INFO(name);
+    CHECK_THROWS_WITH(disk.open(name), Catch::Contains("outside its own folder"));
+    CHECK_THROWS_AS(disk.create(name), Error);
+    CHECK_THROWS_AS(disk.replace(name, "gone"), Error);
+    CHECK_THROWS_AS(disk.remove(name), Error);
+  }
+  sent.checkUntouched();
+}
+
+TEST_CASE("A log that has another name somewhere is left there as it is") {
+  const Sent sent;
+  const fs::path copy = sent.temporary / "copy.log";
+  fs::create_hard_link(sent.session / "steps.log", copy);
+  const std::string before = content(copy);
+  SessionFolder folder = SessionFolder::open(sent.session, Access::Write);
+  folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}}));
+  CHECK(content(copy) == before);
+  CHECK(content(sent.session / "steps.log").rfind(before, 0) == 0);
+}
+
+TEST_CASE("What lies in the log's place is set aside, and steps go on in one of their own") {
+  const Sent sent;
+  sent.put("steps.log", sent.victim);
+  {
+    SessionFolder folder = SessionFolder::open(sent.session, Access::Write);
+    REQUIRE(folder.notices().size() == 1);
+    CHECK_THAT(folder.notices()[0], Catch::Contains("cannot be read"));
+    folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}}));
+  }
+  CHECK(fs::is_symlink(sent.session / "steps-unreadable-1.log"));
+  SessionFolder folder = SessionFolder::open(sent.session, Access::Write);
+  CHECK(folder.notices().empty());
+  CHECK(folder.editHistory().undo() == "Loop");
+  CHECK_FALSE(folder.session().loop);
+  sent.checkUntouched();
+}
+
+TEST_CASE("Where the lock cannot be had the session opens to look only, and says so") {
+  const Sent sent;
+  sent.put(".lock", sent.victim);
+  CHECK_THROWS_WITH(SessionFolder::open(sent.session, Access::Write), Catch::Contains("can only be looked at"));
+  SessionFolder looking = SessionFolder::open(sent.session, Access::WriteOrRead);
+  CHECK_FALSE(looking.writable());
+  REQUIRE(looking.notices().size() == 1);
+  CHECK_THAT(looking.notices()[0], Catch::Contains("look and listen only"));
+  CHECK_THROWS_AS(looking.commit("Loop", setLoop(looking.session(), Span{{0}, {1000}})), Error);
+  CHECK_FALSE(looking.session().loop);
+  sent.checkUntouched();
+}
+
+TEST_CASE("Two programs: who comes second can look, and what the first does meanwhile stays whole") {
+  const Sent sent;
+  auto first = std::make_unique<SessionFolder>(SessionFolder::open(sent.session, Access::Write));
+  SessionFolder second = SessionFolder::open(sent.session, Access::WriteOrRead);
+  CHECK_FALSE(second.writable());
+  CHECK_THAT(second.notices().at(0), Catch::Contains("open in another Yewdrift"));
+  CHECK_THROWS_AS(second.save(), Error);
+  const Session before = second.session();
+  first->commit("Loop", setLoop(first->session(), Span{{0}, {1000}}));
+  // What the second saw it can still go through.
+  CHECK(second.editHistory().undo() == "Set up");
+  CHECK(second.editHistory().redo() == "Set up");
+  CHECK((butForPool(second.session()) == butForPool(before)));
+  first.reset();
+  SessionFolder third = SessionFolder::open(sent.session, Access::Write);
+  CHECK(third.writable());
+  CHECK(third.history().undoLabel() == "Loop");
+}
+
+TEST_CASE("What a person asks to be written never lands on the session, except in its exports") {
+  const Sent sent;
+  const SessionFolder folder = SessionFolder::open(sent.session, Access::Read);
+  const std::string document = content(sent.session / "session.json");
+  const std::string take = content(sent.session / "audio" / "lane-001.wav");
+  RenderRequest request;
+  const auto render = [&](const fs::path& out) { renderToFile(folder.disk(), folder.session(), request, out); };
+  fs::create_symlink(sent.session / "audio" / "lane-001.wav", sent.temporary / "link.wav");
+  fs::create_directory_symlink(sent.session / "audio", sent.temporary / "linked");
+  for (const fs::path& out :
+       {sent.session / "session.json", sent.session / "audio" / "lane-001.wav", sent.session / "audio" / "new.wav",
+        sent.session / "mix.wav", sent.session / "exports" / ".." / "mix.wav", sent.temporary / "link.wav",
+        sent.temporary / "linked" / "lane-001.wav", sent.temporary / "linked" / "new.wav"}) {
+    INFO(out.string());
+    CHECK_THROWS_WITH(render(out), Catch::Contains("session's own folder"));
+  }
+  CHECK(content(sent.session / "session.json") == document);
+  CHECK(content(sent.session / "audio" / "lane-001.wav") == take);
+  CHECK(std::distance(fs::directory_iterator(sent.session / "audio"), {}) == 2);
+  fs::create_directory(sent.session / "exports");
+  CHECK_NOTHROW(render(sent.session / "exports" / "mix.wav"));
+  CHECK(readWave(sent.session / "exports" / "mix.wav").size() == 2);
+  // Nor on what is no file.
+  REQUIRE(::mkfifo((sent.temporary / "pipe").c_str(), 0644) == 0);
+  CHECK_THROWS_WITH(render(sent.temporary / "pipe"), Catch::Contains("not a file"));
+  CHECK_THROWS_WITH(render("/dev/null"), Catch::Contains("not a file"));
+  CHECK_THROWS_AS(render(sent.temporary / "nowhere" / "mix.wav"), Error);
+  // A file that is there is replaced whole, or stays.
+  std::ofstream(sent.temporary / "there.wav") << "before";
+  {
+    const FullDisk full(100);
+    CHECK_THROWS_AS(render(sent.temporary / "there.wav"), Error);
+  }
+  CHECK(content(sent.temporary / "there.wav") == "before");
+  render(sent.temporary / "there.wav");
+  CHECK(readWave(sent.temporary / "there.wav").front().size() == 4000);
+  for (const auto& entry : fs::directory_iterator(sent.temporary.path()))
+    CHECK(entry.path().extension() != ".new");
+}
+
+TEST_CASE("A pending file that is not kept leaves nothing, and none takes another's name") {
+  const Sent sent;
+  const SessionDisk disk(sent.session);
+  const auto count = [&] { return std::distance(fs::directory_iterator(sent.session / "audio"), {}); };
+  REQUIRE(count() == 2);
+  { PendingFile dropped(disk, "audio", "lane"); }
+  CHECK(count() == 2);
+  PendingFile first(disk, "audio", "lane");
+  PendingFile second(disk, "audio", "lane");
+  CHECK(first.expectedName() == "audio/lane-003.wav");
+  CHECK(second.keep() == "audio/lane-003.wav");
+  CHECK(first.keep() == "audio/lane-004.wav");
+  CHECK(disk.createNumbered("audio", "../../evil name", "wav").name == "audio/------evil-name-001.wav");
+  CHECK(disk.createNumbered("audio", "", "wav").name == "audio/audio-001.wav");
+  CHECK_THROWS_AS(disk.create("audio/lane-001.wav"), Error);
+  CHECK_FALSE(disk.rename("audio/lane-003.wav", "audio/lane-001.wav"));
+  // Killed programs leave such names; who has the lock clears them away, and nothing else.
+  const std::string stray = "audio/" + SessionDisk::temporaryName("file");
+  (void)disk.create(stray);
+  std::ofstream(sent.session / ".notes.new") << "mine";
+  std::ofstream(sent.session / ".keep.0123456789abcdeX.new") << "mine";
+  { const SessionFolder looking = SessionFolder::open(sent.session, Access::Read); }
+  CHECK(disk.has(stray));
+  { const SessionFolder writing = SessionFolder::open(sent.session, Access::Write); }
+  CHECK_FALSE(disk.has(stray));
+  CHECK(content(sent.session / ".notes.new") == "mine");
+  CHECK(content(sent.session / ".keep.0123456789abcdeX.new") == "mine");
+}
+
+TEST_CASE("Whatever a session and its tracks are called, they open again") {
+  const TemporaryFolder temporary;
+  for (const std::string& name :
+       {std::string("two words"), std::string("line\nbreak"), std::string("\"quoted\" 'twice'"), std::string("-r"),
+        std::string("caf\xc3\xa9"), std::string("not \xff utf-8 \xc3"), std::string("%s%n"), std::string(200, 'n')}) {
+    INFO(name);
+    const fs::path path = temporary.path() / name;
+    {
+      SessionFolder folder = SessionFolder::create(path, Session{});
+      Session next = addTrack(folder.session(), name, microphonesFor(1));
+      next = addMarker(std::move(next), {100}, name);
+      folder.commit("Add " + readableText(name), std::move(next));
+    }
+    SessionFolder folder = SessionFolder::open(path, Access::Write);
+    CHECK(folder.notices().empty());
+    CHECK(folder.session().tracks.front()->name == readableText(name));
+    CHECK(folder.session().markers.front().name == readableText(name));
+    CHECK(folder.editHistory().undo() == "Add " + readableText(name));
+  }
+  CHECK(readableText("not \xff utf-8 \xc3") == "not \xef\xbf\xbd utf-8 \xef\xbf\xbd");
+  CHECK(readableText("caf\xc3\xa9 \xf0\x9f\x8e\xbb") == "caf\xc3\xa9 \xf0\x9f\x8e\xbb");
+  CHECK(readableText("\xed\xa0\x80") == "\xef\xbf\xbd\xef\xbf\xbd\xef\xbf\xbd");  // half of a pair
+  CHECK(readableText("\xc0\xaf") == "\xef\xbf\xbd\xef\xbf\xbd");                  // longer than it need be
+}

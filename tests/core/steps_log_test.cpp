@@ -1,0 +1,374 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The log of steps is the truth: damage costs what lies behind it and nothing else, what was read badly is never
+// written over, and the session can be rebuilt from it.
+#include <catch2/catch.hpp>
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+#include "core/edit/edit.h"
+#include "core/error.h"
+#include "core/session/limits.h"
+#include "core/store/file_uses.h"
+#include "core/store/session_json.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using nlohmann::json;
+using Access = SessionFolder::Access;
+
+namespace {
+
+constexpr int picks = 12;
+
+/// Ten states and more, each made by a step of its own, the last two undone.
+struct Worked {
+  Worked() {
+    SessionFolder folder = sessionWithLanes(path, {noise(9000, 1), noise(9000, 2)});
+    const TrackId id = folder.session().tracks.front()->id;
+    states.push_back(folder.session());
+    for (int i = 0; i < picks; ++i) {
+      folder.commit("Pick " + std::to_string(i),
+                    pick(folder.session(), id, {{i * 300}, {i * 300 + 200}}, LaneNumber{1}));
+      states.push_back(folder.session());
+    }
+    folder.editHistory().undo();
+    folder.editHistory().undo();
+    folder.save();
+  }
+  [[nodiscard]] const Session& present() const { return states[picks - 2]; }
+  [[nodiscard]] fs::path log() const { return path / "steps.log"; }
+
+  TemporaryFolder temporary;
+  fs::path path = temporary / "s";
+  std::vector<Session> states;
+};
+
+void putLog(const Worked& worked, const std::string& log) {
+  std::ofstream(worked.log(), std::ios::binary | std::ios::trunc) << log;
+}
+
+/// Undoes all that can be; each state must be the one that was.
+std::size_t undoAll(SessionFolder& folder, const Worked& worked, std::size_t from) {
+  std::size_t at = from;
+  while (folder.history().undoLabel() && folder.history().undoLabel() != "Set up") {
+    folder.editHistory().undo();
+    --at;
+    REQUIRE((butForPool(folder.session()) == butForPool(worked.states[at])));
+  }
+  return at;
+}
+
+}  // namespace
+
+TEST_CASE("One bad byte in the log costs the steps behind it, is said, and is never written over") {
+  const Worked worked;
+  const std::string good = content(worked.log());
+  std::vector<std::size_t> records;
+  for (std::size_t at = good.find('\x1e'); at != std::string::npos; at = good.find('\x1e', at + 1))
+    records.push_back(at);
+  REQUIRE(records.size() == picks + 2);  // the state it began with, "Set up", and each pick
+  const std::string document = content(worked.path / "session.json");
+  for (std::size_t at = 20; at < good.size(); at += 37) {
+    const std::size_t record = static_cast<std::size_t>(std::upper_bound(records.begin(), records.end(), at) -
+                                                        records.begin()) -
+                               1;
+    INFO("byte " << at << ", in record " << record);
+    std::string bad = good;
+    bad[at] = static_cast<char>(bad[at] ^ 0x10);
+    putLog(worked, bad);
+    std::ofstream(worked.path / "session.json", std::ios::trunc) << document;
+    {
+      SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
+      REQUIRE((folder.session() == worked.present()));
+      // Record 0 is a whole state, 1 is "Set up", record k + 2 is "Pick k".
+      const std::size_t damaged = record < 2 ? 0 : record - 1;  // the state that its step made
+      const bool redoHarmed = damaged > picks - 2;
+      if (record == 0) {
+        CHECK(folder.notices().empty());
+      } else {
+        REQUIRE(folder.notices().size() == 1);
+        CHECK_THAT(folder.notices()[0], Catch::Contains("damaged"));
+      }
+      const std::size_t reached = undoAll(folder, worked, picks - 2);
+      CHECK(reached == (redoHarmed ? 0 : damaged));
+      const std::string made = "After the damage";
+      folder.commit(made, setLoop(folder.session(), Span{{0}, {1000 + static_cast<std::int64_t>(at)}}));
+    }
+    CHECK(content(worked.log()).rfind(bad, 0) == 0);
+    SessionFolder again = SessionFolder::open(worked.path, Access::Write);
+    CHECK(again.notices().empty());
+    CHECK(again.history().undoLabel() == "After the damage");
+    again.editHistory().undo();
+    CHECK_FALSE(again.session().loop);
+  }
+}
+
+TEST_CASE("A log cut off anywhere, or followed by rubbish, still tells all that it holds") {
+  const Worked worked;
+  const std::string good = content(worked.log());
+  for (std::size_t length = 0; length <= good.size(); length += 61) {
+    INFO("cut to " << length << " of " << good.size());
+    putLog(worked, good.substr(0, length) + (length % 2 == 0 ? "" : "\x1e rubbish \x1estep 99"));
+    SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
+    REQUIRE((folder.session() == worked.present()));
+    undoAll(folder, worked, picks - 2);
+  }
+  putLog(worked, good);
+  SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
+  CHECK(folder.notices().empty());
+  CHECK(undoAll(folder, worked, picks - 2) == 0);
+}
+
+TEST_CASE("Where session.json is gone or damaged it is rebuilt from the log, and the damaged one is kept") {
+  for (const std::string& damage : {std::string("gone"), std::string("{ broken"), std::string("[]"),
+                                    std::string(R"({"format":"yewdrift-session","version":2,"session":{}})")}) {
+    INFO(damage);
+    const Worked worked;
+    const fs::path document = worked.path / "session.json";
+    fs::remove(document);
+    if (damage != "gone") std::ofstream(document) << damage;
+    if (damage == "[]") {
+      CHECK_THROWS_WITH(SessionFolder::open(worked.path, Access::Write), Catch::Contains("not a Yewdrift session"));
+      continue;
+    }
+    {
+      SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
+      REQUIRE(folder.notices().size() == 1);
+      CHECK_THAT(folder.notices()[0], Catch::Contains("rebuilt from its history, up to \"Pick 11\""));
+      // All that was done; that some of it was undone only session.json knew.
+      CHECK((folder.session() == worked.states.back()));
+      CHECK(undoAll(folder, worked, picks) == 0);
+    }
+    if (damage != "gone") CHECK(content(worked.path / "session-damaged-1.json") == damage);
+    const SessionFolder again = SessionFolder::open(worked.path, Access::Read);
+    CHECK(again.notices().empty());
+    CHECK((again.session() == worked.states.back()));
+  }
+}
+
+TEST_CASE("What somebody else writes to session.json counts, and undo goes back to what was saved") {
+  const Worked worked;
+  json document = json::parse(content(worked.path / "session.json"));
+  document["session"]["tracks"][0]["name"] = "Alto";
+  std::ofstream(worked.path / "session.json", std::ios::trunc) << document.dump();
+  SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
+  REQUIRE(folder.notices().size() == 1);
+  CHECK_THAT(folder.notices()[0], Catch::Contains("changed by something other than Yewdrift"));
+  CHECK(folder.session().tracks.front()->name == "Alto");
+  CHECK(folder.editHistory().undo() == "Change from outside");
+  CHECK((folder.session() == worked.present()));
+  CHECK(undoAll(folder, worked, picks - 2) == 0);
+  // Written in another way it is the same.
+  folder.editHistory().redo();
+  folder.save();
+  const std::string compact = json::parse(content(worked.path / "session.json")).dump();
+  std::ofstream(worked.path / "session.json", std::ios::trunc) << compact;
+  CHECK(SessionFolder::open(worked.path, Access::Read).notices().empty());
+}
+
+TEST_CASE("Members that this version does not know stay, through edits, undo and saving") {
+  const Worked worked;
+  json document = json::parse(content(worked.path / "session.json"));
+  json& session = document["session"];
+  json& track = session["tracks"][0];
+  std::vector<json::json_pointer> places;
+  for (const char* place :
+       {"", "/session", "/session/pool/1", "/session/recording", "/session/tracks/0", "/session/tracks/0/microphones/0",
+        "/session/tracks/0/lanes/1", "/session/tracks/0/lanes/1/clips/0", "/session/tracks/0/composite/picks/0"})
+    places.emplace_back(place);
+  for (const auto& place : places) document[place]["someday"] = {{"deep", {1, 2.5, nullptr, "x"}}};
+  CHECK(track.contains("someday"));
+  fs::remove(worked.log());
+  document["history"] = {{"root", 90}, {"at", 90}, {"tip", 90}, {"made", 90}, {"state", stateHash(session)}};
+  std::ofstream(worked.path / "session.json", std::ios::trunc) << document.dump();
+  {
+    SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
+    CHECK(folder.notices().empty());
+    const TrackId id = folder.session().tracks.front()->id;
+    folder.commit("Pick", pick(folder.session(), id, {{8000}, {8500}}, LaneNumber{2}));
+    folder.commit("Name", renameTrack(folder.session(), id, "Alto"));
+  }
+  for (int undone = 0; undone < 3; ++undone) {
+    INFO(undone << " undone");
+    const json now = json::parse(content(worked.path / "session.json"));
+    for (const auto& place : places) {
+      INFO(place.to_string());
+      CHECK(now[place].value("someday", json()) == json{{"deep", {1, 2.5, nullptr, "x"}}});
+    }
+    SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
+    CHECK(folder.notices().empty());
+    if (!folder.history().undoLabel()) break;
+    folder.editHistory().undo();
+    folder.save();
+  }
+}
+
+TEST_CASE("Sessions of earlier versions open, with their history") {
+  const TemporaryFolder temporary;
+  fs::copy(fs::path(YEWDRIFT_TEST_DATA) / "session-1", temporary / "s", fs::copy_options::recursive);
+  const std::string before = content(temporary / "s" / "session.json");
+  {
+    const SessionFolder looking = SessionFolder::open(temporary / "s", Access::Read);
+    CHECK(looking.notices().empty());
+    CHECK(looking.session().markers.front().name == "Lantern");
+  }
+  CHECK(content(temporary / "s" / "session.json") == before);
+  {
+    SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
+    CHECK(folder.notices().empty());
+    CHECK(folder.history().doneCount() == 4);
+    CHECK(folder.editHistory().redo() == "Set the loop");
+    CHECK(folder.session().loop == Span{{100}, {2000}});
+    folder.save();
+  }
+  CHECK(content(temporary / "s" / "session-version-1.json") == before);
+  SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
+  CHECK(folder.notices().empty());
+  const std::vector<std::string> labels{"Set the loop", "Change the markers", "Set a join", "Pick lane 1", "Add 2 files"};
+  for (const std::string& label : labels) CHECK(folder.editHistory().undo() == label);
+  CHECK(folder.session().tracks.empty());
+  CHECK_THROWS_AS(folder.editHistory().undo(), Error);
+}
+
+TEST_CASE("The sample session of this version opens as it was made") {
+  const TemporaryFolder temporary;
+  fs::copy(fs::path(YEWDRIFT_TEST_DATA) / "session-2", temporary / "s", fs::copy_options::recursive);
+  SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
+  CHECK(folder.notices().empty());
+  const Session& s = folder.session();
+  CHECK(s.format == SampleFormat::Pcm16);
+  CHECK(s.tempo.changes().size() == 2);
+  CHECK(s.tempo.changes()[1] == TempoChange{5, 90.5, {6, 8}});
+  CHECK(s.recording.passes == 4);
+  CHECK(s.recording.result == PassResult::Overdub);
+  CHECK(s.recording.preRoll.amount == 1.5);
+  REQUIRE(s.tracks.size() == 2);
+  CHECK(s.tracks[1]->backing);
+  CHECK(s.tracks[0]->lanes[1]->setAside);
+  CHECK(s.tracks[0]->composite.joins.size() == 1);
+  CHECK(s.tracks[0]->composite.joins[0].shape.curve == Curve::S);
+  CHECK(folder.history().redoLabel() == "Set the loop");
+  CHECK(folder.history().doneCount() == 9);
+  int undone = 0;
+  for (; folder.history().undoLabel(); ++undone) folder.editHistory().undo();
+  CHECK(undone == 9);
+  CHECK(folder.session().tracks.empty());
+  CHECK(folder.session().recording.passes == 4);
+}
+
+TEST_CASE("Who needs a file is known: the present, only the history, or nobody; and what nobody needs comes in") {
+  const TemporaryFolder temporary;
+  {
+    SessionFolder folder = sessionWithLanes(temporary / "s", {noise(4000, 1), noise(4000, 2)});
+    const TrackId id = folder.session().tracks.front()->id;
+    const auto add = [&](const std::string& stem, unsigned seed) {
+      const std::string name = newAudio(folder, stem);
+      writeWave(folder.path() / name, {noise(3000, seed)}, 48000, SampleFormat::Float32);
+      folder.commit("Add " + stem, addFileAsLane(folder.session(), id, {name, 1, {3000}}, {}, stem));
+    };
+    add("discarded", 3);
+    folder.commit("Discard", removeLane(folder.session(), id, LaneNumber{3}));
+    add("abandoned", 4);
+    folder.editHistory().undo();
+    folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}}));
+    writeWave(folder.path() / "audio" / "lost.wav", {noise(2000, 5), noise(2000, 6)}, 48000, SampleFormat::Float32);
+    std::ofstream(folder.path() / "audio" / "letters.txt") << "letters";
+  }
+  SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
+  const auto uses = fileUses(folder);
+  const auto needed = [&](const std::string& path) {
+    for (const FileUse& use : uses)
+      if (use.path == path) return use.needed;
+    FAIL(path << " is not listed");
+    return Needed::Now;
+  };
+  REQUIRE(uses.size() == 6);
+  CHECK(needed("audio/lane-001.wav") == Needed::Now);
+  CHECK(needed("audio/discarded-001.wav") == Needed::ForHistory);
+  CHECK(needed("audio/abandoned-001.wav") == Needed::ByNobody);
+  CHECK(needed("audio/lost.wav") == Needed::ByNobody);
+  CHECK(needed("audio/letters.txt") == Needed::ByNobody);
+  const std::size_t pooled = folder.session().pool->size();
+  BroughtIn brought = bringInUnneeded(folder);
+  CHECK(brought.files == 2);
+  REQUIRE(brought.sentences.size() == 3);
+  folder.commit("Bring in files", brought.session);
+  CHECK(folder.session().pool->size() == pooled + 1);  // the other one was in it
+  CHECK((renderTrack(folder, folder.session(), "lost")[1] == noise(2000, 6)));
+  CHECK((renderTrack(folder, folder.session(), "abandoned-001")[0] == noise(3000, 4)));
+  CHECK(bringInUnneeded(folder).files == 0);
+}
+
+TEST_CASE("Most of a log that nothing leads to is dropped, and everything that can be undone stays") {
+  const TemporaryFolder temporary;
+  std::vector<Session> kept;
+  {
+    SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1), noise(9000, 2)});
+    const TrackId id = folder.session().tracks.front()->id;
+    std::uintmax_t largest = 0;
+    // Names as long as they may be make long steps; each is undone and never done again.
+    for (int i = 0; i < 520; ++i) {
+      if (i % 30 == 0) {
+        kept.push_back(folder.session());
+        folder.commit("Keep " + std::to_string(i), setLoop(folder.session(), Span{{0}, {1000 + i}}));
+      }
+      folder.commit("Name", renameTrack(folder.session(), id, std::string(9000, static_cast<char>('a' + i % 26))));
+      folder.editHistory().undo();
+      folder.save();
+      largest = std::max(largest, fs::file_size(temporary / "s" / "steps.log"));
+    }
+    kept.push_back(folder.session());
+    CHECK(largest > 3U << 20U);
+    CHECK(fs::file_size(temporary / "s" / "steps.log") < largest / 2);
+  }
+  SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
+  CHECK(folder.notices().empty());
+  for (std::size_t i = kept.size(); i-- > 0;) {
+    CHECK((butForPool(folder.session()) == butForPool(kept[i])));
+    if (i > 0) folder.editHistory().undo();
+  }
+}
+
+TEST_CASE("Long after, steps are undone from the disk as if they were in memory") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1), noise(9000, 2)});
+  const TrackId id = folder.session().tracks.front()->id;
+  std::vector<Session> states{folder.session()};
+  for (int i = 0; i < 500; ++i) {
+    Session next = folder.session();
+    switch (i % 5) {
+      case 0:
+        next = pick(next, id, {{i * 10}, {i * 10 + 300}}, LaneNumber{1 + i / 5 % 2});
+        break;
+      case 1:
+        next = addMarker(next, {i * 7}, "M" + std::to_string(i));
+        break;
+      case 2:
+        next = setTrackMix(next, id, {-0.1 * i}, {0.001 * i});
+        break;
+      case 3:
+        next = addLane(next, id, {{{i}, {9000}, {{i}, {i + 9000}}, {{0, 0}}}});
+        break;
+      default:
+        next = setJoin(next, id, {(i - 4) * 10}, {{40}, {50}, Curve::S});
+    }
+    folder.editHistory().commit("Step " + std::to_string(i), next);
+    states.push_back(folder.session());
+    if (i % 50 == 49) folder.save();
+  }
+  int onDisk = 0;
+  for (const History::Step& step : folder.history().steps()) onDisk += step->values() ? 0 : 1;
+  CHECK(onDisk >= 300);
+  const History before = folder.history();
+  for (std::size_t i = states.size() - 1; i-- > 0;) {
+    folder.editHistory().undo();
+    REQUIRE((butForPool(folder.session()) == butForPool(states[i])));
+  }
+  for (std::size_t i = 1; i < states.size(); ++i) {
+    folder.editHistory().redo();
+    REQUIRE((butForPool(folder.session()) == butForPool(states[i])));
+  }
+  CHECK(before.steps().size() == folder.history().steps().size());
+}
