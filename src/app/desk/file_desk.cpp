@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desk/file_desk.h"
 
+#include <utility>
+
 #include "core/edit/edit.h"
 #include "core/error.h"
 #include "core/plan/offline_render.h"
@@ -40,21 +42,29 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
   const TrackId id = track ? track->id : TrackId{};
   const Frames at = backing ? Frames{} : transport_.state().position;
   const SampleRate rate = desk_.session().rate;
-  jobs_.tell(tr("Importing"), 0.0);
-  jobs_.start([this, files, id, at, rate, backing] {
+  jobs_.tell(tr("Importing"), 0.0, Jobs::Cancel::Possible);
+  jobs_.start([this, files, id, at, rate, backing, cancelled = jobs_.cancelled()] {
     auto imported = std::make_shared<std::vector<std::pair<std::string, PoolFile>>>();
     QStringList problems;
-    for (const QString& file : files) {
+    int shown = -1;
+    for (qsizetype i = 0; i < files.size() && !cancelled(); ++i) {
+      const auto progress = [&](double share) {
+        const double all = (static_cast<double>(i) + share) / static_cast<double>(files.size());
+        // Not more often than it can be seen.
+        if (const int percent = static_cast<int>(all * 100.0); std::exchange(shown, percent) != percent && all < 1.0)
+          QMetaObject::invokeMethod(
+              this, [this, all] { jobs_.tell(tr("Importing"), all, Jobs::Cancel::Possible); });
+        return !cancelled();
+      };
       try {
-        const std::filesystem::path path = file.toStdString();
-        imported->emplace_back(path.stem().string(), importAudio(desk_.disk(), rate, path).file);
+        const std::filesystem::path path = files[i].toStdString();
+        const Imported made = importAudio(desk_.disk(), rate, path, progress);
+        imported->emplace_back(path.stem().string(), made.file);
+        if (made.silenced > 0)
+          problems << QString::fromStdString(silencedSentence(path.filename().string(), made.silenced));
       } catch (const std::exception& e) {
         problems << QString::fromUtf8(e.what());
       }
-      QMetaObject::invokeMethod(this, [this, share = static_cast<double>(imported->size()) /
-                                                     static_cast<double>(files.size() + 1)] {
-        jobs_.tell(tr("Importing"), share);
-      });
     }
     QMetaObject::invokeMethod(this, [this, imported, problems, id, at, backing] {
       jobs_.tell(tr("Importing"), 1.0);
@@ -83,13 +93,14 @@ void FileDesk::flattenInHand() {
   const QString name = QString::fromStdString(track->name);
   const Session before = desk_.session();
   const TrackId id = inHand_.trackId();
-  jobs_.tell(tr("Flattening %1").arg(name), 0.0);
+  jobs_.tell(tr("Flattening %1").arg(name), 0.0, Jobs::Cancel::Possible);
   // The folder is only asked for names and paths here; saving stays with the saver.
-  jobs_.start([this, before, id, name] {
-    auto tell = [this, name](double share) {
-      QMetaObject::invokeMethod(this,
-                                [this, name, share] { jobs_.tell(tr("Flattening %1").arg(name), share); });
-      return true;
+  jobs_.start([this, before, id, name, cancelled = jobs_.cancelled()] {
+    auto tell = [this, name, cancelled](double share) {
+      QMetaObject::invokeMethod(this, [this, name, share] {
+        jobs_.tell(tr("Flattening %1").arg(name), share, Jobs::Cancel::Possible);
+      });
+      return !cancelled();
     };
     try {
       const FlattenedFile flattened = renderComposite(desk_.disk(), before, id, tell);

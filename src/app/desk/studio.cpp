@@ -34,6 +34,7 @@ Studio::~Studio() {
   transport_.engine().stop();
   // What was recorded until now is kept: the transport stops and its last frames are written.
   waitForDisk([this] { return recording_.captureEnded() || !device_.alive(); });
+  jobs_.cancel();
   // What they have brought is taken in, as it would have been a moment later.
   waitForDisk([this] { return !jobs_.busy(); });
   jobs_.waitForAll();

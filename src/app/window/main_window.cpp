@@ -22,7 +22,8 @@
 namespace yewdrift::app {
 
 MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studio)) {
-  setWindowTitle(tr("%1 - Yewdrift").arg(QString::fromStdString(studio_->desk().session().name)));
+  setWindowTitle((studio_->desk().writable() ? tr("%1 - Yewdrift") : tr("%1 (look and listen only) - Yewdrift"))
+                     .arg(QString::fromStdString(studio_->desk().session().name)));
   resize(1280, 800);
   setMinimumSize(900, 620);
   makeActions();
@@ -44,8 +45,9 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   connect(&studio_->desk(), &SessionDesk::changed, this, &MainWindow::refreshActions);
   connect(&studio_->inHand(), &InHand::changed, this, &MainWindow::refreshActions);
   connect(&studio_->transport(), &Transport::changed, this, &MainWindow::refreshActions);
-  connect(&studio_->jobs(), &Jobs::progressed, this, [this](const QString& what, double share) {
+  connect(&studio_->jobs(), &Jobs::progressed, this, [this](const QString& what, double share, bool cancellable) {
     progress_->setVisible(share < 1.0);
+    cancelJob_->setVisible(share < 1.0 && cancellable);
     progress_->setFormat(what + " %p%");
     progress_->setValue(static_cast<int>(share * 100));
   });
@@ -138,7 +140,14 @@ void MainWindow::makeLayout() {
   progress_ = new QProgressBar;
   progress_->setRange(0, 100);
   progress_->hide();
-  column->addWidget(progress_);
+  cancelJob_ = new QPushButton(tr("Cancel"));
+  cancelJob_->setToolTip(tr("Stop what is under way; nothing of it stays"));
+  cancelJob_->hide();
+  connect(cancelJob_, &QPushButton::clicked, this, [this] { studio_->jobs().cancel(); });
+  auto* jobs = new QHBoxLayout;
+  jobs->addWidget(progress_, 1);
+  jobs->addWidget(cancelJob_);
+  column->addLayout(jobs);
   setCentralWidget(central);
 }
 

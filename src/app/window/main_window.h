@@ -125,6 +125,7 @@ class MainWindow : public QMainWindow {
   QFrame* messageFrame_ = nullptr;
   QLabel* messageLabel_ = nullptr;
   QProgressBar* progress_ = nullptr;
+  QPushButton* cancelJob_ = nullptr;
 };
 
 }  // namespace yewdrift::app

@@ -1,0 +1,127 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The window on sessions that are not as one would wish: open elsewhere, cut off, far away, with files that take
+// their time.
+#include <QPushButton>
+#include <catch2/catch.hpp>
+#include <fstream>
+
+#include "core/edit/edit.h"
+#include "core/error.h"
+#include "core/store/recording_note.h"
+#include "window_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+QPushButton* cancelButton(WindowRig& rig) {
+  for (QPushButton* button : rig.window->findChildren<QPushButton*>())
+    if (button->text() == "Cancel") return button;
+  return nullptr;
+}
+
+}  // namespace
+
+TEST_CASE("A session that is open elsewhere can be looked at and listened to, and says that it is so") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  const SessionFolder elsewhere = SessionFolder::open(path, SessionFolder::Access::Write);
+  const std::string document = content(path / "session.json");
+  {
+    WindowRig rig(path);
+    CHECK(rig.window->message().contains("open in another Yewdrift"));
+    CHECK(rig.window->windowTitle().contains("look and listen only"));
+    const Session before = rig.studio().desk().session();
+    rig.key(Qt::Key_M);
+    CHECK(rig.window->message().contains("nothing can be changed"));
+    rig.key(Qt::Key_Space, Qt::ControlModifier);
+    CHECK(rig.window->message().contains("nothing can be changed"));
+    CHECK_FALSE(rig.studio().recording().recording());
+    rig.drag(rig.lanes().viewport(), rig.inLane(0, {100000}), rig.inLane(0, {200000}));
+    CHECK((rig.studio().desk().session() == before));
+    // Played all the same.
+    rig.key(Qt::Key_Space);
+    CHECK(rig.loudestWithin(500)[0] > 0.1F);
+    rig.key(Qt::Key_Space);
+    CHECK(rig.window->close());
+  }
+  CHECK(content(path / "session.json") == document);
+  for (const auto& entry : fs::directory_iterator(path / "audio"))
+    CHECK(entry.path().filename().string().rfind("lane-", 0) == 0);
+}
+
+TEST_CASE("What was recovered is said, and is not undone by a key pressed out of habit") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  writeWave(path / "audio" / "cut.wav", {noise(96000, 9)});
+  {
+    const SessionFolder folder = SessionFolder::open(path, SessionFolder::Access::Read);
+    RecordSetup setup;
+    setup.timeline.stopAt = Frames{96000};
+    RecordingNote(folder.disk())
+        .write(folder.session(), setup,
+               {{folder.session().tracks.front()->id, {{"audio/cut.wav", 1, {}}}, std::nullopt}});
+  }
+  WindowRig rig(path);
+  CHECK(rig.window->message().contains("recovered: 0:02.000"));
+  REQUIRE(rig.track().lanes.size() == 4);
+  rig.key(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.window->message().contains("Undo once more"));
+  CHECK(rig.track().lanes.size() == 4);
+  rig.key(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.track().lanes.size() == 3);
+  rig.key(Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+  CHECK(rig.track().lanes.size() == 4);
+}
+
+TEST_CASE("An import shows how far it is, and its Cancel leaves nothing of it") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  writeWave(temporary / "long.wav", {noise(12'000'000, 4)}, 96000);
+  const auto files = [&] { return std::distance(fs::directory_iterator(path / "audio"), {}); };
+  const auto before = files();
+  WindowRig rig(path);
+  REQUIRE(cancelButton(rig));
+  CHECK_FALSE(cancelButton(rig)->isVisible());
+  rig.studio().files().importFiles({QString::fromStdString((temporary / "long.wav").string())}, false);
+  REQUIRE(rig.waitFor([&] { return cancelButton(rig)->isVisible(); }));
+  QTest::mouseClick(cancelButton(rig), Qt::LeftButton);
+  REQUIRE(rig.waitFor([&] { return rig.window->message().contains("cancelled"); }));
+  CHECK_FALSE(cancelButton(rig)->isVisible());
+  CHECK(rig.track().lanes.size() == 3);
+  CHECK(files() == before);
+  // Nor does one hold up closing.
+  rig.studio().files().importFiles({QString::fromStdString((temporary / "long.wav").string())}, false);
+  REQUIRE(rig.waitFor([&] { return cancelButton(rig)->isVisible(); }));
+  QElapsedTimer closing;
+  closing.start();
+  CHECK(rig.window->close());
+  rig.window.reset();
+  CHECK(closing.elapsed() < 2000);
+  CHECK(files() == before);
+}
+
+TEST_CASE("A take as far away as any can be is shown without a wait") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  {
+    SessionFolder folder = SessionFolder::open(path, SessionFolder::Access::Write);
+    const PoolFile file = folder.session().pool->front();
+    const TrackId id = folder.session().tracks.front()->id;
+    folder.commit("Far", addFileAsLane(folder.session(), id, file, maximumPosition - file.length, "Far"));
+    CHECK_THROWS_AS(folder.commit("Too far", addFileAsLane(folder.session(), id, file,
+                                                           maximumPosition - file.length + Frames{1}, "Too far")),
+                    Error);
+  }
+  QElapsedTimer timer;
+  timer.start();
+  WindowRig rig(path);
+  rig.window->grab();
+  for (int i = 0; i < 60; ++i) rig.key(Qt::Key_Minus);
+  rig.window->grab();
+  for (int i = 0; i < 60; ++i) rig.key(Qt::Key_Plus);
+  rig.window->grab();
+  CHECK(timer.elapsed() < 20000);
+}
