@@ -3,4 +3,4 @@
 # Says which C++ files are not as .clang-format wants them.
 set -euo pipefail
 cd "$(dirname "$0")/.."
-find src tests bench -name '*.cpp' -print0 -o -name '*.h' -print0 | xargs -0 clang-format --dry-run --Werror
+find src tests bench fuzz -name '*.cpp' -print0 -o -name '*.h' -print0 | xargs -0 clang-format --dry-run --Werror

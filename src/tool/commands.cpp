@@ -13,8 +13,8 @@
 #include "core/store/import_audio.h"
 #include "core/store/output_file.h"
 #include "core/store/session_names.h"
-#include "tool/open_session.h"
 #include "tool/device_commands.h"
+#include "tool/open_session.h"
 #include "tool/record_command.h"
 #include "tool/report.h"
 #include "tool/session_commands.h"
@@ -85,7 +85,8 @@ void add(const Options& options) {
       const auto [file, silenced] = importAudio(folder.disk(), session.rate, path);
       imported.push_back(file.path);
       if (silenced > 0)
-        std::cerr << "yewdrift-tool: " << silencedSentence(fs::path(path).filename().string(), silenced) << "\n";
+        std::cerr << "yewdrift-tool: " << silencedSentence(fs::path(path).filename().string(), silenced)
+                  << "\n";
       if (!session.trackNamed(options.track))
         session = addTrack(std::move(session), options.track, microphonesFor(file.channels), options.backing);
       const TrackId into = session.trackNamed(options.track)->id;
@@ -198,8 +199,9 @@ void undoOrRedo(const Options& options, bool undo) {
   SessionFolder folder = openToChange(options.session);
   // What was brought in by opening it is no step that anybody means to take back without knowing of it.
   if (undo && !folder.recovered().empty())
-    throw Error("A recording that was cut off was brought in just now, so nothing was undone; undo once more to take "
-                "that back.");
+    throw Error(
+        "A recording that was cut off was brought in just now, so nothing was undone; undo once more to take "
+        "that back.");
   const std::string label = undo ? folder.editHistory().undo() : folder.editHistory().redo();
   folder.save();
   std::cout << (undo ? "Undone: " : "Redone: ") << label << "\n";
@@ -377,7 +379,10 @@ void describeCommands(CLI::App& app, Options& o) {
   command("redo", "Does again what was undone last",
           [](const Options& options) { undoOrRedo(options, false); });
   json(command("show", "Tracks, lanes, pieces, joins, spans, markers and the pool", show));
-  c = command("check", "Verifies every reference and file; says what was recovered or is missing, and which files nothing refers to", check);
+  c = command("check",
+              "Verifies every reference and file; says what was recovered or is missing, and which files "
+              "nothing refers to",
+              check);
   c->add_flag("--bring-in", o.bringIn, "Files that nothing refers to become takes of tracks of their own");
 }
 
@@ -390,11 +395,13 @@ Exit complain(const std::string& sentence, Exit exit) {
 
 /// A sentence where what stands in a command's place is none.
 std::optional<std::string> notACommand(const CLI::App& app, const std::vector<std::string>& arguments) {
-  const auto first = std::find_if(arguments.begin(), arguments.end(),
-                                  [](const std::string& each) { return each.empty() || each.front() != '-'; });
+  const auto first = std::find_if(arguments.begin(), arguments.end(), [](const std::string& each) {
+    return each.empty() || each.front() != '-';
+  });
   if (first == arguments.end())
-    return arguments.empty() ? std::optional<std::string>("Say what to do: a command is missing (see --help).")
-                             : std::nullopt;
+    return arguments.empty()
+               ? std::optional<std::string>("Say what to do: a command is missing (see --help).")
+               : std::nullopt;
   const auto commands = app.get_subcommands({});
   const bool known = std::any_of(commands.begin(), commands.end(),
                                  [&](const CLI::App* each) { return each->get_name() == *first; });

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// Files as they come: cut off, written through a pipe, with headers that are wrong about what follows. What can
-// be read of them is imported, and nothing else is.
+// Files as they come: cut off, written through a pipe, with headers that are wrong about what follows. What
+// can be read of them is imported, and nothing else is.
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <cstring>
@@ -32,7 +32,8 @@ struct Imports {
     std::memcpy(changed.data() + dataAt + 4, &data, 4);
     return changed;
   }
-  [[nodiscard]] std::vector<Samples> imported(const std::string& content, const std::string& name = "f.wav") const {
+  [[nodiscard]] std::vector<Samples> imported(const std::string& content,
+                                              const std::string& name = "f.wav") const {
     std::ofstream(temporary / name, std::ios::binary | std::ios::trunc) << content;
     return importedFile(temporary / name);
   }
@@ -64,15 +65,14 @@ bool begins(const Samples& whole, const Samples& part) {
 TEST_CASE("A WAV file whose header is wrong about its length is imported for what it holds") {
   const Imports imports;
   const auto riff = static_cast<std::uint32_t>(imports.bytes.size() - 8);
-  for (const auto& [riffSize, dataSize] :
-       {std::pair<std::uint32_t, std::uint32_t>{0, 0},
-        {riff, 0},
-        {8, 0},
-        {0xFFFFFFFFU, 0xFFFFFFFFU},
-        {0x7FFFFFFFU, 0x7FFFFFDBU},
-        {riff, 0xFFFFFFFFU},
-        {riff, 0x7FFFFFFFU},
-        {riff + 100'000, 160'000}}) {
+  for (const auto& [riffSize, dataSize] : {std::pair<std::uint32_t, std::uint32_t>{0, 0},
+                                           {riff, 0},
+                                           {8, 0},
+                                           {0xFFFFFFFFU, 0xFFFFFFFFU},
+                                           {0x7FFFFFFFU, 0x7FFFFFDBU},
+                                           {riff, 0xFFFFFFFFU},
+                                           {riff, 0x7FFFFFFFU},
+                                           {riff + 100'000, 160'000}}) {
     INFO("RIFF says " << riffSize << ", data says " << dataSize);
     const auto channels = imports.imported(imports.with(riffSize, dataSize));
     REQUIRE(channels.size() == 1);
@@ -95,7 +95,9 @@ TEST_CASE("FLAC through a pipe and files that are cut off are imported for what 
   CHECK((imports.importedFile(in("piped.wav")).front() == imports.signal));
   writeWave(in("long.wav"), {noise(600'000, 9)}, 48000, SampleFormat::Pcm16);
   REQUIRE(shell("ffmpeg -v error -i " + in("long.wav") + " -f flac " + in("whole.flac")).status == 0);
-  REQUIRE(shell("ffmpeg -v error -i " + in("long.wav") + " -c:a libvorbis -f ogg " + in("whole.ogg")).status == 0);
+  REQUIRE(
+      shell("ffmpeg -v error -i " + in("long.wav") + " -c:a libvorbis -f ogg " + in("whole.ogg")).status ==
+      0);
   for (const char* name : {"whole.flac", "whole.ogg"}) {
     const std::string whole = content(in(name));
     const Samples all = imports.importedFile(in(name)).front();
@@ -106,7 +108,8 @@ TEST_CASE("FLAC through a pipe and files that are cut off are imported for what 
       const Samples part = imports.imported(whole.substr(0, size), cut).front();
       // As much as another decoder finds, but for a block that it may guess at.
       const auto decoded =
-          static_cast<double>(shell("ffmpeg -v quiet -i " + in(cut.c_str()) + " -f f32le -").out.size()) / 4.0;
+          static_cast<double>(shell("ffmpeg -v quiet -i " + in(cut.c_str()) + " -f f32le -").out.size()) /
+          4.0;
       CHECK(static_cast<double>(part.size()) == Approx(decoded).margin(8192));
       CHECK(begins(all, Samples(part.begin(), part.begin() + static_cast<std::ptrdiff_t>(part.size() / 2))));
     }
@@ -165,7 +168,9 @@ TEST_CASE("An import tells how far it is, can be cancelled, and leaves nothing w
   CHECK(std::is_sorted(shares.begin(), shares.end()));
   CHECK(shares.front() < 0.1);
   CHECK(shares.back() > 0.9);
-  const auto files = [&] { return std::distance(fs::directory_iterator(imports.folder.path() / "audio"), {}); };
+  const auto files = [&] {
+    return std::distance(fs::directory_iterator(imports.folder.path() / "audio"), {});
+  };
   REQUIRE(files() == 1);
   int calls = 0;
   CHECK_THROWS_WITH(importAudio(imports.folder.disk(), {48000}, imports.temporary / "long.wav",

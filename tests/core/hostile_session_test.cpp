@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// Sessions that somebody sends: whatever lies in the folder under whatever name, nothing outside it is read as
-// if it were inside, and nothing outside it is written.
+// Sessions that somebody sends: whatever lies in the folder under whatever name, nothing outside it is read
+// as if it were inside, and nothing outside it is written.
 #include <sys/stat.h>
 
 #include <catch2/catch.hpp>
@@ -44,7 +44,8 @@ struct Sent {
       const std::atomic<bool> cancelled{false};
       for (const PoolFile& file : *folder.session().pool) (void)loadPeaks(folder.disk(), file, cancelled);
       if (!folder.writable()) return;
-      folder.commit("Pick", pick(folder.session(), folder.session().tracks.front()->id, {{10}, {100}}, LaneNumber{1}));
+      folder.commit(
+          "Pick", pick(folder.session(), folder.session().tracks.front()->id, {{10}, {100}}, LaneNumber{1}));
       folder.editHistory().undo();
       folder.save();
       RecordingNote note(folder.disk());
@@ -128,9 +129,9 @@ TEST_CASE("Names that lead out of the folder are none") {
   const Sent sent;
   const SessionDisk disk(sent.session);
   for (const std::string& name :
-       {std::string("../letters.txt"), std::string("/etc/passwd"), std::string("audio/../../letters.txt"), std::string(),
-        std::string("."), std::string("audio/./x"), std::string("audio//x"), std::string("audio/"),
-        std::string("a\0b", 3), std::string(20'000, 'x')}) {
+       {std::string("../letters.txt"), std::string("/etc/passwd"), std::string("audio/../../letters.txt"),
+        std::string(), std::string("."), std::string("audio/./x"), std::string("audio//x"),
+        std::string("audio/"), std::string("a\0b", 3), std::string(20'000, 'x')}) {
     INFO(name);
     CHECK_THROWS_WITH(disk.open(name), Catch::Contains("outside its own folder"));
     CHECK_THROWS_AS(disk.create(name), Error);
@@ -171,7 +172,8 @@ TEST_CASE("What lies in the log's place is set aside, and steps go on in one of 
 TEST_CASE("Where the lock cannot be had the session opens to look only, and says so") {
   const Sent sent;
   sent.put(".lock", sent.victim);
-  CHECK_THROWS_WITH(SessionFolder::open(sent.session, Access::Write), Catch::Contains("can only be looked at"));
+  CHECK_THROWS_WITH(SessionFolder::open(sent.session, Access::Write),
+                    Catch::Contains("can only be looked at"));
   SessionFolder looking = SessionFolder::open(sent.session, Access::WriteOrRead);
   CHECK_FALSE(looking.writable());
   REQUIRE(looking.notices().size() == 1);
@@ -206,12 +208,15 @@ TEST_CASE("What a person asks to be written never lands on the session, except i
   const std::string document = content(sent.session / "session.json");
   const std::string take = content(sent.session / "audio" / "lane-001.wav");
   RenderRequest request;
-  const auto render = [&](const fs::path& out) { renderToFile(folder.disk(), folder.session(), request, out); };
+  const auto render = [&](const fs::path& out) {
+    renderToFile(folder.disk(), folder.session(), request, out);
+  };
   fs::create_symlink(sent.session / "audio" / "lane-001.wav", sent.temporary / "link.wav");
   fs::create_directory_symlink(sent.session / "audio", sent.temporary / "linked");
   for (const fs::path& out :
-       {sent.session / "session.json", sent.session / "audio" / "lane-001.wav", sent.session / "audio" / "new.wav",
-        sent.session / "mix.wav", sent.session / "exports" / ".." / "mix.wav", sent.temporary / "link.wav",
+       {sent.session / "session.json", sent.session / "audio" / "lane-001.wav",
+        sent.session / "audio" / "new.wav", sent.session / "mix.wav",
+        sent.session / "exports" / ".." / "mix.wav", sent.temporary / "link.wav",
         sent.temporary / "linked" / "lane-001.wav", sent.temporary / "linked" / "new.wav"}) {
     INFO(out.string());
     CHECK_THROWS_WITH(render(out), Catch::Contains("session's own folder"));
@@ -272,8 +277,9 @@ TEST_CASE("A pending file that is not kept leaves nothing, and none takes anothe
 TEST_CASE("Whatever a session and its tracks are called, they open again") {
   const TemporaryFolder temporary;
   for (const std::string& name :
-       {std::string("two words"), std::string("line\nbreak"), std::string("\"quoted\" 'twice'"), std::string("-r"),
-        std::string("caf\xc3\xa9"), std::string("not \xff utf-8 \xc3"), std::string("%s%n"), std::string(200, 'n')}) {
+       {std::string("two words"), std::string("line\nbreak"), std::string("\"quoted\" 'twice'"),
+        std::string("-r"), std::string("caf\xc3\xa9"), std::string("not \xff utf-8 \xc3"),
+        std::string("%s%n"), std::string(200, 'n')}) {
     INFO(name);
     const fs::path path = temporary.path() / name;
     {

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// The log of steps is the truth: damage costs what lies behind it and nothing else, what was read badly is never
-// written over, and the session can be rebuilt from it.
+// The log of steps is the truth: damage costs what lies behind it and nothing else, what was read badly is
+// never written over, and the session can be rebuilt from it.
 #include <catch2/catch.hpp>
 #include <fstream>
 #include <nlohmann/json.hpp>
@@ -71,9 +71,8 @@ TEST_CASE("One bad byte in the log costs the steps behind it, is said, and is ne
   REQUIRE(records.size() == picks + 2);  // the state it began with, "Set up", and each pick
   const std::string document = content(worked.path / "session.json");
   for (std::size_t at = 20; at < good.size(); at += 37) {
-    const std::size_t record = static_cast<std::size_t>(std::upper_bound(records.begin(), records.end(), at) -
-                                                        records.begin()) -
-                               1;
+    const std::size_t record =
+        static_cast<std::size_t>(std::upper_bound(records.begin(), records.end(), at) - records.begin()) - 1;
     INFO("byte " << at << ", in record " << record);
     std::string bad = good;
     bad[at] = static_cast<char>(bad[at] ^ 0x10);
@@ -122,15 +121,17 @@ TEST_CASE("A log cut off anywhere, or followed by rubbish, still tells all that 
 }
 
 TEST_CASE("Where session.json is gone or damaged it is rebuilt from the log, and the damaged one is kept") {
-  for (const std::string& damage : {std::string("gone"), std::string("{ broken"), std::string("[]"),
-                                    std::string(R"({"format":"yewdrift-session","version":2,"session":{}})")}) {
+  for (const std::string& damage :
+       {std::string("gone"), std::string("{ broken"), std::string("[]"),
+        std::string(R"({"format":"yewdrift-session","version":2,"session":{}})")}) {
     INFO(damage);
     const Worked worked;
     const fs::path document = worked.path / "session.json";
     fs::remove(document);
     if (damage != "gone") std::ofstream(document) << damage;
     if (damage == "[]") {
-      CHECK_THROWS_WITH(SessionFolder::open(worked.path, Access::Write), Catch::Contains("not a Yewdrift session"));
+      CHECK_THROWS_WITH(SessionFolder::open(worked.path, Access::Write),
+                        Catch::Contains("not a Yewdrift session"));
       continue;
     }
     {
@@ -174,9 +175,9 @@ TEST_CASE("Members that this version does not know stay, through edits, undo and
   json& session = document["session"];
   json& track = session["tracks"][0];
   std::vector<json::json_pointer> places;
-  for (const char* place :
-       {"", "/session", "/session/pool/1", "/session/recording", "/session/tracks/0", "/session/tracks/0/microphones/0",
-        "/session/tracks/0/lanes/1", "/session/tracks/0/lanes/1/clips/0", "/session/tracks/0/composite/picks/0"})
+  for (const char* place : {"", "/session", "/session/pool/1", "/session/recording", "/session/tracks/0",
+                            "/session/tracks/0/microphones/0", "/session/tracks/0/lanes/1",
+                            "/session/tracks/0/lanes/1/clips/0", "/session/tracks/0/composite/picks/0"})
     places.emplace_back(place);
   for (const auto& place : places) document[place]["someday"] = {{"deep", {1, 2.5, nullptr, "x"}}};
   CHECK(track.contains("someday"));
@@ -226,7 +227,8 @@ TEST_CASE("Sessions of earlier versions open, with their history") {
   CHECK(content(temporary / "s" / "session-version-1.json") == before);
   SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
   CHECK(folder.notices().empty());
-  const std::vector<std::string> labels{"Set the loop", "Change the markers", "Set a join", "Pick lane 1", "Add 2 files"};
+  const std::vector<std::string> labels{"Set the loop", "Change the markers", "Set a join", "Pick lane 1",
+                                        "Add 2 files"};
   for (const std::string& label : labels) CHECK(folder.editHistory().undo() == label);
   CHECK(folder.session().tracks.empty());
   CHECK_THROWS_AS(folder.editHistory().undo(), Error);
@@ -258,7 +260,8 @@ TEST_CASE("The sample session of this version opens as it was made") {
   CHECK(folder.session().recording.passes == 4);
 }
 
-TEST_CASE("Who needs a file is known: the present, only the history, or nobody; and what nobody needs comes in") {
+TEST_CASE(
+    "Who needs a file is known: the present, only the history, or nobody; and what nobody needs comes in") {
   const TemporaryFolder temporary;
   {
     SessionFolder folder = sessionWithLanes(temporary / "s", {noise(4000, 1), noise(4000, 2)});
@@ -273,7 +276,8 @@ TEST_CASE("Who needs a file is known: the present, only the history, or nobody; 
     add("abandoned", 4);
     folder.editHistory().undo();
     folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}}));
-    writeWave(folder.path() / "audio" / "lost.wav", {noise(2000, 5), noise(2000, 6)}, 48000, SampleFormat::Float32);
+    writeWave(folder.path() / "audio" / "lost.wav", {noise(2000, 5), noise(2000, 6)}, 48000,
+              SampleFormat::Float32);
     std::ofstream(folder.path() / "audio" / "letters.txt") << "letters";
   }
   SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
@@ -314,7 +318,8 @@ TEST_CASE("Most of a log that nothing leads to is dropped, and everything that c
         kept.push_back(folder.session());
         folder.commit("Keep " + std::to_string(i), setLoop(folder.session(), Span{{0}, {1000 + i}}));
       }
-      folder.commit("Name", renameTrack(folder.session(), id, std::string(9000, static_cast<char>('a' + i % 26))));
+      folder.commit("Name",
+                    renameTrack(folder.session(), id, std::string(9000, static_cast<char>('a' + i % 26))));
       folder.editHistory().undo();
       folder.save();
       largest = std::max(largest, fs::file_size(temporary / "s" / "steps.log"));

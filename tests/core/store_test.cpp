@@ -261,7 +261,8 @@ TEST_CASE("Audio at another rate or with fewer channels is said; what is missing
   const auto length = static_cast<std::size_t>(file.length.count);
   const auto notices = [&] { return SessionFolder::open(temporary / "s", Access::Read).notices(); };
   REQUIRE(notices().empty());
-  writeWave(audioPath(folder, file), {noise(length, 1)}, folder.session().rate.hertz == 44100 ? 48000 : 44100);
+  writeWave(audioPath(folder, file), {noise(length, 1)},
+            folder.session().rate.hertz == 44100 ? 48000 : 44100);
   REQUIRE(notices().size() == 1);
   CHECK_THAT(notices()[0], Catch::Contains(file.path) && Catch::Contains("wrong speed"));
   writeWave(audioPath(folder, file), {noise(length - 1, 1)}, folder.session().rate.hertz);
@@ -414,7 +415,8 @@ TEST_CASE(
     // What is there came back, what is not is said and silent.
     CHECK(lanes.front()->clips.front().window == Span{{0}, {frames}});
     CHECK_THAT(opened.notices()[0], Catch::Contains("recovered: 0:00.625"));
-    CHECK_THAT(opened.notices()[1], Catch::Contains("could not be brought in") && Catch::Contains("room.wav"));
+    CHECK_THAT(opened.notices()[1],
+               Catch::Contains("could not be brought in") && Catch::Contains("room.wav"));
     CHECK_THAT(opened.notices()[2], Catch::Contains("room.wav"));
     CHECK((*opened.session().pool)[0] == PoolFile{"audio/close.wav", 1, {frames}});
     CHECK((*opened.session().pool)[1] == PoolFile{"audio/room.wav", 1, {frames}});
@@ -483,7 +485,8 @@ TEST_CASE("Where the disk does not take it, the present and the file stay as the
   const std::string log = content(folder.path() / "steps.log");
   const auto next = [&] { return pick(before, before.tracks.front()->id, {{10}, {100}}, LaneNumber{1}); };
   // Full for the log, then for the document only: what was written to the log by then counts for nothing.
-  for (const std::uint64_t room : {std::uint64_t{0}, std::uint64_t{log.size() + 20}, std::uint64_t{onDisk.size() - 10}}) {
+  for (const std::uint64_t room :
+       {std::uint64_t{0}, std::uint64_t{log.size() + 20}, std::uint64_t{onDisk.size() - 10}}) {
     INFO("no file longer than " << room);
     {
       const FullDisk full(room);
@@ -492,8 +495,7 @@ TEST_CASE("Where the disk does not take it, the present and the file stay as the
     CHECK((folder.session() == before));
     CHECK(content(folder.path() / "session.json") == onDisk);
     CHECK(SessionFolder::open(temporary / "s", Access::Read).history().undoLabel() == "Set up");
-    for (const auto& entry : fs::directory_iterator(folder.path()))
-      CHECK(entry.path().extension() != ".new");
+    for (const auto& entry : fs::directory_iterator(folder.path())) CHECK(entry.path().extension() != ".new");
   }
   CHECK_NOTHROW(folder.commit("Pick again", next()));
   const SessionFolder opened = SessionFolder::open(temporary / "s", Access::Read);

@@ -52,7 +52,8 @@ struct Claiming {
     const Track& track = *folder.session().tracks.front();
     Capture capture{track.id, {}, {}};
     for (const Microphone& microphone : track.microphones)
-      capture.files.push_back(writeClaim(folder.disk(), folder.session(), track, microphone, *tape, found->file));
+      capture.files.push_back(
+          writeClaim(folder.disk(), folder.session(), track, microphone, *tape, found->file));
     Recorded claimed = addClaim(folder.session(), *found, {capture}, playhead);
     folder.commit("Claim", claimed.session);
     tape->take(found->file);

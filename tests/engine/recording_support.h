@@ -58,8 +58,8 @@ inline Samples laneSamples(const SessionFolder& folder, int lane, std::size_t cl
 /// The capture's file of a lane, whole.
 inline Samples laneFile(const SessionFolder& folder, int lane) {
   const Clip& clip = folder.session().tracks.front()->lane({lane})->clips.at(0);
-  return readWave(
-             audioPath(folder, (*folder.session().pool)[static_cast<std::size_t>(clip.channels.front().file)]))
+  return readWave(audioPath(folder,
+                            (*folder.session().pool)[static_cast<std::size_t>(clip.channels.front().file)]))
       .front();
 }
 

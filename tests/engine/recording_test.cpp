@@ -245,6 +245,7 @@ TEST_CASE("What cannot be recorded is refused before anything is made") {
   setup.punches = {{{300}, {100}}};
   refuses(setup, "punch-out");
   setup.punches = {};
-  CHECK_THROWS_WITH(Recorder(folder.disk(), folder.session(), setup, {}), Catch::Contains("No track is armed"));
+  CHECK_THROWS_WITH(Recorder(folder.disk(), folder.session(), setup, {}),
+                    Catch::Contains("No track is armed"));
   CHECK(fs::is_empty(folder.path() / "audio"));
 }

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// Whatever call the disk refuses, once or from there on, a command that says it could not has changed nothing,
-// and one that says it could is saved.
+// Whatever call the disk refuses, once or from there on, a command that says it could not has changed
+// nothing, and one that says it could is saved.
 #include <cerrno>
 
 #include "kill_rig.h"
@@ -12,9 +12,8 @@ using namespace yewdrift::test;
 namespace {
 
 std::string refusedAt(const Sessions& sessions, int call, int error, bool fromThereOn) {
-  return sessions.environment("YEWDRIFT_FAIL_AT=" + std::to_string(call) +
-                              " YEWDRIFT_FAIL_WITH=" + std::to_string(error) +
-                              (fromThereOn ? " YEWDRIFT_FAIL_ON=1" : ""));
+  return sessions.environment("YEWDRIFT_FAIL_AT=" + std::to_string(call) + " YEWDRIFT_FAIL_WITH=" +
+                              std::to_string(error) + (fromThereOn ? " YEWDRIFT_FAIL_ON=1" : ""));
 }
 
 }  // namespace
@@ -33,7 +32,8 @@ TEST_CASE("Refused any call, a command fails with a sentence and changes nothing
         (void)sessions.copied();
         const int error = at % 2 == 0 ? EIO : ENOSPC;
         const ToolResult result = shell(refusedAt(sessions, at, error, fromThereOn) + arguments);
-        INFO(command << ", refused " << (fromThereOn ? "from call " : "call ") << at << " of " << calls << " on\n"
+        INFO(command << ", refused " << (fromThereOn ? "from call " : "call ") << at << " of " << calls
+                     << " on\n"
                      << result.err);
         REQUIRE((result.status == 0 || result.status == 1));
         if (result.status == 1) {
@@ -79,7 +79,8 @@ TEST_CASE("A recording that the disk refuses keeps what it took, and says so") {
   for (std::size_t at = 1; at <= calls.size(); at += at < 40 ? 1 : 23) {
     (void)fresh();
     const ToolResult result = shell(refusedAt(sessions, static_cast<int>(at), ENOSPC, true) + record);
-    INFO("refused from call " << at << " of " << calls.size() << " on, " << calls[at - 1] << "\n" << result.err);
+    INFO("refused from call " << at << " of " << calls.size() << " on, " << calls[at - 1] << "\n"
+                              << result.err);
     REQUIRE((result.status == 0 || result.status == 1));
     const std::string report = tool("check " + s);
     const auto session = show(s);

@@ -116,7 +116,8 @@ std::string hex(const void* bytes, std::size_t count) {
 ssize_t writeAt(int descriptor, const void* bytes, std::size_t count, off_t at, bool moves) {
   const std::string path = pathOf(descriptor);
   const auto put = [&](std::size_t n) {
-    return moves ? ::syscall(SYS_write, descriptor, bytes, n) : ::syscall(SYS_pwrite64, descriptor, bytes, n, at);
+    return moves ? ::syscall(SYS_write, descriptor, bytes, n)
+                 : ::syscall(SYS_pwrite64, descriptor, bytes, n, at);
   };
   const Fate fate = fateOf("write", path);
   if (fate == Fate::Failed) return -1;
@@ -157,8 +158,7 @@ int renamed(int fromFolder, const char* from, int toFolder, const char* to, unsi
   const char* const name = (flags & RENAME_EXCHANGE) != 0 ? "exchange" : "rename";
   if (!allowed(name, place)) return -1;
   const int result = static_cast<int>(::syscall(SYS_renameat2, fromFolder, from, toFolder, to, flags));
-  if (result == 0 && held(place))
-    trace(place, std::string(name) + "\t" + within(was) + "\t" + within(place));
+  if (result == 0 && held(place)) trace(place, std::string(name) + "\t" + within(was) + "\t" + within(place));
   return result;
 }
 
@@ -237,7 +237,8 @@ int mkdirat(int folder, const char* path, mode_t mode) {
 int openat64(int folder, const char* path, int flags, ...) {
   va_list arguments;
   va_start(arguments, flags);
-  const auto mode = (flags & O_CREAT) != 0 || (flags & O_TMPFILE) == O_TMPFILE ? va_arg(arguments, unsigned) : 0U;
+  const auto mode =
+      (flags & O_CREAT) != 0 || (flags & O_TMPFILE) == O_TMPFILE ? va_arg(arguments, unsigned) : 0U;
   va_end(arguments);
   return opened(folder, path, flags, mode);
 }
@@ -245,7 +246,8 @@ int openat64(int folder, const char* path, int flags, ...) {
 int openat(int folder, const char* path, int flags, ...) {
   va_list arguments;
   va_start(arguments, flags);
-  const auto mode = (flags & O_CREAT) != 0 || (flags & O_TMPFILE) == O_TMPFILE ? va_arg(arguments, unsigned) : 0U;
+  const auto mode =
+      (flags & O_CREAT) != 0 || (flags & O_TMPFILE) == O_TMPFILE ? va_arg(arguments, unsigned) : 0U;
   va_end(arguments);
   return opened(folder, path, flags, mode);
 }

@@ -54,7 +54,8 @@ struct Sessions {
     std::vector<std::string> lines;
     std::ifstream log(folder / "log");
     const std::regex number(R"(/\.([^/]*)\.[0-9a-f]{16}\.new$)");
-    for (std::string line; std::getline(log, line);) lines.push_back(std::regex_replace(line, number, "/$1.new"));
+    for (std::string line; std::getline(log, line);)
+      lines.push_back(std::regex_replace(line, number, "/$1.new"));
     return lines;
   }
   /// What each command is called, with the session in place of WORK.
@@ -86,8 +87,8 @@ inline std::string heard(const std::string& session, const fs::path& out) {
   return content(out);
 }
 
-/// The names of what is left in a session that nobody has a use for. A whole file that the program died before
-/// naming is none: "check" tells of it, and can bring it in.
+/// The names of what is left in a session that nobody has a use for. A whole file that the program died
+/// before naming is none: "check" tells of it, and can bring it in.
 inline std::vector<std::string> strays(const fs::path& session) {
   std::vector<std::string> names;
   const std::string report = tool("check " + session.string());  // which also tidies up
@@ -96,9 +97,10 @@ inline std::vector<std::string> strays(const fs::path& session) {
         name.ends_with(".new") || name.rfind("recording", 0) == 0)
       names.push_back(name);
   const std::regex unneeded("\"([^\"]*)\" is in the folder, but nothing refers to it");
-  for (auto each = std::sregex_iterator(report.begin(), report.end(), unneeded); each != std::sregex_iterator();
-       ++each)
-    if (const std::string name = (*each)[1]; shell("sox " + (session / name).string() + " -n stat").status != 0)
+  for (auto each = std::sregex_iterator(report.begin(), report.end(), unneeded);
+       each != std::sregex_iterator(); ++each)
+    if (const std::string name = (*each)[1];
+        shell("sox " + (session / name).string() + " -n stat").status != 0)
       names.push_back(name);
   return names;
 }

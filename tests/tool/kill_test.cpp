@@ -100,8 +100,9 @@ TEST_CASE("What a session names is on the disk before it is named, and all in th
   CHECK(std::count(calls.begin(), calls.end(), "write /session.json") == 0);
 
   // Audio is safe, its name too, before the session that plays it.
-  for (const std::string& command : {"add " + s + " --track Drum " + sessions.files[2],
-                                     "flatten " + s + " --track Drum --out " + (sessions.folder / "f.wav").string()}) {
+  for (const std::string& command :
+       {"add " + s + " --track Drum " + sessions.files[2],
+        "flatten " + s + " --track Drum --out " + (sessions.folder / "f.wav").string()}) {
     INFO(command);
     calls = sessions.calls(command);
     at = placeOf(calls, "write /audio/file.new");

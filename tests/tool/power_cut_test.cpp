@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// A power cut: what was written since the last sync of a file is gone, what was named since the last sync of a
-// folder may be there or not. Commands are traced call by call; at every call the folder is put together as it
-// could be found afterwards, and opened.
+// A power cut: what was written since the last sync of a file is gone, what was named since the last sync of
+// a folder may be there or not. Commands are traced call by call; at every call the folder is put together as
+// it could be found afterwards, and opened.
 #include <map>
 #include <memory>
 #include <set>

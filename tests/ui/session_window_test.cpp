@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// The window on sessions that are not as one would wish: open elsewhere, cut off, far away, with files that take
-// their time.
+// The window on sessions that are not as one would wish: open elsewhere, cut off, far away, with files that
+// take their time.
 #include <QPushButton>
 #include <catch2/catch.hpp>
 #include <fstream>
@@ -111,9 +111,10 @@ TEST_CASE("A take as far away as any can be is shown without a wait") {
     const PoolFile file = folder.session().pool->front();
     const TrackId id = folder.session().tracks.front()->id;
     folder.commit("Far", addFileAsLane(folder.session(), id, file, maximumPosition - file.length, "Far"));
-    CHECK_THROWS_AS(folder.commit("Too far", addFileAsLane(folder.session(), id, file,
-                                                           maximumPosition - file.length + Frames{1}, "Too far")),
-                    Error);
+    CHECK_THROWS_AS(
+        folder.commit("Too far", addFileAsLane(folder.session(), id, file,
+                                               maximumPosition - file.length + Frames{1}, "Too far")),
+        Error);
   }
   QElapsedTimer timer;
   timer.start();

@@ -51,7 +51,8 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
       const auto progress = [&](double share) {
         const double all = (static_cast<double>(i) + share) / static_cast<double>(files.size());
         // Not more often than it can be seen.
-        if (const int percent = static_cast<int>(all * 100.0); std::exchange(shown, percent) != percent && all < 1.0)
+        if (const int percent = static_cast<int>(all * 100.0);
+            std::exchange(shown, percent) != percent && all < 1.0)
           QMetaObject::invokeMethod(
               this, [this, all] { jobs_.tell(tr("Importing"), all, Jobs::Cancel::Possible); });
         return !cancelled();

@@ -20,7 +20,8 @@ class Jobs : public QObject {
   void tell(const QString& what, double share, Cancel cancel = Cancel::Never) {
     emit progressed(what, share, cancel == Cancel::Possible);
   }
-  /// Those that are under way and can be: they end as if they had not been begun, but for what is done of them.
+  /// Those that are under way and can be: they end as if they had not been begun, but for what is done of
+  /// them.
   void cancel() { ++cancelled_; }
   /// To be asked by a job, on any thread: true once it is cancelled. Taken before it starts.
   [[nodiscard]] std::function<bool()> cancelled() const {

@@ -112,7 +112,8 @@ void SessionDesk::undo() {
   cancelPreview();
   if (!history_.undoLabel()) return;
   if (!folder_->recovered().empty() && history_.at() == recoveredAt_ && !std::exchange(undoesRecovery_, true))
-    return messages_.say(tr("The last step brought in a recording that was cut off. Undo once more to take it back."));
+    return messages_.say(
+        tr("The last step brought in a recording that was cut off. Undo once more to take it back."));
   try {
     requireWritable();
     history_.undo();

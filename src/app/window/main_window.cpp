@@ -22,8 +22,9 @@
 namespace yewdrift::app {
 
 MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studio)) {
-  setWindowTitle((studio_->desk().writable() ? tr("%1 - Yewdrift") : tr("%1 (look and listen only) - Yewdrift"))
-                     .arg(QString::fromStdString(studio_->desk().session().name)));
+  setWindowTitle(
+      (studio_->desk().writable() ? tr("%1 - Yewdrift") : tr("%1 (look and listen only) - Yewdrift"))
+          .arg(QString::fromStdString(studio_->desk().session().name)));
   resize(1280, 800);
   setMinimumSize(900, 620);
   makeActions();
@@ -45,12 +46,13 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   connect(&studio_->desk(), &SessionDesk::changed, this, &MainWindow::refreshActions);
   connect(&studio_->inHand(), &InHand::changed, this, &MainWindow::refreshActions);
   connect(&studio_->transport(), &Transport::changed, this, &MainWindow::refreshActions);
-  connect(&studio_->jobs(), &Jobs::progressed, this, [this](const QString& what, double share, bool cancellable) {
-    progress_->setVisible(share < 1.0);
-    cancelJob_->setVisible(share < 1.0 && cancellable);
-    progress_->setFormat(what + " %p%");
-    progress_->setValue(static_cast<int>(share * 100));
-  });
+  connect(&studio_->jobs(), &Jobs::progressed, this,
+          [this](const QString& what, double share, bool cancellable) {
+            progress_->setVisible(share < 1.0);
+            cancelJob_->setVisible(share < 1.0 && cancellable);
+            progress_->setFormat(what + " %p%");
+            progress_->setValue(static_cast<int>(share * 100));
+          });
   connect(lanes_, &LanesView::scrolled, this, [this] { song_->setShown(lanes_->visibleSpan()); });
   connect(song_, &SongStrip::scrollAsked, lanes_, &LanesView::scrollTo);
   refreshActions();

@@ -51,7 +51,8 @@ std::vector<PerformerPart> readPerformerFile(const SessionDisk& disk, SampleRate
       part.ringAfterJump = framesFromSeconds(0.5, rate);
       for (const json& file : entry.at("files"))
         part.performances.push_back(readPerformance(
-            disk.open("performer/" + std::filesystem::path(file.get<std::string>()).filename().string()), rate));
+            disk.open("performer/" + std::filesystem::path(file.get<std::string>()).filename().string()),
+            rate));
       parts.push_back(std::move(part));
     }
   } catch (const std::exception&) {

@@ -98,7 +98,8 @@ Session addFileAsLane(Session session, TrackId id, const PoolFile& file, Frames 
                 std::to_string(file.channels) + "; they do not go together.");
   // One that is in the pool already stays what it is there.
   const auto& pool = *session.pool;
-  const auto known = std::find_if(pool.begin(), pool.end(), [&](const PoolFile& each) { return each.path == file.path; });
+  const auto known =
+      std::find_if(pool.begin(), pool.end(), [&](const PoolFile& each) { return each.path == file.path; });
   const auto index = static_cast<int>(known - pool.begin());
   if (known == pool.end()) session = addPoolFile(std::move(session), file);
   Clip clip;
@@ -106,8 +107,7 @@ Session addFileAsLane(Session session, TrackId id, const PoolFile& file, Frames 
   clip.sourceLength = file.length;
   clip.window = clip.extent();
   for (int channel = 0; channel < channels; ++channel)
-    clip.channels.push_back(
-        {index, std::min(channel, file.channels - 1)});
+    clip.channels.push_back({index, std::min(channel, file.channels - 1)});
   return addLane(std::move(session), id, {clip}, std::move(name));
 }
 

@@ -5,7 +5,8 @@
 
 namespace yewdrift {
 
-HistoryStep::HistoryStep(std::int64_t id, std::int64_t parent, std::string label, Session before, Session after)
+HistoryStep::HistoryStep(std::int64_t id, std::int64_t parent, std::string label, Session before,
+                         Session after)
     : id_(id),
       parent_(parent),
       label_(std::move(label)),

@@ -85,8 +85,7 @@ class Engine : public AudioCallback {
   void setPlan(const SessionDisk& disk, std::shared_ptr<const PlaybackPlan> plan);
   /// What plays from that frame of the present roll on. It is forgotten when the roll ends; at most four
   /// wait, and a later one for the same frame takes the place of the earlier.
-  void setPlanAt(Frames rollFrame, const SessionDisk& disk,
-                 std::shared_ptr<const PlaybackPlan> plan);
+  void setPlanAt(Frames rollFrame, const SessionDisk& disk, std::shared_ptr<const PlaybackPlan> plan);
   /// Which choice of the newest plan is heard, from the next block on: neither compiling nor disk is needed.
   /// False where it has no such choice.
   bool hear(TrackId track, std::optional<LaneNumber> lane);
@@ -195,8 +194,7 @@ class Engine : public AudioCallback {
   [[nodiscard]] bool orderedSince(std::uint64_t ticket) const;
   void evict();
   void freeReturned();
-  std::shared_ptr<PreparedPlan> addPlan(const SessionDisk& disk,
-                                        std::shared_ptr<const PlaybackPlan> plan);
+  std::shared_ptr<PreparedPlan> addPlan(const SessionDisk& disk, std::shared_ptr<const PlaybackPlan> plan);
   RollNumber roll(Order::Kind kind, RecordSetup setup, std::shared_ptr<CaptureStream> capture, RollFrom from);
   /// Throws Error where nobody has taken orders for long.
   void order(const Order& item);

@@ -78,8 +78,7 @@ void Engine::setPlan(const SessionDisk& disk, std::shared_ptr<const PlaybackPlan
     std::erase_if(plans_, [untaken](const auto& each) { return each.get() == untaken; });
 }
 
-void Engine::setPlanAt(Frames rollFrame, const SessionDisk& disk,
-                       std::shared_ptr<const PlaybackPlan> plan) {
+void Engine::setPlanAt(Frames rollFrame, const SessionDisk& disk, std::shared_ptr<const PlaybackPlan> plan) {
   const std::lock_guard guard(mutex_);
   Order item{Order::Kind::Plan, addPlan(disk, std::move(plan)).get()};
   item.at = rollFrame;

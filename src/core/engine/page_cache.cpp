@@ -22,7 +22,11 @@ void OpenReaders::forget(const CachedFile& file) {
 }
 
 CachedFile::CachedFile(SessionDisk disk, const PoolFile& file, std::shared_ptr<OpenReaders> open)
-    : disk_(std::move(disk)), path_(file.path), channels_(file.channels), described_(file.length), open_(std::move(open)) {}
+    : disk_(std::move(disk)),
+      path_(file.path),
+      channels_(file.channels),
+      described_(file.length),
+      open_(std::move(open)) {}
 
 CachedFile::~CachedFile() {
   if (open_) open_->forget(*this);

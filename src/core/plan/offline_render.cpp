@@ -16,8 +16,8 @@ namespace {
 constexpr int blockFrames = 4096;
 
 /// A render that leaves out what is missing would be a lie; the sentence names the file.
-void requireMaterial(const SessionDisk& disk, const std::vector<PoolFile>& pool,
-                     const TrackPlan& plan, Span span) {
+void requireMaterial(const SessionDisk& disk, const std::vector<PoolFile>& pool, const TrackPlan& plan,
+                     Span span) {
   std::map<int, Frames> needed;
   for (const Segment& segment : plan.segments)
     for (const ChannelSource& source : segment.channels)
@@ -34,8 +34,7 @@ void requireMaterial(const SessionDisk& disk, const std::vector<PoolFile>& pool,
 
 class BlockRenderer {
  public:
-  BlockRenderer(const SessionDisk& disk, const Session& session,
-                std::optional<TrackId> track)
+  BlockRenderer(const SessionDisk& disk, const Session& session, std::optional<TrackId> track)
       : meter_(disk), source_(disk, *session.pool), renderer_(blockFrames) {
     meter_.setFiles(*session.pool);
     if (track)
@@ -50,8 +49,7 @@ class BlockRenderer {
   [[nodiscard]] int channels() const { return track_ ? track_->channels() : 2; }
   [[nodiscard]] Span extent() const { return track_ ? extentOf(*track_) : extentOf(*mix_); }
 
-  void requireFiles(const SessionDisk& disk, const std::vector<PoolFile>& pool,
-                    Span span) const {
+  void requireFiles(const SessionDisk& disk, const std::vector<PoolFile>& pool, Span span) const {
     if (track_) return requireMaterial(disk, pool, *track_, span);
     for (const auto& track : mix_->tracks)
       if (track->audible) requireMaterial(disk, pool, *track, span);
@@ -79,13 +77,14 @@ class BlockRenderer {
   std::vector<float> interleaved_;
 };
 
-Rendered renderTo(OpenFile out, const std::string& description, const SessionDisk& disk, const Session& session,
-                  const RenderRequest& request, const RenderProgress& progress) {
+Rendered renderTo(OpenFile out, const std::string& description, const SessionDisk& disk,
+                  const Session& session, const RenderRequest& request, const RenderProgress& progress) {
   BlockRenderer renderer(disk, session, request.track);
   const Span span = request.span.value_or(renderer.extent());
   if (span.empty()) throw Error("There is nothing to render: nothing has been recorded or added there yet.");
   renderer.requireFiles(disk, *session.pool, span);
-  AudioWriter writer(std::move(out), renderer.channels(), session.rate, request.format.value_or(session.format),
+  AudioWriter writer(std::move(out), renderer.channels(), session.rate,
+                     request.format.value_or(session.format),
                      request.timeStamped ? std::optional(TimeStamp{span.start, description}) : std::nullopt);
   for (Frames at = span.start; at < span.end; at += Frames{blockFrames}) {
     const int count = static_cast<int>(std::min<std::int64_t>(blockFrames, (span.end - at).count));
@@ -119,8 +118,7 @@ FlattenedFile renderComposite(const SessionDisk& disk, const Session& session, T
   return {{file.keep(), rendered.channels, rendered.span.length()}, rendered.span.start};
 }
 
-Session flatten(const SessionDisk& disk, const Session& session, TrackId id,
-                const RenderProgress& progress) {
+Session flatten(const SessionDisk& disk, const Session& session, TrackId id, const RenderProgress& progress) {
   const FlattenedFile flattened = renderComposite(disk, session, id, progress);
   return takePlaceOfComposite(session, id, flattened.file, flattened.origin);
 }

@@ -30,8 +30,7 @@ struct Rendered {
 /// that is there once it is whole. Throws Error, and leaves what was there, where there is nothing to render,
 /// it cannot be written, it would lie in the session, or it was cancelled.
 Rendered renderToFile(const SessionDisk& disk, const Session& session, const RenderRequest& request,
-                      const std::filesystem::path& out,
-                      const RenderProgress& progress = {});
+                      const std::filesystem::path& out, const RenderProgress& progress = {});
 
 /// A composite as one file, made but in no session yet.
 struct FlattenedFile {

@@ -42,8 +42,9 @@ void checkText(const std::string& text, const std::string& what) {
 
 void checkGain(Decibels gain, const std::string& where) {
   if (!(gain >= limits::lowestGain && gain <= limits::highestGain))
-    broken("a gain of " + where + " lies beyond " + std::to_string(static_cast<int>(limits::lowestGain.value)) +
-           " to " + std::to_string(static_cast<int>(limits::highestGain.value)) + " dB");
+    broken("a gain of " + where + " lies beyond " +
+           std::to_string(static_cast<int>(limits::lowestGain.value)) + " to " +
+           std::to_string(static_cast<int>(limits::highestGain.value)) + " dB");
 }
 
 void checkPan(Pan pan, const std::string& where) {
@@ -136,7 +137,8 @@ void checkTrack(const Track& track, const std::vector<PoolFile>& pool) {
   Numbers numbers;
   for (const auto& lane : track.lanes) {
     const std::string where = "lane " + std::to_string(lane->number.value) + " of " + name;
-    if (lane->number.value < 1 || lane->number.value > track.lanesMade) broken(where + " has an impossible number");
+    if (lane->number.value < 1 || lane->number.value > track.lanesMade)
+      broken(where + " has an impossible number");
     numbers.add(lane->number.value);
     checkText(lane->name, "the name of " + where);
     checkCount(lane->clips.size(), limits::clips, "clips");
@@ -203,7 +205,8 @@ void checkInvariants(const Session& session) {
   checkCount(session.tracks.size(), limits::tracks, "tracks");
   Numbers ids;
   for (const auto& track : session.tracks) {
-    if (track->id.value < 1 || track->id.value > session.tracksMade) broken("two tracks share a number, or one has an impossible one");
+    if (track->id.value < 1 || track->id.value > session.tracksMade)
+      broken("two tracks share a number, or one has an impossible one");
     ids.add(track->id.value);
     checkTrack(*track, *session.pool);
   }

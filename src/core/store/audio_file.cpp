@@ -131,10 +131,12 @@ bool AudioReader::putRight() const {
 }
 
 double AudioReader::shareRead() const {
-  const std::int64_t at = handle_->repaired ? handle_->repaired->position()
-                                            : static_cast<std::int64_t>(::lseek(handle_->descriptor.get(), 0, SEEK_CUR));
-  return handle_->bytes > 0 ? std::clamp(static_cast<double>(at) / static_cast<double>(handle_->bytes), 0.0, 1.0)
-                            : 0.0;
+  const std::int64_t at = handle_->repaired
+                              ? handle_->repaired->position()
+                              : static_cast<std::int64_t>(::lseek(handle_->descriptor.get(), 0, SEEK_CUR));
+  return handle_->bytes > 0
+             ? std::clamp(static_cast<double>(at) / static_cast<double>(handle_->bytes), 0.0, 1.0)
+             : 0.0;
 }
 
 struct AudioWriter::Handle {
@@ -191,7 +193,8 @@ void AudioWriter::write(const float* interleaved, std::int64_t frames) {
   }
   written_ += Frames{std::max<std::int64_t>(put, 0)};
   if (put != frames)
-    throw Error("The disk does not take any more of " + inQuotes(name_) + "; what was written before is kept.");
+    throw Error("The disk does not take any more of " + inQuotes(name_) +
+                "; what was written before is kept.");
 }
 
 void AudioWriter::updateHeader() {

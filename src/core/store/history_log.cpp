@@ -29,8 +29,8 @@ constexpr std::int64_t longestLog = std::int64_t{1} << 36;
 constexpr std::int64_t leastBetweenStates = 65536;
 constexpr std::int64_t leastToCompact = std::int64_t{4} << 20;
 
-constexpr std::pair<Entry::Kind, std::string_view> kinds[] = {
-    {Entry::Kind::Step, "step"}, {Entry::Kind::Whole, "whole"}};
+constexpr std::pair<Entry::Kind, std::string_view> kinds[] = {{Entry::Kind::Step, "step"},
+                                                              {Entry::Kind::Whole, "whole"}};
 
 std::string checksum(const std::string& head, std::string_view body) {
   XXH3_state_t* const state = XXH3_createState();
@@ -97,8 +97,7 @@ std::optional<Entry> entryAt(std::string_view log, std::size_t at) {
   const std::int64_t end = entry.body + entry.length;
   if (end >= static_cast<std::int64_t>(log.size()) || log[static_cast<std::size_t>(end)] != '\n')
     return std::nullopt;
-  const auto body =
-      log.substr(static_cast<std::size_t>(entry.body), static_cast<std::size_t>(entry.length));
+  const auto body = log.substr(static_cast<std::size_t>(entry.body), static_cast<std::size_t>(entry.length));
   if (checksum(head, body) != sum) return std::nullopt;
   return entry;
 }
@@ -207,7 +206,8 @@ History::Step HistoryLog::stepOf(const Entry& entry) const {
 }
 
 void HistoryLog::leaveToDisk(const HistoryStep& step) const {
-  if (const auto entry = steps_.find(step.id()); entry != steps_.end()) step.leaveToDisk(wayOf(entry->second));
+  if (const auto entry = steps_.find(step.id()); entry != steps_.end())
+    step.leaveToDisk(wayOf(entry->second));
 }
 
 HistoryStep::Way HistoryLog::wayOf(const Entry& step) const {
@@ -231,7 +231,8 @@ void HistoryLog::collectFiles(const HistoryStep& step, std::set<int>& files) con
   const auto collect = [&files](const json& value, const auto& again) -> void {
     if (value.is_object() && value.contains("channels") && value["channels"].is_array())
       for (const json& source : value["channels"])
-        if (source.is_array() && !source.empty() && source[0].is_number_integer()) files.insert(smallNumber(source[0]));
+        if (source.is_array() && !source.empty() && source[0].is_number_integer())
+          files.insert(smallNumber(source[0]));
     if (value.is_structured())
       for (const json& each : value) again(each, again);
   };

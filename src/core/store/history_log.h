@@ -15,8 +15,8 @@
 namespace yewdrift {
 
 /// The steps of a session on disk (steps.log): records that are only ever added, each with its length, a
-/// checksum, the step it follows and the state it was made from. Now and then a record holds a whole state, so
-/// that the session can be rebuilt from the log alone. One thread at a time; the ways it gives out: any.
+/// checksum, the step it follows and the state it was made from. Now and then a record holds a whole state,
+/// so that the session can be rebuilt from the log alone. One thread at a time; the ways it gives out: any.
 class HistoryLog {
  public:
   struct Entry {
@@ -31,8 +31,8 @@ class HistoryLog {
     std::int64_t length = 0;  // of the body
   };
 
-  /// Reads what is there; nothing where there is no log. Damaged records are left out. Throws Error where what
-  /// bears its name is not a file or cannot be read.
+  /// Reads what is there; nothing where there is no log. Damaged records are left out. Throws Error where
+  /// what bears its name is not a file or cannot be read.
   explicit HistoryLog(SessionDisk disk);
 
   [[nodiscard]] bool empty() const { return size_ == 0; }
@@ -56,9 +56,9 @@ class HistoryLog {
   [[nodiscard]] std::optional<Session> rebuilt(std::int64_t step) const;
 
   // -- writing
-  /// Adds the steps that it does not have yet, and syncs it; a whole state too, where the steps since the last
-  /// one have become as long as that. `presentHash`: of the present, which the caller knows. Throws Error where
-  /// the disk does not take it; then none of them counts.
+  /// Adds the steps that it does not have yet, and syncs it; a whole state too, where the steps since the
+  /// last one have become as long as that. `presentHash`: of the present, which the caller knows. Throws
+  /// Error where the disk does not take it; then none of them counts.
   void append(const History& history, const std::string& presentHash);
   /// Where most of it is steps that nothing leads to any more, it is written anew without them.
   void compact(const History& history);

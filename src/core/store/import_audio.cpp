@@ -17,7 +17,7 @@ namespace {
 namespace fs = std::filesystem;
 constexpr std::int64_t blockFrames = 16384;
 constexpr std::uintmax_t leftFree = std::uintmax_t{64} << 20;  // of the disk
-constexpr std::uintmax_t mostExpansion = 200;  // no format packs audio tighter than that
+constexpr std::uintmax_t mostExpansion = 200;                  // no format packs audio tighter than that
 
 struct ResamplerDeleter {
   void operator()(soxr* resampler) const { soxr_delete(resampler); }
@@ -85,7 +85,8 @@ void resample(Source& source, AudioWriter& writer, SampleRate rate) {
   const Resampler resampler(soxr_create(source.info().rate.hertz, rate.hertz, static_cast<unsigned>(channels),
                                         &error, nullptr, &quality, nullptr));
   const auto check = [&error] {
-    if (error) throw Error(std::string("The file could not be brought to the session's rate: ") + error + ".");
+    if (error)
+      throw Error(std::string("The file could not be brought to the session's rate: ") + error + ".");
   };
   check();
   const double ratio = static_cast<double>(rate.hertz) / source.info().rate.hertz;
@@ -113,8 +114,8 @@ void resample(Source& source, AudioWriter& writer, SampleRate rate) {
 void requireRoom(const SessionDisk& disk, const Source& source, SampleRate rate) {
   const AudioFileInfo& info = source.info();
   if (info.length > maximumPosition) return;  // it does not say how long it is
-  const double bytes = static_cast<double>(info.length.count) * info.channels * sizeof(float) * rate.hertz /
-                       info.rate.hertz;
+  const double bytes =
+      static_cast<double>(info.length.count) * info.channels * sizeof(float) * rate.hertz / info.rate.hertz;
   if (bytes > static_cast<double>(source.size() * mostExpansion)) return;  // it is wrong about that
   const std::uintmax_t room = disk.room();
   if (bytes + leftFree <= static_cast<double>(room)) return;
@@ -143,7 +144,8 @@ void requireRate(const Source& source) {
 }  // namespace
 
 std::string silencedSentence(const std::string& file, std::int64_t samples) {
-  return "In \"" + file + "\" " + (samples == 1 ? "one sample was" : std::to_string(samples) + " samples were") +
+  return "In \"" + file + "\" " +
+         (samples == 1 ? "one sample was" : std::to_string(samples) + " samples were") +
          " no number or infinite; " + (samples == 1 ? "it is" : "they are") + " silence now.";
 }
 

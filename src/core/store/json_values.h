@@ -14,8 +14,8 @@
 
 namespace yewdrift {
 
-/// A document, or a part of one. `what` is what a sentence calls it. Nested deeper than any of ours is refused
-/// before it is parsed.
+/// A document, or a part of one. `what` is what a sentence calls it. Nested deeper than any of ours is
+/// refused before it is parsed.
 nlohmann::json parsedJson(const std::string& text, const std::string& what);
 
 /// A whole number of 64 bits, of 32 bits.

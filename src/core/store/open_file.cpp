@@ -88,8 +88,8 @@ std::string readAll(const OpenFile& file, std::uintmax_t limit) {
   std::string text(known ? static_cast<std::size_t>(status.st_size) : 0, '\0');
   std::size_t done = 0;
   while (done < text.size()) {
-    const ssize_t n = ::pread(file.descriptor.get(), text.data() + done, text.size() - done,
-                              static_cast<off_t>(done));
+    const ssize_t n =
+        ::pread(file.descriptor.get(), text.data() + done, text.size() - done, static_cast<off_t>(done));
     if (n < 0 && errno == EINTR) continue;
     if (!known || n < 0) throw Error("\"" + file.name + "\" cannot be read: " + reasonOf(errno) + ".");
     if (n == 0) break;  // it has become shorter since

@@ -29,7 +29,8 @@ std::string cacheName(const PoolFile& file) {
 /// A cached pyramid belongs to the file as it was: same length in bytes, same time of change.
 CacheHeader headerFor(const OpenFile& audio, const PoolFile& file) {
   struct stat status {};
-  if (::fstat(audio.descriptor.get(), &status) != 0) throw Error("\"" + audio.name + "\" cannot be looked at.");
+  if (::fstat(audio.descriptor.get(), &status) != 0)
+    throw Error("\"" + audio.name + "\" cannot be looked at.");
   CacheHeader header;
   std::memcpy(header.name, magic, sizeof magic);
   header.channels = file.channels;
@@ -40,7 +41,8 @@ CacheHeader headerFor(const OpenFile& audio, const PoolFile& file) {
 }
 
 /// Empty where nothing is cached, or what is cached is of another file or damaged.
-std::vector<PeakPyramid> readCache(const SessionDisk& disk, const PoolFile& file, const CacheHeader& expected) {
+std::vector<PeakPyramid> readCache(const SessionDisk& disk, const PoolFile& file,
+                                   const CacheHeader& expected) {
   try {
     const OpenFile cached = disk.open(cacheName(file));
     const auto count =

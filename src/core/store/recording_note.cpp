@@ -45,10 +45,10 @@ struct Found {
 
 Found look(const SessionDisk& disk, const json& value, const Session& session) {
   Found found;
-  found.file = {text(member(value, "path")),
-                value.contains("channels") ? smallNumber(value["channels"]) : 1,
-                {}};
-  if (found.file.channels < 1 || found.file.channels > 2) throw Error("A file in it has an impossible number of channels.");
+  found.file = {
+      text(member(value, "path")), value.contains("channels") ? smallNumber(value["channels"]) : 1, {}};
+  if (found.file.channels < 1 || found.file.channels > 2)
+    throw Error("A file in it has an impossible number of channels.");
   checkStaysInside(found.file.path);
   found.known = std::any_of(session.pool->begin(), session.pool->end(),
                             [&](const PoolFile& each) { return each.path == found.file.path; });
@@ -113,7 +113,8 @@ Session withTrackFor(Session session, Capture& capture, const std::string& name)
 
 class Recoverer {
  public:
-  Recoverer(const SessionDisk& disk, const Session& session) : disk_(disk), result_{session, false, true, {}} {}
+  Recoverer(const SessionDisk& disk, const Session& session)
+      : disk_(disk), result_{session, false, true, {}} {}
 
   Recovery recover(const std::string& note) {
     const json document = parsedJson(disk_.read(note, longestNote), note);
@@ -128,8 +129,8 @@ class Recoverer {
       }
     if (!captures.empty()) bringIn(setup, captures);
     for (const std::string& problem : problems_)
-      result_.sentences.push_back("A part of a recording that was cut off could not be brought in: " + problem +
-                                  (problem.ends_with('.') ? "" : "."));
+      result_.sentences.push_back("A part of a recording that was cut off could not be brought in: " +
+                                  problem + (problem.ends_with('.') ? "" : "."));
     return std::move(result_);
   }
 
@@ -223,7 +224,9 @@ Recovery recoverRecording(const SessionDisk& disk, const std::string& note, cons
   try {
     return Recoverer(disk, session).recover(note);
   } catch (const Error& e) {
-    return {session, false, false,
+    return {session,
+            false,
+            false,
             {"A recording that was cut off could not be brought in (its note is " + note +
              "); its files are still in audio/. " + e.what()}};
   }

@@ -76,7 +76,8 @@ json stretchJson(const Sequence& before, const Sequence& after) {
 
 /// Checks that what is to go is there, and calls `replace` with the stretch and what comes in its place.
 template <typename Sequence, typename Read, typename Replace>
-void applyStretch(const Sequence& sequence, const json& delta, Direction direction, Read read, Replace replace) {
+void applyStretch(const Sequence& sequence, const json& delta, Direction direction, Read read,
+                  Replace replace) {
   const std::int64_t at = wholeNumber(member(delta, "at"));
   const Sides sides = sidesOf(member(delta, "change"), direction);
   const std::size_t count = list(sides.now).size();
@@ -153,7 +154,8 @@ json listDelta(const std::vector<Shared<T>>& before, const std::vector<Shared<T>
 }
 
 template <typename T, typename Read, typename Inner>
-void applyList(std::vector<Shared<T>>& things, const json& delta, Direction direction, Read read, Inner inner) {
+void applyList(std::vector<Shared<T>>& things, const json& delta, Direction direction, Read read,
+               Inner inner) {
   if (delta.contains("changes"))
     for (const json& change : list(delta["changes"])) {
       const int number = smallNumber(member(change, "number"));
@@ -188,7 +190,8 @@ json insideLane(const Lane& before, const Lane& after) {
   json was = laneHead(before);
   json is = laneHead(after);
   if (was != is) delta["head"] = pair(std::move(was), std::move(is));
-  if (json clips = stretchJson(before.clips, after.clips); !clips.is_null()) delta["clips"] = std::move(clips);
+  if (json clips = stretchJson(before.clips, after.clips); !clips.is_null())
+    delta["clips"] = std::move(clips);
   return delta;
 }
 
@@ -296,8 +299,7 @@ Session applyDelta(const Session& from, const json& delta, Direction direction) 
     session.loop.reset();
     if (const json& loop = member(head, "loop"); !loop.is_null()) session.loop = spanFrom(loop);
     session.punches = punchesFrom(member(head, "punches"));
-    session.unknown =
-        unknownIn(head, {"name", "rate", "format", "tempo", "tracksMade", "loop", "punches"});
+    session.unknown = unknownIn(head, {"name", "rate", "format", "tempo", "tracksMade", "loop", "punches"});
   }
   if (delta.contains("tracks"))
     applyList(session.tracks, delta["tracks"], direction, trackFrom,

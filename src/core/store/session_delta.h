@@ -8,9 +8,9 @@
 
 namespace yewdrift {
 
-/// What differs between two states of a session, as docs/session-format.md describes it: what was and what is,
-/// so that it leads either way. Costs what the difference does, not what the session does; pool and recording
-/// options are left out.
+/// What differs between two states of a session, as docs/session-format.md describes it: what was and what
+/// is, so that it leads either way. Costs what the difference does, not what the session does; pool and
+/// recording options are left out.
 nlohmann::json sessionDelta(const Session& before, const Session& after);
 
 /// The session on the other side. Throws Error with a sentence where what the delta says was there is not.

@@ -110,8 +110,8 @@ OpenFile SessionDisk::openAs(const std::string& name, int flags) const {
   const Place place = placeOf(name);
   if (!place.folder.good()) throw Error("The file \"" + name + "\" is missing.");
   // Not to wait for a pipe that lies in a file's place.
-  Descriptor file(
-      ::openat(place.folder.get(), place.leaf.c_str(), flags | O_NOFOLLOW | O_NONBLOCK | O_NOCTTY | O_CLOEXEC));
+  Descriptor file(::openat(place.folder.get(), place.leaf.c_str(),
+                           flags | O_NOFOLLOW | O_NONBLOCK | O_NOCTTY | O_CLOEXEC));
   if (!file.good() && errno == ENOENT) throw Error("The file \"" + name + "\" is missing.");
   if (!file.good() && errno == ELOOP) leadsOut(name);
   if (!file.good()) throw Error("The file \"" + name + "\" cannot be opened: " + reasonOf(errno) + ".");
@@ -162,8 +162,8 @@ std::vector<std::string> SessionDisk::list(const std::string& folder) const {
 
 OpenFile SessionDisk::create(const std::string& name) const {
   const Place place = placeOf(name, Missing::Make);
-  Descriptor file(
-      ::openat(place.folder.get(), place.leaf.c_str(), O_RDWR | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0644));
+  Descriptor file(::openat(place.folder.get(), place.leaf.c_str(),
+                           O_RDWR | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0644));
   if (!file.good())
     throw Error("\"" + name + "\" cannot be made in the session's folder: " + reasonOf(errno) + ".");
   return {std::move(file), name};
@@ -198,7 +198,8 @@ void SessionDisk::replace(const std::string& name, const std::string& content, S
   const std::string temporary = temporaryName(place.leaf);
   const int at = place.folder.get();
   try {
-    const Descriptor file(::openat(at, temporary.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0644));
+    const Descriptor file(
+        ::openat(at, temporary.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0644));
     if (!file.good()) throw Error("\"" + name + "\" cannot be written: " + reasonOf(errno) + ".");
     writeAll(file.get(), content, name);
     if (safety == Safety::Synced) syncOrThrow(file.get(), name);
@@ -208,8 +209,7 @@ void SessionDisk::replace(const std::string& name, const std::string& content, S
       return;
     }
     // The former file is kept until the disk has the change, so that a refusal can be taken back.
-    const bool exchanged =
-        ::renameat2(at, temporary.c_str(), at, place.leaf.c_str(), RENAME_EXCHANGE) == 0;
+    const bool exchanged = ::renameat2(at, temporary.c_str(), at, place.leaf.c_str(), RENAME_EXCHANGE) == 0;
     if (!exchanged && ::renameat(at, temporary.c_str(), at, place.leaf.c_str()) != 0)
       throw Error("\"" + name + "\" cannot be written: " + reasonOf(errno) + ".");
     try {
@@ -228,7 +228,8 @@ void SessionDisk::replace(const std::string& name, const std::string& content, S
 bool SessionDisk::rename(const std::string& from, const std::string& to) const {
   const Place old = placeOf(from);
   const Place next = placeOf(to, Missing::Make);
-  if (::renameat2(old.folder.get(), old.leaf.c_str(), next.folder.get(), next.leaf.c_str(), RENAME_NOREPLACE) == 0)
+  if (::renameat2(old.folder.get(), old.leaf.c_str(), next.folder.get(), next.leaf.c_str(),
+                  RENAME_NOREPLACE) == 0)
     return true;
   if (errno == EEXIST) return false;
   // Where the file system cannot rename without replacing, a second name does as well.
@@ -276,8 +277,7 @@ std::string SessionDisk::temporaryName(const std::string& name) {
 }
 
 void SessionDisk::removeStrays() const {
-  for (const std::string folder : {"", "audio", "cache"})
-    try {
+  for (const std::string folder : {"", "audio", "cache"}) try {
       for (const std::string& leaf : list(folder))
         if (isTemporary(leaf) && kindOf(joined(folder, leaf)) == Kind::File) remove(joined(folder, leaf));
     } catch (const Error&) {
@@ -304,7 +304,8 @@ SessionDisk::Locked SessionDisk::lock() const {
   Descriptor file(::openat(folder_->descriptor.get(), ".lock",
                            O_RDWR | O_CREAT | O_NOFOLLOW | O_NONBLOCK | O_NOCTTY | O_CLOEXEC, 0644));
   struct stat status {};
-  if (!file.good() || ::fstat(file.get(), &status) != 0 || !S_ISREG(status.st_mode)) return Locked::Impossible;
+  if (!file.good() || ::fstat(file.get(), &status) != 0 || !S_ISREG(status.st_mode))
+    return Locked::Impossible;
   if (::flock(file.get(), LOCK_EX | LOCK_NB) != 0)
     return errno == EWOULDBLOCK ? Locked::Elsewhere : Locked::Impossible;
   folder_->lock = std::move(file);
@@ -332,7 +333,8 @@ PendingFile::~PendingFile() {
 
 std::string PendingFile::expectedName() const {
   for (int number = 1;; ++number)
-    if (std::string name = joined(folder_, numbered(stem_, number, extension_)); !disk_.has(name)) return name;
+    if (std::string name = joined(folder_, numbered(stem_, number, extension_)); !disk_.has(name))
+      return name;
 }
 
 std::string PendingFile::keep() {

@@ -24,7 +24,8 @@ constexpr std::uintmax_t largestDocument = std::uintmax_t{256} << 20;
 constexpr std::size_t stepsInMemory = 200;
 
 constexpr const char* historyDamaged =
-    "The history of this session is damaged; the session itself is whole, but earlier steps cannot be undone.";
+    "The history of this session is damaged; the session itself is whole, but earlier steps cannot be "
+    "undone.";
 
 /// Throws Error where it is none that this version reads.
 int versionOf(const json& document) {
@@ -74,10 +75,9 @@ SessionFolder SessionFolder::open(const fs::path& path, Access access) {
   if (access != Access::Read) {
     const auto locked = folder.disk_.lock();
     folder.writable_ = locked == SessionDisk::Locked::Yes;
-    const std::string why =
-        locked == SessionDisk::Locked::Elsewhere
-            ? "The session is open in another Yewdrift"
-            : "The session's folder cannot be written to";
+    const std::string why = locked == SessionDisk::Locked::Elsewhere
+                                ? "The session is open in another Yewdrift"
+                                : "The session's folder cannot be written to";
     if (!folder.writable_ && access == Access::Write)
       throw Error(why + (locked == SessionDisk::Locked::Elsewhere ? "; close it there first."
                                                                   : "; it can only be looked at."));
@@ -90,7 +90,8 @@ SessionFolder SessionFolder::open(const fs::path& path, Access access) {
     folder.recoverRecordings();
   else if (access != Access::Read && !recordingNotes(folder.disk_).empty())
     folder.notices_.emplace_back(
-        "A recording that was cut off waits here; it is brought in when the session is opened to be written to.");
+        "A recording that was cut off waits here; it is brought in when the session is opened to be written "
+        "to.");
   for (std::string& problem : folder.fileProblems()) folder.notices_.push_back(std::move(problem));
   return folder;
 }
@@ -138,7 +139,8 @@ void SessionFolder::readDocument(const std::string& content) {
   unknown_ = unknownIn(document, {"format", "version", "session", "history"}).text();
   if (version == 1) {
     outdated_ = true;
-    CarriedHistory carried = writable_ ? historyOfVersion1(disk_, document, now) : CarriedHistory{History(now)};
+    CarriedHistory carried =
+        writable_ ? historyOfVersion1(disk_, document, now) : CarriedHistory{History(now)};
     history_ = std::move(carried.history);
     if (!carried.complete)
       notices_.emplace_back(
@@ -182,12 +184,13 @@ void SessionFolder::readHistory(const json& document, const Session& now) {
   const std::int64_t reached = back.empty() ? at : back.back().parent;
   const std::int64_t leadsOnTo = on.empty() ? at : on.back().id;
   if (log_ && !said && (reached != root || leadsOnTo != tip))
-    notices_.push_back(reached == root ? "The history of this session is damaged; not everything that was undone can be "
-                                         "done again."
-                       : back.empty() ? std::string(historyDamaged)
-                                      : "The history of this session is damaged; the session itself is whole, but "
-                                        "steps can only be undone as far back as \"" +
-                                            back.back().label + "\".");
+    notices_.push_back(
+        reached == root ? "The history of this session is damaged; not everything that was undone can be "
+                          "done again."
+        : back.empty()  ? std::string(historyDamaged)
+                        : "The history of this session is damaged; the session itself is whole, but "
+                          "steps can only be undone as far back as \"" +
+                             back.back().label + "\".");
   history_ = History(reached, History::Steps(steps), back.size(), now, std::max({made, at, tip, root}));
   if (!expected.empty()) compareWithSaved(expected, stateHash(document["session"]));
 }
@@ -221,13 +224,14 @@ void SessionFolder::rebuild(const std::string& damage) {
   std::vector<History::Step> steps;
   const auto entries = log_->leadingTo(last);
   for (auto entry = entries.rbegin(); entry != entries.rend(); ++entry) steps.push_back(log_->stepOf(*entry));
-  history_ = History(entries.empty() ? last : entries.back().parent, History::Steps(steps), steps.size(), *session,
-                     last);
+  history_ = History(entries.empty() ? last : entries.back().parent, History::Steps(steps), steps.size(),
+                     *session, last);
   notices_.push_back(damage + " The session was rebuilt from its history, up to " +
                      (entries.empty() ? "its beginning." : "\"" + entries.front().label + "\"."));
   // What was there may still be of use to somebody.
   if (writable_ && disk_.kindOf(documentName) != SessionDisk::Kind::Nothing)
-    for (int n = 1; !disk_.rename(documentName, "session-damaged-" + std::to_string(n) + ".json"); ++n) continue;
+    for (int n = 1; !disk_.rename(documentName, "session-damaged-" + std::to_string(n) + ".json"); ++n)
+      continue;
   if (writable_) save();
 }
 
@@ -261,7 +265,8 @@ void SessionFolder::save() {
   requireWritable();
   if (!log_) {
     // What lies in its log's place is not ours to touch; the steps go on in a log of their own.
-    for (int n = 1; !disk_.rename("steps.log", "steps-unreadable-" + std::to_string(n) + ".log"); ++n) continue;
+    for (int n = 1; !disk_.rename("steps.log", "steps-unreadable-" + std::to_string(n) + ".log"); ++n)
+      continue;
     log_ = std::make_unique<HistoryLog>(disk_);
   }
   if (outdated_) disk_.replace("session-version-1.json", disk_.read(documentName, largestDocument));
@@ -335,8 +340,9 @@ void SessionFolder::recoverRecordings() {
       if (recovery.settled) disk_.remove(note);
       notices_.insert(notices_.end(), recovery.sentences.begin(), recovery.sentences.end());
     } catch (const Error& e) {
-      notices_.push_back("A recording that was cut off could not be brought in; its files are still in audio/. " +
-                         std::string(e.what()));
+      notices_.push_back(
+          "A recording that was cut off could not be brought in; its files are still in audio/. " +
+          std::string(e.what()));
     }
   }
 }

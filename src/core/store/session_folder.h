@@ -15,12 +15,13 @@
 namespace yewdrift {
 
 /// A session on disk: session.json with the present, steps.log with what led to it, audio/, cache/. At any
-/// moment the folder holds a whole session: steps are on disk before session.json refers to them, files before
-/// the session names them. Not thread-safe; each object belongs to one thread at a time. Its disk does not.
+/// moment the folder holds a whole session: steps are on disk before session.json refers to them, files
+/// before the session names them. Not thread-safe; each object belongs to one thread at a time. Its disk does
+/// not.
 class SessionFolder {
  public:
-  /// Write throws Error where the session is open elsewhere or cannot be written to; WriteOrRead then opens it
-  /// to look only, and says why.
+  /// Write throws Error where the session is open elsewhere or cannot be written to; WriteOrRead then opens
+  /// it to look only, and says why.
   enum class Access { Read, Write, WriteOrRead };
 
   /// Makes the folder; throws Error where it has something in it or cannot be written.

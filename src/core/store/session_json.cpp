@@ -44,27 +44,27 @@ MusicalLength lengthFrom(const json& value) {
 
 json optionsJson(const RecordingOptions& o) {
   json value{{"preRoll", lengthJson(o.preRoll)},
-          {"postRoll", lengthJson(o.postRoll)},
-          {"countInBars", o.countInBars},
-          {"loop", o.loop},
-          {"punch", o.punch},
-          {"passes", o.passes},
-          {"result", nameOf(o.result)},
-          {"hush", o.hush},
-          {"safeReview", o.safeReview},
-          {"playBack", o.playBack},
-          {"setAside", o.setAside},
-          {"backUpSeconds", o.backUpSeconds},
-          {"leadSeconds", o.leadSeconds},
-          {"airBars", o.airBars},
-          {"click",
-           {{"recording", o.click.recording},
-            {"playing", o.click.playing},
-            {"accent", o.click.accent},
-            {"level", o.click.level.value}}},
-          {"grid", o.grid},
-          {"snap", nameOf(o.snap)},
-          {"divisions", o.divisions}};
+             {"postRoll", lengthJson(o.postRoll)},
+             {"countInBars", o.countInBars},
+             {"loop", o.loop},
+             {"punch", o.punch},
+             {"passes", o.passes},
+             {"result", nameOf(o.result)},
+             {"hush", o.hush},
+             {"safeReview", o.safeReview},
+             {"playBack", o.playBack},
+             {"setAside", o.setAside},
+             {"backUpSeconds", o.backUpSeconds},
+             {"leadSeconds", o.leadSeconds},
+             {"airBars", o.airBars},
+             {"click",
+              {{"recording", o.click.recording},
+               {"playing", o.click.playing},
+               {"accent", o.click.accent},
+               {"level", o.click.level.value}}},
+             {"grid", o.grid},
+             {"snap", nameOf(o.snap)},
+             {"divisions", o.divisions}};
   addUnknown(value, o.unknown);
   return value;
 }
@@ -110,9 +110,9 @@ RecordingOptions optionsFrom(const json& value) {
   readInto(o.grid, value, "grid");
   if (value.contains("snap")) o.snap = snapNamed(text(value["snap"]));
   readInto(o.divisions, value, "divisions");
-  o.unknown = unknownIn(value, {"preRoll", "postRoll", "countInBars", "loop", "punch", "passes", "result", "hush",
-                                "safeReview", "playBack", "setAside", "backUpSeconds", "leadSeconds", "airBars",
-                                "click", "grid", "snap", "divisions"});
+  o.unknown = unknownIn(value, {"preRoll", "postRoll", "countInBars", "loop", "punch", "passes", "result",
+                                "hush", "safeReview", "playBack", "setAside", "backUpSeconds", "leadSeconds",
+                                "airBars", "click", "grid", "snap", "divisions"});
   return o;
 }
 
@@ -126,7 +126,8 @@ json toJson(const PoolFile& file) {
 }
 
 PoolFile poolFileFrom(const json& value) {
-  return {text(member(value, "path")), smallNumber(member(value, "channels")), frames(member(value, "length")),
+  return {text(member(value, "path")), smallNumber(member(value, "channels")),
+          frames(member(value, "length")),
           value.contains("kind") ? poolKindNamed(text(value["kind"])) : PoolKind::Audio,
           unknownIn(value, {"path", "channels", "length", "kind"})};
 }
@@ -200,8 +201,8 @@ Session sessionFromJson(const json& document) {
   session.punches = punchesFrom(member(document, "punches"));
   for (const json& marker : list(member(document, "markers"))) session.markers.push_back(markerFrom(marker));
   if (document.contains("recording")) session.recording = optionsFrom(document["recording"]);
-  session.unknown = unknownIn(document, {"name", "rate", "format", "tempo", "pool", "tracks", "tracksMade", "loop",
-                                         "punches", "markers", "recording"});
+  session.unknown = unknownIn(document, {"name", "rate", "format", "tempo", "pool", "tracks", "tracksMade",
+                                         "loop", "punches", "markers", "recording"});
   checkInvariants(session);
   return session;
 }

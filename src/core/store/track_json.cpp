@@ -198,8 +198,8 @@ Track trackFromHead(const json& value) {
   if (value.contains("composites"))
     for (const json& kept : list(value["composites"])) track.keptComposites.push_back(keptFrom(kept));
   track.unknown = unknownIn(
-      value, {"id", "name", "kind", "backing", "microphones", "lanes", "lanesMade", "composite", "gain", "pan",
-              "armed", "muted", "soloed", "monitoring", "recordInto", "compositeName", "composites"});
+      value, {"id", "name", "kind", "backing", "microphones", "lanes", "lanesMade", "composite", "gain",
+              "pan", "armed", "muted", "soloed", "monitoring", "recordInto", "compositeName", "composites"});
   return track;
 }
 

@@ -14,7 +14,7 @@ namespace {
 using nlohmann::json;
 
 constexpr std::uintmax_t longestLog = std::uintmax_t{256} << 20;
-constexpr std::size_t mostRead = std::size_t{64} << 20;    // of lines
+constexpr std::size_t mostRead = std::size_t{64} << 20;     // of lines
 constexpr std::size_t mostApplied = std::size_t{64} << 20;  // of documents that deltas are applied to
 
 /// Reads steps until too much was read.
@@ -25,12 +25,14 @@ class Reader {
   /// Throws Error where there is none at that offset, or enough was read.
   json stepAt(const json& offset) {
     const std::int64_t at = wholeNumber(offset);
-    if (at < 0 || static_cast<std::size_t>(at) >= log_.size()) throw Error("A step of the history is missing.");
+    if (at < 0 || static_cast<std::size_t>(at) >= log_.size())
+      throw Error("A step of the history is missing.");
     const std::size_t from = static_cast<std::size_t>(at);
     const std::size_t end = std::min(log_.find('\n', from), log_.size());
     read_ += end - from;
     applied_ += documentSize_;
-    if (read_ > mostRead || applied_ > mostApplied) throw Error("The history is too long to be carried over.");
+    if (read_ > mostRead || applied_ > mostApplied)
+      throw Error("The history is too long to be carried over.");
     return parsedJson(log_.substr(from, end - from), "history.log");
   }
 
@@ -93,11 +95,10 @@ CarriedHistory historyOfVersion1(const SessionDisk& disk, const json& document, 
   std::vector<History::Step> made;
   for (Carried& step : steps) {
     const auto id = static_cast<std::int64_t>(made.size()) + 1;
-    made.push_back(std::make_shared<const HistoryStep>(id, id - 1, std::move(step.label), std::move(step.before),
-                                                       std::move(step.after)));
+    made.push_back(std::make_shared<const HistoryStep>(id, id - 1, std::move(step.label),
+                                                       std::move(step.before), std::move(step.after)));
   }
-  carried.history =
-      History(0, History::Steps(made), done, now, static_cast<std::int64_t>(made.size()));
+  carried.history = History(0, History::Steps(made), done, now, static_cast<std::int64_t>(made.size()));
   return carried;
 }
 

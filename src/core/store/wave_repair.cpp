@@ -59,7 +59,8 @@ void RepairedFile::patch(std::int64_t at, std::int64_t value) {
 
 void RepairedFile::findPatches() {
   char head[12] = {};
-  if (readBytes(head, 12, 0) != 12 || std::memcmp(head, "RIFF", 4) != 0 || std::memcmp(head + 8, "WAVE", 4) != 0)
+  if (readBytes(head, 12, 0) != 12 || std::memcmp(head, "RIFF", 4) != 0 ||
+      std::memcmp(head + 8, "WAVE", 4) != 0)
     return;
   std::int64_t frame = 1;  // bytes of one
   std::int64_t at = 12;

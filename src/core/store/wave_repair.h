@@ -11,9 +11,9 @@
 
 namespace yewdrift {
 
-/// A file as the audio library sees it, with the sizes in a WAV header put right: a program that was killed, or
-/// wrote to a pipe, leaves 0 there or more than follows. Layout: Microsoft/IBM Multimedia Programming Interface
-/// and Data Specifications 1.0, RIFF and WAVE. One thread at a time.
+/// A file as the audio library sees it, with the sizes in a WAV header put right: a program that was killed,
+/// or wrote to a pipe, leaves 0 there or more than follows. Layout: Microsoft/IBM Multimedia Programming
+/// Interface and Data Specifications 1.0, RIFF and WAVE. One thread at a time.
 class RepairedFile {
  public:
   explicit RepairedFile(Descriptor descriptor);
