@@ -41,7 +41,7 @@ SessionFolder makeBigSession(const BigSession& what) {
     for (int lane = 0; lane < what.lanesPerTrack; ++lane) {
       std::string name = session.pool->empty() ? std::string() : session.pool->front().path;
       if (what.ownFiles || name.empty()) {
-        name = newAudio(folder, "noise");
+        name = folder.disk().createNumbered("audio", "noise", "wav").name;
         length = writeNoise((folder.path() / name), what.seconds, static_cast<unsigned>(t * 100 + lane + 1));
       }
       session = addFileAsLane(std::move(session), id, {name, 1, length}, {}, "");

@@ -150,7 +150,7 @@ void wide() {
     std::printf("64 inputs, %d minutes at %d times real time: %lld frames lost; %.0f MB\n", minutes,
                 timesRealTime, static_cast<long long>(stream->lostFrames()), megabytesOf("VmRSS:"));
   }
-  for (const CaptureFile& file : files) std::filesystem::remove(file.path);
+  for (int i = 0; i < 64; ++i) std::filesystem::remove(workFolder() / ("wide" + std::to_string(i) + ".wav"));
 }
 
 void night() {

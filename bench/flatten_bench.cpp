@@ -41,7 +41,7 @@ void copyTheFile(benchmark::State& state) {
   for (auto unused : state) {
     // Copied through memory and synced, as a flattened file is; the file system's own clone would copy
     // nothing.
-    std::ifstream in(audioPath(folder, folder.session().pool->front()), std::ios::binary);
+    std::ifstream in(folder.path() / folder.session().pool->front().path, std::ios::binary);
     std::ofstream out(workFolder() / "copied.wav", std::ios::binary);
     out << in.rdbuf();
     out.close();
@@ -61,7 +61,7 @@ void soxSplicesTheSame(benchmark::State& state) {
   for (int piece = 0; piece < 200; ++piece) {
     const std::int64_t from = std::max<std::int64_t>(0, piece * step - 240);
     const std::int64_t to = std::min(length, piece * step + step + 240);
-    inputs += " \"|sox " + audioPath(folder, pool[static_cast<std::size_t>(piece % 8)]).string() +
+    inputs += " \"|sox " + (folder.path() / pool[static_cast<std::size_t>(piece % 8)].path).string() +
               " -p trim " + std::to_string(from) + "s =" + std::to_string(to) + "s\"";
     if (piece < 199) splices += " " + std::to_string((piece + 1) * step + 240 + piece * 0) + "s,240s,0";
   }

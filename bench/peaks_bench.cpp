@@ -16,7 +16,7 @@ void readFile(benchmark::State& state) {
   const SessionFolder folder = makeBigSession({"flatten", 1, 8, 300.0, 200, true});
   std::vector<float> block(65536);
   for (auto unused : state) {
-    AudioReader reader(audioPath(folder, folder.session().pool->front()));
+    AudioReader reader(folder.path() / folder.session().pool->front().path);
     for (Frames at; at < reader.info().length; at += Frames{65536}) reader.readAt(at, 65536, block.data());
   }
 }

@@ -32,15 +32,10 @@ constexpr std::int64_t leastToCompact = std::int64_t{4} << 20;
 constexpr std::pair<Entry::Kind, std::string_view> kinds[] = {{Entry::Kind::Step, "step"},
                                                               {Entry::Kind::Whole, "whole"}};
 
-std::string checksum(const std::string& head, std::string_view body) {
-  XXH3_state_t* const state = XXH3_createState();
-  XXH3_64bits_reset(state);
-  XXH3_64bits_update(state, head.data(), head.size());
-  XXH3_64bits_update(state, body.data(), body.size());
-  const auto hash = static_cast<unsigned long long>(XXH3_64bits_digest(state));
-  XXH3_freeState(state);
+std::string checksum(std::string_view record) {
   char digits[17];
-  std::snprintf(digits, sizeof digits, "%016llx", hash);
+  std::snprintf(digits, sizeof digits, "%016llx",
+                static_cast<unsigned long long>(XXH3_64bits(record.data(), record.size())));
   return digits;
 }
 
@@ -55,8 +50,18 @@ std::string headOf(const Entry& entry) {
 
 std::string recordOf(Entry entry, const std::string& body) {
   entry.length = static_cast<std::int64_t>(body.size());
-  const std::string head = headOf(entry);
-  return recordStart + checksum(head, body) + " " + head + "\n" + body + "\n";
+  const std::string record = headOf(entry) + "\n" + body;
+  return recordStart + checksum(record) + " " + record + "\n";
+}
+
+/// A label as it was written; none where that is no text.
+std::optional<std::string> readLabel(std::string_view written) {
+  const bool plain = written.size() >= 2 && written.front() == '"' && written.back() == '"' &&
+                     std::all_of(written.begin() + 1, written.end() - 1,
+                                 [](char c) { return c >= 0x20 && c < 0x7F && c != '\\' && c != '"'; });
+  if (plain) return std::string(written.substr(1, written.size() - 2));
+  const json label = json::parse(written, nullptr, false);
+  return label.is_string() ? std::optional(label.get<std::string>()) : std::nullopt;
 }
 
 bool readNumber(std::string_view& rest, std::int64_t& into) {
@@ -79,7 +84,7 @@ std::optional<Entry> entryAt(std::string_view log, std::size_t at) {
   if (lineEnd == std::string_view::npos) return std::nullopt;
   std::string_view rest = log.substr(at + 1, lineEnd - 1);
   const std::string_view sum = readWord(rest);
-  const std::string head(rest);
+  const std::size_t head = at + 1 + sum.size() + 1;
   Entry entry;
   const std::string_view kind = readWord(rest);
   const auto* const known = std::find_if(std::begin(kinds), std::end(kinds),
@@ -89,16 +94,15 @@ std::optional<Entry> entryAt(std::string_view log, std::size_t at) {
   entry.kind = known->first;
   entry.from = readWord(rest);
   if (!readNumber(rest, entry.length)) return std::nullopt;
-  const json label = json::parse(rest, nullptr, false);
-  if (!label.is_string() || entry.length < 0) return std::nullopt;
-  entry.label = label.get<std::string>();
+  auto label = readLabel(rest);
+  if (!label || entry.length < 0 || entry.length > static_cast<std::int64_t>(log.size())) return std::nullopt;
+  entry.label = std::move(*label);
   entry.record = static_cast<std::int64_t>(at);
   entry.body = static_cast<std::int64_t>(at + lineEnd + 1);
   const std::int64_t end = entry.body + entry.length;
   if (end >= static_cast<std::int64_t>(log.size()) || log[static_cast<std::size_t>(end)] != '\n')
     return std::nullopt;
-  const auto body = log.substr(static_cast<std::size_t>(entry.body), static_cast<std::size_t>(entry.length));
-  if (checksum(head, body) != sum) return std::nullopt;
+  if (checksum(log.substr(head, static_cast<std::size_t>(end) - head)) != sum) return std::nullopt;
   return entry;
 }
 
@@ -211,9 +215,13 @@ void HistoryLog::leaveToDisk(const HistoryStep& step) const {
 }
 
 HistoryStep::Way HistoryLog::wayOf(const Entry& step) const {
-  return [file = file_, step](const Session& from, HistoryStep::Direction direction) {
+  // No more of it is kept than finding it again takes: there are many.
+  Entry place = step;
+  place.label.clear();
+  place.from.clear();
+  return [file = file_, place](const Session& from, HistoryStep::Direction direction) {
     Session there =
-        applyDelta(from, parsedJson(checkedBody(file->open, step), "A step of the history"), direction);
+        applyDelta(from, parsedJson(checkedBody(file->open, place), "A step of the history"), direction);
     // What it names must be there; the pool is not its matter.
     checkInvariants(there);
     return there;
