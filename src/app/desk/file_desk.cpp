@@ -47,7 +47,7 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
     auto imported = std::make_shared<std::vector<std::pair<std::string, PoolFile>>>();
     QStringList problems;
     int shown = -1;
-    for (qsizetype i = 0; i < files.size() && !cancelled(); ++i) {
+    for (qsizetype i = 0; i < files.size(); ++i) {
       const auto progress = [&](double share) {
         const double all = (static_cast<double>(i) + share) / static_cast<double>(files.size());
         // Not more often than it can be seen.
@@ -66,6 +66,7 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
       } catch (const std::exception& e) {
         problems << QString::fromUtf8(e.what());
       }
+      if (cancelled()) break;  // said once, however many were to come
     }
     QMetaObject::invokeMethod(this, [this, imported, problems, id, at, backing] {
       jobs_.tell(tr("Importing"), 1.0);
