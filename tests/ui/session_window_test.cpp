@@ -33,6 +33,7 @@ TEST_CASE("A session that is open elsewhere can be looked at and listened to, an
     WindowRig rig(path);
     CHECK(rig.window->message().contains("open in another Yewdrift"));
     CHECK(rig.window->windowTitle().contains("look and listen only"));
+    CHECK(rig.studio().recording().sentence().contains("only be looked at"));
     const Session before = rig.studio().desk().session();
     rig.key(Qt::Key_M);
     CHECK(rig.window->message().contains("nothing can be changed"));

@@ -75,6 +75,8 @@ std::optional<RecordSetup> RecordingDesk::planned() const {
 }
 
 QString RecordingDesk::sentence() const {
+  if (!desk_.writable())
+    return tr("This session can only be looked at and listened to; nothing is recorded.");
   const std::vector<DescribedTrack> armed = yewdrift::armedTracks(desk_.session());
   try {
     const RecordSetup setup =
