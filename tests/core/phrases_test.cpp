@@ -73,7 +73,6 @@ TEST_CASE("Only what is audible of a take counts, where the take lies") {
 }
 
 TEST_CASE("Phrases lie between the rests that all takes share") {
-  const SampleRate rate{48000};
   auto take = [](std::vector<Span> sounding) {
     Samples samples(480000, 0.0F);
     const Samples tone = sine(480000, 220.0, 48000.0);

@@ -29,8 +29,8 @@ constexpr std::int64_t longestLog = std::int64_t{1} << 36;
 constexpr std::int64_t leastBetweenStates = 65536;
 constexpr std::int64_t leastToCompact = std::int64_t{4} << 20;
 
-constexpr std::pair<Entry::Kind, std::string_view> kinds[] = {{Entry::Kind::Step, "step"},
-                                                              {Entry::Kind::Whole, "whole"}};
+constexpr std::pair<Entry::Kind, std::string_view> recordKinds[] = {{Entry::Kind::Step, "step"},
+                                                                    {Entry::Kind::Whole, "whole"}};
 
 std::string checksum(std::string_view record) {
   char digits[17];
@@ -42,7 +42,7 @@ std::string checksum(std::string_view record) {
 /// All of a record's first line that the checksum covers.
 std::string headOf(const Entry& entry) {
   std::string kind;
-  for (const auto& [each, name] : kinds)
+  for (const auto& [each, name] : recordKinds)
     if (each == entry.kind) kind = name;
   return kind + " " + std::to_string(entry.id) + " " + std::to_string(entry.parent) + " " + entry.from + " " +
          std::to_string(entry.length) + " " + json(entry.label).dump();
@@ -87,9 +87,9 @@ std::optional<Entry> entryAt(std::string_view log, std::size_t at) {
   const std::size_t head = at + 1 + sum.size() + 1;
   Entry entry;
   const std::string_view kind = readWord(rest);
-  const auto* const known = std::find_if(std::begin(kinds), std::end(kinds),
+  const auto* const known = std::find_if(std::begin(recordKinds), std::end(recordKinds),
                                          [kind](const auto& each) { return each.second == kind; });
-  if (known == std::end(kinds) || !readNumber(rest, entry.id) || !readNumber(rest, entry.parent))
+  if (known == std::end(recordKinds) || !readNumber(rest, entry.id) || !readNumber(rest, entry.parent))
     return std::nullopt;
   entry.kind = known->first;
   entry.from = readWord(rest);

@@ -43,7 +43,7 @@ json arrayDelta(const json& from, const json& to) {
   return {{"at", prefix}, {"drop", drop}, {"put", std::move(inserted)}};
 }
 
-[[noreturn]] void doesNotFit() {
+[[noreturn]] void noSuchPlace() {
   throw Error("A step of the history does not fit the session; it cannot be undone.");
 }
 
@@ -58,26 +58,26 @@ json jsonDelta(const json& from, const json& to) {
 
 json applyJsonDelta(json from, const json& delta) {
   if (delta.is_null()) return from;
-  if (!delta.is_object()) doesNotFit();
+  if (!delta.is_object()) noSuchPlace();
   if (delta.contains("set")) return delta["set"];
   if (delta.contains("keys")) {
-    if (!from.is_object()) doesNotFit();
+    if (!from.is_object()) noSuchPlace();
     if (delta.contains("gone"))
       for (const auto& key : delta["gone"]) from.erase(key.get<std::string>());
     for (const auto& [key, change] : delta["keys"].items())
       from[key] = applyJsonDelta(from.contains(key) ? std::move(from[key]) : json(), change);
     return from;
   }
-  if (!from.is_array()) doesNotFit();
+  if (!from.is_array()) noSuchPlace();
   if (delta.contains("item")) {
     const auto index = delta["item"].get<std::size_t>();
-    if (index >= from.size()) doesNotFit();
+    if (index >= from.size()) noSuchPlace();
     from[index] = applyJsonDelta(std::move(from[index]), delta.at("change"));
     return from;
   }
   const auto at = delta.at("at").get<std::size_t>();
   const auto drop = delta.at("drop").get<std::size_t>();
-  if (at > from.size() || drop > from.size() - at) doesNotFit();
+  if (at > from.size() || drop > from.size() - at) noSuchPlace();
   auto& array = from.get_ref<json::array_t&>();
   const auto first = array.begin() + static_cast<std::ptrdiff_t>(at);
   array.erase(first, first + static_cast<std::ptrdiff_t>(drop));

@@ -13,7 +13,7 @@ namespace {
 
 using nlohmann::json;
 
-constexpr std::uintmax_t longestLog = std::uintmax_t{256} << 20;
+constexpr std::uintmax_t longestOldLog = std::uintmax_t{256} << 20;
 constexpr std::size_t mostRead = std::size_t{64} << 20;     // of lines
 constexpr std::size_t mostApplied = std::size_t{64} << 20;  // of documents that deltas are applied to
 
@@ -66,7 +66,7 @@ CarriedHistory historyOfVersion1(const SessionDisk& disk, const json& document, 
     const json& offsets = list(member(history, "done"));
     const json& undone = list(member(history, "undone"));
     if (offsets.empty() && undone.empty()) return carried;
-    Reader reader(disk.read("history.log", longestLog), document.dump().size());
+    Reader reader(disk.read("history.log", longestOldLog), document.dump().size());
     const auto carry = [&](const json& list, const char* way, const auto& add) {
       json at = toJson(now);
       Session session = now;
