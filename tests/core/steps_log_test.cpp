@@ -149,6 +149,29 @@ TEST_CASE("Where session.json is gone or damaged it is rebuilt from the log, and
   }
 }
 
+TEST_CASE("A rebuilt session plays what it played, also where files came with steps that were undone") {
+  const TemporaryFolder temporary;
+  Session kept;
+  {
+    SessionFolder folder = sessionWithLanes(temporary / "s", {noise(4000, 1)});
+    const TrackId id = folder.session().tracks.front()->id;
+    for (const char* stem : {"undone", "undone-too", "kept"}) {
+      const std::string name = newAudio(folder, stem);
+      writeWave(folder.path() / name, {noise(3000, 5)}, 48000, SampleFormat::Float32);
+      folder.commit("Add", addFileAsLane(folder.session(), id, {name, 1, {3000}}, {}, stem));
+      if (std::string(stem) == "kept") break;
+      folder.editHistory().undo();
+      folder.save();
+    }
+    kept = folder.session();
+  }
+  fs::remove(temporary / "s" / "session.json");
+  const SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
+  CHECK((butForPool(folder.session()) == butForPool(kept)));
+  CHECK(folder.session().pool->back() == kept.pool->back());
+  CHECK((renderTrack(folder, folder.session(), "Viola") == renderTrack(folder, kept, "Viola")));
+}
+
 TEST_CASE("What somebody else writes to session.json counts, and undo goes back to what was saved") {
   const Worked worked;
   json document = json::parse(content(worked.path / "session.json"));

@@ -11,6 +11,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/error.h"
+#include "core/session/limits.h"
 #include "core/store/json_values.h"
 #include "core/store/session_delta.h"
 #include "core/store/session_json.h"
@@ -141,12 +142,17 @@ std::string bodyFor(const HistoryStep::Values& values) {
   return body.dump();
 }
 
+/// Each at its place: between them lie those of steps that were undone, which nothing here names.
 void addFiles(Session& session, const json& body) {
   if (!body.contains("files")) return;
   for (const json& each : list(body["files"])) {
     const std::int64_t index = wholeNumber(member(each, "index"));
-    if (index == static_cast<std::int64_t>(session.pool->size()))
-      session.pool.edit().push_back(poolFileFrom(member(each, "file")));
+    if (index < 0 || index >= static_cast<std::int64_t>(limits::files))
+      throw Error("A step of the history names an impossible file.");
+    auto& pool = session.pool.edit();
+    while (static_cast<std::int64_t>(pool.size()) < index)
+      pool.push_back({"audio/unknown-" + std::to_string(pool.size()), 1, {}});
+    if (static_cast<std::int64_t>(pool.size()) == index) pool.push_back(poolFileFrom(member(each, "file")));
   }
 }
 
