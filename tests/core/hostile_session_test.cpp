@@ -3,6 +3,7 @@
 // Sessions that somebody sends: whatever lies in the folder under whatever name, nothing outside it is read
 // as if it were inside, and nothing outside it is written.
 #include <sys/stat.h>
+#include <unistd.h>
 
 #include <catch2/catch.hpp>
 #include <fstream>
@@ -83,6 +84,22 @@ const std::vector<std::string> names{"session.json",
                                      "cache/lane-001.wav.peaks",
                                      "cache/lane-001.wav.peaks.new",
                                      "audio/lane-001.wav"};
+
+/// While it lives, the disk takes this process for another, unprivileged user. Tests that do not run as root
+/// are that already.
+class AnotherUser {
+ public:
+  AnotherUser() { REQUIRE((root_ ? seteuid(nobody) : 0) == 0); }
+  ~AnotherUser() {
+    if (root_) CHECK(seteuid(0) == 0);
+  }
+  AnotherUser(const AnotherUser&) = delete;
+  AnotherUser& operator=(const AnotherUser&) = delete;
+
+ private:
+  static constexpr uid_t nobody = 65534;
+  bool root_ = geteuid() == 0;
+};
 
 }  // namespace
 
@@ -181,6 +198,60 @@ TEST_CASE("Where the lock cannot be had the session opens to look only, and says
   CHECK_THROWS_AS(looking.commit("Loop", setLoop(looking.session(), Span{{0}, {1000}})), Error);
   CHECK_FALSE(looking.session().loop);
   sent.checkUntouched();
+}
+
+TEST_CASE(
+    "A folder of another user is looked at, or worked on where that is allowed, and never half written") {
+  const Sent sent;
+  fs::permissions(sent.temporary / ".", fs::perms::all);
+  const auto allow = [&](fs::perms folders, fs::perms files) {
+    for (const auto& entry : fs::recursive_directory_iterator(sent.session))
+      fs::permissions(entry.path(), entry.is_directory() ? folders : files);
+    fs::permissions(sent.session, folders);
+  };
+  using fs::perms;
+  const perms read = perms::owner_read | perms::group_read | perms::others_read;
+  const perms enter = read | perms::owner_exec | perms::group_exec | perms::others_exec;
+  const perms write = perms::owner_write | perms::group_write | perms::others_write;
+  const std::string document = content(sent.session / "session.json");
+  const std::string steps = content(sent.session / "steps.log");
+  {
+    // What others may only read.
+    allow(enter, read);
+    const AnotherUser another;
+    CHECK_THROWS_AS(SessionFolder::open(sent.session, Access::Write), Error);
+    SessionFolder looking = SessionFolder::open(sent.session, Access::WriteOrRead);
+    CHECK_FALSE(looking.writable());
+    CHECK_THAT(looking.notices().at(0), Catch::Contains("look and listen only"));
+    CHECK(renderTrack(looking, looking.session(), "Viola").front().size() == 4000);
+  }
+  CHECK((content(sent.session / "session.json") == document));
+  {
+    // A folder in which anybody makes files, but nobody moves those of others, and none of them can be
+    // written: the step that cannot be kept is refused, and the session stays.
+    allow(enter | write | perms::sticky_bit, read);
+    const AnotherUser another;
+    SessionFolder folder = SessionFolder::open(sent.session, Access::WriteOrRead);
+    if (folder.writable()) {
+      CHECK_THROWS_AS(folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}})), Error);
+      CHECK_FALSE(folder.session().loop);
+    }
+  }
+  CHECK((content(sent.session / "session.json") == document));
+  CHECK((content(sent.session / "steps.log") == steps));
+  for (const auto& entry : fs::directory_iterator(sent.session))
+    CHECK_FALSE(entry.path().filename().string().ends_with(".new"));
+  {
+    // What others may change.
+    allow(enter | write, read | write);
+    const AnotherUser another;
+    SessionFolder folder = SessionFolder::open(sent.session, Access::Write);
+    folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}}));
+  }
+  allow(perms::all, perms::all);
+  SessionFolder folder = SessionFolder::open(sent.session, Access::Write);
+  CHECK(folder.session().loop == Span{{0}, {1000}});
+  CHECK(folder.history().undoLabel() == "Loop");
 }
 
 TEST_CASE("Two programs: who comes second can look, and what the first does meanwhile stays whole") {

@@ -4,6 +4,7 @@
 #include <map>
 #include <nlohmann/json.hpp>
 #include <random>
+#include <set>
 
 #include "core/edit/edit.h"
 #include "core/error.h"
@@ -514,4 +515,34 @@ TEST_CASE("New audio never takes the name of a file that is there") {
   CHECK(newAudio(folder, "lane") == "audio/lane-003.wav");
   CHECK(newAudio(folder, "../../evil name") == "audio/------evil-name-001.wav");
   CHECK(newAudio(folder, "") == "audio/audio-001.wav");
+}
+
+TEST_CASE(
+    "What a recording left before its first frame goes; what holds a frame, or waits for its note, stays") {
+  const TemporaryFolder temporary;
+  const fs::path path = temporary / "s";
+  sessionWithLanes(path, {noise(2000, 1)});
+  const auto put = [&](const std::string& name, int frames) {
+    writeWave(path / "audio" / name, {Samples(static_cast<std::size_t>(frames), 0.5F)});
+  };
+  put("Voice-001.wav", 0);
+  std::ofstream(path / "audio" / "Voice-002.wav").close();
+  put("Voice-003.wav", 1);
+  std::ofstream(path / "audio" / "words.txt") << "lines";
+  std::ofstream(path / "audio" / "words.wav") << "no audio at all";
+  const auto names = [&] {
+    std::set<std::string> found;
+    for (const auto& entry : fs::directory_iterator(path / "audio")) found.insert(entry.path().filename());
+    return found;
+  };
+  const std::set<std::string> before = names();
+  REQUIRE(before.size() == 6);
+  (void)SessionFolder::open(path, SessionFolder::Access::Read);
+  CHECK(names() == before);
+  std::ofstream(path / "recording-001.json") << "{}";
+  (void)SessionFolder::open(path, SessionFolder::Access::Write);
+  CHECK(names() == before);
+  fs::remove(path / "recording-001.json");
+  (void)SessionFolder::open(path, SessionFolder::Access::Write);
+  CHECK(names() == std::set<std::string>{"Voice-003.wav", "lane-001.wav", "words.txt", "words.wav"});
 }

@@ -22,17 +22,14 @@ TEST_CASE("Refused any call, a command fails with a sentence and changes nothing
   const Sessions sessions;
   for (const bool fromThereOn : {false, true})
     for (const std::string& command : sessions.commands()) {
-      const std::string s = sessions.copied();
-      const std::string arguments = sessions.inWork(command);
-      const std::string before = shown(s);
-      const int calls = static_cast<int>(sessions.calls(arguments).size());
-      const std::string after = shown(s);
+      const Change change(sessions, command);
+      const std::string s = sessions.work.string();
       int refused = 0;
-      for (int at = 1; at <= calls; at += stride) {
+      for (int at = 1; at <= change.calls; at += stride) {
         (void)sessions.copied();
         const int error = at % 2 == 0 ? EIO : ENOSPC;
-        const ToolResult result = shell(refusedAt(sessions, at, error, fromThereOn) + arguments);
-        INFO(command << ", refused " << (fromThereOn ? "from call " : "call ") << at << " of " << calls
+        const ToolResult result = shell(refusedAt(sessions, at, error, fromThereOn) + change.arguments);
+        INFO(command << ", refused " << (fromThereOn ? "from call " : "call ") << at << " of " << change.calls
                      << " on\n"
                      << result.err);
         REQUIRE((result.status == 0 || result.status == 1));
@@ -43,18 +40,15 @@ TEST_CASE("Refused any call, a command fails with a sentence and changes nothing
         }
         // What a disk that takes nothing any more has of the last change cannot be taken back either.
         const std::string now = shown(s);
-        REQUIRE((now == (result.status == 0 ? after : before) || (fromThereOn && now == after)));
+        REQUIRE((now == (result.status == 0 ? change.after : change.before) ||
+                 (fromThereOn && now == change.after)));
         // A disk that refuses everything cannot be tidied up either.
         if (!fromThereOn) CHECK(strays(s).empty());
         // And the next one goes well.
-        if (result.status == 1 && now == before) {
-          tool(arguments);
+        if (result.status == 1 && now == change.before) {
+          tool(change.arguments);
           // Files that could not be removed either keep their names.
-          nlohmann::json then = nlohmann::json::parse(shown(s));
-          nlohmann::json wanted = nlohmann::json::parse(after);
-          then.erase("pool");
-          wanted.erase("pool");
-          REQUIRE(then == wanted);
+          REQUIRE(withoutPool(shown(s)) == withoutPool(change.after));
         }
       }
       CHECK(refused >= 4 / stride);

@@ -87,6 +87,45 @@ inline std::string heard(const std::string& session, const fs::path& out) {
   return content(out);
 }
 
+/// The pool keeps what came into it, whatever is taken back.
+inline nlohmann::json withoutPool(const std::string& session) {
+  nlohmann::json parsed = nlohmann::json::parse(session);
+  parsed.erase("pool");
+  return parsed;
+}
+
+/// What a command does to a session that nobody disturbs, to be held against what is found when somebody did.
+struct Change {
+  Change(const Sessions& sessions, const std::string& command) : arguments(sessions.inWork(command)) {
+    const std::string session = sessions.copied();
+    const fs::path out = sessions.folder / "heard.wav";
+    before = shown(session);
+    heardBefore = heard(session, out);
+    calls = static_cast<int>(sessions.calls(arguments).size());
+    after = shown(session);
+    heardAfter = heard(session, out);
+    INFO(command);
+    REQUIRE(calls >= 5);
+  }
+  /// Whether the session there is as after the command; it must be as before it otherwise.
+  [[nodiscard]] bool doneIn(const std::string& session, const fs::path& out) const {
+    const std::string now = shown(session);
+    const bool done = now == after;
+    REQUIRE((now == before || done));
+    REQUIRE((heard(session, out) == (done ? heardAfter : heardBefore)));
+    return done;
+  }
+  /// How it records is shown by no report, and is no step.
+  [[nodiscard]] bool isStep() const { return after != before; }
+
+  std::string arguments;
+  std::string before;
+  std::string heardBefore;
+  std::string after;
+  std::string heardAfter;
+  int calls = 0;
+};
+
 /// The names of what is left in a session that nobody has a use for. A whole file that the program died
 /// before naming is none: "check" tells of it, and can bring it in.
 inline std::vector<std::string> strays(const fs::path& session) {

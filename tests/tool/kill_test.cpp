@@ -9,9 +9,11 @@
 #include <catch2/catch.hpp>
 #include <chrono>
 #include <csignal>
+#include <cstdlib>
 #include <fstream>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <random>
 #include <thread>
 
 #include "core/store/audio_file.h"
@@ -43,45 +45,96 @@ std::string firstLike(const std::vector<std::string>& calls, const std::string& 
 TEST_CASE("Killed at any call of a step, the session is as before it or as after it, and can be worked on") {
   const Sessions sessions;
   for (const std::string& command : sessions.commands()) {
-    const std::string s = sessions.copied();
-    const std::string arguments = sessions.inWork(command);
-    const std::string before = shown(s);
-    const std::string heardBefore = heard(s, sessions.folder / "heard.wav");
-    const int calls = static_cast<int>(sessions.calls(arguments).size());
-    const std::string after = shown(s);
-    const std::string heardAfter = heard(s, sessions.folder / "heard.wav");
-    REQUIRE(calls >= 5);
-    // How it records is shown by no report, and is no step.
-    const bool isStep = after != before;
+    const Change change(sessions, command);
+    const std::string s = sessions.work.string();
     bool done = false;
-    for (int at = 1; at <= calls; at += stride) {
+    for (int at = 1; at <= change.calls; at += stride) {
       (void)sessions.copied();
-      const ToolResult result = shell(sessions.killedAt(at) + arguments + "; exit $?");
-      INFO(command << ", killed at call " << at << " of " << calls);
+      const ToolResult result = shell(sessions.killedAt(at) + change.arguments + "; exit $?");
+      INFO(command << ", killed at call " << at << " of " << change.calls);
       REQUIRE(result.status == 137);
       CHECK(strays(s).empty());
-      const std::string now = shown(s);
-      const bool isAfter = now == after;
-      REQUIRE((now == before || isAfter));
-      REQUIRE((heard(s, sessions.folder / "heard.wav") == (isAfter ? heardAfter : heardBefore)));
+      const bool isAfter = change.doneIn(s, sessions.folder / "heard.wav");
       // What was done once is not undone by dying later.
       REQUIRE((isAfter || !done));
       done = isAfter;
       // And it can be done now, or taken back.
-      if (isAfter && isStep) {
+      if (isAfter && change.isStep()) {
         tool((command.rfind("undo", 0) == 0 ? "redo " : "undo ") + s);
-        // The pool keeps what came into it.
-        nlohmann::json back = nlohmann::json::parse(shown(s));
-        nlohmann::json was = nlohmann::json::parse(before);
-        back.erase("pool");
-        was.erase("pool");
-        REQUIRE(back == was);
+        REQUIRE(withoutPool(shown(s)) == withoutPool(change.before));
       } else {
-        tool(arguments);
-        REQUIRE((heard(s, sessions.folder / "heard.wav") == heardAfter));
+        tool(change.arguments);
+        REQUIRE((heard(s, sessions.folder / "heard.wav") == change.heardAfter));
       }
     }
   }
+}
+
+TEST_CASE(
+    "Killed at random moments of whatever it does, nothing that was done is lost, and nothing is twice") {
+  // Forty where nothing is said; YEWDRIFT_KILLS asks for a campaign, YEWDRIFT_KILLS_SEED for others.
+  const char* const asked = std::getenv("YEWDRIFT_KILLS");
+  const int kills = asked ? std::atoi(asked) : 40;
+  const char* const seedAsked = std::getenv("YEWDRIFT_KILLS_SEED");
+  const unsigned seed = seedAsked ? static_cast<unsigned>(std::atoi(seedAsked)) : 20261126U;
+  INFO("seed " << seed);
+  std::mt19937 random(seed);
+  const Sessions sessions;
+  const std::string s = sessions.work.string();
+  const fs::path out = sessions.folder / "heard.wav";
+  struct Work {
+    Change change;
+    double seconds;
+    bool records;
+  };
+  std::vector<Work> works;
+  std::vector<std::string> commands = sessions.commands();
+  const std::size_t steps = commands.size();
+  commands.push_back("record WORK --track Drum --performance " + sessions.files[2] +
+                     " --from 0f --loop 0f..9600f --passes 3 --round-trip 77");
+  commands.push_back("record WORK --track Drum --performance " + sessions.files[2] +
+                     " --from 0f --to 1s --punch 2000f..4000f --punch 6000f..9000f");
+  for (std::size_t i = 0; i < commands.size(); ++i) {
+    Change change(sessions, commands[i]);
+    (void)sessions.copied();
+    const auto began = std::chrono::steady_clock::now();
+    REQUIRE(shell("%T " + change.arguments).status == 0);
+    const std::chrono::duration<double> took = std::chrono::steady_clock::now() - began;
+    works.push_back({std::move(change), took.count(), i >= steps});
+  }
+  int died = 0;
+  for (int kill = 0; kill < kills; ++kill) {
+    const Work& work = works[random() % works.size()];
+    const double moment = std::uniform_real_distribution(0.001, 1.1 * work.seconds)(random);
+    (void)sessions.copied();
+    const ToolResult result =
+        shell("timeout -s KILL " + std::to_string(moment) + " %T " + work.change.arguments + "; exit $?");
+    INFO("kill " << kill << ": " << work.change.arguments << " after " << moment << " s");
+    REQUIRE((result.status == 137 || result.status == 0));
+    died += result.status == 137 ? 1 : 0;
+    CHECK(strays(s).empty());
+    if (!work.records) {
+      const bool done = work.change.doneIn(s, out);
+      REQUIRE((done || result.status == 137));
+      continue;
+    }
+    const nlohmann::json was = nlohmann::json::parse(work.change.before)["tracks"][0];
+    const nlohmann::json whole = nlohmann::json::parse(work.change.after)["tracks"][0];
+    const nlohmann::json now = show(s)["tracks"][0];
+    REQUIRE(now["channels"] == was["channels"]);
+    REQUIRE(now["lanes"].size() >= was["lanes"].size());
+    REQUIRE(now["lanes"].size() <= whole["lanes"].size());
+    for (std::size_t lane = 0; lane < now["lanes"].size(); ++lane) {
+      if (lane < was["lanes"].size()) REQUIRE(now["lanes"][lane] == was["lanes"][lane]);
+      REQUIRE(now["lanes"][lane]["clips"].size() <= whole["lanes"][lane]["clips"].size());
+    }
+    if (result.status == 0) REQUIRE(now["lanes"].size() == whole["lanes"].size());
+    const std::string found = shown(s);
+    tool("check " + s);
+    REQUIRE(shown(s) == found);
+  }
+  WARN(died << " of " << kills << " died before they were done");
+  CHECK(died > kills / 2);
 }
 
 TEST_CASE("What a session names is on the disk before it is named, and all in that order") {

@@ -63,3 +63,43 @@ TEST_CASE(
   CHECK(clip.window.length() > Frames{48000});
   CHECK((rig.samplesOf({4}) == performance(0, 0, clip.window.length().count)));
 }
+
+TEST_CASE(
+    "A disk that takes no more while it is recorded is said; what it took before is a take, and stays") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  {
+    RecordingRig rig(path);
+    rig.setOptions([](RecordingOptions& o) {
+      o.loop = false;
+      o.click.recording = false;
+      o.preRoll = {};
+    });
+    rig.key(Qt::Key_Home);
+    rig.key(Qt::Key_Space, Qt::ControlModifier);
+    REQUIRE(rig.rollTo(48000));
+    {
+      const FullDisk full(100'000);  // about 33,000 frames of 24 bit fit
+      REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
+      REQUIRE(rig.waitFor([&] { return rig.window->message().contains("disk"); }));
+    }
+    INFO(rig.window->message().toStdString());
+    REQUIRE(rig.settled());
+    REQUIRE(rig.track().lanes.size() == 4);
+    // It can be recorded again, and saved, as soon as there is room.
+    REQUIRE(rig.waitFor([&] { return rig.studio().desk().saved(); }, 15000));
+    rig.key(Qt::Key_Home);
+    rig.key(Qt::Key_Space, Qt::ControlModifier);
+    REQUIRE(rig.rollTo(24000));
+    rig.key(Qt::Key_Space);
+    REQUIRE(rig.settled());
+    REQUIRE(rig.track().lanes.size() == 5);
+    const Span kept = rig.track().lane({4})->clips.front().window;
+    CHECK(kept.length() > Frames{24000});
+    CHECK((rig.samplesOf({4}) == performance(0, 0, kept.length().count)));
+    REQUIRE(rig.studio().desk().flushToDisk());
+  }
+  const SessionFolder again = SessionFolder::open(path, SessionFolder::Access::Read);
+  CHECK(again.session().tracks.front()->lanes.size() == 5);
+  CHECK(again.recovered().empty());
+}

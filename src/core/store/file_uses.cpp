@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/store/file_uses.h"
 
+#include <sys/stat.h>
+
 #include <algorithm>
 #include <filesystem>
 #include <set>
@@ -57,6 +59,24 @@ std::vector<FileUse> fileUses(const SessionFolder& folder) {
         leaf.front() != '.' && !known.contains(path) && folder.disk().kindOf(path) == SessionDisk::Kind::File)
       uses.push_back({path, Needed::ByNobody, false});
   return uses;
+}
+
+void removeEmptyFiles(const SessionDisk& disk, const Session& session) {
+  constexpr off_t largestHeader = 1024;
+  std::set<std::string> known;
+  for (const PoolFile& file : *session.pool) known.insert(file.path);
+  for (const std::string& leaf : disk.list("audio")) {
+    const std::string path = "audio/" + leaf;
+    if (!leaf.ends_with(".wav") || known.contains(path)) continue;
+    try {
+      OpenFile file = disk.open(path);
+      struct stat status {};
+      if (::fstat(file.descriptor.get(), &status) != 0 || status.st_size > largestHeader) continue;
+      if (status.st_size == 0 || probeAudioFile(std::move(file)).length.count == 0) disk.remove(path);
+    } catch (const Error&) {
+      continue;  // none of ours
+    }
+  }
 }
 
 BroughtIn bringInUnneeded(const SessionFolder& folder) {

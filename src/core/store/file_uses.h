@@ -20,6 +20,10 @@ struct FileUse {
 /// Every file of the pool and every other one in audio/, the pool's first. Reads all of the history.
 std::vector<FileUse> fileUses(const SessionFolder& folder);
 
+/// Removes what a recording left that ended before its first frame: audio files of a header and nothing else
+/// that the pool does not know. Only for who has the lock, and once no recording waits to be recovered.
+void removeEmptyFiles(const SessionDisk& disk, const Session& session);
+
 /// The session with every audio file that nobody needs as a lane, at its start: in a track of its own, called
 /// like the file. What cannot be read is left out; `sentences` says what became of each.
 struct BroughtIn {

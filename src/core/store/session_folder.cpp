@@ -6,6 +6,7 @@
 
 #include "core/error.h"
 #include "core/store/audio_file.h"
+#include "core/store/file_uses.h"
 #include "core/store/json_values.h"
 #include "core/store/recording_note.h"
 #include "core/store/session_json.h"
@@ -345,6 +346,7 @@ void SessionFolder::recoverRecordings() {
           std::string(e.what()));
     }
   }
+  if (recordingNotes(disk_).empty()) removeEmptyFiles(disk_, session());
 }
 
 }  // namespace yewdrift
