@@ -84,7 +84,7 @@ class RandomDesk {
       case 25:
         return drag();
       case 26:
-        return say("let go"), studio.desk().finishPreview("Gain");
+        return say("let go"), studio.desk().keepHeld();
       case 27:
         return say("claim"), studio.recording().claim();
       case 28:
@@ -124,7 +124,7 @@ class RandomDesk {
 
   void checkAll() {
     desk_.play(true);
-    desk_.studio().desk().cancelPreview();
+    desk_.studio().desk().dropHeld();
     if (!desk_.studio().device().alive()) desk_.plugIn({pick(2000)});
     desk_.studio().transport().stop();
     desk_.settle();
@@ -244,16 +244,21 @@ class RandomDesk {
         if (const Lane* now = after.track(was->id)->lane(lane->number); now && !(now->clips == lane->clips))
           pulled_.insert({was->id, lane->number});
   }
+  void hold(const SessionDesk::Edit& edit) {
+    if (!held_) held_.emplace(desk_.studio().desk());
+    if (!held_->held() || pick(2) == 0) held_->begin("Drag");
+    held_->show(edit);
+  }
   void drag() {
     if (pick(3) == 0) {
       say("drag the loop");
       const auto to = loop();
-      return desk_.studio().desk().preview([=](const Session& s) { return setLoop(s, to); });
+      return hold([=](const Session& s) { return setLoop(s, to); });
     }
     say("drag");
     const TrackId id = track(desk_.session()).id;
     const double gain = -0.1 * pick(100);
-    desk_.studio().desk().preview([=](const Session& s) { return setTrackMix(s, id, {gain}, {}); });
+    hold([=](const Session& s) { return setTrackMix(s, id, {gain}, {}); });
   }
   void hear() {
     say("hear");
@@ -274,6 +279,7 @@ class RandomDesk {
   void reopen() {
     if (pick(3) != 0) return desk_.play(pick(4) != 0);
     say("close and open");
+    held_.reset();
     desk_.close();
     desk_.open();
     // What is undone behind the start of this window is another matter.
@@ -432,6 +438,7 @@ class RandomDesk {
 
   std::mt19937 random_;
   DrivenDesk desk_;
+  std::optional<HeldEdit> held_;
   Session start_;
   std::string story_;
   std::set<std::string> pooled_;

@@ -7,6 +7,7 @@
 #include <catch2/catch.hpp>
 #include <fstream>
 
+#include "app/desk/held_edit.h"
 #include "app/views/time_scale.h"
 #include "window_rig.h"
 
@@ -27,22 +28,112 @@ TEST_CASE("An edit that cannot be made is said and changes nothing") {
   CHECK_FALSE(studio.desk().history().undoLabel());
 }
 
-TEST_CASE("A preview shows at once and leaves one step, or none") {
+TEST_CASE("What a hand holds shows at once and leaves one step, or none") {
   const TemporaryFolder temporary;
   Studio studio(makeWindowSession(temporary));
+  HeldEdit held(studio.desk());
+  held.begin("Pick");
+  CHECK(held.held());
+  CHECK(studio.desk().holding());
   const Session before = studio.desk().session();
   const TrackId id = before.tracks.front()->id;
   for (std::int64_t end = 1000; end <= 50000; end += 1000) {
-    studio.desk().preview([=](const Session& s) { return pick(s, id, {{500}, {end}}, LaneNumber{1}); });
+    held.show([=](const Session& s) { return pick(s, id, {{500}, {end}}, LaneNumber{1}); });
     REQUIRE(studio.desk().session().tracks.front()->composite.picks[0].span.end == Frames{end});
   }
-  studio.desk().finishPreview("Pick");
+  held.keep();
+  CHECK_FALSE(held.held());
   CHECK(studio.desk().history().doneCount() == 1);
+  CHECK(studio.desk().history().undoLabel() == "Pick");
   studio.desk().undo();
   CHECK(studio.desk().session() == before);
-  studio.desk().preview([=](const Session& s) { return pick(s, id, {{500}, {900}}, LaneNumber{2}); });
-  studio.desk().cancelPreview();
+  held.begin("Pick");
+  held.show([=](const Session& s) { return pick(s, id, {{500}, {900}}, LaneNumber{2}); });
+  held.drop();
   CHECK(studio.desk().session() == before);
+  // What ends where it began is no step, and what has ended shows nothing more.
+  held.begin("Pick");
+  held.show([](const Session& s) { return s; });
+  held.keep();
+  held.show([=](const Session& s) { return pick(s, id, {{500}, {900}}, LaneNumber{2}); });
+  CHECK(studio.desk().session() == before);
+  CHECK_FALSE(studio.desk().history().undoLabel());
+  {
+    HeldEdit forgotten(studio.desk());
+    forgotten.begin("Pick");
+    forgotten.show([=](const Session& s) { return pick(s, id, {{500}, {900}}, LaneNumber{2}); });
+    CHECK_FALSE(studio.desk().session() == before);
+  }
+  CHECK(studio.desk().session() == before);
+}
+
+TEST_CASE("Whatever else a person does settles what a hand holds first, and is told; nothing is mixed") {
+  const TemporaryFolder temporary;
+  Studio studio(makeWindowSession(temporary));
+  SessionDesk& desk = studio.desk();
+  REQUIRE(desk.apply("Add", [](const Session& s) { return addTrack(s, "Second", microphonesFor(1)); }));
+  const Session before = desk.session();
+  const TrackId id = before.tracks.front()->id;
+  std::vector<HeldEdit::Ended> ended;
+  HeldEdit held(desk);
+  const auto hold = [&] {
+    held.begin("Set a gain", [&](HeldEdit::Ended how) { ended.push_back(how); });
+    held.show([id](const Session& s) { return setTrackMix(s, id, {-6.0}, {}); });
+    REQUIRE(desk.session().track(id)->gain.value == -6.0);
+    ended.clear();
+  };
+  using Ended = HeldEdit::Ended;
+  // An edit: what was held is a step of its own before it.
+  hold();
+  REQUIRE(desk.apply("Rename", [id](const Session& s) { return renameTrack(s, id, "Low"); }));
+  CHECK(ended == std::vector{Ended::Kept});
+  CHECK_FALSE(held.held());
+  CHECK(desk.history().doneCount() == 3);
+  CHECK(desk.session().track(id)->gain.value == -6.0);
+  CHECK(desk.session().track(id)->name == "Low");
+  desk.undo();
+  CHECK(desk.history().undoLabel() == "Set a gain");
+  desk.undo();
+  CHECK(desk.session() == before);
+  // An option, another track in hand, another hand.
+  hold();
+  RecordingOptions options = desk.options();
+  options.passes = 7;
+  desk.setOptions(options);
+  CHECK(ended == std::vector{Ended::Kept});
+  CHECK(desk.session().track(id)->gain.value == -6.0);
+  CHECK(desk.options().passes == 7);
+  desk.undo();
+  hold();
+  studio.inHand().takeTrack(before.tracks.back()->id);
+  CHECK(ended == std::vector{Ended::Kept});
+  desk.undo();
+  hold();
+  HeldEdit other(desk);
+  other.begin("Other");
+  CHECK(ended == std::vector{Ended::Kept});
+  CHECK(other.held());
+  CHECK_FALSE(held.held());
+  held.keep();  // is not its business any more
+  CHECK(other.held());
+  other.drop();
+  CHECK(desk.history().undoLabel() == "Set a gain");
+  desk.undo();
+  // Undo takes back what is held, and nothing else; redo drops it.
+  hold();
+  desk.undo();
+  CHECK(ended == std::vector{Ended::Dropped});
+  CHECK(desk.session().track(id)->gain.value == 0.0);
+  CHECK(desk.history().undoLabel() == "Add");
+  hold();
+  desk.redo();
+  CHECK(ended == std::vector{Ended::Dropped});
+  CHECK(desk.history().undoLabel() == "Set a gain");
+  desk.undo();
+  // Its own end tells nobody.
+  hold();
+  held.keep();
+  CHECK(ended.empty());
 }
 
 TEST_CASE("A drag lies over the present: what is done meanwhile goes beneath it, and neither is lost") {
@@ -53,17 +144,20 @@ TEST_CASE("A drag lies over the present: what is done meanwhile goes beneath it,
   const TrackId id = before.tracks.front()->id;
   const auto gain = [&] { return desk.session().track(id)->gain.value; };
   const auto drag = [=](double db) { return [=](const Session& s) { return setTrackMix(s, id, {db}, {}); }; };
-  desk.preview(drag(-6.0));
+  HeldEdit held(desk);
+  held.begin("Set a gain");
+  held.show(drag(-6.0));
   CHECK(gain() == -6.0);
   CHECK(desk.present() == before);
   // A pass arrives while the fader is held.
-  REQUIRE(desk.apply("Arrive", [=](const Session& s) { return addLane(s, id, {}); }));
+  REQUIRE(desk.bringIn("Arrive", [=](const Session& s) { return addLane(s, id, {}); }));
   CHECK(desk.session().track(id)->lanes.size() == 4);
   CHECK(gain() == -6.0);
   CHECK(desk.present().track(id)->gain.value == 0.0);
-  desk.preview(drag(-9.0));
+  CHECK(held.held());
+  held.show(drag(-9.0));
   CHECK(desk.session().track(id)->lanes.size() == 4);
-  desk.finishPreview("Set a gain");
+  held.keep();
   CHECK(gain() == -9.0);
   CHECK(desk.session().track(id)->lanes.size() == 4);
   REQUIRE(desk.history().doneCount() == 2);
@@ -75,32 +169,19 @@ TEST_CASE("A drag lies over the present: what is done meanwhile goes beneath it,
 
   // What is dragged goes away meanwhile: there is nothing to finish, and nothing to say.
   QSignalSpy said(&studio.messages(), &Messages::said);
-  desk.preview([id](const Session& s) { return pullWindow(s, id, {3}, {{1000}, {2000}}); });
+  held.begin("Pull a take's edge");
+  held.show([id](const Session& s) { return pullWindow(s, id, {3}, {{1000}, {2000}}); });
   REQUIRE_FALSE(desk.session() == before);
-  REQUIRE(desk.apply("Remove", [=](const Session& s) { return removeLane(s, id, {3}); }));
+  REQUIRE(desk.bringIn("Remove", [=](const Session& s) { return removeLane(s, id, {3}); }));
   const Session removed = desk.present();
   CHECK(removed.track(id)->lanes.size() == 2);
   CHECK(desk.session() == removed);
-  desk.finishPreview("Pull a take's edge");
+  held.keep();
   CHECK(desk.session() == removed);
   CHECK(desk.history().doneCount() == 1);
   CHECK(said.isEmpty());
   desk.undo();
   CHECK(desk.session() == before);
-
-  // Undo and redo let go of the drag first; so does what comes after it.
-  REQUIRE(desk.apply("Rename", [=](const Session& s) { return renameTrack(s, id, "Low"); }));
-  desk.preview(drag(-6.0));
-  desk.undo();
-  CHECK(desk.session() == before);
-  desk.preview(drag(-6.0));
-  desk.redo();
-  CHECK(gain() == 0.0);
-  CHECK(desk.session().track(id)->name == "Low");
-  desk.finishPreview("Set a gain");
-  CHECK(gain() == 0.0);
-  CHECK(desk.history().doneCount() == 1);
-  CHECK(desk.history().redoLabel() == std::nullopt);
 }
 
 TEST_CASE("What is no valid session is refused with a sentence, whoever made it") {
@@ -115,7 +196,9 @@ TEST_CASE("What is no valid session is refused with a sentence, whoever made it"
   CHECK(studio.desk().session() == before);
   CHECK(studio.desk().history().undoLabel() == std::nullopt);
   REQUIRE(said.size() == 1);
-  studio.desk().preview([](Session s) {
+  HeldEdit held(studio.desk());
+  held.begin("Break");
+  held.show([](Session s) {
     s.rate = {7};
     return s;
   });
@@ -191,12 +274,14 @@ TEST_CASE("A pass that ends while a fader is held is kept, and so is the fader")
     const auto fader = [id](double db) {
       return [=](const Session& s) { return setTrackMix(s, id, {db}, {}); };
     };
-    studio.desk().preview(fader(-1.0));
+    HeldEdit held(studio.desk());
+    held.begin("Set a gain");
+    held.show(fader(-1.0));
     REQUIRE(rig.waitFor([&] { return !studio.recording().recording(); }));
     CHECK(rig.track().lanes.size() == 4);
-    studio.desk().preview(fader(-2.0));
+    held.show(fader(-2.0));
     CHECK(rig.track().lanes.size() == 4);
-    studio.desk().finishPreview("Set a gain");
+    held.keep();
     CHECK(rig.track().lanes.size() == 4);
     CHECK(rig.track().gain.value == -2.0);
     studio.desk().undo();
@@ -216,11 +301,13 @@ TEST_CASE("What is dragged is heard while it is dragged") {
   studio.transport().togglePlay();
   rig.wait(200);
   CHECK(rig.loudestWithin(60)[0] > 0.1F);
-  studio.desk().preview([id](const Session& s) { return setTrackMix(s, id, {-60.0}, {}); });
+  HeldEdit held(studio.desk());
+  held.begin("Set a gain");
+  held.show([id](const Session& s) { return setTrackMix(s, id, {-60.0}, {}); });
   rig.wait(200);
   CHECK(rig.waitFor([&] { return rig.loudestWithin(60)[0] < 0.001F; }));
   CHECK(rig.loudestWithin(60)[1] < 0.001F);
-  studio.desk().cancelPreview();
+  held.drop();
   CHECK(rig.waitFor([&] { return rig.loudestWithin(60)[0] > 0.1F; }));
   CHECK(rig.loudestWithin(60)[1] > 0.1F);
   CHECK(studio.desk().history().undoLabel() == std::nullopt);

@@ -7,6 +7,7 @@
 #include <QPainterPath>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <tuple>
 
 #include "app/look/theme.h"
 #include "core/edit/edit.h"
@@ -14,7 +15,7 @@
 namespace yewdrift::app {
 
 JoinPicture::JoinPicture(SessionDesk& desk, InHand& inHand, QWidget* parent)
-    : QWidget(parent), desk_(desk), inHand_(inHand) {
+    : QWidget(parent), desk_(desk), inHand_(inHand), held_(desk) {
   setAccessibleName(tr("The join, enlarged"));
   setMouseTracking(true);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
@@ -34,6 +35,10 @@ void JoinPicture::refresh() {
       shown_ = inHand_.joinCloseUp(around_, heldCentre());
     }
   }
+  const auto seen = [](const std::optional<JoinCloseUp>& view) {
+    return std::tie(view->outgoing, view->incoming, view->outgoingLane, view->incomingLane);
+  };
+  if (shown_ && !(drawnWaves_ && seen(drawnWaves_) == seen(shown_))) drawnWaves_.reset();
   update();
 }
 
@@ -53,6 +58,7 @@ Frames JoinPicture::atX(double x) const {
          Frames{std::llround(x / width() * static_cast<double>(shown_->span.length().count))};
 }
 
+/// The incoming take as an area, the outgoing one as a line over it: told apart without colour.
 void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples,
                            const std::optional<LaneNumber>& lane, bool incoming) {
   if (samples.empty()) return;
@@ -62,22 +68,63 @@ void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples,
   const double middle = height() / 2.0;
   const double scale = height() * 0.42 / peak;
   const double step = static_cast<double>(width()) / static_cast<double>(samples.size());
-  QPolygonF line;
+  const QColor colour = lane ? takeColour(lane->value) : theme().faintText;
+  QColor ground = colour;
+  ground.setAlphaF(0.45F);
   if (step >= 0.5) {
+    QPolygonF line;
     for (std::size_t i = 0; i < samples.size(); ++i)
       line << QPointF((static_cast<double>(i) + 0.5) * step, middle - samples[i] * scale);
-  } else {
-    for (int x = 0; x < width(); ++x) {
-      const auto from = static_cast<std::size_t>(x / step);
-      const auto to = std::min(samples.size(), static_cast<std::size_t>((x + 1) / step) + 1);
-      const auto [low, high] = std::minmax_element(samples.begin() + static_cast<std::ptrdiff_t>(from),
-                                                   samples.begin() + static_cast<std::ptrdiff_t>(to));
-      line << QPointF(x, middle - *high * scale) << QPointF(x, middle - *low * scale);
+    painter.setRenderHint(QPainter::Antialiasing);
+    if (incoming) {
+      QPolygonF area = line;
+      area << QPointF(line.back().x(), middle) << QPointF(line.front().x(), middle);
+      painter.setPen(Qt::NoPen);
+      painter.setBrush(ground);
+      painter.drawPolygon(area);
     }
+    painter.setPen(QPen(colour, 1.4));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawPolyline(line);
+    return;
   }
-  const QColor colour = lane ? takeColour(lane->value) : theme().faintText;
-  painter.setPen(QPen(colour, 1.6, incoming ? Qt::SolidLine : Qt::DashLine));
-  painter.drawPolyline(line);
+  // Several samples a pixel: from the lowest to the highest of them, once a column.
+  QList<QLineF> columns;
+  QPolygonF highest;
+  QPolygonF lowest;
+  for (int x = 0; x < width(); ++x) {
+    const auto from = static_cast<std::size_t>(x / step);
+    const auto to = std::min(samples.size(), static_cast<std::size_t>((x + 1) / step) + 1);
+    if (from >= to) continue;
+    const auto [low, high] = std::minmax_element(samples.begin() + static_cast<std::ptrdiff_t>(from),
+                                                 samples.begin() + static_cast<std::ptrdiff_t>(to));
+    const double top = middle - *high * scale;
+    const double bottom = std::max(middle - *low * scale, top + 1.0);
+    columns << QLineF(x + 0.5, top, x + 0.5, bottom);
+    highest << QPointF(x + 0.5, top);
+    lowest << QPointF(x + 0.5, bottom);
+  }
+  painter.setRenderHint(QPainter::Antialiasing, false);
+  if (incoming) {
+    painter.setPen(QPen(ground, 1));
+    painter.drawLines(columns);
+  }
+  painter.setPen(QPen(colour, 1));
+  painter.drawPolyline(highest);
+  painter.drawPolyline(lowest);
+}
+
+void JoinPicture::drawWaves() {
+  const double ratio = devicePixelRatioF();
+  waves_ = QPixmap(size() * ratio);
+  waves_.setDevicePixelRatio(ratio);
+  waves_.fill(theme().sunken);
+  QPainter painter(&waves_);
+  painter.setPen(QPen(theme().line, 1));
+  painter.drawLine(0, height() / 2, width(), height() / 2);
+  drawTake(painter, shown_->incoming, shown_->incomingLane, true);
+  drawTake(painter, shown_->outgoing, shown_->outgoingLane, false);
+  drawnWaves_ = shown_;
 }
 
 void JoinPicture::drawCurves(QPainter& painter) {
@@ -126,17 +173,15 @@ void JoinPicture::drawGrips(QPainter& painter) {
 void JoinPicture::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
-  painter.fillRect(rect(), theme().sunken);
   if (!shown_) {
+    painter.fillRect(rect(), theme().sunken);
     painter.setPen(theme().faintText);
     painter.drawText(rect(), Qt::AlignCenter, tr("No join in hand."));
     return;
   }
-  painter.setPen(QPen(theme().line, 1));
-  painter.drawLine(0, height() / 2, width(), height() / 2);
+  if (!drawnWaves_ || waves_.size() != size() * devicePixelRatioF()) drawWaves();
+  painter.drawPixmap(0, 0, waves_);
   drawCurves(painter);
-  drawTake(painter, shown_->outgoing, shown_->outgoingLane, false);
-  drawTake(painter, shown_->incoming, shown_->incomingLane, true);
   drawGrips(painter);
   auto name = [&](const std::optional<LaneNumber>& lane, bool incoming) {
     const QString text =
@@ -166,24 +211,67 @@ JoinPicture::Drag JoinPicture::gripAt(QPoint at) const {
   return near(join.at) ? Drag::Boundary : Drag::None;
 }
 
+void JoinPicture::changeEvent(QEvent* event) {
+  QWidget::changeEvent(event);
+  if (event->type() == QEvent::FontChange || event->type() == QEvent::StyleChange ||
+      event->type() == QEvent::PaletteChange)
+    drawnWaves_.reset();
+  update();
+}
+
 void JoinPicture::mousePressEvent(QMouseEvent* event) {
-  drag_ = gripAt(event->position().toPoint());
-  if (drag_ != Drag::None) dragFrom_ = shown_->join.at;
+  gesture_.press(event->position().toPoint(), event->button());
+}
+
+void JoinPicture::mouseDoubleClickEvent(QMouseEvent* event) {
+  mousePressEvent(event);
 }
 
 void JoinPicture::mouseMoveEvent(QMouseEvent* event) {
-  if (drag_ == Drag::None) {
-    setCursor(gripAt(event->position().toPoint()) == Drag::None ? Qt::ArrowCursor : Qt::SplitHCursor);
-    return;
+  const QPoint at = event->position().toPoint();
+  if (gesture_.idle()) return setCursor(gripAt(at) == Drag::None ? Qt::ArrowCursor : Qt::SplitHCursor);
+  switch (gesture_.move(at, event->buttons())) {
+    case PointerGesture::Step::Begins:
+      beginDrag();
+      [[fallthrough]];
+    case PointerGesture::Step::Goes:
+      return goOnDragging(atX(event->position().x()));
+    case PointerGesture::Step::Ends:
+      return endDrag();
+    default:
+      return;
   }
+}
+
+void JoinPicture::mouseReleaseEvent(QMouseEvent* event) {
+  if (gesture_.release(event->button()) == PointerGesture::Step::Ends) endDrag();
+}
+
+void JoinPicture::hideEvent(QHideEvent* event) {
+  if (drag_ != Drag::None) desk_.keepHeld();
+  gesture_.forget();
+  QWidget::hideEvent(event);
+}
+
+void JoinPicture::beginDrag() {
+  drag_ = gripAt(gesture_.pressedAt());
+  if (drag_ == Drag::None) return gesture_.forget();
+  dragFrom_ = shown_->join.at;
+  held_.begin(drag_ == Drag::Boundary ? tr("Move a boundary") : tr("Set a crossfade"),
+              [this](HeldEdit::Ended how) {
+                if (how == HeldEdit::Ended::Dropped && drag_ == Drag::Boundary) inHand_.takeJoin(dragFrom_);
+                dragIsOver();
+              });
+}
+
+void JoinPicture::goOnDragging(Frames at) {
   const Track* track = inHand_.track();
-  if (!track || !shown_) return;
+  if (!track || !shown_ || drag_ == Drag::None) return;
   const TrackId id = track->id;
   const Frames centre = dragFrom_;
-  const Frames at = atX(event->position().x());
-  if (drag_ == Drag::Boundary) return inHand_.previewBoundary(centre, at);
+  if (drag_ == Drag::Boundary) return inHand_.holdBoundary(held_, centre, at);
   const Drag side = drag_;
-  desk_.preview([id, centre, at, side](const Session& s) {
+  held_.show([id, centre, at, side](const Session& s) {
     const ResolvedComposite composite = resolve(*s.track(id), s.rate);
     const Join* join = composite.joinAt(centre);
     if (!join) return s;
@@ -194,11 +282,14 @@ void JoinPicture::mouseMoveEvent(QMouseEvent* event) {
   });
 }
 
-void JoinPicture::mouseReleaseEvent(QMouseEvent*) {
-  if (drag_ == Drag::None) return;
-  const bool boundary = drag_ == Drag::Boundary;
+void JoinPicture::endDrag() {
+  held_.keep();
+  dragIsOver();
+}
+
+void JoinPicture::dragIsOver() {
   drag_ = Drag::None;
-  desk_.finishPreview(boundary ? tr("Move a boundary") : tr("Set a crossfade"));
+  gesture_.forget();
   refresh();
 }
 
@@ -262,8 +353,14 @@ JoinBench::JoinBench(SessionDesk& desk, InHand& inHand, QAction* hear, QWidget* 
   connect(&inHand, &InHand::changed, this, &JoinBench::refresh);
 }
 
+void JoinBench::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
+  refresh();
+}
+
 void JoinBench::refresh() {
-  if (!inHand_.join() && !picture_->shown()) return;
+  // Nobody looks: it is made when the page is shown.
+  if (!isVisible() || (!inHand_.join() && !picture_->shown())) return;
   picture_->refresh();
   if (!picture_->shown()) return;
   const JoinCloseUp& view = *picture_->shown();

@@ -3,11 +3,13 @@
 
 #include <QComboBox>
 #include <QLabel>
+#include <QPixmap>
 #include <QPushButton>
 #include <QWidget>
 
 #include "app/desk/in_hand.h"
 #include "app/desk/session_desk.h"
+#include "app/views/pointer_gesture.h"
 #include "app/views/time_scale.h"
 
 namespace yewdrift::app {
@@ -26,7 +28,10 @@ class JoinPicture : public QWidget {
 
  protected:
   void paintEvent(QPaintEvent* event) override;
+  void changeEvent(QEvent* event) override;
+  void hideEvent(QHideEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
@@ -38,6 +43,11 @@ class JoinPicture : public QWidget {
     return drag_ == Drag::None ? std::nullopt : std::optional(dragFrom_);
   }
   [[nodiscard]] Drag gripAt(QPoint at) const;
+  void beginDrag();
+  void goOnDragging(Frames at);
+  void endDrag();
+  void dragIsOver();
+  void drawWaves();
   void drawTake(QPainter& painter, const std::vector<float>& samples, const std::optional<LaneNumber>& lane,
                 bool incoming);
   void drawCurves(QPainter& painter);
@@ -47,8 +57,12 @@ class JoinPicture : public QWidget {
   InHand& inHand_;
   std::optional<JoinCloseUp> shown_;
   Frames around_{2400};
+  PointerGesture gesture_;
+  HeldEdit held_;
   Drag drag_ = Drag::None;
   Frames dragFrom_;
+  QPixmap waves_;  // both takes; the curves and grips lie over them
+  std::optional<JoinCloseUp> drawnWaves_;
 };
 
 /// The join in hand under the magnifier, with its numbers and its curve.
@@ -57,6 +71,9 @@ class JoinBench : public QWidget {
  public:
   explicit JoinBench(SessionDesk& desk, InHand& inHand, QAction* hear, QWidget* parent = nullptr);
   [[nodiscard]] JoinPicture& picture() { return *picture_; }
+
+ protected:
+  void showEvent(QShowEvent* event) override;
 
  private:
   void refresh();

@@ -70,7 +70,7 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
     }
     QMetaObject::invokeMethod(this, [this, imported, problems, id, at, backing] {
       jobs_.tell(tr("Importing"), 1.0);
-      const bool brought = imported->empty() || desk_.apply(tr("Import files"), [&](Session session) {
+      const bool brought = imported->empty() || desk_.bringIn(tr("Import files"), [&](Session session) {
         for (const auto& [name, file] : *imported) {
           TrackId into = id;
           if (backing) {
@@ -130,7 +130,7 @@ void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flatten
   }
   const QString name = QString::fromStdString(track->name);
   const bool same = sameComposite(before, desk_.session(), id);
-  const bool done = desk_.apply(tr("Flatten %1").arg(name), [&](Session session) {
+  const bool done = desk_.bringIn(tr("Flatten %1").arg(name), [&](Session session) {
     if (same) return takePlaceOfComposite(std::move(session), id, flattened.file, flattened.origin);
     session = addFileAsLane(std::move(session), id, flattened.file, flattened.origin, "Flattened");
     const LaneNumber made = session.track(id)->lanes.back()->number;

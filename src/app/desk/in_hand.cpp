@@ -25,6 +25,7 @@ void InHand::keepValid() {
 
 void InHand::takeTrack(TrackId track) {
   if (track == track_ || !desk_.session().track(track)) return;
+  desk_.keepHeld();
   track_ = track;
   heard_.reset();
   selection_.reset();
@@ -43,14 +44,14 @@ void InHand::takeJoin(std::optional<Frames> at) {
   emit changed();
 }
 
-void InHand::previewBoundary(Frames from, Frames to) {
+void InHand::holdBoundary(HeldEdit& by, Frames from, Frames to) {
   const TrackId id = track_;
   try {
     join_ = reachableBoundary(desk_.present(), id, from, to);
   } catch (const Error&) {
     return;
   }
-  desk_.preview([=](const Session& s) { return moveBoundary(s, id, from, to); });
+  by.show([=](const Session& s) { return moveBoundary(s, id, from, to); });
 }
 
 void InHand::hear(std::optional<LaneNumber> lane) {

@@ -5,6 +5,7 @@
 #include <map>
 #include <optional>
 
+#include "app/desk/held_edit.h"
 #include "app/desk/session_desk.h"
 #include "core/plan/file_sample_source.h"
 #include "core/plan/join_close_up.h"
@@ -27,8 +28,8 @@ class InHand : public QObject {
   void dropSelection() { selection_.reset(); }
   [[nodiscard]] std::optional<Frames> join() const { return join_; }
   void takeJoin(std::optional<Frames> at);
-  /// Previews a boundary of the track in hand elsewhere; its join stays in hand while it moves.
-  void previewBoundary(Frames from, Frames to);
+  /// Holds a boundary of the track in hand elsewhere; its join stays in hand while it moves.
+  void holdBoundary(HeldEdit& by, Frames from, Frames to);
 
   /// The take that is heard in the composite's place.
   [[nodiscard]] std::optional<LaneNumber> heardLane() const { return heard_; }

@@ -235,7 +235,7 @@ void RecordingDesk::finish() {
     // Where it goes on from a little before, or was torn, nothing was broken off by choice.
     const bool judged = !lost_ && !pickUpNext_;
     Recorder::Result result{desk_.present(), {}, 0};
-    applied = desk_.apply(label, [&](const Session& session) {
+    applied = desk_.bringIn(label, [&](const Session& session) {
       result = done->finished(session, judged);
       return result.session;
     });
@@ -452,7 +452,7 @@ void RecordingDesk::removeFiles(const std::vector<Capture>& captures) {
 
 void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead) {
   std::vector<RecordedLane> lanes;
-  const bool made = desk_.apply(tr("Claim what was played"), [&](Session session) {
+  const bool made = desk_.bringIn(tr("Claim what was played"), [&](Session session) {
     Recorded claimed = addClaim(std::move(session), claim, captures, playhead);
     lanes = claimed.lanes;
     return claimed.session;

@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desk/session_desk.h"
 
+#include <utility>
+
+#include "app/desk/held_edit.h"
 #include "core/edit/edit.h"
 #include "core/error.h"
 
@@ -21,6 +24,11 @@ SessionDesk::SessionDesk(const std::filesystem::path& path, Messages& messages)
 }
 
 bool SessionDesk::apply(const QString& label, const Edit& edit) {
+  keepHeld();
+  return bringIn(label, edit);
+}
+
+bool SessionDesk::bringIn(const QString& label, const Edit& edit) {
   try {
     requireWritable();
     Session next = edit(present());
@@ -51,13 +59,14 @@ bool SessionDesk::mayWrite() {
 }
 
 void SessionDesk::persist() {
-  showDrag();
+  showHeld();
   emit committed();
   saver_->save(history_);
   emit changed();
 }
 
 void SessionDesk::setOptions(const RecordingOptions& options) {
+  keepHeld();
   if (options == session().recording) return;
   try {
     requireWritable();
@@ -68,11 +77,11 @@ void SessionDesk::setOptions(const RecordingOptions& options) {
   }
 }
 
-void SessionDesk::showDrag() {
+void SessionDesk::showHeld() {
   shown_.reset();
-  if (!drag_) return;
+  if (!held_ || !held_->edit_) return;
   try {
-    Session shown = drag_(present());
+    Session shown = held_->edit_(present());
     checkInvariants(shown);
     shown_ = std::move(shown);
   } catch (const std::exception&) {
@@ -80,36 +89,37 @@ void SessionDesk::showDrag() {
   }
 }
 
-void SessionDesk::preview(const Edit& drag) {
-  drag_ = drag;
-  showDrag();
-  emit dragged();
-  emit changed();
-}
-
-void SessionDesk::finishPreview(const QString& label) {
-  if (!drag_) return;
+void SessionDesk::endHeld(bool keep) {
+  HeldEdit& ended = *std::exchange(held_, nullptr);
+  ended.edit_ = nullptr;
   const std::optional<Session> shown = shown_;
-  drag_ = nullptr;
-  // Nothing is told in between: what is in hand has moved with the drag.
-  if (shown && apply(label, [&shown](const Session&) { return *shown; })) return;
-  showDrag();
+  // Nothing is told in between: what is in hand has moved with what was held.
+  if (keep && shown && !(*shown == present()) &&
+      bringIn(ended.label_, [&shown](const Session&) { return *shown; }))
+    return;
+  showHeld();
   emit dragged();
   emit changed();
 }
 
-void SessionDesk::cancelPreview() {
-  if (!drag_) return;
-  drag_ = nullptr;
-  showDrag();
-  emit dragged();
-  emit changed();
+void SessionDesk::keepHeld() {
+  if (!held_) return;
+  const auto onEnded = std::exchange(held_->onEnded_, {});
+  endHeld(true);
+  if (onEnded) onEnded(HeldEdit::Ended::Kept);
+}
+
+void SessionDesk::dropHeld() {
+  if (!held_) return;
+  const auto onEnded = std::exchange(held_->onEnded_, {});
+  endHeld(false);
+  if (onEnded) onEnded(HeldEdit::Ended::Dropped);
 }
 
 void SessionDesk::undo() {
+  if (held_) return dropHeld();
   const QString whyNot = whyNoUndo_ ? whyNoUndo_() : QString();
   if (!whyNot.isEmpty()) return messages_.say(whyNot);
-  cancelPreview();
   if (!history_.undoLabel()) return;
   if (!folder_->recovered().empty() && history_.at() == recoveredAt_ && !std::exchange(undoesRecovery_, true))
     return messages_.say(
@@ -125,7 +135,7 @@ void SessionDesk::undo() {
 
 void SessionDesk::redo() {
   if (whyNoUndo_ && !whyNoUndo_().isEmpty()) return;
-  cancelPreview();
+  dropHeld();
   if (!history_.redoLabel()) return;
   try {
     requireWritable();

@@ -14,16 +14,18 @@
 
 namespace yewdrift::app {
 
-/// The session on the desk: its folder, its history, edits, drags as previews of edits, and saving.
+class HeldEdit;
+
+/// The session on the desk: its folder, its history, edits, what a hand holds over them, and saving.
 class SessionDesk : public QObject {
   Q_OBJECT
  public:
   /// Opens the session; throws Error.
   SessionDesk(const std::filesystem::path& path, Messages& messages);
 
-  /// What is shown and heard: the present, with the drag that is under way applied over it.
+  /// What is shown and heard: the present, with what a hand holds applied over it.
   [[nodiscard]] const Session& session() const { return shown_ ? *shown_ : history_.now(); }
-  /// The present without that drag: what edits work on.
+  /// The present without that: what edits work on.
   [[nodiscard]] const Session& present() const { return history_.now(); }
   [[nodiscard]] const History& history() const { return history_; }
   [[nodiscard]] Ruler ruler() const { return session().ruler(); }
@@ -32,17 +34,17 @@ class SessionDesk : public QObject {
   [[nodiscard]] const SessionDisk& disk() const { return folder_->disk(); }
   PeaksStore& peaks() { return peaks_; }
 
-  /// Makes the edit's result the present, beneath a drag that is under way. Where the edit throws, where its
+  /// Makes the edit's result the present; what a hand holds is kept first. Where the edit throws, where its
   /// result is no valid session, or where a guard is against it, says so and changes nothing.
   using Edit = std::function<Session(const Session&)>;
   bool apply(const QString& label, const Edit& edit);
-  /// A drag is an edit applied over the present, whatever that becomes meanwhile: shows its result without a
-  /// step in the history until finishPreview(). Where it can do nothing, the present is shown.
-  void preview(const Edit& drag);
-  void finishPreview(const QString& label);
-  void cancelPreview();
-  [[nodiscard]] bool dragging() const { return drag_ != nullptr; }
-  /// Both let go of a drag that is under way.
+  /// The same for what arrives by itself (a pass, an import): goes beneath what a hand holds.
+  bool bringIn(const QString& label, const Edit& edit);
+  /// A hand holds an edit (HeldEdit) that lies over the present.
+  [[nodiscard]] bool holding() const { return held_ != nullptr; }
+  void keepHeld();
+  void dropHeld();
+  /// Takes back what a hand holds, where it holds something; else the last step.
   void undo();
   void redo();
   /// Asked before an edit is made the present: why it cannot be now; an empty sentence where it can.
@@ -65,21 +67,23 @@ class SessionDesk : public QObject {
  signals:
   /// The present is another, for good: before anything of it is shown.
   void committed();
-  /// The drag that is under way shows something else, or has ended: what is heard follows.
+  /// What is held shows something else, or has ended: what is heard follows.
   void dragged();
-  /// What is shown is another, by an edit or by a drag.
+  /// What is shown is another, by an edit or by a hand.
   void changed();
 
  private:
+  friend class HeldEdit;
   void persist();
-  void showDrag();
+  void showHeld();
+  void endHeld(bool keep);
 
   Messages& messages_;
   std::filesystem::path path_;
   std::unique_ptr<SessionFolder> folder_;
   History history_;
-  Edit drag_;                     // under way, or null
-  std::optional<Session> shown_;  // the drag over the present
+  HeldEdit* held_ = nullptr;      // its owner is a view, which lets go of it first
+  std::optional<Session> shown_;  // what is held, over the present
   std::int64_t recoveredAt_;      // the step that recovered what was cut off, where any did
   bool undoesRecovery_ = false;   // asked for once
   std::vector<std::string> notices_;

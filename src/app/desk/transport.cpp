@@ -28,7 +28,7 @@ Transport::Transport(SessionDesk& desk, InHand& inHand, Engine::Service service)
     if (!companion_->capturing()) followLoop();
   });
   connect(&desk_, &SessionDesk::dragged, this, [this] {
-    if (!desk_.dragging()) {
+    if (!desk_.holding()) {
       following_.stop();
       refreshPlan();
     } else if (!following_.isActive()) {

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/views/lanes_view.h"
 
-#include <QMouseEvent>
+#include <QEvent>
 #include <QScrollBar>
 
 #include "app/look/painting.h"
@@ -15,6 +15,7 @@ LanesView::LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, Re
       inHand_(inHand),
       transport_(transport),
       recording_(recording),
+      held_(desk),
       spans_(desk, inHand, recording) {
   setAccessibleName(tr("Takes and composite"));
   setFrameShape(QFrame::NoFrame);
@@ -23,10 +24,12 @@ LanesView::LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, Re
   setMinimumHeight(220);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOn);
   connect(&desk, &SessionDesk::changed, this, &LanesView::contentChanged);
-  connect(&inHand, &InHand::changed, this, &LanesView::contentChanged);
+  connect(&inHand, &InHand::changed, this, &LanesView::inHandChanged);
   connect(&transport, &Transport::changed, this, &LanesView::contentChanged);
   connect(&desk.peaks(), &PeaksStore::ready, this, &LanesView::contentChanged);
   connect(&transport, &Transport::moved, this, &LanesView::moved);
+  edgeScroll_.setInterval(30);
+  connect(&edgeScroll_, &QTimer::timeout, this, &LanesView::scrollWhileDragging);
 }
 
 // -- geometry
@@ -41,68 +44,42 @@ std::vector<const Lane*> LanesView::rows() const {
   return shown;
 }
 
-int LanesView::rowCount() const {
+LanesGeometry LanesView::geometry() const {
+  LanesGeometry now;
+  now.fitTo(fontMetrics().height(), fontMetrics().averageCharWidth());
+  now.size = viewport()->size();
+  now.scale = scale_;
+  now.scrolled = verticalScrollBar()->value();
   const Track* track = inHand_.track();
-  int count = static_cast<int>(rows().size());
+  if (!track) return now;
+  now.lanes = rows();
+  now.setAside =
+      std::any_of(track->lanes.begin(), track->lanes.end(), [](const auto& lane) { return lane->setAside; });
   int lastNumber = 0;
   for (const GrowingPass& pass : recording_.growing())
-    if (track && pass.track == track->id && pass.number.value != lastNumber) {
-      lastNumber = pass.number.value;
-      ++count;
-    }
-  return count;
-}
-
-QRect LanesView::compositeRect() const {
-  const int height = std::clamp(viewport()->height() / 4, 64, 100);
-  return {0, viewport()->height() - height, viewport()->width(), height};
-}
-
-QRect LanesView::rulerRect() const {
-  return {0, 0, viewport()->width(), rulerHeight};
-}
-
-QRect LanesView::punchRowRect() const {
-  return {0, rulerHeight, viewport()->width(), punchRowHeight};
-}
-
-QRect LanesView::setAsideRect() const {
-  const Track* track = inHand_.track();
-  const bool any = track && std::any_of(track->lanes.begin(), track->lanes.end(),
-                                        [](const auto& lane) { return lane->setAside; });
-  return any ? QRect(0, lanesTop, viewport()->width(), 22) : QRect(0, lanesTop, viewport()->width(), 0);
-}
-
-int LanesView::lanesRoom() const {
-  return compositeRect().top() - 6 - lanesTop - setAsideRect().height();
-}
-
-int LanesView::rowHeight() const {
-  return std::clamp(lanesRoom() / std::max(rowCount(), 1), 36, 120);
-}
-
-QRect LanesView::laneRect(int index) const {
-  return {0, setAsideRect().bottom() + 1 + index * rowHeight() - verticalScrollBar()->value(),
-          viewport()->width(), rowHeight()};
-}
-
-QRectF LanesView::timeBox(const QRect& row) const {
-  return QRectF(row).adjusted(timeLeft(), 2, 0, -2);
+    if (pass.track == track->id && std::exchange(lastNumber, pass.number.value) != pass.number.value)
+      ++now.growingRows;
+  for (const Join& join : inHand_.composite(*track).joins) now.boundaries.push_back(join.at);
+  return now;
 }
 
 Span LanesView::visibleSpan() const {
-  return {scale_.at(0), scale_.at(std::max(1, viewport()->width() - timeLeft()))};
+  return {scale_.at(0), scale_.at(std::max(1, viewport()->width() - geometry().headWidth))};
+}
+
+double LanesView::leastZoom() const {
+  const double width = std::max(100, viewport()->width() - geometry().headWidth);
+  const Span all = materialOf(desk_.session());
+  const Frames least = framesFromSeconds(60.0, desk_.session().rate);
+  return std::clamp(2.0 * static_cast<double>(std::max(all.end, least).count) / width, 2.0, 4.0e6);
 }
 
 void LanesView::showSpan(Span span) {
-  const double width = std::max(100, viewport()->width() - timeLeft());
+  const double width = std::max(100, viewport()->width() - geometry().headWidth);
   const double margin = static_cast<double>(span.length().count) * 0.03;
   scale_.framesPerPixel =
       std::clamp((static_cast<double>(span.length().count) + 2 * margin) / width, 2.0, 4.0e6);
-  scale_.origin = span.start - Frames{static_cast<std::int64_t>(margin)};
-  updateScrollBars();
-  contentChanged();
-  emit scrolled();
+  scrollTo(span.start - Frames{static_cast<std::int64_t>(margin)});
 }
 
 void LanesView::scrollTo(Frames left) {
@@ -113,28 +90,28 @@ void LanesView::scrollTo(Frames left) {
 }
 
 void LanesView::zoom(double factor) {
-  const double middle = (viewport()->width() - timeLeft()) / 2.0;
+  const double middle = (viewport()->width() - geometry().headWidth) / 2.0;
   const double playhead = scale_.x(transport_.state().position);
   const bool inSight = playhead > 0 && playhead < 2 * middle;
-  scale_ = scale_.zoomed(factor, inSight ? playhead : middle);
+  scale_ = scale_.zoomed(factor, inSight ? playhead : middle, leastZoom());
   scrollTo(scale_.origin);
 }
 
 void LanesView::updateScrollBars() {
   const QSignalBlocker quietly(horizontalScrollBar());
+  const LanesGeometry now = geometry();
   const Span all = materialOf(desk_.session());
   const auto unit = [this](Frames f) {
     return static_cast<int>(static_cast<double>(f.count) / scale_.framesPerPixel);
   };
-  const int page = std::max(1, viewport()->width() - timeLeft());
+  const int page = std::max(1, viewport()->width() - now.headWidth);
   horizontalScrollBar()->setPageStep(page);
   horizontalScrollBar()->setSingleStep(40);
   horizontalScrollBar()->setRange(-20, std::max({unit(all.end) + 60 - page, unit(scale_.origin), -20}));
   horizontalScrollBar()->setValue(unit(scale_.origin));
-  const int room = lanesRoom();
-  verticalScrollBar()->setPageStep(std::max(room, 1));
-  verticalScrollBar()->setSingleStep(rowHeight() / 2);
-  verticalScrollBar()->setRange(0, std::max(0, rowCount() * rowHeight() - room));
+  verticalScrollBar()->setPageStep(std::max(now.lanesArea().height(), 1));
+  verticalScrollBar()->setSingleStep(now.rowHeight() / 2);
+  verticalScrollBar()->setRange(0, now.hiddenHeight());
 }
 
 void LanesView::scrollContentsBy(int dx, int) {
@@ -144,22 +121,76 @@ void LanesView::scrollContentsBy(int dx, int) {
   emit scrolled();
 }
 
+void LanesView::showRow(int index) {
+  const LanesGeometry now = geometry();
+  const QRect area = now.lanesArea();
+  const QRect row = now.rowRect(index);
+  int by = 0;
+  if (row.bottom() > area.bottom()) by = row.bottom() - area.bottom();
+  if (row.top() - by < area.top()) by = row.top() - area.top();
+  verticalScrollBar()->setValue(verticalScrollBar()->value() + by);
+}
+
+// -- what changes
+
 void LanesView::contentChanged() {
   layerStale_ = true;
-  if (rowCount() != shownRows_) {
-    shownRows_ = rowCount();
-    updateScrollBars();
+  // How far it goes depends on the material, on the rows and on what lies beside them.
+  updateScrollBars();
+  if (const int now = geometry().rowCount(); now != shownRows_) {
+    const bool more = now > shownRows_;
+    shownRows_ = now;
     // The newest take lies lowest, next to the composite.
-    verticalScrollBar()->setValue(verticalScrollBar()->maximum());
+    if (more) showRow(now - 1);
   }
   viewport()->update();
 }
 
+void LanesView::inHandChanged() {
+  contentChanged();
+  if (std::exchange(shownHeard_, inHand_.heardLane()) == inHand_.heardLane() || !shownHeard_) return;
+  const std::vector<const Lane*> shown = rows();
+  for (std::size_t i = 0; i < shown.size(); ++i)
+    if (shown[i]->number == shownHeard_) showRow(static_cast<int>(i));
+}
+
 void LanesView::moved() {
   const EngineState transport = transport_.state();
-  if (!recording_.growing().empty()) contentChanged();
-  if (transport.rolling && drag_ == Drag::None) autoScroll(transport.position);
-  viewport()->update();
+  if (transport.rolling && gesture_.idle()) autoScroll(transport.position);
+  updateGrowing();
+  // Of the playhead only where it was and where it is.
+  const LanesGeometry now = geometry();
+  const int x = now.xOf(transport.position);
+  if (x == shownPlayhead_) return;
+  for (const int at : {shownPlayhead_, x})
+    if (at >= now.headWidth - 8) viewport()->update(at - 8, 0, 17, viewport()->height());
+  // What pressing record would do follows the playhead.
+  if (!recording_.armedTracks().empty() && !recording_.recording()) viewport()->update(now.punchRowRect());
+}
+
+void LanesView::updateGrowing() {
+  const Track* track = inHand_.track();
+  std::vector<std::pair<int, int>> reached;
+  const LanesGeometry now = geometry();
+  int row = static_cast<int>(now.lanes.size()) - 1;
+  int number = 0;
+  for (const GrowingPass& pass : recording_.growing()) {
+    if (!track || pass.track != track->id) continue;
+    if (std::exchange(number, pass.number.value) != pass.number.value) ++row;
+    reached.emplace_back(row, now.xOf(pass.pass.window.end));
+  }
+  if (reached.size() != shownGrowing_.size()) {
+    shownGrowing_ = std::move(reached);
+    return contentChanged();
+  }
+  for (std::size_t i = 0; i < reached.size(); ++i) {
+    const int from = std::min(shownGrowing_[i].second, reached[i].second) - 2;
+    const int to = std::max(shownGrowing_[i].second, reached[i].second) + 2;
+    if (reached[i] == shownGrowing_[i]) continue;
+    const QRect whole = now.rowRect(reached[i].first).intersected(now.lanesArea());
+    viewport()->update(QRect(std::max(from, now.headWidth), whole.top(), to - from + 1, whole.height()));
+  }
+  shownGrowing_ = std::move(reached);
 }
 
 void LanesView::autoScroll(Frames playhead) {
@@ -169,22 +200,15 @@ void LanesView::autoScroll(Frames playhead) {
 
 void LanesView::resizeEvent(QResizeEvent* event) {
   QAbstractScrollArea::resizeEvent(event);
-  updateScrollBars();
   contentChanged();
   emit scrolled();
 }
 
-void LanesView::wheelEvent(QWheelEvent* event) {
-  const QPoint delta = event->angleDelta();
-  if (event->modifiers() & Qt::ControlModifier) {
-    scale_ = scale_.zoomed(std::pow(1.0015, -delta.y()), event->position().x() - timeLeft());
-    return scrollTo(scale_.origin);
-  }
-  const int sideways = delta.x() != 0 ? delta.x() : event->modifiers() & Qt::ShiftModifier ? delta.y() : 0;
-  if (sideways != 0)
-    horizontalScrollBar()->setValue(horizontalScrollBar()->value() - sideways / 2);
-  else
-    verticalScrollBar()->setValue(verticalScrollBar()->value() - delta.y() / 2);
+void LanesView::changeEvent(QEvent* event) {
+  QAbstractScrollArea::changeEvent(event);
+  if (event->type() == QEvent::FontChange || event->type() == QEvent::StyleChange ||
+      event->type() == QEvent::PaletteChange)
+    contentChanged();
 }
 
 }  // namespace yewdrift::app

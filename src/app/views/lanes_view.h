@@ -3,13 +3,16 @@
 
 #include <QAbstractScrollArea>
 #include <QPixmap>
+#include <QTimer>
 
 #include "app/desk/in_hand.h"
 #include "app/desk/recording_desk.h"
 #include "app/desk/session_desk.h"
 #include "app/desk/transport.h"
+#include "app/views/lanes_geometry.h"
+#include "app/views/pointer_gesture.h"
 #include "app/views/span_gestures.h"
-#include "app/views/time_scale.h"
+#include "app/views/wheel_steps.h"
 
 namespace yewdrift::app {
 
@@ -24,16 +27,18 @@ class LanesView : public QAbstractScrollArea {
   [[nodiscard]] const TimeScale& scale() const { return scale_; }
   void showSpan(Span span);
   void scrollTo(Frames left);
+  /// No further out than all there is with as much room beside it.
   void zoom(double factor);
+  /// Where things are now, for tests and for accessibility.
+  [[nodiscard]] LanesGeometry geometry() const;
   /// The lanes in the order shown: those set aside first, where they are unfolded.
   [[nodiscard]] std::vector<const Lane*> rows() const;
-  /// Where things are, for tests and for accessibility.
-  [[nodiscard]] QRect laneRect(int index) const;
-  [[nodiscard]] QRect compositeRect() const;
-  [[nodiscard]] QRect rulerRect() const;     // with the loop
-  [[nodiscard]] QRect punchRowRect() const;  // under it
-  [[nodiscard]] QRect setAsideRect() const;  // empty where nothing is set aside
-  [[nodiscard]] int xOf(Frames at) const { return timeLeft() + static_cast<int>(std::lround(scale_.x(at))); }
+  [[nodiscard]] QRect laneRect(int index) const { return geometry().rowRect(index); }
+  [[nodiscard]] QRect compositeRect() const { return geometry().compositeRect(); }
+  [[nodiscard]] QRect rulerRect() const { return geometry().rulerRect(); }
+  [[nodiscard]] QRect punchRowRect() const { return geometry().punchRowRect(); }
+  [[nodiscard]] QRect setAsideRect() const { return geometry().setAsideRect(); }
+  [[nodiscard]] int xOf(Frames at) const { return geometry().xOf(at); }
 
  signals:
   void scrolled();
@@ -41,67 +46,51 @@ class LanesView : public QAbstractScrollArea {
  protected:
   void paintEvent(QPaintEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
+  void changeEvent(QEvent* event) override;
+  void hideEvent(QHideEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
-  void keyPressEvent(QKeyEvent* event) override;
   bool viewportEvent(QEvent* event) override;
   void scrollContentsBy(int dx, int dy) override;
 
  private:
-  enum class Part {
-    Nothing,
-    Ruler,
-    PunchRow,
-    SetAside,
-    LaneName,
-    Lane,
-    ClipStart,
-    ClipEnd,
-    CompositeName,
-    Composite,
-    Boundary
-  };
-  struct Hit {
-    Part part = Part::Nothing;
-    std::optional<LaneNumber> lane;
-    Frames at;
-    Frames boundary;
-    Span window;  // of the clip whose edge it is
-  };
-  enum class Drag { None, Pressed, Pick, Select, Boundary, ClipStart, ClipEnd, Span };
+  using Part = LanesGeometry::Part;
+  using Hit = LanesGeometry::Hit;
+  enum class Drag { None, Pick, Select, Boundary, ClipStart, ClipEnd, Span };
 
-  static constexpr int rulerHeight = 24;
-  static constexpr int punchRowHeight = 18;
-  static constexpr int lanesTop = rulerHeight + punchRowHeight;
-  static constexpr int headWidth = 148;
-  [[nodiscard]] int timeLeft() const { return headWidth; }
-  [[nodiscard]] int rowCount() const;
-  [[nodiscard]] int rowHeight() const;
-  [[nodiscard]] QRectF timeBox(const QRect& row) const;
-  [[nodiscard]] Hit hit(QPoint at) const;
-  [[nodiscard]] int lanesRoom() const;
-  [[nodiscard]] Frames reach() const;
-  void hitLane(Hit& found, const Lane& lane, const QRect& row, QPoint at) const;
+  [[nodiscard]] QRectF timeBox(const QRect& row) const;  // in drawn_
+  [[nodiscard]] double leastZoom() const;
+  void take(PointerGesture::Step step, QPoint at, Qt::KeyboardModifiers modifiers);
+  void beginDrag();
+  void goOnDragging(QPoint at, bool free);
   void dragMaterial(Frames now, bool free);
-  [[nodiscard]] QString tipFor(const Hit& where) const;
-  void beginDrag(QPoint at);
-  void continueDrag(QMouseEvent* event);
   void endDrag();
+  void dragIsOver(HeldEdit::Ended how);
+  void scrollWhileDragging();
   void click(const Hit& where);
+  void showCursor(QPoint at);
+  [[nodiscard]] QString tipFor(const Hit& where) const;
   void moved();
   void contentChanged();
+  void inHandChanged();
+  void showRow(int index);
   void updateScrollBars();
   void autoScroll(Frames playhead);
+  void updateGrowing();
+
   void renderLayer();
   void drawHead(QPainter& painter, const QRect& row, const QString& title, const QString& detail,
                 int laneNumber, bool heard);
   void drawLane(QPainter& painter, const QRect& row, const Track& track, const Lane& lane);
-  void drawGrowing(QPainter& painter, const QRect& row, const GrowingPass& pass, bool first);
+  void drawGrowing(QPainter& painter, const QRect& dirty);
+  void drawGrowingPass(QPainter& painter, const QRect& row, const GrowingPass& pass, bool first, Span shown);
   void drawComposite(QPainter& painter, const Track& track);
   void drawPiece(QPainter& painter, const QRectF& box, const Track& track, const Piece& piece);
   void drawJoins(QPainter& painter, const QRectF& box, const ResolvedComposite& composite);
+  void drawSelection(QPainter& painter, const QRectF& box, Span selection);
   void drawClip(QPainter& painter, const QRectF& box, const Clip& clip, Frames slip, Span span,
                 const QColor& colour, bool wholeSet);
   void drawEmpty(QPainter& painter);
@@ -114,16 +103,24 @@ class LanesView : public QAbstractScrollArea {
   Transport& transport_;
   RecordingDesk& recording_;
   TimeScale scale_;
-  QPixmap layer_;
+  LanesGeometry drawn_;  // what the paint that is under way goes by
+  QPixmap layer_;        // all but what moves by itself: the playhead, the passes that grow
   bool layerStale_ = true;
+  PointerGesture gesture_;
+  HeldEdit held_;
   Drag drag_ = Drag::None;
   Hit pressed_;
-  QPoint pressedAt_;
-  Frames dragNow_;
+  std::optional<Span> selectedBefore_;
+  QPoint pointer_;
+  bool pointerFree_ = false;
+  QTimer edgeScroll_;
+  WheelSteps wheel_;
   SpanGestures spans_;
   bool showSetAside_ = false;
   int shownRows_ = 0;
-  bool following_ = true;
+  std::optional<LaneNumber> shownHeard_;
+  int shownPlayhead_ = -1;                         // pixel
+  std::vector<std::pair<int, int>> shownGrowing_;  // of each pass: its row, and the pixel it reached
 };
 
 }  // namespace yewdrift::app

@@ -2,163 +2,164 @@
 //
 // What is under the pointer in takes and composite, and what pressing, dragging and clicking there does.
 #include <QHelpEvent>
-#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QScrollBar>
 #include <QToolTip>
+#include <utility>
 
 #include "app/views/lanes_view.h"
 #include "core/edit/edit.h"
 
 namespace yewdrift::app {
-namespace {
-
-constexpr int grabPixels = 5;
-
-}  // namespace
-
-Frames LanesView::reach() const {
-  return {static_cast<std::int64_t>(grabPixels * scale_.framesPerPixel)};
-}
-
-LanesView::Hit LanesView::hit(QPoint at) const {
-  Hit found;
-  found.at = std::max(Frames{}, scale_.at(at.x() - timeLeft()));
-  const bool head = at.x() < timeLeft();
-  const Track* track = inHand_.track();
-  if (rulerRect().contains(at)) {
-    found.part = head ? Part::Nothing : Part::Ruler;
-  } else if (punchRowRect().contains(at)) {
-    found.part = head ? Part::Nothing : Part::PunchRow;
-  } else if (setAsideRect().contains(at)) {
-    found.part = Part::SetAside;
-  } else if (compositeRect().contains(at)) {
-    found.part = head ? Part::CompositeName : Part::Composite;
-    if (head || !track) return found;
-    for (const Join& join : inHand_.composite(*track).joins)
-      if (std::abs(scale_.x(join.at) - (at.x() - timeLeft())) <= grabPixels) {
-        found.part = Part::Boundary;
-        found.boundary = join.at;
-      }
-  } else if (track && at.y() < compositeRect().top() - 4) {
-    const std::vector<const Lane*> shown = rows();
-    for (std::size_t i = 0; i < shown.size(); ++i)
-      if (const QRect row = laneRect(static_cast<int>(i)); row.contains(at))
-        hitLane(found, *shown[i], row, at);
-  }
-  return found;
-}
-
-void LanesView::hitLane(Hit& found, const Lane& lane, const QRect& row, QPoint at) const {
-  found.lane = lane.number;
-  found.part = at.x() < timeLeft() ? Part::LaneName : Part::Lane;
-  // Edges are taken hold of in the lower third, so that picking may start right at them.
-  if (found.part != Part::Lane || at.y() < row.bottom() - row.height() / 3) return;
-  for (const Clip& clip : lane.clips) {
-    found.window = clip.window;
-    if (std::abs(xOf(clip.window.start) - at.x()) <= grabPixels) {
-      found.part = Part::ClipStart;
-      return;
-    }
-    if (std::abs(xOf(clip.window.end) - at.x()) <= grabPixels) {
-      found.part = Part::ClipEnd;
-      return;
-    }
-  }
-}
 
 void LanesView::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
-  pressed_ = hit(event->position().toPoint());
-  pressedAt_ = event->position().toPoint();
+  const QPoint at = event->position().toPoint();
+  gesture_.press(at, event->button());
+  pressed_ = geometry().hit(at);
   // With Shift a lane is selected over, not picked.
   if (pressed_.part == Part::Lane && event->modifiers() & Qt::ShiftModifier) pressed_.part = Part::Composite;
-  drag_ = Drag::Pressed;
+}
+
+void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
+  mousePressEvent(event);
 }
 
 void LanesView::mouseMoveEvent(QMouseEvent* event) {
   const QPoint at = event->position().toPoint();
-  if (drag_ == Drag::Pressed && (at - pressedAt_).manhattanLength() > 4) beginDrag(pressedAt_);
-  if (drag_ != Drag::None && drag_ != Drag::Pressed) return continueDrag(event);
-  const Hit here = hit(at);
+  if (gesture_.idle()) return showCursor(at);
+  take(gesture_.move(at, event->buttons()), at, event->modifiers());
+}
+
+void LanesView::mouseReleaseEvent(QMouseEvent* event) {
+  take(gesture_.release(event->button()), event->position().toPoint(), event->modifiers());
+}
+
+void LanesView::hideEvent(QHideEvent* event) {
+  if (drag_ != Drag::None) desk_.keepHeld();
+  gesture_.forget();
+  QAbstractScrollArea::hideEvent(event);
+}
+
+void LanesView::take(PointerGesture::Step step, QPoint at, Qt::KeyboardModifiers modifiers) {
+  using Step = PointerGesture::Step;
+  switch (step) {
+    case Step::None:
+      return;
+    case Step::Click:
+      return click(pressed_);
+    case Step::Begins:
+      beginDrag();
+      [[fallthrough]];
+    case Step::Goes:
+      return goOnDragging(at, modifiers & Qt::AltModifier);
+    case Step::Ends:
+      return endDrag();
+  }
+}
+
+void LanesView::showCursor(QPoint at) {
+  const Hit here = geometry().hit(at);
   const auto row = here.part == Part::PunchRow ? SpanGestures::Row::Punch : SpanGestures::Row::Loop;
   const bool ruler = here.part == Part::Ruler || here.part == Part::PunchRow;
   const SpanGestures::Part grip =
-      ruler ? spans_.gripAt(row, here.at, reach()).part : SpanGestures::Part::None;
+      ruler ? spans_.gripAt(row, here.at, geometry().reach()).part : SpanGestures::Part::None;
   const bool edge = here.part == Part::Boundary || here.part == Part::ClipStart ||
                     here.part == Part::ClipEnd || grip == SpanGestures::Part::Start ||
                     grip == SpanGestures::Part::End;
   viewport()->setCursor(edge                               ? Qt::SplitHCursor
                         : grip == SpanGestures::Part::Body ? Qt::OpenHandCursor
                         : here.part == Part::SetAside      ? Qt::PointingHandCursor
-                        : here.part == Part::Lane          ? Qt::IBeamCursor
                                                            : Qt::ArrowCursor);
 }
 
-void LanesView::beginDrag(QPoint) {
+void LanesView::beginDrag() {
   const bool recording = recording_.recording();
+  const auto ended = [this](HeldEdit::Ended how) { dragIsOver(how); };
   drag_ = Drag::None;
   switch (pressed_.part) {
     case Part::Lane:
-      if (!recording) drag_ = Drag::Pick;
+      if (recording) break;
+      held_.begin(tr("Pick lane %1").arg(pressed_.lane->value), ended);
+      drag_ = Drag::Pick;
       break;
     case Part::ClipStart:
-      if (!recording) drag_ = Drag::ClipStart;
-      break;
     case Part::ClipEnd:
-      if (!recording) drag_ = Drag::ClipEnd;
+      if (recording) break;
+      held_.begin(tr("Pull a take's edge"), ended);
+      drag_ = pressed_.part == Part::ClipStart ? Drag::ClipStart : Drag::ClipEnd;
       break;
     case Part::Boundary:
+      held_.begin(tr("Move a boundary"), ended);
       drag_ = Drag::Boundary;
       inHand_.takeJoin(pressed_.boundary);
       break;
     case Part::Composite:
+      held_.begin({}, ended);  // it changes nothing in the session
       drag_ = Drag::Select;
+      selectedBefore_ = inHand_.selection();
       break;
     case Part::Ruler:
     case Part::PunchRow:
       if (recording) break;
       drag_ = Drag::Span;
       spans_.begin(pressed_.part == Part::Ruler ? SpanGestures::Row::Loop : SpanGestures::Row::Punch,
-                   pressed_.at, reach());
+                   pressed_.at, geometry().reach(), ended);
       break;
     default:
       break;
   }
+  if (drag_ == Drag::None) gesture_.forget();
 }
 
-void LanesView::continueDrag(QMouseEvent* event) {
-  const bool free = event->modifiers() & Qt::AltModifier;
-  dragNow_ = std::max(Frames{}, scale_.at(event->position().x() - timeLeft()));
+void LanesView::goOnDragging(QPoint at, bool free) {
+  if (drag_ == Drag::None) return;
+  pointer_ = at;
+  pointerFree_ = free;
+  const bool outside = at.x() < geometry().headWidth || at.x() >= viewport()->width();
+  if (!outside)
+    edgeScroll_.stop();
+  else if (!edgeScroll_.isActive())
+    edgeScroll_.start();
+  const Frames now = geometry().frameAt(at.x());
   if (drag_ == Drag::Span)
-    spans_.drag(dragNow_, free);
+    spans_.drag(now, free);
   else
-    dragMaterial(dragNow_, free);
+    dragMaterial(now, free);
   layerStale_ = true;
   viewport()->update();
 }
 
+/// A drag past an edge takes the view along, the faster the farther it is out.
+void LanesView::scrollWhileDragging() {
+  const int left = pointer_.x() - geometry().headWidth;
+  const int right = pointer_.x() - viewport()->width() + 1;
+  const int by = left < 0 ? std::max(left, -80) : std::min(right, 80);
+  if (drag_ == Drag::None || (left >= 0 && right <= 0)) return edgeScroll_.stop();
+  scrollTo(scale_.origin + Frames{std::llround(by * scale_.framesPerPixel)});
+  goOnDragging(pointer_, pointerFree_);
+}
+
 void LanesView::dragMaterial(Frames now, bool free) {
   const Track* track = inHand_.track();
-  if (!track) return;
+  if (!track || (pressed_.lane && !track->lane(*pressed_.lane))) return;
   const TrackId id = track->id;
   const Span span{std::min(pressed_.at, now), std::max(pressed_.at, now)};
   const auto lane = pressed_.lane;
   switch (drag_) {
     case Drag::Pick:
-      desk_.preview(
-          [id, span, lane](const Session& s) { return span.empty() ? s : pick(s, id, span, *lane); });
+      held_.show([id, span, lane](const Session& s) { return span.empty() ? s : pick(s, id, span, *lane); });
       break;
     case Drag::ClipStart:
     case Drag::ClipEnd: {
       const Frames to = free ? now : inHand_.snapped(now, track->lane(*lane));
       Span window = pressed_.window;
       (drag_ == Drag::ClipStart ? window.start : window.end) = to;
-      desk_.preview([=](const Session& s) { return pullWindow(s, id, *lane, window); });
+      held_.show([=](const Session& s) { return pullWindow(s, id, *lane, window); });
       break;
     }
     case Drag::Boundary:
-      inHand_.previewBoundary(pressed_.boundary, now);
+      inHand_.holdBoundary(held_, pressed_.boundary, now);
       break;
     case Drag::Select: {
       const Span wanted = free ? span : Span{inHand_.snapped(span.start), inHand_.snapped(span.end)};
@@ -170,39 +171,27 @@ void LanesView::dragMaterial(Frames now, bool free) {
   }
 }
 
-void LanesView::mouseReleaseEvent(QMouseEvent* event) {
-  if (event->button() != Qt::LeftButton) return;
-  if (drag_ == Drag::Pressed)
-    click(pressed_);
+void LanesView::endDrag() {
+  if (drag_ == Drag::Span)
+    spans_.finish();
   else
-    endDrag();
-  drag_ = Drag::None;
-  contentChanged();
+    held_.keep();
+  dragIsOver(HeldEdit::Ended::Kept);
 }
 
-void LanesView::endDrag() {
-  switch (drag_) {
-    case Drag::Pick:
-      desk_.finishPreview(tr("Pick lane %1").arg(pressed_.lane->value));
-      break;
-    case Drag::ClipStart:
-    case Drag::ClipEnd:
-      desk_.finishPreview(tr("Pull a take's edge"));
-      break;
-    case Drag::Boundary:
-      desk_.finishPreview(tr("Move a boundary"));
-      break;
-    case Drag::Span:
-      spans_.finish();
-      break;
-    default:
-      break;
-  }
+void LanesView::dragIsOver(HeldEdit::Ended how) {
+  const Drag was = std::exchange(drag_, Drag::None);
+  gesture_.forget();
+  edgeScroll_.stop();
+  if (how == HeldEdit::Ended::Dropped && was == Drag::Boundary) inHand_.takeJoin(pressed_.boundary);
+  if (how == HeldEdit::Ended::Dropped && was == Drag::Select) inHand_.select(selectedBefore_);
+  contentChanged();
 }
 
 void LanesView::click(const Hit& where) {
   const Track* track = inHand_.track();
-  if (!track) return;
+  // Whatever was pressed may be gone by the time the button is let go.
+  if (!track || (where.lane && !track->lane(*where.lane))) return;
   switch (where.part) {
     case Part::Ruler:
     case Part::PunchRow:
@@ -210,6 +199,7 @@ void LanesView::click(const Hit& where) {
       break;
     case Part::SetAside:
       showSetAside_ = !showSetAside_;
+      contentChanged();
       break;
     case Part::LaneName:
       if (track->lane(*where.lane)->setAside) {
@@ -242,14 +232,17 @@ void LanesView::click(const Hit& where) {
   }
 }
 
-void LanesView::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Escape && drag_ != Drag::None) {
-    spans_.cancel();
-    desk_.cancelPreview();
-    drag_ = Drag::None;
-    return contentChanged();
+void LanesView::wheelEvent(QWheelEvent* event) {
+  if (event->modifiers() & Qt::ControlModifier) {
+    const int delta = event->angleDelta().y();
+    scale_ =
+        scale_.zoomed(std::pow(1.0015, -delta), event->position().x() - geometry().headWidth, leastZoom());
+    return scrollTo(scale_.origin);
   }
-  event->ignore();
+  QPoint by = wheel_.pixels(*event);
+  if (event->modifiers() & Qt::ShiftModifier && by.x() == 0) by = by.transposed();
+  horizontalScrollBar()->setValue(horizontalScrollBar()->value() - by.x());
+  verticalScrollBar()->setValue(verticalScrollBar()->value() - by.y());
 }
 
 QString LanesView::tipFor(const Hit& where) const {
@@ -292,7 +285,7 @@ QString LanesView::tipFor(const Hit& where) const {
 bool LanesView::viewportEvent(QEvent* event) {
   if (event->type() != QEvent::ToolTip) return QAbstractScrollArea::viewportEvent(event);
   auto* help = static_cast<QHelpEvent*>(event);
-  QToolTip::showText(help->globalPos(), tipFor(hit(help->pos())), viewport());
+  QToolTip::showText(help->globalPos(), tipFor(geometry().hit(help->pos())), viewport());
   return true;
 }
 

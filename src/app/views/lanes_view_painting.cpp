@@ -2,22 +2,36 @@
 //
 // How takes and composite look. Everything but the playhead is drawn once into a layer, so that playing costs
 // no more than a line.
+#include <QPaintEvent>
+#include <utility>
+
 #include "app/look/painting.h"
 #include "app/look/theme.h"
 #include "app/views/lanes_view.h"
 
 namespace yewdrift::app {
 
-void LanesView::paintEvent(QPaintEvent*) {
+QRectF LanesView::timeBox(const QRect& row) const {
+  return QRectF(row).adjusted(drawn_.headWidth, 2, 0, -2);
+}
+
+void LanesView::paintEvent(QPaintEvent* event) {
   const double ratio = viewport()->devicePixelRatioF();
+  drawn_ = geometry();
   if (layer_.size() != viewport()->size() * ratio) layerStale_ = true;
   if (layerStale_) renderLayer();
   QPainter painter(viewport());
-  painter.drawPixmap(0, 0, layer_);
-  if (const auto setup = recording_.planned(); setup && !recording_.armedTracks().empty())
-    drawPlan(painter, QRectF(punchRowRect()).adjusted(timeLeft(), 0, 0, 0), scale_, *setup);
-  const double x = timeLeft() + scale_.x(transport_.state().position);
-  if (x >= timeLeft() && x <= viewport()->width()) drawPlayhead(painter, x, 4, viewport()->height());
+  for (const QRect& part : event->region())
+    painter.drawPixmap(
+        QRectF(part), layer_,
+        QRectF(part.x() * ratio, part.y() * ratio, part.width() * ratio, part.height() * ratio));
+  drawGrowing(painter, event->rect());
+  if (event->rect().intersects(drawn_.punchRowRect()))
+    if (const auto setup = recording_.planned(); setup && !recording_.armedTracks().empty())
+      drawPlan(painter, QRectF(drawn_.punchRowRect()).adjusted(drawn_.headWidth, 0, 0, 0), scale_, *setup);
+  shownPlayhead_ = drawn_.xOf(transport_.state().position);
+  if (shownPlayhead_ >= drawn_.headWidth && shownPlayhead_ <= viewport()->width())
+    drawPlayhead(painter, shownPlayhead_, 4, viewport()->height());
 }
 
 void LanesView::renderLayer() {
@@ -31,28 +45,40 @@ void LanesView::renderLayer() {
   const Track* track = inHand_.track();
   if (!track) return drawEmpty(painter);
 
-  const std::vector<const Lane*> shown = rows();
-  const QRect lanesArea(0, setAsideRect().bottom() + 1, viewport()->width(), lanesRoom());
-  painter.setClipRect(lanesArea);
-  for (std::size_t i = 0; i < shown.size(); ++i) {
-    const QRect row = laneRect(static_cast<int>(i));
-    if (row.intersects(lanesArea)) drawLane(painter, row, *track, *shown[i]);
+  const QRect area = drawn_.lanesArea();
+  painter.setClipRect(area);
+  for (std::size_t i = 0; i < drawn_.lanes.size(); ++i) {
+    const QRect row = drawn_.rowRect(static_cast<int>(i));
+    if (row.intersects(area)) drawLane(painter, row, *track, *drawn_.lanes[i]);
   }
-  int row = static_cast<int>(shown.size()) - 1;
-  int number = 0;
-  for (const GrowingPass& pass : recording_.growing()) {
-    if (pass.track != track->id) continue;
-    const bool first = pass.number.value != number;
-    if (first) ++row;
-    number = pass.number.value;
-    drawGrowing(painter, laneRect(row), pass, first);
-  }
-  if (row < 0) drawEmpty(painter);
-  drawPunchBands(painter, lanesArea);
+  if (drawn_.rowCount() == 0) drawEmpty(painter);
+  drawPunchBands(painter, area);
   painter.setClipping(false);
   drawRulers(painter, *track);
   drawSetAside(painter, *track);
   drawComposite(painter, *track);
+}
+
+/// Over the layer, and only what is asked for: it changes thirty times a second.
+void LanesView::drawGrowing(QPainter& painter, const QRect& dirty) {
+  const Track* track = inHand_.track();
+  if (!track || drawn_.growingRows == 0) return;
+  painter.save();
+  painter.setFont(font());
+  painter.setClipRect(dirty.intersected(drawn_.lanesArea()));
+  const Span shown{scale_.at(dirty.left() - drawn_.headWidth - 2),
+                   scale_.at(dirty.right() - drawn_.headWidth + 2)};
+  int row = static_cast<int>(drawn_.lanes.size()) - 1;
+  int number = 0;
+  for (const GrowingPass& pass : recording_.growing()) {
+    if (pass.track != track->id) continue;
+    const bool first = std::exchange(number, pass.number.value) != pass.number.value;
+    if (first) ++row;
+    if (drawn_.rowRect(row).intersects(dirty))
+      drawGrowingPass(painter, drawn_.rowRect(row), pass, first, shown);
+  }
+  drawPunchBands(painter, drawn_.lanesArea());
+  painter.restore();
 }
 
 void LanesView::drawPunchBands(QPainter& painter, const QRect& area) {
@@ -62,15 +88,19 @@ void LanesView::drawPunchBands(QPainter& painter, const QRect& area) {
   painter.setPen(QPen(edge, 1, Qt::DashLine));
   for (const Punch& punch : desk_.session().punches)
     for (const auto& at : {punch.in, punch.out})
-      if (at && xOf(*at) >= timeLeft())
-        painter.drawLine(QPointF(xOf(*at) + 0.5, area.top()), QPointF(xOf(*at) + 0.5, area.bottom()));
+      if (at && drawn_.xOf(*at) >= drawn_.headWidth)
+        painter.drawLine(QPointF(drawn_.xOf(*at) + 0.5, area.top()),
+                         QPointF(drawn_.xOf(*at) + 0.5, area.bottom()));
 }
 
 void LanesView::drawRulers(QPainter& painter, const Track& track) {
   const Session& session = desk_.session();
-  painter.fillRect(rulerRect().united(punchRowRect()), theme().surface);
-  const QRectF loopBox = QRectF(rulerRect()).adjusted(timeLeft(), 0, 0, 0);
-  const QRectF punchBox = QRectF(punchRowRect()).adjusted(timeLeft(), 0, 0, 0);
+  const int headWidth = drawn_.headWidth;
+  const QRect ruler = drawn_.rulerRect();
+  const QRect punchRow = drawn_.punchRowRect();
+  painter.fillRect(ruler.united(punchRow), theme().surface);
+  const QRectF loopBox = QRectF(ruler).adjusted(headWidth, 0, 0, 0);
+  const QRectF punchBox = QRectF(punchRow).adjusted(headWidth, 0, 0, 0);
   painter.save();
   painter.setClipRect(loopBox.united(punchBox));
   if (session.loop) drawLoopSpan(painter, loopBox, scale_, *session.loop, transport_.looping());
@@ -83,18 +113,18 @@ void LanesView::drawRulers(QPainter& painter, const Track& track) {
   painter.setPen(theme().faintText);
   const auto shown =
       std::count_if(track.lanes.begin(), track.lanes.end(), [](const auto& lane) { return !lane->setAside; });
-  painter.drawText(QRect(10, 0, timeLeft() - 14, rulerHeight), Qt::AlignVCenter | Qt::AlignLeft,
+  painter.drawText(QRect(10, 0, headWidth - 14, ruler.height()), Qt::AlignVCenter | Qt::AlignLeft,
                    counted(static_cast<int>(shown), tr("take"), tr("takes")));
   QFont small = font();
   small.setPointSizeF(8.0);
   painter.setFont(small);
-  painter.drawText(QRect(10, rulerHeight, timeLeft() - 18, punchRowHeight), Qt::AlignVCenter | Qt::AlignRight,
-                   tr("punch"));
+  painter.drawText(QRect(10, punchRow.top(), headWidth - 18, punchRow.height()),
+                   Qt::AlignVCenter | Qt::AlignRight, tr("punch"));
   painter.setFont(font());
 }
 
 void LanesView::drawSetAside(QPainter& painter, const Track& track) {
-  const QRect row = setAsideRect();
+  const QRect row = drawn_.setAsideRect();
   if (row.height() == 0) return;
   const auto count =
       std::count_if(track.lanes.begin(), track.lanes.end(), [](const auto& lane) { return lane->setAside; });
@@ -112,7 +142,7 @@ void LanesView::drawSetAside(QPainter& painter, const Track& track) {
 }
 
 void LanesView::drawEmpty(QPainter& painter) {
-  const QRect area(timeLeft(), lanesTop, viewport()->width() - timeLeft(), compositeRect().top() - lanesTop);
+  const QRect area = drawn_.lanesArea().adjusted(drawn_.headWidth, 0, 0, 0);
   painter.setPen(theme().faintText);
   const bool track = inHand_.track() != nullptr;
   painter.drawText(area, Qt::AlignCenter | Qt::TextWordWrap,
@@ -124,7 +154,7 @@ void LanesView::drawEmpty(QPainter& painter) {
 
 void LanesView::drawHead(QPainter& painter, const QRect& row, const QString& title, const QString& detail,
                          int laneNumber, bool heard) {
-  QRect head(row.left() + 4, row.top() + 2, timeLeft() - 8, row.height() - 4);
+  QRect head(row.left() + 4, row.top() + 2, drawn_.headWidth - 8, row.height() - 4);
   painter.save();
   painter.setRenderHint(QPainter::Antialiasing);
   painter.setPen(Qt::NoPen);
@@ -207,27 +237,31 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
            detail, lane.number.value, heard);
 }
 
-void LanesView::drawGrowing(QPainter& painter, const QRect& row, const GrowingPass& pass, bool first) {
+void LanesView::drawGrowingPass(QPainter& painter, const QRect& row, const GrowingPass& pass, bool first,
+                                Span shown) {
   const QRectF box = timeBox(row);
   if (first) {
     painter.fillRect(box, theme().sunken);
     drawBarLines(painter, box, scale_, desk_.ruler(), desk_.options().grid);
   }
   const bool last = &pass == &recording_.growing().back();
-  QColor ground = theme().recording;
-  ground.setAlphaF(0.10F);
-  if (last)
-    painter.fillRect(QRectF(box.left() + scale_.x(pass.pass.window.start), box.top(),
-                            scale_.x(pass.pass.window.end) - scale_.x(pass.pass.window.start), box.height()),
-                     ground);
-  drawWave(painter, box, scale_, *pass.peaks, pass.pass.origin, pass.pass.window,
-           last ? theme().recording : takeColour(pass.number.value));
+  const Span window = pass.pass.window.intersect(shown);
+  if (!window.empty()) {
+    QColor ground = theme().recording;
+    ground.setAlphaF(0.10F);
+    const double left = box.left() + scale_.x(window.start);
+    if (last)
+      painter.fillRect(QRectF(left, box.top(), scale_.x(window.end) - scale_.x(window.start), box.height()),
+                       ground);
+    drawWave(painter, box, scale_, *pass.peaks, pass.pass.origin, window,
+             last ? theme().recording : takeColour(pass.number.value));
+  }
   drawHead(painter, row, tr("%1  Pass %2").arg(pass.number.value).arg(pass.pass.round),
            last ? tr("recording") : tr("kept"), pass.number.value, false);
 }
 
 void LanesView::drawComposite(QPainter& painter, const Track& track) {
-  const QRect row = compositeRect();
+  const QRect row = drawn_.compositeRect();
   painter.fillRect(QRect(0, row.top() - 6, row.width(), 6), theme().window);
   painter.fillRect(QRect(0, row.top() - 2, row.width(), 2), theme().line);
   const ResolvedComposite& composite = inHand_.composite(track);
@@ -242,17 +276,18 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
   for (const Piece& piece : composite.pieces)
     if (piece.span.overlaps(visibleSpan())) drawPiece(painter, box, track, piece);
   drawJoins(painter, box, composite);
-  if (inHand_.selection()) {
-    const Span s = *inHand_.selection();
-    QColor tint = theme().inHand;
-    tint.setAlphaF(0.20F);
-    const QRectF band(box.left() + scale_.x(s.start), box.top(), scale_.x(s.end) - scale_.x(s.start),
-                      box.height());
-    painter.fillRect(band, tint);
-    painter.setPen(QPen(theme().inHand, 1.5));
-    painter.drawRect(band.adjusted(0, 1, 0, -1));
-  }
+  if (inHand_.selection()) drawSelection(painter, box, *inHand_.selection());
   painter.restore();
+}
+
+void LanesView::drawSelection(QPainter& painter, const QRectF& box, Span selection) {
+  QColor tint = theme().inHand;
+  tint.setAlphaF(0.20F);
+  const QRectF band(box.left() + scale_.x(selection.start), box.top(),
+                    scale_.x(selection.end) - scale_.x(selection.start), box.height());
+  painter.setBrush(tint);
+  painter.setPen(QPen(theme().inHand, 1.5));
+  painter.drawRect(band.adjusted(0, 1, 0, -1));
 }
 
 void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& track, const Piece& piece) {
@@ -290,6 +325,7 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
 }
 
 void LanesView::drawJoins(QPainter& painter, const QRectF& box, const ResolvedComposite& composite) {
+  painter.save();
   painter.setRenderHint(QPainter::Antialiasing);
   for (const Join& join : composite.joins) {
     const double x = box.left() + scale_.x(join.at);
@@ -301,7 +337,7 @@ void LanesView::drawJoins(QPainter& painter, const QRectF& box, const ResolvedCo
     painter.setBrush(join.set || inHand ? (inHand ? theme().inHand : theme().text) : theme().sunken);
     painter.drawEllipse(QPointF(x, box.bottom() - 9), 5, 5);
   }
-  painter.setRenderHint(QPainter::Antialiasing, false);
+  painter.restore();
 }
 
 }  // namespace yewdrift::app

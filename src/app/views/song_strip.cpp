@@ -27,7 +27,7 @@ SongStrip::SongStrip(SessionDesk& desk, InHand& inHand, Transport& transport, Re
   connect(&inHand, &InHand::changed, this, &SongStrip::stale);
   connect(&transport, &Transport::changed, this, &SongStrip::stale);
   connect(&desk.peaks(), &PeaksStore::ready, this, &SongStrip::stale);
-  connect(&transport, &Transport::moved, this, qOverload<>(&QWidget::update));
+  connect(&transport, &Transport::moved, this, &SongStrip::moved);
 }
 
 void SongStrip::setShown(Span span) {
@@ -60,6 +60,21 @@ void SongStrip::stale() {
   layerStale_ = true;
   updateGeometry();
   update();
+}
+
+void SongStrip::moved() {
+  const int x = headWidth + static_cast<int>(std::lround(scale().x(transport_.state().position)));
+  if (x == shownPlayhead_) return;
+  for (const int at : {shownPlayhead_, x}) update(at - 8, 0, 17, height());
+  // What pressing record would do follows the playhead.
+  if (!recording_.armedTracks().empty()) update(0, rulerHeight, width(), punchRowHeight);
+}
+
+void SongStrip::changeEvent(QEvent* event) {
+  QWidget::changeEvent(event);
+  if (event->type() == QEvent::FontChange || event->type() == QEvent::StyleChange ||
+      event->type() == QEvent::PaletteChange)
+    stale();
 }
 
 void SongStrip::renderLayer() {
@@ -116,60 +131,93 @@ void SongStrip::paintEvent(QPaintEvent*) {
       4, 4);
   if (const auto setup = recording_.planned(); setup && !recording_.armedTracks().empty())
     drawPlan(painter, QRectF(headWidth, rulerHeight, width() - 2 * headWidth, punchRowHeight), scale, *setup);
-  drawPlayhead(painter, headWidth + scale.x(transport_.state().position), 4, height());
+  shownPlayhead_ = headWidth + static_cast<int>(std::lround(scale.x(transport_.state().position)));
+  drawPlayhead(painter, shownPlayhead_, 4, height());
+}
+
+SpanGestures::Row SongStrip::rowAt(int y) const {
+  return y > rulerHeight ? SpanGestures::Row::Punch : SpanGestures::Row::Loop;
+}
+
+Frames SongStrip::reach() const {
+  return {static_cast<std::int64_t>(5 * scale().framesPerPixel)};
 }
 
 void SongStrip::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
-  drag_ = Drag::Pressed;
-  pressedAt_ = event->position().toPoint();
-  pressedFrame_ = std::max(Frames{}, scale().at(pressedAt_.x() - headWidth));
+  gesture_.press(event->position().toPoint(), event->button());
+  pressedFrame_ = std::max(Frames{}, scale().at(event->position().x() - headWidth));
+}
+
+void SongStrip::mouseDoubleClickEvent(QMouseEvent* event) {
+  mousePressEvent(event);
 }
 
 void SongStrip::mouseMoveEvent(QMouseEvent* event) {
-  if (drag_ == Drag::None) return hover(event->position().toPoint());
-  if (drag_ == Drag::Pressed) {
-    if ((event->position().toPoint() - pressedAt_).manhattanLength() <= 4) return;
-    if (pressedAt_.y() > rowsTop || recording_.recording()) {
-      drag_ = Drag::View;
-    } else {
-      drag_ = Drag::Span;
-      const Frames reach{static_cast<std::int64_t>(5 * scale().framesPerPixel)};
-      spans_.begin(pressedAt_.y() > rulerHeight ? SpanGestures::Row::Punch : SpanGestures::Row::Loop,
-                   pressedFrame_, reach);
-    }
+  const QPoint at = event->position().toPoint();
+  if (gesture_.idle()) return hover(at);
+  switch (gesture_.move(at, event->buttons())) {
+    case PointerGesture::Step::Begins:
+      beginDrag();
+      [[fallthrough]];
+    case PointerGesture::Step::Goes:
+      return goOnDragging(at, event->modifiers() & Qt::AltModifier);
+    case PointerGesture::Step::Ends:
+      return endDrag();
+    default:
+      return;
   }
-  const Frames now = std::max(Frames{}, scale().at(event->position().x() - headWidth));
+}
+
+void SongStrip::mouseReleaseEvent(QMouseEvent* event) {
+  const auto step = gesture_.release(event->button());
+  if (step == PointerGesture::Step::Click) click();
+  if (step == PointerGesture::Step::Ends) endDrag();
+}
+
+void SongStrip::hideEvent(QHideEvent* event) {
+  if (drag_ == Drag::Span) desk_.keepHeld();
+  gesture_.forget();
+  QWidget::hideEvent(event);
+}
+
+void SongStrip::beginDrag() {
+  if (gesture_.pressedAt().y() > rowsTop || recording_.recording()) {
+    drag_ = Drag::View;
+    return;
+  }
+  drag_ = Drag::Span;
+  spans_.begin(rowAt(gesture_.pressedAt().y()), pressedFrame_, reach(), [this](HeldEdit::Ended) {
+    drag_ = Drag::None;
+    gesture_.forget();
+  });
+}
+
+void SongStrip::goOnDragging(QPoint at, bool free) {
+  const Frames now = std::max(Frames{}, scale().at(at.x() - headWidth));
   if (drag_ == Drag::View)
     emit scrollAsked(now - Frames{shown_.length().count / 2});
   else
-    spans_.drag(now, event->modifiers() & Qt::AltModifier);
+    spans_.drag(now, free);
+}
+
+void SongStrip::endDrag() {
+  if (drag_ == Drag::Span) spans_.finish();
+  drag_ = Drag::None;
+}
+
+void SongStrip::click() {
+  if (gesture_.pressedAt().y() <= rowsTop) return transport_.locate(pressedFrame_);
+  for (std::size_t i = 0; i < desk_.session().tracks.size(); ++i)
+    if (rowBox(i).contains(gesture_.pressedAt())) return inHand_.takeTrack(desk_.session().tracks[i]->id);
 }
 
 void SongStrip::hover(QPoint at) {
   SpanGestures::Part part = SpanGestures::Part::None;
-  if (at.y() <= rowsTop)
-    part = spans_
-               .gripAt(at.y() > rulerHeight ? SpanGestures::Row::Punch : SpanGestures::Row::Loop,
-                       scale().at(at.x() - headWidth),
-                       Frames{static_cast<std::int64_t>(5 * scale().framesPerPixel)})
-               .part;
+  if (at.y() <= rowsTop) part = spans_.gripAt(rowAt(at.y()), scale().at(at.x() - headWidth), reach()).part;
   setCursor(part == SpanGestures::Part::None   ? Qt::ArrowCursor
             : part == SpanGestures::Part::Body ? Qt::OpenHandCursor
                                                : Qt::SplitHCursor);
-}
-
-void SongStrip::mouseReleaseEvent(QMouseEvent*) {
-  if (drag_ == Drag::Pressed) {
-    if (pressedAt_.y() <= rowsTop) {
-      transport_.locate(pressedFrame_);
-    } else {
-      for (std::size_t i = 0; i < desk_.session().tracks.size(); ++i)
-        if (rowBox(i).contains(pressedAt_)) inHand_.takeTrack(desk_.session().tracks[i]->id);
-    }
-  }
-  spans_.finish();
-  drag_ = Drag::None;
 }
 
 }  // namespace yewdrift::app

@@ -7,6 +7,7 @@
 #include "app/desk/recording_desk.h"
 #include "app/desk/session_desk.h"
 #include "app/desk/transport.h"
+#include "app/views/pointer_gesture.h"
 #include "app/views/span_gestures.h"
 #include "app/views/time_scale.h"
 
@@ -31,19 +32,29 @@ class SongStrip : public QWidget {
 
  protected:
   void paintEvent(QPaintEvent* event) override;
+  void changeEvent(QEvent* event) override;
+  void hideEvent(QHideEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
 
  private:
-  enum class Drag { None, Pressed, View, Span };
+  enum class Drag { None, View, Span };
   static constexpr int headWidth = 12;
   static constexpr int rulerHeight = 22;
   static constexpr int punchRowHeight = 14;
   static constexpr int rowsTop = rulerHeight + punchRowHeight;
   [[nodiscard]] QRectF rowBox(std::size_t track) const;
   void stale();
+  void moved();
   void hover(QPoint at);
+  [[nodiscard]] SpanGestures::Row rowAt(int y) const;
+  [[nodiscard]] Frames reach() const;
+  void beginDrag();
+  void goOnDragging(QPoint at, bool free);
+  void endDrag();
+  void click();
   void renderLayer();
 
   SessionDesk& desk_;
@@ -54,9 +65,10 @@ class SongStrip : public QWidget {
   QPixmap layer_;
   bool layerStale_ = true;
   Drag drag_ = Drag::None;
-  QPoint pressedAt_;
+  PointerGesture gesture_;
   Frames pressedFrame_;
   SpanGestures spans_;
+  int shownPlayhead_ = -1;  // pixel
 };
 
 }  // namespace yewdrift::app

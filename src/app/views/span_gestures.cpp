@@ -6,12 +6,25 @@
 namespace yewdrift::app {
 namespace {
 
-SpanGestures::Part partAt(std::optional<Frames> start, std::optional<Frames> end, Frames at, Frames reach) {
-  auto near = [&](std::optional<Frames> edge) { return edge && std::abs((*edge - at).count) <= reach.count; };
-  if (near(start)) return SpanGestures::Part::Start;
-  if (near(end)) return SpanGestures::Part::End;
-  const bool inside = (!start || at >= *start) && (!end || at < *end);
-  return inside ? SpanGestures::Part::Body : SpanGestures::Part::None;
+struct NearestGrip {
+  SpanGestures::Part part = SpanGestures::Part::None;
+  std::int64_t away = 0;  // frames; of an edge
+};
+
+/// An edge in reach rather than a body, and of two edges the nearer.
+NearestGrip gripOf(std::optional<Frames> start, std::optional<Frames> end, Frames at, Frames reach) {
+  NearestGrip found;
+  const auto offer = [&](std::optional<Frames> edge, SpanGestures::Part part) {
+    if (!edge) return;
+    const std::int64_t away = std::abs((*edge - at).count);
+    if (away > reach.count || (found.part != SpanGestures::Part::None && away >= found.away)) return;
+    found = {part, away};
+  };
+  offer(start, SpanGestures::Part::Start);
+  offer(end, SpanGestures::Part::End);
+  if (found.part == SpanGestures::Part::None && (!start || at >= *start) && (!end || at < *end))
+    found.part = SpanGestures::Part::Body;
+  return found;
 }
 
 }  // namespace
@@ -19,25 +32,39 @@ SpanGestures::Part partAt(std::optional<Frames> start, std::optional<Frames> end
 SpanGestures::Grip SpanGestures::gripAt(Row row, Frames at, Frames reach) const {
   if (row == Row::Loop) {
     const auto& loop = desk_.session().loop;
-    return loop ? Grip{partAt(loop->start, loop->end, at, reach), 0} : Grip{};
+    return loop ? Grip{gripOf(loop->start, loop->end, at, reach).part, 0} : Grip{};
   }
   Grip found;
+  NearestGrip nearest;
   const auto& punches = desk_.session().punches;
   for (std::size_t i = 0; i < punches.size(); ++i) {
-    const Part part = partAt(punches[i].in, punches[i].out, at, reach);
-    // Where two spans meet, an edge is meant rather than a body.
-    if (part != Part::None && (found.part == Part::None || found.part == Part::Body)) found = {part, i};
+    const NearestGrip here = gripOf(punches[i].in, punches[i].out, at, reach);
+    if (here.part == Part::None) continue;
+    const bool edge = here.part != Part::Body;
+    const bool edgeBefore = found.part != Part::None && found.part != Part::Body;
+    // Where two spans meet in one frame, the side of the pointer says which is meant.
+    const bool mine =
+        here.part == Part::Start ? at >= *punches[i].in : here.part == Part::End && at < *punches[i].out;
+    if (found.part == Part::None || (edge && !edgeBefore) ||
+        (edge && (here.away < nearest.away || (here.away == nearest.away && mine)))) {
+      found = {here.part, i};
+      nearest = here;
+    }
   }
   return found;
 }
 
-void SpanGestures::begin(Row row, Frames at, Frames reach) {
-  active_ = true;
+void SpanGestures::begin(Row row, Frames at, Frames reach, HeldEdit::OnEnded ended) {
   row_ = row;
   grip_ = gripAt(row, at, reach);
   from_ = at;
   loopBefore_ = desk_.session().loop;
   punchesBefore_ = desk_.session().punches;
+  held_.begin(row == Row::Loop ? QObject::tr("Set the loop") : QObject::tr("Set a punch"),
+              [this, ended = std::move(ended)](HeldEdit::Ended how) {
+                over();
+                ended(how);
+              });
 }
 
 Frames SpanGestures::snap(Frames at, bool free) const {
@@ -45,7 +72,7 @@ Frames SpanGestures::snap(Frames at, bool free) const {
 }
 
 void SpanGestures::drag(Frames now, bool free) {
-  if (!active_) return;
+  if (!held_.held()) return;
   if (row_ == Row::Loop)
     dragLoop(now, free);
   else
@@ -60,13 +87,13 @@ void SpanGestures::dragLoop(Frames now, bool free) {
     const Frames start = snap(loopBefore_->start + now - from_, free);
     to = {start, start + loopBefore_->length()};
   }
-  desk_.preview([to](const Session& s) { return setLoop(s, to); });
+  held_.show([to](const Session& s) { return setLoop(s, to); });
 }
 
 void SpanGestures::dragPunch(Frames now, bool free) {
   if (grip_.part == Part::None) {
     const Span drawn{snap(std::min(now, from_), free), snap(std::max(now, from_), free)};
-    return desk_.preview([drawn](const Session& s) { return drawn.empty() ? s : addPunch(s, drawn); });
+    return held_.show([drawn](const Session& s) { return drawn.empty() ? s : addPunch(s, drawn); });
   }
   std::vector<Punch> punches = punchesBefore_;
   Punch& punch = punches[grip_.punch];
@@ -86,20 +113,18 @@ void SpanGestures::dragPunch(Frames now, bool free) {
     if (punch.in) *punch.in += by;
     if (punch.out) *punch.out += by;
   }
-  desk_.preview([punches](const Session& s) { return setPunches(s, punches); });
+  held_.show([punches](const Session& s) { return setPunches(s, punches); });
 }
 
 void SpanGestures::finish() {
-  if (!active_) return;
-  active_ = false;
-  desk_.finishPreview(row_ == Row::Loop ? QObject::tr("Set the loop") : QObject::tr("Set a punch"));
-  if (row_ == Row::Punch && desk_.session().punches != punchesBefore_) recording_.setAutoPunch(true);
+  if (!held_.held()) return;
+  held_.keep();
+  over();
 }
 
-void SpanGestures::cancel() {
-  if (!active_) return;
-  active_ = false;
-  desk_.cancelPreview();
+/// Who has drawn or moved a punch means to record in it.
+void SpanGestures::over() {
+  if (row_ == Row::Punch && desk_.session().punches != punchesBefore_) recording_.setAutoPunch(true);
 }
 
 }  // namespace yewdrift::app

@@ -19,27 +19,27 @@ class SpanGestures {
   };
 
   explicit SpanGestures(SessionDesk& desk, InHand& inHand, RecordingDesk& recording)
-      : desk_(desk), inHand_(inHand), recording_(recording) {}
+      : desk_(desk), inHand_(inHand), recording_(recording), held_(desk) {}
 
   /// What lies under a place of a row; edges reach `reach` frames to either side.
   [[nodiscard]] Grip gripAt(Row row, Frames at, Frames reach) const;
-  /// The pointer went down at `at` and has moved since.
-  void begin(Row row, Frames at, Frames reach);
+  /// The pointer went down at `at` and has moved since. `ended` is told when something else than finish()
+  /// has ended it.
+  void begin(Row row, Frames at, Frames reach, HeldEdit::OnEnded ended);
   /// `free` suspends snapping.
   void drag(Frames now, bool free);
   void finish();
-  void cancel();
-  [[nodiscard]] bool active() const { return active_; }
 
  private:
   void dragLoop(Frames now, bool free);
   void dragPunch(Frames now, bool free);
+  void over();
   [[nodiscard]] Frames snap(Frames at, bool free) const;
 
   SessionDesk& desk_;
   InHand& inHand_;
   RecordingDesk& recording_;
-  bool active_ = false;
+  HeldEdit held_;
   Row row_ = Row::Loop;
   Grip grip_;
   Frames from_;

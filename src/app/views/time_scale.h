@@ -19,9 +19,10 @@ struct TimeScale {
   [[nodiscard]] Frames at(double pixel) const {
     return origin + Frames{std::llround(pixel * framesPerPixel)};
   }
-  /// Zoomed by `factor`, with what is under `pixel` staying there.
-  [[nodiscard]] TimeScale zoomed(double factor, double pixel) const {
-    const double fpp = std::clamp(framesPerPixel * factor, 2.0, 4.0e6);
+  /// Zoomed by `factor`, with what is under `pixel` staying there; no further out than `most` frames a pixel,
+  /// or than it is already.
+  [[nodiscard]] TimeScale zoomed(double factor, double pixel, double most = 4.0e6) const {
+    const double fpp = std::clamp(framesPerPixel * factor, 2.0, std::max(most, framesPerPixel));
     return {origin + Frames{std::llround(pixel * (framesPerPixel - fpp))}, fpp};
   }
   bool operator==(const TimeScale&) const = default;

@@ -72,13 +72,10 @@ TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, Devi
       return setTrackMix(s, track_, {tenths / 10.0}, s.track(track_)->pan);
     };
   };
-  connect(gain_, &QSlider::valueChanged, this, [this, mix](int tenths) {
-    if (gain_->isSliderDown())
-      desk_.preview(mix(tenths));
-    else
-      desk_.apply(tr("Set a gain"), mix(tenths));
-  });
-  connect(gain_, &QSlider::sliderReleased, this, [this] { desk_.finishPreview(tr("Set a gain")); });
+  gainEdit_ = new FieldEdit(desk_, gain_, tr("Set a gain"), [this] { refresh(); });
+  connect(gain_, &QSlider::sliderPressed, gainEdit_, &FieldEdit::press);
+  connect(gain_, &QSlider::valueChanged, this, [this, mix](int tenths) { gainEdit_->show(mix(tenths)); });
+  connect(gain_, &QSlider::sliderReleased, gainEdit_, &FieldEdit::release);
   refresh();
 }
 
@@ -115,7 +112,7 @@ void TrackRow::refresh() {
   arm_->setEnabled(!recording_.recording());
   mute_->setChecked(track->muted);
   solo_->setChecked(track->soloed);
-  if (!gain_->isSliderDown()) {
+  if (!gainEdit_->held()) {
     const QSignalBlocker quietly(gain_);
     gain_->setValue(static_cast<int>(std::lround(track->gain.value * 10.0)));
   }

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "app/desk/device_desk.h"
+#include "app/desk/field_edit.h"
 #include "app/desk/in_hand.h"
 #include "app/desk/recording_desk.h"
 #include "app/desk/session_desk.h"
@@ -47,6 +48,7 @@ class TrackRow : public QFrame {
   QToolButton* mute_;
   QToolButton* solo_;
   QSlider* gain_;
+  FieldEdit* gainEdit_;
   LevelMeter* meter_;
 };
 

@@ -1,0 +1,83 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QRect>
+#include <optional>
+#include <vector>
+
+#include "app/views/time_scale.h"
+#include "core/session/session.h"
+
+namespace yewdrift::app {
+
+/// Where things lie in the view of takes and composite, and what lies under a place of it. From top to
+/// bottom: the ruler with the loop, the row of punches, the line of passes set aside, the takes, the
+/// composite; on the left their heads. Plain values: made from what is shown now.
+struct LanesGeometry {
+  static constexpr int mostRowHeight = 120;
+  static constexpr int grabPixels = 5;  // an edge is taken hold of from so far on either side
+
+  /// What text needs room for, in the font that is used.
+  int headWidth = 148;
+  int rulerHeight = 24;
+  int punchRowHeight = 18;
+  int setAsideHeight = 22;
+  int leastRowHeight = 36;
+  /// The same for a font whose lines are so high and whose letters so wide, in pixels.
+  void fitTo(int lineHeight, int letterWidth);
+
+  QSize size;                      // of what is seen
+  TimeScale scale;                 // its pixel 0 is at headWidth
+  std::vector<const Lane*> lanes;  // in the order shown
+  int growingRows = 0;             // below them: passes that are being recorded
+  int scrolled = 0;                // pixels that the takes are moved up by
+  bool setAside = false;           // there is a line of passes set aside
+  std::vector<Frames> boundaries;  // of the composite's joins
+
+  [[nodiscard]] int rowCount() const { return static_cast<int>(lanes.size()) + growingRows; }
+  [[nodiscard]] QRect rulerRect() const;
+  [[nodiscard]] QRect punchRowRect() const;
+  [[nodiscard]] QRect setAsideRect() const;  // of no height where nothing is
+  [[nodiscard]] QRect compositeRect() const;
+  /// What is between the line of passes set aside and the composite.
+  [[nodiscard]] QRect lanesArea() const;
+  [[nodiscard]] int rowHeight() const;
+  /// Of the takes and of what grows; also outside lanesArea(), where it is scrolled away.
+  [[nodiscard]] QRect rowRect(int index) const;
+  /// Pixels of all takes that have no room.
+  [[nodiscard]] int hiddenHeight() const;
+  [[nodiscard]] int xOf(Frames at) const { return headWidth + static_cast<int>(std::lround(scale.x(at))); }
+  [[nodiscard]] Frames frameAt(double x) const { return std::max(Frames{}, scale.at(x - headWidth)); }
+  [[nodiscard]] Frames reach() const {
+    return {static_cast<std::int64_t>(grabPixels * scale.framesPerPixel)};
+  }
+
+  enum class Part {
+    Nothing,
+    Ruler,
+    PunchRow,
+    SetAside,
+    LaneName,
+    Lane,
+    ClipStart,
+    ClipEnd,
+    CompositeName,
+    Composite,
+    Boundary
+  };
+  struct Hit {
+    Part part = Part::Nothing;
+    std::optional<LaneNumber> lane;
+    Frames at;
+    Frames boundary;
+    Span window;  // of the clip whose edge it is
+  };
+  /// Of what is in reach the nearest. Edges of clips are taken hold of in the lower third of a take, so that
+  /// picking may begin right at them.
+  [[nodiscard]] Hit hit(QPoint at) const;
+
+ private:
+  void hitLane(Hit& found, const Lane& lane, const QRect& row, QPoint at) const;
+};
+
+}  // namespace yewdrift::app
