@@ -2,6 +2,8 @@
 //
 // The log of steps is the truth: damage costs what lies behind it and nothing else, what was read badly is
 // never written over, and the session can be rebuilt from it.
+#include <sys/stat.h>
+
 #include <catch2/catch.hpp>
 #include <fstream>
 #include <nlohmann/json.hpp>
@@ -10,6 +12,7 @@
 #include "core/error.h"
 #include "core/session/limits.h"
 #include "core/store/file_uses.h"
+#include "core/store/session_delta.h"
 #include "core/store/session_json.h"
 #include "support.h"
 
@@ -357,6 +360,52 @@ TEST_CASE("Most of a log that nothing leads to is dropped, and everything that c
     CHECK((butForPool(folder.session()) == butForPool(kept[i])));
     if (i > 0) folder.editHistory().undo();
   }
+}
+
+TEST_CASE("A log of which everything is needed is never written anew") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1)});
+  const TrackId id = folder.session().tracks.front()->id;
+  const fs::path log = temporary / "s" / "steps.log";
+  struct stat before {};
+  REQUIRE(::stat(log.c_str(), &before) == 0);
+  for (int i = 0; i < 300; ++i) {
+    folder.commit("Name",
+                  renameTrack(folder.session(), id, std::string(9000, static_cast<char>('a' + i % 26))));
+    folder.save();
+  }
+  struct stat after {};
+  REQUIRE(::stat(log.c_str(), &after) == 0);
+  CHECK(after.st_size > 5 << 20);
+  CHECK(after.st_ino == before.st_ino);
+}
+
+TEST_CASE("A delta holds what differs and nothing else, and is refused where it does not fit") {
+  const Worked worked;
+  const Session& before = worked.states[picks];
+  Session after = before;
+  const TrackId id = before.tracks.front()->id;
+  after = addMarker(after, {100}, "first");
+  after = addMarker(after, {200}, "second");
+  after = addMarker(after, {300}, "third");
+  const Session renamed = renameMarker(after, 1, "other");
+  const json delta = sessionDelta(after, renamed);
+  CHECK(delta.dump().find("other") != std::string::npos);
+  CHECK(delta.dump().find("first") == std::string::npos);
+  CHECK(delta.dump().find("third") == std::string::npos);
+  CHECK((applyDelta(after, delta, HistoryStep::Direction::Forth) == renamed));
+  CHECK((applyDelta(renamed, delta, HistoryStep::Direction::Back) == after));
+  // What it says was there is more than there is, before and behind the end.
+  CHECK_THROWS_AS(applyDelta(before, delta, HistoryStep::Direction::Forth), Error);
+  const Session shorter = removeMarkers(after, {1, 2});
+  CHECK_THROWS_AS(applyDelta(shorter, delta, HistoryStep::Direction::Forth), Error);
+  const json several = sessionDelta(after, removeMarkers(after, {0, 1, 2}));
+  CHECK_THROWS_AS(applyDelta(shorter, several, HistoryStep::Direction::Forth), Error);
+  CHECK((applyDelta(after, several, HistoryStep::Direction::Forth) == before));
+  CHECK_THROWS_AS(
+      applyDelta(setTrackMix(after, id, {-3.0}, {}), sessionDelta(after, setTrackMix(after, id, {-6.0}, {})),
+                 HistoryStep::Direction::Forth),
+      Error);
 }
 
 TEST_CASE("Long after, steps are undone from the disk as if they were in memory") {

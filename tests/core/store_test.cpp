@@ -9,6 +9,7 @@
 #include "core/edit/edit.h"
 #include "core/error.h"
 #include "core/store/import_audio.h"
+#include "core/store/json_values.h"
 #include "core/store/recording_note.h"
 #include "core/store/session_json.h"
 #include "support.h"
@@ -374,8 +375,12 @@ TEST_CASE("What cannot be recovered is said, and the note stays; what holds noth
   };
   std::ofstream(folder / "audio" / "text.wav") << std::string(3000, 'x');
   std::ofstream(folder / "audio" / "empty.wav").flush();
+  // At another rate, and with another number of channels: either alone is not what was recorded.
+  writeWave(folder / "audio" / "rate.wav", {noise(9600, 3)}, 44100);
+  writeWave(folder / "audio" / "sides.wav", {noise(9600, 3), noise(9600, 4)});
   for (const std::string& bad :
-       {std::string("audio/text.wav"), std::string("audio/gone.wav"), std::string("../outside.wav")}) {
+       {std::string("audio/text.wav"), std::string("audio/gone.wav"), std::string("audio/rate.wav"),
+        std::string("audio/sides.wav"), std::string("../outside.wav")}) {
     noteOf(bad);
     const SessionFolder opened = SessionFolder::open(folder, Access::Write);
     REQUIRE(opened.notices().size() == 1);
@@ -545,4 +550,16 @@ TEST_CASE(
   fs::remove(path / "recording-001.json");
   (void)SessionFolder::open(path, SessionFolder::Access::Write);
   CHECK(names() == std::set<std::string>{"Voice-003.wav", "lane-001.wav", "words.txt", "words.wav"});
+}
+
+TEST_CASE("How deep a document nests is told from its brackets, not from those in its texts") {
+  const std::string many(200, '[');
+  const json read = parsedJson(R"({"text": "\\\"[)" + many + R"(", "then": [[1]]})", "It");
+  CHECK(read["text"].get<std::string>() == "\\\"[" + many);
+  CHECK(read["then"][0][0] == 1);
+  CHECK_THROWS_WITH(parsedJson(R"({"text": "a]]]]", "then": )" + many + std::string(200, ']') + "}", "It"),
+                    Catch::Contains("deeper"));
+  // As deep as may be, and one deeper.
+  CHECK_NOTHROW(parsedJson(std::string(64, '[') + std::string(64, ']'), "It"));
+  CHECK_THROWS_WITH(parsedJson(std::string(65, '[') + std::string(65, ']'), "It"), Catch::Contains("deeper"));
 }

@@ -101,7 +101,7 @@ TEST_CASE("All fits at 1024x700, at 1280x800 and empty") {
   SessionFolder::create(temporary / "empty", Session{});
   WindowRig empty(temporary / "empty", false);
   CHECK_FALSE(empty.window->grab().isNull());
-  empty.key(Qt::Key_Space, Qt::ControlModifier);
+  empty.key(Qt::Key_N, Qt::ShiftModifier);
   CHECK_FALSE(empty.studio().recording().recording());
   for (const Qt::Key key : {Qt::Key_F, Qt::Key_E, Qt::Key_J, Qt::Key_K, Qt::Key_C, Qt::Key_1, Qt::Key_L,
                             Qt::Key_PageDown, Qt::Key_Home, Qt::Key_Right})

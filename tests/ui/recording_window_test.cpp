@@ -48,10 +48,10 @@ TEST_CASE("Punch spans are drawn, dragged by edge and whole, taken from a select
   CHECK(*rig.studio().desk().session().loop == Span{{192000}, {432000}});
   // In and out alone, at the playhead.
   rig.studio().transport().locate({384000});
-  rig.key(Qt::Key_U, Qt::AltModifier);
+  rig.key(Qt::Key_W, Qt::ShiftModifier);
   CHECK(rig.punches().back() == Punch{Frames{384000}, std::nullopt});
   rig.studio().transport().locate({400000});
-  rig.key(Qt::Key_U, Qt::AltModifier | Qt::ShiftModifier);
+  rig.key(Qt::Key_R, Qt::ShiftModifier);
   CHECK(rig.punches().back() == Punch{Frames{384000}, Frames{400000}});
   // On the song strip too.
   auto& song = rig.window->song();
@@ -119,7 +119,7 @@ TEST_CASE("Punched by hand in and out while it plays; what was not punched leave
   rig.setOptions([](RecordingOptions& o) { o.loop = false; });
   rig.studio().transport().locate({});
   rig.key(Qt::Key_N);
-  CHECK(rig.window->message().contains("when it rolls"));
+  CHECK(rig.window->message().contains("while it rolls"));
   rig.key(Qt::Key_Space);
   REQUIRE(rig.rollTo(12000));
   CHECK(rig.studio().recording().standingBy());
@@ -178,7 +178,7 @@ TEST_CASE("Back up and pick up, over and over with one key: the slip goes, the r
     o.click.recording = false;
   });
   rig.studio().transport().locate({});
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.rollTo(120000));
   rig.key(Qt::Key_Backspace);  // slipped: back half a second, and on from there
   REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 4 && rig.studio().recording().recording(); }));
@@ -253,7 +253,7 @@ TEST_CASE("A broken-off pass is set aside, seen and brought back") {
   RecordingRig rig(makeWindowSession(temporary));
   rig.setOptions([](RecordingOptions& o) { o.preRoll.amount = 0; });
   rig.studio().transport().locate({96000});
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.rollTo(100000));
   rig.key(Qt::Key_Space);
   REQUIRE(rig.settled());
@@ -280,7 +280,7 @@ TEST_CASE("Every second time round plays the pass before; nothing is recorded me
   });
   rig.studio().desk().apply("Loop", [](const Session& s) { return setLoop(s, Span{{96000}, {144000}}); });
   rig.studio().transport().locate({96000});
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().round == 2; }));
   const auto [left, right] = rig.loudestWithin(500);
   CHECK_FALSE(rig.studio().transport().state().recording);
@@ -343,7 +343,7 @@ TEST_CASE("The count-in is seen while it counts, and Space stops it without leav
   RecordingRig rig(makeWindowSession(temporary));
   rig.setOptions([](RecordingOptions& o) { o.countInBars = 2; });
   auto* state = rig.window->findChild<RecordState*>();
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.waitFor([&] { return state->word() == "Counting in"; }));
   CHECK(state->detail().contains("beats to go"));
   rig.key(Qt::Key_Space);
@@ -389,7 +389,7 @@ TEST_CASE("In pieces: record a phrase, stop, go on from there; the composite gro
   rig.studio().transport().locate({});
   for (int piece = 1; piece <= 3; ++piece) {
     const Frames from = rig.studio().transport().state().position;
-    rig.key(Qt::Key_Space, Qt::ControlModifier);
+    rig.key(Qt::Key_N, Qt::ShiftModifier);
     REQUIRE(rig.rollTo(from.count + 30000));
     rig.key(Qt::Key_Space);
     REQUIRE(rig.settled());
@@ -410,14 +410,14 @@ TEST_CASE("An input the device does not have is refused with a sentence, or the 
   rig.studio().desk().apply("Input", [id](const Session& s) {
     return setMicrophones(s, id, {{"Far", 6, 1, {}, {}}});
   });
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   CHECK(rig.studio().recording().recording());  // as many inputs as the tracks ask for was the choice
   rig.key(Qt::Key_Space);
   REQUIRE(rig.settled());
   AudioChoice narrow;
   narrow.inputs = 2;
   rig.studio().device().open(narrow);
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   CHECK_FALSE(rig.studio().recording().recording());
   CHECK(rig.window->message().contains("records from input 7"));
 }

@@ -79,7 +79,7 @@ TEST_CASE("Dropouts mark themselves, and can be selected and removed together") 
   options.preRoll.amount = 0;
   rig.studio().desk().setOptions(options);
   rig.key(Qt::Key_H);
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().rollFrame.count > 80000; }));
   rig.key(Qt::Key_Space);
   REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
@@ -211,7 +211,7 @@ TEST_CASE("A device that stops answering ends the recording, and what was record
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary));
   rig.studio().transport().locate({96000});
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.waitFor([&] {
     return !rig.studio().recording().growing().empty() &&
            rig.studio().recording().growing().back().pass.window.length() > Frames{9600};
@@ -221,11 +221,11 @@ TEST_CASE("A device that stops answering ends the recording, and what was record
   CHECK(rig.track().lanes.size() == 4);
   CHECK_FALSE(rig.track().lane({4})->setAside);  // nobody broke it off
   CHECK(rig.window->message().contains("kept"));
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   CHECK(rig.window->message().contains("No audio device"));
   // Chosen anew, it goes on.
   rig.studio().device().open(AudioChoice{});
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   CHECK(rig.studio().recording().recording());
   rig.key(Qt::Key_Space);
 }

@@ -66,7 +66,7 @@ TEST_CASE("The level is seen and a take is recorded with one chord, whole") {
     choice.blockFrames = 1024;
     openAndWait(rig, choice);
     const Player player(temporary.path(), signal, 1.0);
-    rig.key(Qt::Key_Space, Qt::ControlModifier);
+    rig.key(Qt::Key_N, Qt::ShiftModifier);
     REQUIRE(rig.waitFor([&] { return rig.studio().device().inputPeak(1) > 0.3F; }));
     CHECK(rig.studio().recording().recording());
     QTest::qWait(5500);
@@ -86,7 +86,7 @@ TEST_CASE("A microphone pulled out in mid-pass ends the roll and is taken up aga
   AudioChoice choice = choiceUnderTest();
   choice.source = "microphone";
   openAndWait(rig, choice);
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.waitFor([&] {
     return rig.studio().recording().recording() && rig.studio().transport().state().rollFrame > Frames{72000};
   }));
@@ -99,7 +99,7 @@ TEST_CASE("A microphone pulled out in mid-pass ends the roll and is taken up aga
   REQUIRE(rig.waitFor(
       [&] { return rig.studio().device().device() && rig.studio().device().device()->alive(); }, 15000));
   CHECK(rig.studio().device().device()->settings().source == "microphone");
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.waitFor([&] {
     return !rig.studio().recording().growing().empty() &&
            rig.studio().recording().growing().back().pass.window.length() > Frames{24000};
@@ -113,7 +113,7 @@ TEST_CASE("A server that is killed and started again loses nothing and is used a
   const TemporaryFolder temporary;
   WindowRig rig(emptySession(temporary), false, WindowRig::Mode::Normal);
   openAndWait(rig, choiceUnderTest());
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.waitFor([&] {
     return rig.studio().recording().recording() && rig.studio().transport().state().rollFrame > Frames{72000};
   }));
@@ -134,7 +134,7 @@ TEST_CASE("When the system's default changes it is followed, but never in the mi
   const TemporaryFolder temporary;
   WindowRig rig(emptySession(temporary), false, WindowRig::Mode::Normal);
   openAndWait(rig, choiceUnderTest());
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.waitFor(
       [&] { return rig.studio().recording().recording() && rig.studio().transport().state().rolling; }));
   REQUIRE(shell("pactl set-default-source cable.monitor").status == 0);

@@ -20,7 +20,7 @@ TEST_CASE(
     o.preRoll = {};
   });
   rig.key(Qt::Key_Home);
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.rollTo(24000));
   REQUIRE(rig.studio().recording().recording());
   QWidget* view = rig.lanes().viewport();
@@ -76,7 +76,7 @@ TEST_CASE(
       o.preRoll = {};
     });
     rig.key(Qt::Key_Home);
-    rig.key(Qt::Key_Space, Qt::ControlModifier);
+    rig.key(Qt::Key_N, Qt::ShiftModifier);
     REQUIRE(rig.rollTo(48000));
     {
       const FullDisk full(100'000);  // about 33,000 frames of 24 bit fit
@@ -89,7 +89,7 @@ TEST_CASE(
     // It can be recorded again, and saved, as soon as there is room.
     REQUIRE(rig.waitFor([&] { return rig.studio().desk().saved(); }, 15000));
     rig.key(Qt::Key_Home);
-    rig.key(Qt::Key_Space, Qt::ControlModifier);
+    rig.key(Qt::Key_N, Qt::ShiftModifier);
     REQUIRE(rig.rollTo(24000));
     rig.key(Qt::Key_Space);
     REQUIRE(rig.settled());

@@ -84,7 +84,7 @@ TEST_CASE("Arm, mute and solo from the list; recording without an armed track sa
   CHECK(rig.track().muted);
   QTest::mouseClick(button("Arm Viola"), Qt::LeftButton);
   CHECK_FALSE(rig.track().armed);
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   CHECK_FALSE(rig.studio().recording().recording());
   CHECK(rig.window->message().contains("No track is armed"));
   CHECK(rig.studio().recording().sentence().contains("No track is armed"));
@@ -131,7 +131,7 @@ TEST_CASE("A disk that does not take the session is said, and closing waits for 
 TEST_CASE("A device that is pulled out stops the recording and keeps it") {
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary));
-  rig.key(Qt::Key_Space, Qt::ControlModifier);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.waitFor(
       [&] {
         return !rig.studio().recording().growing().empty() &&

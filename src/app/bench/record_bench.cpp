@@ -77,7 +77,7 @@ QString RecordBench::advice() const {
         "afterwards. "
         "<b>Space</b> stops.");
   if (recording_.recording())
-    return transport_.state().recording ? tr("<b>Ctrl+Space</b> or <b>Space</b> stops, <b>N</b> punches "
+    return transport_.state().recording ? tr("<b>Shift+N</b> or <b>Space</b> stops, <b>N</b> punches "
                                              "out. What was played before and after "
                                              "is kept in the handles.")
                                         : tr("<b>N</b> punches in now. <b>Space</b> stops.");
@@ -87,7 +87,8 @@ QString RecordBench::advice() const {
         "moved afterwards.");
   if (!recording_.lastRecorded().empty()) {
     const auto lanes = static_cast<int>(recording_.lastRecorded().size());
-    return tr("Kept: %1. <b>Ctrl+Backspace</b> discards what was just recorded, <b>Backspace</b> goes back "
+    return tr("Kept: %1. <b>Ctrl+Backspace</b> discards what was just recorded, <b>Shift+Backspace</b> goes "
+              "back "
               "and picks "
               "up from there.")
         .arg(counted(lanes, tr("take"), tr("takes")));
@@ -98,13 +99,13 @@ QString RecordBench::advice() const {
     return tr(
         "This is a backing track. Take one in hand that is played: click its name, or <b>Page Down</b>.");
   if (track->lanes.empty())
-    return tr("<b>Ctrl+Space</b> records. Nothing is ever recorded over: each pass becomes a lane.");
+    return tr("<b>Shift+N</b> records. Nothing is ever recorded over: each pass becomes a lane.");
   if (track->lanes.size() < 2)
     return tr("<b>Space</b> plays. Record another pass to have something to compare.");
   const bool joins = !inHand_.composite(*track).joins.empty();
   if (!inHand_.heardLane() && !joins)
     return tr(
-        "Record a pass with <b>Ctrl+Space</b>, or hear what is there: <b>Space</b> plays, <b>E</b> and "
+        "Record a pass with <b>Shift+N</b>, or hear what is there: <b>Space</b> plays, <b>E</b> and "
         "<b>D</b> step through the takes while it plays.");
   if (!joins)
     return tr(

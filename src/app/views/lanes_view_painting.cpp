@@ -146,7 +146,7 @@ void LanesView::drawEmpty(QPainter& painter) {
   painter.setPen(theme().faintText);
   const bool track = inHand_.track() != nullptr;
   painter.drawText(area, Qt::AlignCenter | Qt::TextWordWrap,
-                   track ? tr("No takes yet.\nArm the track, press Ctrl+Space and play: every time round "
+                   track ? tr("No takes yet.\nArm the track, press Shift+N and play: every time round "
                               "becomes a lane here.")
                          : tr("This session has no tracks yet.\nAdd one with Track > New track, or import a "
                               "file as backing."));

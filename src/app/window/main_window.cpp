@@ -17,6 +17,7 @@
 #include "app/bench/record_bench.h"
 #include "app/bench/setup_bench.h"
 #include "app/bench/spans_bench.h"
+#include "app/window/keys_by_focus.h"
 #include "core/edit/edit.h"
 
 namespace yewdrift::app {
@@ -32,7 +33,7 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   makeSpanActions();
   controls_ = new Controls({{"record", transport_.record},
                             {"punch", do_.punchNow},
-                            {"back-up", do_.backUp},
+                            {"back-up", do_.backUpFromStandstill},
                             {"play", transport_.play},
                             {"claim", do_.claim},
                             {"discard", do_.discard},
@@ -53,6 +54,7 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
             progress_->setFormat(what + " %p%");
             progress_->setValue(static_cast<int>(share * 100));
           });
+  new KeysByFocus(*this, *lanes_, studio_->desk());
   connect(lanes_, &LanesView::scrolled, this, [this] { song_->setShown(lanes_->visibleSpan()); });
   connect(song_, &SongStrip::scrollAsked, lanes_, &LanesView::scrollTo);
   refreshActions();
@@ -212,40 +214,18 @@ void MainWindow::refreshActions() {
   transport_.play->setText(rolling ? tr("Stop") : tr("Play"));
   transport_.record->setChecked(recording);
   transport_.loop->setChecked(studio.transport().looping());
-  transport_.loop->setEnabled(studio.desk().session().loop.has_value());
-  transport_.start->setEnabled(!recording);
   const auto undo = studio.desk().history().undoLabel();
   const auto redo = studio.desk().history().redoLabel();
-  transport_.undo->setEnabled(undo && !recording);
-  transport_.redo->setEnabled(redo && !recording);
   transport_.undo->setText(undo ? tr("Undo: %1").arg(QString::fromStdString(*undo)) : tr("Undo"));
   transport_.redo->setText(redo ? tr("Redo: %1").arg(QString::fromStdString(*redo)) : tr("Redo"));
-  transport_.undo->setToolTip(transport_.undo->text() + " (Ctrl+Z)");
-  transport_.redo->setToolTip(transport_.redo->text() + " (Ctrl+Shift+Z)");
-  const Track* track = studio.inHand().track();
-  const bool takes = track && !track->lanes.empty();
-  const bool span = studio.inHand().selection() || studio.desk().session().loop;
-  do_.pick->setEnabled(takes && span && studio.inHand().heardLane() && !recording);
-  do_.pickSilence->setEnabled(takes && span && !recording);
-  const bool joins = track && !studio_->inHand().composite(*track).joins.empty();
-  do_.nextJoin->setEnabled(joins);
-  do_.previousJoin->setEnabled(joins);
-  do_.hearJoin->setEnabled(studio.inHand().join().has_value());
-  do_.flatten->setEnabled(takes && !recording);
-  do_.arm->setEnabled(track && !track->backing && !recording);
-  const auto setup = studio.recording().recording() ? studio.recording().planned() : std::nullopt;
-  do_.punchNow->setEnabled(!studio.recording().armedTracks().empty() && (!setup || setup->byHand));
   do_.punchNow->setText(studio.transport().state().recording ? tr("Punch out now") : tr("Punch in now"));
-  do_.discard->setEnabled(!studio.recording().lastRecorded().empty() && !recording);
-  do_.claim->setEnabled(!recording && !studio.recording().armedTracks().empty());
-  do_.backUp->setEnabled(!studio.recording().armedTracks().empty());
-  do_.loopFromSelection->setEnabled(studio.inHand().selection().has_value() && !recording);
-  do_.punchFromSelection->setEnabled((studio.inHand().selection() || studio.desk().session().loop) &&
-                                     !recording);
-  do_.loopAir->setEnabled(studio.desk().session().loop.has_value() && !recording);
-  do_.startHere->setEnabled(studio.inHand().heardLane().has_value() && !recording);
-  do_.endHere->setEnabled(studio.inHand().heardLane().has_value() && !recording);
-  transport_.punch->setEnabled(!studio.desk().session().punches.empty());
+  const Situation now = situation();
+  for (const Rule& rule : rules_) {
+    const QString whyNot = ActionRules::whyNot(rule.deed, now);
+    rule.action->setEnabled(whyNot.isEmpty());
+    const QString tip = whyNot.isEmpty() ? rule.tip : rule.tip + "\n" + whyNot;
+    if (rule.action->toolTip() != tip) rule.action->setToolTip(tip);
+  }
   transport_.punch->setChecked(studio.desk().options().punch && !studio.desk().session().punches.empty());
   transport_.click->setChecked(studio.desk().options().click.playing ||
                                studio.desk().options().click.recording);
@@ -255,6 +235,42 @@ void MainWindow::refreshActions() {
   if (!studio.inHand().join() && shownJoin_ && bench_->currentIndex() == JoinPage) showBench(RecordPage);
   shownJoin_ = studio.inHand().join();
   wasRecording_ = recording;
+}
+
+Situation MainWindow::situation() const {
+  Studio& studio = *studio_;
+  const Session& session = studio.desk().session();
+  const Track* track = studio.inHand().track();
+  const auto roll = studio.recording().recording() ? studio.recording().planned() : std::nullopt;
+  Situation now;
+  now.writable = studio.desk().writable();
+  now.recording = studio.recording().recording();
+  now.rolling = studio.transport().state().rolling || now.recording;
+  now.punchesDecide = roll && !roll->byHand;
+  now.track = track != nullptr;
+  now.backing = track && track->backing;
+  now.takes = track && !track->lanes.empty();
+  now.heard = studio.inHand().heardLane().has_value();
+  now.joins = track && !studio.inHand().composite(*track).joins.empty();
+  now.joinInHand = studio.inHand().join().has_value();
+  now.otherTracks = session.tracks.size() > 1;
+  now.selection = studio.inHand().selection().has_value();
+  now.loop = session.loop.has_value();
+  now.punches = !session.punches.empty();
+  now.armed = !studio.recording().armedTracks().empty();
+  now.justRecorded = !studio.recording().lastRecorded().empty();
+  now.undo = studio.desk().holding() || studio.desk().history().undoLabel().has_value();
+  now.redo = studio.desk().history().redoLabel().has_value();
+  return now;
+}
+
+void MainWindow::keyPressEvent(QKeyEvent* event) {
+  const QKeySequence pressed(event->keyCombination());
+  if (!event->isAutoRepeat())
+    for (const Rule& rule : rules_)
+      if (rule.action->shortcuts().contains(pressed) && !rule.action->isEnabled())
+        return say(ActionRules::whyNot(rule.deed, situation()));
+  QMainWindow::keyPressEvent(event);
 }
 
 void MainWindow::setTheme(ThemeChoice choice) {

@@ -17,6 +17,7 @@
 #include "app/views/song_strip.h"
 #include "app/views/track_list.h"
 #include "app/views/transport_bar.h"
+#include "app/window/action_rules.h"
 #include "app/window/controls.h"
 
 namespace yewdrift::app {
@@ -51,10 +52,17 @@ class MainWindow : public QMainWindow {
 
  protected:
   void closeEvent(QCloseEvent* event) override;
+  /// A key that nobody could use: says why.
+  void keyPressEvent(QKeyEvent* event) override;
 
  private:
-  QAction* action(const QString& text, const QKeySequence& key, const QString& tip,
-                  std::function<void()> run);
+  /// `Held`: goes on while its key is held, as steps do.
+  enum class Key { Once, Held };
+  QAction* action(const QString& text, const QKeySequence& key, const QString& tip, std::function<void()> run,
+                  Key how = Key::Once);
+  /// Can be done only where the rules of that deed allow it.
+  QAction* ruled(QAction* action, Deed deed);
+  [[nodiscard]] Situation situation() const;
   void makeActions();
   void makeMenus();
   void makeLayout();
@@ -96,6 +104,7 @@ class MainWindow : public QMainWindow {
     QAction* arm;
     QAction* punchNow;
     QAction* backUp;
+    QAction* backUpFromStandstill;
     QAction* claim;
     QAction* discard;
     QAction* marker;
@@ -111,6 +120,12 @@ class MainWindow : public QMainWindow {
     QAction* device;
   } do_{};
   QList<QAction*> actions_;
+  struct Rule {
+    QAction* action;
+    Deed deed;
+    QString tip;  // where it can be done
+  };
+  std::vector<Rule> rules_;
   TransportBar* bar_ = nullptr;
   SongStrip* song_ = nullptr;
   TrackList* tracks_ = nullptr;

@@ -13,9 +13,10 @@
 namespace yewdrift::app {
 
 QAction* MainWindow::action(const QString& text, const QKeySequence& key, const QString& tip,
-                            std::function<void()> run) {
+                            std::function<void()> run, Key how) {
   auto* made = new QAction(text, this);
   made->setShortcut(key);
+  made->setAutoRepeat(how == Key::Held);
   made->setToolTip(key.isEmpty() ? tip : QString("%1 (%2)").arg(tip, key.toString(QKeySequence::NativeText)));
   connect(made, &QAction::triggered, this, [run = std::move(run)] { run(); });
   addAction(made);
@@ -23,22 +24,33 @@ QAction* MainWindow::action(const QString& text, const QKeySequence& key, const 
   return made;
 }
 
+QAction* MainWindow::ruled(QAction* action, Deed deed) {
+  rules_.push_back({action, deed, action->toolTip()});
+  return action;
+}
+
 void MainWindow::makeActions() {
   Studio* s = studio_.get();
   transport_.start = action(tr("Back to the start"), Qt::Key_Home, tr("Playhead back to the start"),
                             [s] { s->transport().locate({}); });
+  ruled(transport_.start, Deed::GoElsewhere);
   transport_.play =
       action(tr("Play"), Qt::Key_Space, tr("Play or stop"), [s] { s->transport().togglePlay(); });
   transport_.record =
-      action(tr("Record"), QKeySequence(Qt::CTRL | Qt::Key_Space),
+      action(tr("Record"), QKeySequence(Qt::SHIFT | Qt::Key_N),
              tr("Record to the armed tracks, or stop recording"), [s] { s->recording().toggleRecord(); });
   transport_.record->setCheckable(true);
   transport_.loop = action(tr("Loop"), Qt::Key_L, tr("Go round the loop span, on or off"),
                            [this] { studio_->transport().setLooping(!studio_->transport().looping()); });
+  ruled(transport_.loop, Deed::Loop);
   transport_.loop->setCheckable(true);
-  transport_.undo = action(tr("Undo"), QKeySequence::Undo, tr("Undo"), [s] { s->desk().undo(); });
-  transport_.redo = action(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), tr("Redo"),
-                           [s] { s->desk().redo(); });
+  transport_.undo = action(
+      tr("Undo"), QKeySequence::Undo, tr("Undo"), [s] { s->desk().undo(); }, Key::Held);
+  ruled(transport_.undo, Deed::Undo);
+  transport_.redo = action(
+      tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), tr("Redo"), [s] { s->desk().redo(); },
+      Key::Held);
+  ruled(transport_.redo, Deed::Redo);
   for (const auto& [act, name] : {std::pair{transport_.start, "start"},
                                   {transport_.play, "play"},
                                   {transport_.record, "record"},
@@ -47,35 +59,54 @@ void MainWindow::makeActions() {
                                   {transport_.redo, "redo"}})
     act->setIcon(icon(name));
 
-  do_.hearAbove = action(tr("Hear the take above"), Qt::Key_E, tr("Hear the take above"),
-                         [s] { s->inHand().hearNeighbour(-1); });
+  do_.hearAbove = action(
+      tr("Hear the take above"), Qt::Key_E, tr("Hear the take above"), [s] { s->inHand().hearNeighbour(-1); },
+      Key::Held);
+  ruled(do_.hearAbove, Deed::HearTake);
   do_.hearAbove->setShortcuts({Qt::Key_E, Qt::Key_Up});
-  do_.hearBelow = action(tr("Hear the take below"), Qt::Key_D, tr("Hear the take below"),
-                         [s] { s->inHand().hearNeighbour(1); });
+  do_.hearBelow = action(
+      tr("Hear the take below"), Qt::Key_D, tr("Hear the take below"), [s] { s->inHand().hearNeighbour(1); },
+      Key::Held);
+  ruled(do_.hearBelow, Deed::HearTake);
   do_.hearBelow->setShortcuts({Qt::Key_D, Qt::Key_Down});
   do_.hearComposite = action(tr("Hear the composite"), Qt::Key_C, tr("Hear the composite"),
                              [s] { s->inHand().hear(std::nullopt); });
   do_.pick = action(tr("Pick the take that is heard"), Qt::Key_F,
                     tr("The composite plays the heard take over the selection, else over the loop"),
                     [this] { pickHeard(false); });
+  ruled(do_.pick, Deed::Pick);
   do_.pickSilence = action(tr("Pick silence"), QKeySequence(Qt::SHIFT | Qt::Key_F),
                            tr("The composite is silent over the selection, else over the loop"),
                            [this] { pickHeard(true); });
+  ruled(do_.pickSilence, Deed::PickSilence);
   for (int lane = 1; lane <= 9; ++lane)
     action(tr("Hear lane %1").arg(lane), QKeySequence(Qt::Key_0 + lane), tr("Hear lane %1").arg(lane),
-           [s, lane] { s->inHand().hear(LaneNumber{lane}); });
-  do_.nextJoin =
-      action(tr("Next join"), Qt::Key_J, tr("Put the next join on the bench"), [this] { stepJoin(1); });
-  do_.previousJoin = action(tr("Previous join"), QKeySequence(Qt::SHIFT | Qt::Key_J),
-                            tr("Put the previous join on the bench"), [this] { stepJoin(-1); });
+           [this, lane] {
+             const Track* track = studio_->inHand().track();
+             if (!track || !track->lane({lane})) return say(tr("There is no lane %1 here.").arg(lane));
+             studio_->inHand().hear(LaneNumber{lane});
+           });
+  do_.nextJoin = action(
+      tr("Next join"), Qt::Key_J, tr("Put the next join on the bench"), [this] { stepJoin(1); }, Key::Held);
+  ruled(do_.nextJoin, Deed::StepJoin);
+  do_.previousJoin = action(
+      tr("Previous join"), QKeySequence(Qt::SHIFT | Qt::Key_J), tr("Put the previous join on the bench"),
+      [this] { stepJoin(-1); }, Key::Held);
+  ruled(do_.previousJoin, Deed::StepJoin);
   do_.hearJoin = action(tr("Hear the join"), Qt::Key_K, tr("Loop a second around the join; again to stop"),
                         [s] { s->transport().toggleHearJoin(); });
+  ruled(do_.hearJoin, Deed::HearJoin);
   do_.hearJoin->setIcon(icon("hear"));
-  action(tr("A bar back"), Qt::Key_Left, tr("Playhead a bar back"), [this] { stepBar(-1); });
-  action(tr("A bar on"), Qt::Key_Right, tr("Playhead a bar on"), [this] { stepBar(1); });
-  action(tr("Previous track"), Qt::Key_PageUp, tr("Take the previous track in hand"),
-         [this] { stepTrack(-1); });
-  action(tr("Next track"), Qt::Key_PageDown, tr("Take the next track in hand"), [this] { stepTrack(1); });
+  action(
+      tr("A bar back"), Qt::Key_Left, tr("Playhead a bar back"), [this] { stepBar(-1); }, Key::Held);
+  action(
+      tr("A bar on"), Qt::Key_Right, tr("Playhead a bar on"), [this] { stepBar(1); }, Key::Held);
+  action(
+      tr("Previous track"), Qt::Key_PageUp, tr("Take the previous track in hand"), [this] { stepTrack(-1); },
+      Key::Held);
+  action(
+      tr("Next track"), Qt::Key_PageDown, tr("Take the next track in hand"), [this] { stepTrack(1); },
+      Key::Held);
   do_.arm = action(tr("Arm the track in hand"), Qt::Key_M, tr("Arm the track in hand, or disarm it"), [this] {
     const Track* track = studio_->inHand().track();
     if (!track) return;
@@ -83,17 +114,22 @@ void MainWindow::makeActions() {
       return setTrackSwitch(session, id, TrackSwitch::Arm, on);
     });
   });
+  ruled(do_.arm, Deed::Arm);
   do_.flatten = action(tr("Flatten the composite"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_F),
                        tr("Render the composite to one new file that takes its place"),
                        [s] { s->files().flattenInHand(); });
+  ruled(do_.flatten, Deed::Flatten);
   do_.newTrack = action(tr("New track…"), QKeySequence(Qt::CTRL | Qt::Key_N), tr("Add a track to record to"),
                         [this] { newTrack(); });
+  ruled(do_.newTrack, Deed::NewTrack);
   do_.importFiles =
       action(tr("Import files as takes…"), QKeySequence(Qt::CTRL | Qt::Key_I),
              tr("Each file becomes a lane of the track in hand"), [this] { importFiles(false); });
+  ruled(do_.importFiles, Deed::Import);
   do_.importBacking = action(tr("Import backing tracks…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I),
                              tr("Each file becomes a backing track of its own, from the session's start on"),
                              [this] { importFiles(true); });
+  ruled(do_.importBacking, Deed::Import);
   do_.newSession = action(tr("New session…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
                           tr("Make an empty session in a folder of its own"), [this] { askNewSession(); });
   do_.openSession = action(tr("Open a session…"), QKeySequence::Open, tr("Open a session folder"), [this] {
@@ -115,7 +151,7 @@ void MainWindow::makeMenus() {
   QMenu* transport = menuBar()->addMenu(tr("&Transport"));
   transport->addActions({transport_.play, transport_.record, transport_.loop, transport_.start});
   transport->addSeparator();
-  transport->addActions({do_.punchNow, do_.backUp, do_.claim, do_.discard});
+  transport->addActions({do_.punchNow, do_.backUp, do_.backUpFromStandstill, do_.claim, do_.discard});
   transport->addSeparator();
   transport->addActions({transport_.punch, transport_.click, do_.marker});
   QMenu* spans = menuBar()->addMenu(tr("S&pans"));
@@ -137,9 +173,10 @@ void MainWindow::makeMenus() {
   QMenu* device = menuBar()->addMenu(tr("&Device"));
   connect(device, &QMenu::aboutToShow, this, [this, device] { fillDeviceMenu(device); });
   QMenu* view = menuBar()->addMenu(tr("&View"));
-  view->addAction(action(tr("Zoom in"), QKeySequence::ZoomIn, tr("Zoom in"), [this] { lanes_->zoom(0.66); }));
-  view->addAction(
-      action(tr("Zoom out"), QKeySequence::ZoomOut, tr("Zoom out"), [this] { lanes_->zoom(1.5); }));
+  view->addAction(action(
+      tr("Zoom in"), QKeySequence::ZoomIn, tr("Zoom in"), [this] { lanes_->zoom(0.66); }, Key::Held));
+  view->addAction(action(
+      tr("Zoom out"), QKeySequence::ZoomOut, tr("Zoom out"), [this] { lanes_->zoom(1.5); }, Key::Held));
   view->addAction(
       action(tr("Whole song"), QKeySequence(Qt::CTRL | Qt::Key_0), tr("Show the whole song"), [this] {
         const Span all = materialOf(studio_->desk().session());
@@ -175,7 +212,7 @@ void MainWindow::pickHeard(bool silence) {
       studio_->inHand().selection() ? studio_->inHand().selection() : studio_->desk().session().loop;
   if (!track || !span) return;
   const auto lane = silence ? std::nullopt : studio_->inHand().heardLane();
-  if (!silence && !lane) return say(tr("Hear a take first (E and D step through them); then F picks it."));
+  if (!silence && !lane) return;
   const TrackId id = track->id;
   studio_->desk().apply(lane ? tr("Pick lane %1").arg(lane->value) : tr("Pick silence"),
                         [=](const Session& s) { return pick(s, id, *span, lane); });

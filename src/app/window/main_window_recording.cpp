@@ -15,26 +15,37 @@ void MainWindow::makeRecordingActions() {
       action(tr("Punch in now"), Qt::Key_N,
              tr("While it rolls with an armed track: in, or out, right here, as often as you like"),
              [s] { s->recording().punchByHand(); });
+  ruled(do_.punchNow, Deed::Punch);
   do_.backUp =
       action(tr("Back up and pick up"), Qt::Key_Backspace,
              tr("After a slip: goes back a few seconds (or to the selection), plays what is there and "
                 "records on from that point"),
              [s] { s->recording().backUpAndPickUp(); });
+  ruled(do_.backUp, Deed::BackUp);
+  do_.backUpFromStandstill =
+      action(tr("Back up and record from a standstill"), QKeySequence(Qt::SHIFT | Qt::Key_Backspace),
+             tr("The same where nothing rolls: goes back a few seconds, plays what is there and records on"),
+             [s] { s->recording().backUpAndPickUp(); });
+  ruled(do_.backUpFromStandstill, Deed::BackUpFromStandstill);
   do_.claim = action(tr("Claim the last minute"), QKeySequence(Qt::CTRL | Qt::Key_K),
                      tr("What was played in the last minute while nothing was recorded becomes a take at the "
                         "playhead"),
                      [s] { s->recording().claim(); });
+  ruled(do_.claim, Deed::Claim);
   do_.discard = action(tr("Discard what was just recorded"), QKeySequence(Qt::CTRL | Qt::Key_Backspace),
                        tr("Takes the passes of the last recording away; undo brings them back"),
                        [s] { s->recording().discardLastRecorded(); });
+  ruled(do_.discard, Deed::Discard);
   do_.marker =
       action(tr("Drop a marker"), Qt::Key_H, tr("Drop a marker at the playhead, also while it rolls"),
              [s] { s->transport().dropMarker(); });
+  ruled(do_.marker, Deed::Marker);
   transport_.punch =
       action(tr("Automatic punch"), QKeySequence(Qt::CTRL | Qt::Key_U),
              tr("Record in the punch spans only, on or off"), [s] {
                s->recording().setAutoPunch(!s->desk().options().punch || !s->recording().autoPunchStandsBy());
              });
+  ruled(transport_.punch, Deed::AutoPunch);
   transport_.punch->setCheckable(true);
   transport_.punch->setIcon(icon("punch"));
   transport_.click =
@@ -57,6 +68,7 @@ void MainWindow::makeSpanActions() {
   do_.loopFromSelection =
       action(tr("Loop the selection"), QKeySequence(Qt::SHIFT | Qt::Key_L),
              tr("The selection becomes the loop span"), [this] { spanFromSelection(true); });
+  ruled(do_.loopFromSelection, Deed::LoopFromSelection);
   do_.loopAir =
       action(tr("Give the loop air"), QKeySequence(Qt::SHIFT | Qt::Key_A),
              tr("Room to breathe in before the loop and to ring on behind it, as many bars as the Spans page "
@@ -67,10 +79,12 @@ void MainWindow::makeSpanActions() {
                  return widenLoop(session, bars, bars);
                });
              });
+  ruled(do_.loopAir, Deed::LoopAir);
   do_.punchFromSelection =
       action(tr("Punch the selection"), Qt::Key_U, tr("The selection (else the loop) becomes a punch span"),
              [this] { spanFromSelection(false); });
-  do_.punchInHere = action(tr("Punch-in here"), QKeySequence(Qt::ALT | Qt::Key_U),
+  ruled(do_.punchFromSelection, Deed::PunchFromSelection);
+  do_.punchInHere = action(tr("Punch-in here"), QKeySequence(Qt::SHIFT | Qt::Key_W),
                            tr("From the playhead on it records, up to the next punch-out"), [s] {
                              const Frames at = s->transport().state().position;
                              if (s->desk().apply(tr("Set a punch-in"), [at](const Session& session) {
@@ -78,7 +92,8 @@ void MainWindow::makeSpanActions() {
                                  }))
                                s->recording().setAutoPunch(true);
                            });
-  do_.punchOutHere = action(tr("Punch-out here"), QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_U),
+  ruled(do_.punchInHere, Deed::PunchHere);
+  do_.punchOutHere = action(tr("Punch-out here"), QKeySequence(Qt::SHIFT | Qt::Key_R),
                             tr("Up to the playhead it records, from the last punch-in on"), [s] {
                               const Frames at = s->transport().state().position;
                               if (s->desk().apply(tr("Set a punch-out"), [at](const Session& session) {
@@ -86,6 +101,7 @@ void MainWindow::makeSpanActions() {
                                   }))
                                 s->recording().setAutoPunch(true);
                             });
+  ruled(do_.punchOutHere, Deed::PunchHere);
   do_.snapFiner =
       action(tr("Snap finer"), Qt::Key_Comma, tr("Dragged edges snap to something finer"), [this] {
         studio_->inHand().stepSnap(1);
@@ -97,11 +113,13 @@ void MainWindow::makeSpanActions() {
         saySnap();
       });
   do_.startHere =
-      action(tr("Start the heard take here"), QKeySequence(Qt::ALT | Qt::Key_S),
+      action(tr("Start the heard take here"), Qt::Key_W,
              tr("Pulls the start of the heard take out or in to the playhead"), [this] { pullEdge(true); });
+  ruled(do_.startHere, Deed::PullEdge);
   do_.endHere =
-      action(tr("End the heard take here"), QKeySequence(Qt::ALT | Qt::Key_E),
+      action(tr("End the heard take here"), Qt::Key_R,
              tr("Pulls the end of the heard take out or in to the playhead"), [this] { pullEdge(false); });
+  ruled(do_.endHere, Deed::PullEdge);
 }
 
 void MainWindow::saySnap() {

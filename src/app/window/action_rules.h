@@ -1,0 +1,69 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QCoreApplication>
+#include <QString>
+
+namespace yewdrift::app {
+
+/// What the window's actions depend on, as it is now.
+struct Situation {
+  bool writable = true;
+  bool rolling = false;        // playing or recording
+  bool recording = false;      // something of this roll will be heard
+  bool punchesDecide = false;  // in this roll the punch spans do
+  bool track = false;          // one is in hand
+  bool backing = false;        // and is a backing track
+  bool takes = false;          // it has some
+  bool heard = false;          // one of them is heard alone
+  bool joins = false;          // its composite has some
+  bool joinInHand = false;
+  bool otherTracks = false;
+  bool selection = false;
+  bool loop = false;
+  bool punches = false;
+  bool armed = false;  // at least one track
+  bool justRecorded = false;
+  bool undo = false;
+  bool redo = false;
+};
+
+enum class Deed {
+  GoElsewhere,  // the playhead, another track: not away from what is being recorded
+  StepTrack,
+  Loop,
+  AutoPunch,
+  Undo,
+  Redo,
+  HearTake,
+  Pick,
+  PickSilence,
+  StepJoin,
+  HearJoin,
+  Arm,
+  Flatten,
+  Import,
+  NewTrack,
+  Punch,
+  BackUp,
+  BackUpFromStandstill,
+  Claim,
+  Discard,
+  Marker,
+  LoopFromSelection,
+  LoopAir,
+  PunchFromSelection,
+  PunchHere,
+  PullEdge
+};
+
+/// Whether something can be done now, and if not, why: what a dimmed button tells, and a key that is pressed
+/// in vain.
+class ActionRules {
+  Q_DECLARE_TR_FUNCTIONS(ActionRules)
+ public:
+  /// One sentence; empty where it can be done.
+  [[nodiscard]] static QString whyNot(Deed deed, const Situation& now);
+};
+
+}  // namespace yewdrift::app
