@@ -6,38 +6,9 @@
 #include <cstdio>
 
 #include "app/look/theme.h"
-#include "app/window/main_window.h"
+#include "app/window/session_windows.h"
 #include "core/engine/open_readers.h"
 #include "core/error.h"
-
-namespace {
-
-using yewdrift::app::MainWindow;
-using yewdrift::app::Studio;
-
-/// Opens a session in a window, made first where it is given; the window asks for others and then goes.
-void openWindow(const QString& folder, const std::optional<yewdrift::Session>& fresh) {
-  if (fresh) yewdrift::SessionFolder::create(folder.toStdString(), *fresh);
-  auto studio = std::make_unique<Studio>(folder.toStdString());
-  const bool performer = std::filesystem::exists(studio->desk().folderPath() / "performer");
-  auto choice = yewdrift::app::savedAudioChoice();
-  if (performer) choice.driver = "Simulated";  // the demo's players sit there
-  studio->device().open(choice);
-  auto* window = new MainWindow(std::move(studio));
-  window->setAttribute(Qt::WA_DeleteOnClose);
-  QObject::connect(window, &MainWindow::sessionAsked, window,
-                   [window](const QString& next, const std::optional<yewdrift::Session>& made) {
-                     try {
-                       openWindow(next, made);
-                       window->close();
-                     } catch (const std::exception& e) {
-                       window->say(QString::fromUtf8(e.what()));
-                     }
-                   });
-  window->show();
-}
-
-}  // namespace
 
 int main(int argc, char** argv) {
   yewdrift::OpenReaders::raiseLimit();
@@ -58,6 +29,8 @@ int main(int argc, char** argv) {
     folder = QFileDialog::getExistingDirectory(
         nullptr, QObject::tr("Open a session, or choose an empty folder for a new one"));
   if (folder.isEmpty()) return 0;
+  yewdrift::app::SessionWindows windows;
+  // The last window that closes ends the program; while one makes room for another, none is open.
   try {
     const QDir chosen(folder);
     std::optional<yewdrift::Session> fresh;
@@ -65,7 +38,7 @@ int main(int argc, char** argv) {
       fresh.emplace();
       fresh->name = chosen.dirName().toStdString();
     }
-    openWindow(folder, fresh);
+    windows.open(folder, fresh);
   } catch (const std::exception& e) {
     std::fprintf(stderr, "yewdrift: %s\n", e.what());
     QMessageBox::warning(nullptr, QObject::tr("Yewdrift"), QString::fromUtf8(e.what()));

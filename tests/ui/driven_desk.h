@@ -143,13 +143,13 @@ class DrivenDesk {
   }
   /// The device goes on while it does.
   void waitForJobs() {
-    for (int i = 0; i < 4000 && studio_->jobs().busy(); ++i) {
+    for (int i = 0; i < 4000 && studio_->jobs().running(); ++i) {
       block(256);
       QThread::usleep(200);
     }
     // All that they could wait for has arrived; the machine may be busy with something else.
-    for (int i = 0; i < 6000 && studio_->jobs().busy(); ++i) QThread::msleep(5);
-    REQUIRE_FALSE(studio_->jobs().busy());
+    for (int i = 0; i < 6000 && studio_->jobs().running(); ++i) QThread::msleep(5);
+    REQUIRE_FALSE(studio_->jobs().running());
     turn();
   }
 

@@ -36,9 +36,9 @@ TEST_CASE("A session that is open elsewhere can be looked at and listened to, an
     CHECK(rig.studio().recording().sentence().contains("only be looked at"));
     const Session before = rig.studio().desk().session();
     rig.key(Qt::Key_M);
-    CHECK(rig.window->message().contains("nothing is changed"));
+    CHECK(rig.window->message().contains("nothing can be changed"));
     rig.key(Qt::Key_N, Qt::ShiftModifier);
-    CHECK(rig.window->message().contains("nothing is changed"));
+    CHECK(rig.window->message().contains("nothing can be changed"));
     CHECK_FALSE(rig.studio().recording().recording());
     rig.drag(rig.lanes().viewport(), rig.inLane(0, {100000}), rig.inLane(0, {200000}));
     CHECK((rig.studio().desk().session() == before));

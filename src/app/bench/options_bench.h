@@ -8,6 +8,7 @@
 #include <QSlider>
 #include <QSpinBox>
 #include <QWidget>
+#include <functional>
 
 #include "app/desk/recording_desk.h"
 #include "app/desk/session_desk.h"
@@ -31,13 +32,15 @@ class OptionsBench : public QWidget {
     QDoubleSpinBox* amount = nullptr;
     QComboBox* unit = nullptr;
   };
-  Length lengthField(const QString& name, const QString& tip);
-  QCheckBox* check(const QString& text, const QString& tip);
-  QComboBox* choice(const QString& name, const QStringList& choices, const QString& tip);
-  QSpinBox* count(const QString& name, int least, int most, const QString& tip);
-  QDoubleSpinBox* seconds(const QString& name, const QString& tip);
+  template <typename Value>
+  using Set = std::function<void(RecordingOptions&, Value)>;
+  Length lengthField(const QString& name, const QString& tip, const Set<MusicalLength>& set);
+  QCheckBox* check(const QString& text, const QString& tip, const Set<bool>& set);
+  QComboBox* choice(const QString& name, const QStringList& choices, const QString& tip, const Set<int>& set);
+  QSpinBox* count(const QString& name, int least, int most, const QString& tip, const Set<int>& set);
+  QDoubleSpinBox* seconds(const QString& name, const QString& tip, const Set<double>& set);
   void refresh();
-  void change();
+  void change(const std::function<void(RecordingOptions&)>& set);
 
   SessionDesk& desk_;
   Transport& transport_;

@@ -2,16 +2,19 @@
 #pragma once
 
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
-#include <QTableWidget>
+#include <QSpinBox>
 #include <QWidget>
 
+#include "app/desk/field_edit.h"
 #include "app/desk/in_hand.h"
 #include "app/desk/recording_desk.h"
 #include "app/desk/session_desk.h"
 #include "app/desk/transport.h"
+#include "app/look/widgets.h"
 
 namespace yewdrift::app {
 
@@ -23,19 +26,33 @@ class TrackBench : public QWidget {
 
  private:
   void refresh();
-  void changeMicrophones(const QString& label, const std::function<void(std::vector<Microphone>&)>& change);
+  using MicrophoneEdit = std::function<void(std::vector<Microphone>&)>;
+  /// Of the track that is shown, whichever is in hand by the time it is done.
+  void changeMicrophones(const QString& label, const MicrophoneEdit& change);
+  void rename();
   void fillRow(int row, const Microphone& microphone, bool fixed);
+  void fillMicrophones(const Track& track);
+  /// The values of the row's fields, but for what is being typed or stepped through.
+  void showRow(int row, const Microphone& microphone);
 
   SessionDesk& desk_;
   InHand& inHand_;
   RecordingDesk& recording_;
   bool filling_ = false;
-  std::optional<TrackId> shown_;
+  TrackId shown_;  // what all fields are about
   std::size_t shownRows_ = 0;
+  struct Row {
+    QSpinBox* input = nullptr;
+    QComboBox* channels = nullptr;
+    QDoubleSpinBox* gain = nullptr;
+    QSpinBox* pan = nullptr;
+    std::vector<FieldEdit*> edits;
+  };
+  std::vector<Row> rows_;
   QLineEdit* name_;
   QComboBox* monitoring_;
   QComboBox* into_;
-  QTableWidget* microphones_;
+  PlainTable* microphones_;
   QPushButton* add_;
   QPushButton* remove_;
 };
@@ -56,7 +73,8 @@ class SongBench : public QWidget {
   Transport& transport_;
   bool filling_ = false;
   QLabel* facts_;
-  QTableWidget* tempo_;
+  PlainTable* tempo_;
+  std::vector<TempoChange> shown_;
 };
 
 }  // namespace yewdrift::app

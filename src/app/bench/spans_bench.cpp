@@ -5,6 +5,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/look/flow_layout.h"
 #include "app/look/widgets.h"
 #include "core/edit/edit.h"
 #include "core/error.h"
@@ -18,7 +19,8 @@ SpansBench::SpansBench(SessionDesk& desk, Transport& transport, RecordingDesk& r
   to_ = new QLineEdit;
   for (auto [field, name] : {std::pair{from_, tr("Loop from")}, {to_, tr("Loop to")}}) {
     field->setAccessibleName(name);
-    field->setFixedWidth(110);
+    field->setMinimumWidth(fontMetrics().averageCharWidth() * 11);
+    field->setMaximumWidth(fontMetrics().averageCharWidth() * 18);
     field->setToolTip(tr("Bar and beat as 5|1, seconds as 2.5s, frames as 123456f"));
     connect(field, &QLineEdit::editingFinished, this, &SpansBench::typeLoop);
   }
@@ -28,19 +30,17 @@ SpansBench::SpansBench(SessionDesk& desk, Transport& transport, RecordingDesk& r
   connect(punch_, &QCheckBox::clicked, this, [this](bool on) { recording_.setAutoPunch(on); });
 
   auto* left = new QVBoxLayout;
-  auto* typedLoop = new QHBoxLayout;
-  typedLoop->addWidget(new QLabel(tr("Loop from")));
-  typedLoop->addWidget(from_);
-  typedLoop->addWidget(new QLabel(tr("to")));
-  typedLoop->addWidget(to_);
-  typedLoop->addWidget(loop_);
-  typedLoop->addStretch(1);
+  auto* typedLoop = new FlowLayout(6, 4);
+  for (QWidget* each :
+       {group({new QLabel(tr("Loop from")), from_}), group({new QLabel(tr("to")), to_}), group({loop_})})
+    typedLoop->addWidget(each);
   left->addLayout(typedLoop);
   auto* actions = buttonRow(loopActions);
   air_ = new QDoubleSpinBox;
   air_->setRange(0.25, 64);
   air_->setDecimals(2);
   air_->setSingleStep(1);
+  air_->setKeyboardTracking(false);
   air_->setSuffix(tr(" bars either side"));
   air_->setAccessibleName(tr("Air around the loop"));
   connect(air_, &QDoubleSpinBox::valueChanged, this, [this](double bars) {
@@ -49,33 +49,33 @@ SpansBench::SpansBench(SessionDesk& desk, Transport& transport, RecordingDesk& r
     options.airBars = bars;
     desk_.setOptions(options);
   });
-  actions->insertWidget(static_cast<int>(loopActions.size()), air_);
+  actions->addWidget(air_);
   left->setSpacing(4);
   left->addLayout(actions);
   left->addLayout(buttonRow(punchActions));
   left->addStretch(1);
 
-  punches_ = plainTable({tr("Punch"), tr("In"), tr("Out")}, tr("Punch spans"));
+  punches_ = new PlainTable({tr("Punch"), tr("In"), tr("Out")}, tr("Punch spans"));
   punches_->setColumnWidth(0, 60);
   punches_->setToolTip(
       tr("Type where it goes in and out; an empty place leaves that end open. The last row adds one."));
   connect(punches_, &QTableWidget::cellChanged, this, &SpansBench::typePunch);
+  connect(punches_, &PlainTable::removalAsked, this, &SpansBench::removePunches);
+  connect(punches_, &PlainTable::settled, this, &SpansBench::refreshPunches);
   auto* right = new QVBoxLayout;
   right->setSpacing(2);
-  auto* head = new QHBoxLayout;
-  head->addWidget(new QLabel(tr("Punch spans")));
-  head->addWidget(punch_);
-  head->addStretch(1);
+  auto* head = new FlowLayout(8, 2);
   auto* remove = new QPushButton(tr("Remove selected"));
   connect(remove, &QPushButton::clicked, this, &SpansBench::removePunches);
-  head->addWidget(remove);
+  for (QWidget* each : std::initializer_list<QWidget*>{new QLabel(tr("Punch spans")), punch_, remove})
+    head->addWidget(each);
   right->addLayout(head);
   right->addWidget(punches_, 1);
 
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(6, 2, 6, 0);
   row->setSpacing(24);
-  row->addLayout(left);
+  row->addLayout(left, 1);
   row->addLayout(right, 1);
   connect(&desk, &SessionDesk::changed, this, &SpansBench::refresh);
   connect(&transport, &Transport::changed, this, &SpansBench::refresh);
@@ -104,11 +104,21 @@ std::optional<Frames> SpansBench::typed(const QString& text) const {
 void SpansBench::refresh() {
   filling_ = true;
   const Session& session = desk_.session();
-  if (!from_->hasFocus()) from_->setText(session.loop ? text(session.loop->start) : QString());
-  if (!to_->hasFocus()) to_->setText(session.loop ? text(session.loop->end) : QString());
-  if (!air_->hasFocus()) air_->setValue(desk_.options().airBars);
+  // What nobody typed into follows the session, the focus there or not.
+  if (!from_->isModified()) from_->setText(session.loop ? text(session.loop->start) : QString());
+  if (!to_->isModified()) to_->setText(session.loop ? text(session.loop->end) : QString());
+  if (!beingTyped(*air_)) air_->setValue(desk_.options().airBars);
   loop_->setChecked(transport_.looping());
   punch_->setChecked(desk_.options().punch);
+  filling_ = false;
+  refreshPunches();
+}
+
+void SpansBench::refreshPunches() {
+  if (punches_->typing()) return;
+  const Session& session = desk_.session();
+  filling_ = true;
+  shownPunches_ = session.punches;
   punches_->setRowCount(static_cast<int>(session.punches.size()) + 1);
   for (int row = 0; row < punches_->rowCount(); ++row) {
     const bool there = row < static_cast<int>(session.punches.size());
@@ -125,20 +135,30 @@ void SpansBench::refresh() {
 }
 
 void SpansBench::typeLoop() {
-  if (filling_) return;
+  if (filling_ || (!from_->isModified() && !to_->isModified())) return;
   try {
-    const auto from = typed(from_->text());
-    const auto to = typed(to_->text());
-    if (!from && !to) {
-      if (desk_.session().loop)
-        desk_.apply(tr("Remove the loop"), [](const Session& s) { return setLoop(s, std::nullopt); });
-      return;
+    // What nobody typed is as it is now.
+    const auto& loop = desk_.session().loop;
+    const auto end = [this](const QLineEdit* field, std::optional<Frames> now) {
+      return field->isModified() ? typed(field->text()) : now;
+    };
+    const auto from = end(from_, loop ? std::optional(loop->start) : std::nullopt);
+    const auto to = end(to_, loop ? std::optional(loop->end) : std::nullopt);
+    if (from && to) {
+      from_->setModified(false);
+      to_->setModified(false);
+      if (loop != Span{*from, *to})
+        desk_.apply(tr("Set the loop"), [&](const Session& s) { return setLoop(s, Span{*from, *to}); });
+    } else if (!from && !to && (from_->isModified() || to_->isModified()) && loop) {
+      from_->setModified(false);
+      to_->setModified(false);
+      desk_.apply(tr("Remove the loop"), [](const Session& s) { return setLoop(s, std::nullopt); });
     }
-    if (!from || !to) return;  // the other end is still to be typed
-    if (desk_.session().loop == Span{*from, *to}) return;
-    desk_.apply(tr("Set the loop"), [&](const Session& s) { return setLoop(s, Span{*from, *to}); });
+    // Else the other end is still to be typed.
   } catch (const Error& e) {
     messages_.say(QString::fromUtf8(e.what()));
+    from_->setModified(false);
+    to_->setModified(false);
   }
   refresh();
 }
@@ -150,14 +170,24 @@ void SpansBench::typePunch(int row, int) {
       return punches_->item(row, column) ? punches_->item(row, column)->text() : "";
     };
     const Punch punch{typed(cell(1)), typed(cell(2))};
-    std::vector<Punch> punches = desk_.session().punches;
     const auto index = static_cast<std::size_t>(row);
-    if (index < punches.size())
-      punches[index] = punch;
-    else
-      punches.push_back(punch);
-    std::erase_if(punches, [](const Punch& p) { return !p.in && !p.out; });
-    if (desk_.apply(tr("Set a punch"), [&](const Session& s) { return setPunches(s, punches); }))
+    const auto was = index < shownPunches_.size() ? std::optional(shownPunches_[index]) : std::nullopt;
+    const bool there = punch.in || punch.out;
+    if (!there && !was) return;
+    if (desk_.apply(tr("Set a punch"), [&](const Session& s) {
+          std::vector<Punch> punches = s.punches;
+          // That which was typed into, wherever it is by now.
+          const auto now = was ? std::find(punches.begin(), punches.end(), *was) : punches.end();
+          if (was && now == punches.end())
+            throw Error(tr("That punch span is another by now; type it again.").toStdString());
+          if (!was)
+            punches.push_back(punch);
+          else if (there)
+            *now = punch;
+          else
+            punches.erase(now);
+          return setPunches(s, punches);
+        }))
       recording_.setAutoPunch(true);
   } catch (const Error& e) {
     messages_.say(QString::fromUtf8(e.what()));
@@ -170,27 +200,25 @@ void SpansBench::removePunches() {
   const auto& punches = desk_.session().punches;
   for (std::size_t i = 0; i < punches.size(); ++i)
     if (!punches_->selectionModel()->isRowSelected(static_cast<int>(i), {})) kept.push_back(punches[i]);
+  if (kept.size() == punches.size())
+    return messages_.say(tr("Select the punch spans to remove in the list first."));
   desk_.apply(tr("Remove punches"), [&](const Session& s) { return setPunches(s, kept); });
 }
 
 MarkersBench::MarkersBench(SessionDesk& desk, Transport& transport, Messages& messages, QAction* drop,
                            QWidget* parent)
     : QWidget(parent), desk_(desk), transport_(transport), messages_(messages) {
-  table_ = plainTable({tr("At"), tr("Time"), tr("Name")}, tr("Markers"));
+  table_ = new PlainTable({tr("At"), tr("Time"), tr("Name")}, tr("Markers"));
   table_->setColumnWidth(0, 90);
   table_->setColumnWidth(1, 100);
   connect(table_, &QTableWidget::cellChanged, this, [this](int row, int column) {
-    if (filling_ || column != 2) return;
-    desk_.apply(tr("Rename a marker"),
-                [&, name = table_->item(row, 2)->text().trimmed().toStdString()](const Session& s) {
-                  return renameMarker(s, static_cast<std::size_t>(row), name);
-                });
-    refresh();
+    if (!filling_ && column == 2) rename(row);
   });
-  connect(table_, &QTableWidget::cellDoubleClicked, this, [this](int row, int column) {
-    const auto& markers = desk_.session().markers;
-    if (column < 2 && row < static_cast<int>(markers.size()))
-      transport_.locate(markers[static_cast<std::size_t>(row)].at);
+  connect(table_, &PlainTable::removalAsked, this, &MarkersBench::removeSelected);
+  connect(table_, &PlainTable::settled, this, &MarkersBench::refresh);
+  connect(table_, &QTableWidget::cellActivated, this, [this](int row, int column) {
+    if (column < 2 && row < static_cast<int>(shown_.size()))
+      transport_.locate(shown_[static_cast<std::size_t>(row)].at);
   });
   auto* dropHere = new QToolButton;
   dropHere->setDefaultAction(drop);
@@ -200,7 +228,8 @@ MarkersBench::MarkersBench(SessionDesk& desk, Transport& transport, Messages& me
   dropouts_ = new QPushButton(tr("Select dropouts"));
   connect(dropouts_, &QPushButton::clicked, this, &MarkersBench::selectDropouts);
   auto* hint =
-      new QLabel(tr("Double-click a place to go there, a name to rename it. Dropouts of the device mark "
+      new QLabel(tr("Enter or a double click on a place goes there, F2 or a double click on a name renames "
+                    "it. Dropouts of the device mark "
                     "themselves while something is recorded."));
   hint->setWordWrap(true);
   hint->setObjectName("faint");
@@ -212,7 +241,8 @@ MarkersBench::MarkersBench(SessionDesk& desk, Transport& transport, Messages& me
   row->setContentsMargins(6, 2, 6, 0);
   row->addWidget(table_, 1);
   row->addLayout(side);
-  hint->setFixedWidth(260);
+  hint->setMinimumWidth(180);
+  hint->setMaximumWidth(320);
   connect(&desk, &SessionDesk::changed, this, &MarkersBench::refresh);
   refresh();
 }
@@ -223,6 +253,7 @@ void MarkersBench::refresh() {
   dropouts_->setEnabled(std::any_of(session.markers.begin(), session.markers.end(),
                                     [](const Marker& m) { return m.kind == MarkerKind::Dropout; }));
   table_->setColumnHidden(0, !desk_.options().grid);
+  if (table_->typing()) return;
   if (session.markers == shown_ && table_->rowCount() == static_cast<int>(shown_.size())) return;
   shown_ = session.markers;
   filling_ = true;
@@ -239,6 +270,20 @@ void MarkersBench::refresh() {
     }
   }
   filling_ = false;
+}
+
+/// That which was typed into, wherever it is by now.
+void MarkersBench::rename(int row) {
+  const Marker was = shown_.at(static_cast<std::size_t>(row));
+  const std::string name = table_->item(row, 2)->text().trimmed().toStdString();
+  if (name != was.name)
+    desk_.apply(tr("Rename a marker"), [&](const Session& s) {
+      const auto now = std::find(s.markers.begin(), s.markers.end(), was);
+      if (now == s.markers.end()) throw Error(tr("That marker is gone.").toStdString());
+      return renameMarker(s, static_cast<std::size_t>(now - s.markers.begin()), name);
+    });
+  shown_.clear();  // what was typed is shown no longer than it holds
+  refresh();
 }
 
 void MarkersBench::removeSelected() {

@@ -6,13 +6,13 @@
 #include <QDoubleSpinBox>
 #include <QLineEdit>
 #include <QPushButton>
-#include <QTableWidget>
 #include <QWidget>
 
 #include "app/desk/messages.h"
 #include "app/desk/recording_desk.h"
 #include "app/desk/session_desk.h"
 #include "app/desk/transport.h"
+#include "app/look/widgets.h"
 
 namespace yewdrift::app {
 
@@ -27,6 +27,7 @@ class SpansBench : public QWidget {
 
  private:
   void refresh();
+  void refreshPunches();
   void typeLoop();
   void typePunch(int row, int column);
   void removePunches();
@@ -44,7 +45,8 @@ class SpansBench : public QWidget {
   QDoubleSpinBox* air_;
   QCheckBox* loop_;
   QCheckBox* punch_;
-  QTableWidget* punches_;
+  PlainTable* punches_;
+  std::vector<Punch> shownPunches_;
 };
 
 /// Markers and dropouts: go to one, rename, remove many at once.
@@ -56,6 +58,7 @@ class MarkersBench : public QWidget {
 
  private:
   void refresh();
+  void rename(int row);
   void removeSelected();
   void selectDropouts();
 
@@ -64,7 +67,7 @@ class MarkersBench : public QWidget {
   Messages& messages_;
   bool filling_ = false;
   std::vector<Marker> shown_;
-  QTableWidget* table_;
+  PlainTable* table_;
   QPushButton* remove_;
   QPushButton* dropouts_;
 };

@@ -147,7 +147,7 @@ void DeviceDesk::openSimulated(const DeviceSettings& settings) {
     if (mode_ == Mode::Normal) device_->start();
   } catch (const std::exception& e) {
     close();
-    messages_.say(QString::fromUtf8(e.what()));
+    messages_.warn(e);
   }
 }
 
@@ -186,8 +186,8 @@ void DeviceDesk::opened(OpenedDevice opened, const QString& problem) {
   if (!opened.device) {
     missing_ = true;
     devices_.setEager(choice_.takeUpAgain);
-    messages_.say(choice_.takeUpAgain ? tr("%1 It is taken up as soon as it is there.").arg(problem)
-                                      : problem);
+    messages_.warn(choice_.takeUpAgain ? tr("%1 It is taken up as soon as it is there.").arg(problem)
+                                       : problem);
     return emit changed();
   }
   gate_ = std::move(opened.gate);
@@ -206,7 +206,7 @@ void DeviceDesk::opened(OpenedDevice opened, const QString& problem) {
     sentence += source.isEmpty() ? tr(": nothing to record from is plugged in")
                                  : tr(": it records from \"%1\"").arg(source);
     sentence += sink.isEmpty() ? tr(" and has nothing to play to.") : tr(" and plays to \"%1\".").arg(sink);
-    messages_.say(sentence + tr(" Ctrl+D chooses others."));
+    messages_.tell(sentence + tr(" Ctrl+D chooses others."));
     saveAudioChoice(choice_);
   }
   emit changed();
@@ -225,7 +225,7 @@ void DeviceDesk::useBest() {
   bestTaken_ = true;
   if (devices_.offers().empty()) {
     bestTaken_ = false;
-    messages_.say(
+    messages_.warn(
         tr("No audio system runs on this machine, so Yewdrift uses its simulated interface. Ctrl+D chooses "
            "another device."));
   }
@@ -243,7 +243,7 @@ void DeviceDesk::devicesChanged() {
     const EndPoint* source = findEndPoint(listing->sources, choice_.source.toStdString());
     const EndPoint* sink = findEndPoint(listing->sinks, choice_.sink.toStdString());
     if (source && sink) {
-      messages_.say(tr("The audio device is back and is used again."));
+      messages_.tell(tr("The audio device is back and is used again."));
       open(AudioChoice(choice_));
     }
     return;
@@ -277,7 +277,7 @@ void DeviceDesk::checkAlive() {
   engine_.deviceClosed();
   devices_.setEager(choice_.takeUpAgain && choice_.driver != "Simulated");
   devices_.look();
-  messages_.say(
+  messages_.warn(
       inMidTake
           ? tr("%1 Recording has stopped; everything up to that moment is kept. Choose a device in the "
                "Device menu to go on.")
@@ -296,7 +296,7 @@ void DeviceDesk::listenForSilence() {
   silentTicks_ = silent ? silentTicks_ + 1 : 0;
   if (silentTicks_ < ticksUntilSure || silenceSaid_ || tape_->inputs().empty()) return;
   silenceSaid_ = true;
-  messages_.say(nothingComesIn());
+  messages_.warn(nothingComesIn());
 }
 
 QString DeviceDesk::nothingComesIn() const {
@@ -366,7 +366,7 @@ void DeviceDesk::checkProbe() {
       RoundTrips::ofUser().store(keyed(device_->settings(), choice_), device_->reportedRoundTrip(),
                                  result.roundTrip);
     } catch (const Error& e) {
-      messages_.say(QString::fromUtf8(e.what()));
+      messages_.warn(e);
     }
     useRoundTrip();
   }

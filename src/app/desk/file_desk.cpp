@@ -42,20 +42,12 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
   const TrackId id = track ? track->id : TrackId{};
   const Frames at = backing ? Frames{} : transport_.state().position;
   const SampleRate rate = desk_.session().rate;
-  jobs_.tell(tr("Importing"), 0.0, Jobs::Cancel::Possible);
-  jobs_.start([this, files, id, at, rate, backing, cancelled = jobs_.cancelled()] {
+  jobs_.start(tr("Importing"), Jobs::Cancel::Possible, [this, files, id, at, rate, backing](Jobs::Run& job) {
     auto imported = std::make_shared<std::vector<std::pair<std::string, PoolFile>>>();
     QStringList problems;
-    int shown = -1;
-    for (qsizetype i = 0; i < files.size(); ++i) {
+    for (qsizetype i = 0; i < files.size() && !job.cancelled(); ++i) {
       const auto progress = [&](double share) {
-        const double all = (static_cast<double>(i) + share) / static_cast<double>(files.size());
-        // Not more often than it can be seen.
-        if (const int percent = static_cast<int>(all * 100.0);
-            std::exchange(shown, percent) != percent && all < 1.0)
-          QMetaObject::invokeMethod(
-              this, [this, all] { jobs_.tell(tr("Importing"), all, Jobs::Cancel::Possible); });
-        return !cancelled();
+        return job.tell((static_cast<double>(i) + share) / static_cast<double>(files.size()));
       };
       try {
         const std::filesystem::path path = files[i].toStdString();
@@ -66,10 +58,8 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
       } catch (const std::exception& e) {
         problems << QString::fromUtf8(e.what());
       }
-      if (cancelled()) break;  // said once, however many were to come
     }
     QMetaObject::invokeMethod(this, [this, imported, problems, id, at, backing] {
-      jobs_.tell(tr("Importing"), 1.0);
       const bool brought = imported->empty() || desk_.bringIn(tr("Import files"), [&](Session session) {
         for (const auto& [name, file] : *imported) {
           TrackId into = id;
@@ -84,7 +74,7 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
       });
       if (!brought)
         for (const auto& [name, file] : *imported) removeFile(file);
-      if (!problems.isEmpty()) messages_.say(problems.join(" "));
+      if (!problems.isEmpty()) messages_.warn(problems.join(" "));
     });
   });
 }
@@ -95,27 +85,16 @@ void FileDesk::flattenInHand() {
   const QString name = QString::fromStdString(track->name);
   const Session before = desk_.session();
   const TrackId id = inHand_.trackId();
-  jobs_.tell(tr("Flattening %1").arg(name), 0.0, Jobs::Cancel::Possible);
   // The folder is only asked for names and paths here; saving stays with the saver.
-  jobs_.start([this, before, id, name, cancelled = jobs_.cancelled()] {
-    auto tell = [this, name, cancelled](double share) {
-      QMetaObject::invokeMethod(this, [this, name, share] {
-        jobs_.tell(tr("Flattening %1").arg(name), share, Jobs::Cancel::Possible);
-      });
-      return !cancelled();
-    };
+  jobs_.start(tr("Flattening %1").arg(name), Jobs::Cancel::Possible, [this, before, id](Jobs::Run& job) {
     try {
-      const FlattenedFile flattened = renderComposite(desk_.disk(), before, id, tell);
-      QMetaObject::invokeMethod(this, [this, before, flattened, id, name] {
-        jobs_.tell(tr("Flattening %1").arg(name), 1.0);
-        takeFlattened(before, flattened, id);
-      });
+      const FlattenedFile flattened =
+          renderComposite(desk_.disk(), before, id, [&job](double share) { return job.tell(share); });
+      QMetaObject::invokeMethod(this,
+                                [this, before, flattened, id] { takeFlattened(before, flattened, id); });
     } catch (const std::exception& e) {
-      const QString sentence = QString::fromUtf8(e.what());
-      QMetaObject::invokeMethod(this, [this, sentence, name] {
-        jobs_.tell(tr("Flattening %1").arg(name), 1.0);
-        messages_.say(sentence);
-      });
+      QMetaObject::invokeMethod(this,
+                                [this, sentence = QString::fromUtf8(e.what())] { messages_.warn(sentence); });
     }
   });
 }
@@ -126,7 +105,7 @@ void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flatten
   const Track* const track = desk_.session().track(id);
   if (!track) {
     removeFile(flattened.file);
-    return messages_.say(tr("The track is gone, so nothing came of flattening it."));
+    return messages_.warn(tr("The track is gone, so nothing came of flattening it."));
   }
   const QString name = QString::fromStdString(track->name);
   const bool same = sameComposite(before, desk_.session(), id);
@@ -138,7 +117,7 @@ void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flatten
   });
   if (!done) return removeFile(flattened.file);
   if (same && inHand_.trackId() == id) inHand_.hear(std::nullopt);
-  messages_.say(
+  messages_.tell(
       (same ? tr("%1 is flattened to one file that plays in the composite's place. Its takes are kept; "
                  "Undo goes back to them.")
             : tr("The composite of %1 was changed while it was flattened. What was flattened is set "

@@ -1,7 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <QElapsedTimer>
 #include <QObject>
+#include <QTimer>
+
+#include "app/desk/message_queue.h"
 
 namespace yewdrift::app {
 
@@ -9,11 +13,29 @@ namespace yewdrift::app {
 class Messages : public QObject {
   Q_OBJECT
  public:
-  void say(const QString& sentence) { emit said(sentence); }
+  Messages();
+  /// In answer to what a person just did.
+  void say(const QString& sentence) { put(sentence, Weight::Answer); }
   void say(const std::exception& error) { say(QString::fromUtf8(error.what())); }
+  /// Something has come to a good end by itself.
+  void tell(const QString& sentence) { put(sentence, Weight::Passing); }
+  /// Something went wrong by itself, or needs to be known: stays until it is seen.
+  void warn(const QString& sentence) { put(sentence, Weight::Urgent); }
+  void warn(const std::exception& error) { warn(QString::fromUtf8(error.what())); }
+  void putAway();
+  [[nodiscard]] const MessageQueue& queue() const { return queue_; }
 
  signals:
   void said(const QString& sentence);
+  void changed();  // what is shown, or what waits
+
+ private:
+  void put(const QString& sentence, Weight weight);
+  void passTime();
+
+  MessageQueue queue_;
+  QElapsedTimer clock_;
+  QTimer passing_;
 };
 
 }  // namespace yewdrift::app

@@ -243,7 +243,7 @@ void RecordingDesk::finish() {
     device_.tape()->takeRoll(firstRoll_);
     if (desk_.options().safeReview && !done->setup().punches.empty()) punchStandsBy_ = false;
     if (result.setAside > 0)
-      messages_.say(
+      messages_.tell(
           tr("The last pass was broken off and is set aside. The line above the takes brings it back."));
   }
   const bool failed = done && done->stream()->failure();
@@ -256,10 +256,10 @@ void RecordingDesk::finish() {
 
 void RecordingDesk::sayWhatWentWrong(const CaptureStream& stream) {
   if (const auto failure = stream.failure())
-    messages_.say(tr("%1 Recording has stopped; make room, then go on from here.")
-                      .arg(QString::fromStdString(*failure)));
+    messages_.warn(tr("%1 Recording has stopped; make room, then go on from here.")
+                       .arg(QString::fromStdString(*failure)));
   if (stream.lostFrames() > 0)
-    messages_.say(
+    messages_.warn(
         tr("The disk could not keep up: %1 frames are silent in this recording. Everything else is in "
            "its place.")
             .arg(stream.lostFrames()));
@@ -279,7 +279,7 @@ bool RecordingDesk::settled() {
     if (!stream.safe()) return false;
     if (!std::exchange(each.shownWhole, true)) showWhole(*each.recorder);
     if (const auto failure = stream.failure()) {
-      if (!each.failureSaid) messages_.say(QString::fromStdString(*failure));
+      if (!each.failureSaid) messages_.warn(QString::fromStdString(*failure));
       return true;
     }
     // Only when the new lanes are on disk may the note go that would bring them back after a crash.
@@ -409,39 +409,38 @@ void RecordingDesk::claim() {
   if (claimable() < framesFromSeconds(0.2, desk_.session().rate))
     return messages_.say(tr("Nothing was heard since the last take was made."));
   const Session before = desk_.session();
-  jobs_.tell(tr("Claiming what was played"), 0.0);
   // What was played up to now arrives a round trip later.
   const Frames asked = device_.tape()->heard();
   const Frames arrives = asked + device_.roundTrip();
   device_.keepTape(true);
-  jobs_.start([this, tape = device_.tape(), inputs = device_.tape()->inputs(), asked, arrives,
-               at = transport_.state().position, before] {
-    const auto done = [this](const auto& then) {
-      QMetaObject::invokeMethod(this, [this, then] {
-        jobs_.tell(tr("Claiming what was played"), 1.0);
-        then();
-        device_.keepTape(false);
-      });
-    };
-    try {
-      tape->waitFor(arrives);
-      const auto claim = findClaim(*tape, inputs, before.rate, asked, arrives);
-      std::vector<Capture> captures;
-      for (const auto& track : before.tracks) {
-        if (!claim || !track->armed) continue;
-        captures.push_back({track->id, {}, {}});
-        for (const Microphone& microphone : track->microphones)
-          captures.back().files.push_back(
-              writeClaim(desk_.disk(), before, *track, microphone, *tape, claim->file));
-      }
-      done([this, claim, captures, at] {
-        if (claim) return finishClaim(*claim, captures, at);
-        messages_.say(tr("Nothing was played in the last minute; there is nothing to claim."));
-      });
-    } catch (const std::exception& e) {
-      done([this, sentence = QString::fromUtf8(e.what())] { messages_.say(sentence); });
-    }
-  });
+  jobs_.start(tr("Claiming what was played"), Jobs::Cancel::Never,
+              [this, tape = device_.tape(), inputs = device_.tape()->inputs(), asked, arrives,
+               at = transport_.state().position, before](Jobs::Run&) {
+                const auto done = [this](const auto& then) {
+                  QMetaObject::invokeMethod(this, [this, then] {
+                    then();
+                    device_.keepTape(false);
+                  });
+                };
+                try {
+                  tape->waitFor(arrives);
+                  const auto claim = findClaim(*tape, inputs, before.rate, asked, arrives);
+                  std::vector<Capture> captures;
+                  for (const auto& track : before.tracks) {
+                    if (!claim || !track->armed) continue;
+                    captures.push_back({track->id, {}, {}});
+                    for (const Microphone& microphone : track->microphones)
+                      captures.back().files.push_back(
+                          writeClaim(desk_.disk(), before, *track, microphone, *tape, claim->file));
+                  }
+                  done([this, claim, captures, at] {
+                    if (claim) return finishClaim(*claim, captures, at);
+                    messages_.say(tr("Nothing was played in the last minute; there is nothing to claim."));
+                  });
+                } catch (const std::exception& e) {
+                  done([this, sentence = QString::fromUtf8(e.what())] { messages_.warn(sentence); });
+                }
+              });
 }
 
 /// What was written for nothing; the tape has it still.

@@ -19,7 +19,7 @@ SessionDesk::SessionDesk(const std::filesystem::path& path, Messages& messages)
       peaks_(folder_->disk()) {
   if (!folder_->writable()) return;
   saver_ = std::make_unique<Saver>(*folder_, [this](const std::string& sentence) {
-    QMetaObject::invokeMethod(this, [this, sentence] { messages_.say(QString::fromStdString(sentence)); });
+    QMetaObject::invokeMethod(this, [this, sentence] { messages_.warn(QString::fromStdString(sentence)); });
   });
 }
 

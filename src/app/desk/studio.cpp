@@ -34,9 +34,9 @@ Studio::~Studio() {
   transport_.engine().stop();
   // What was recorded until now is kept: the transport stops and its last frames are written.
   waitForDisk([this] { return recording_.captureEnded() || !device_.alive(); });
-  jobs_.cancel();
+  jobs_.cancelAll();
   // What they have brought is taken in, as it would have been a moment later.
-  waitForDisk([this] { return !jobs_.busy(); });
+  waitForDisk([this] { return !jobs_.running(); });
   jobs_.waitForAll();
   for (QObject* desk : std::initializer_list<QObject*>{&recording_, &files_})
     QCoreApplication::sendPostedEvents(desk);

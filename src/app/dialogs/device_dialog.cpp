@@ -182,8 +182,8 @@ QWidget* DeviceDialog::makeControls() {
   auto* hint =
       new QLabel(tr("Choose what it should do, press Learn, then press the switch or move the control."));
   hint->setWordWrap(true);
-  controlTable_ = plainTable({tr("Does"), tr("Control"), QString(), QString()},
-                             tr("What foot switches and controls do"), 32);
+  controlTable_ = new PlainTable({tr("Does"), tr("Control"), QString(), QString()},
+                                 tr("What foot switches and controls do"), 32);
   controlTable_->setColumnWidth(0, 280);
   controlTable_->setColumnWidth(1, 220);
   controlTable_->setEditTriggers(QAbstractItemView::NoEditTriggers);

@@ -57,8 +57,12 @@ QString styleSheet(const Theme& t) {
     QSlider::handle:horizontal { background: %text; width: 12px; margin: -5px 0; border-radius: 6px; }
     QSlider::handle:horizontal:focus { background: %inHand; }
     QFrame#panel { background: %surface; border: 1px solid %line; border-radius: 8px; }
-    QFrame#message { background: %text; border-radius: 6px; }
-    QFrame#message QLabel { color: %window; }
+    QFrame#message { background: transparent; border-radius: 6px; border: 1px solid transparent; }
+    QFrame#message[kind="passing"] { background: %surface; border: 1px solid %line; }
+    QFrame#message[kind="urgent"] { background: %text; }
+    QFrame#message[kind="urgent"] QLabel { color: %window; }
+    QProgressBar { background: %sunken; border: 1px solid %line; border-radius: 5px; text-align: center; padding: 1px; }
+    QProgressBar::chunk { background: %line; border-radius: 4px; }
     QLabel#faint { color: %faint; }
     QTableWidget { background: %sunken; gridline-color: %line; border: 1px solid %line; border-radius: 4px;
       selection-background-color: %inHand; selection-color: %onInHand; }

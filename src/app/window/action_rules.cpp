@@ -5,8 +5,7 @@ namespace yewdrift::app {
 
 QString ActionRules::whyNot(Deed deed, const Situation& now) {
   const QString lookOnly =
-      now.writable ? QString()
-                   : tr("This session can only be looked at and listened to; nothing is changed.");
+      now.writable ? QString() : tr("The session is open to look at only; nothing can be changed in it.");
   const QString stopFirst = now.recording ? tr("This is being recorded: stop first.") : QString();
   const QString noTrack =
       now.track ? QString() : tr("There is no track yet: add one with Track > New track.");

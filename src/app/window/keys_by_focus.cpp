@@ -67,8 +67,15 @@ bool usesKey(const QWidget& control, int key, Qt::KeyboardModifiers modifiers) {
     return opens || (plain && (isArrow(key) || isPaging(key) || key == Qt::Key_Space));
   }
   if (qobject_cast<const QAbstractSlider*>(&control)) return plain && (isArrow(key) || isPaging(key));
-  // What is text they say themselves.
-  if (qobject_cast<const QAbstractSpinBox*>(&control)) return plain && (isArrow(key) || isPaging(key));
+  if (qobject_cast<const QAbstractSpinBox*>(&control)) {
+    // Numbers are typed into them, letters and Space are not.
+    const bool digit = key >= Qt::Key_0 && key <= Qt::Key_9;
+    const bool text =
+        modifiers == Qt::ControlModifier && isOneOf(key, {Qt::Key_A, Qt::Key_C, Qt::Key_V, Qt::Key_X});
+    return text || (plain && (digit || isArrow(key) || isPaging(key) ||
+                              isOneOf(key, {Qt::Key_Minus, Qt::Key_Plus, Qt::Key_Comma, Qt::Key_Period,
+                                            Qt::Key_Delete, Qt::Key_Backspace})));
+  }
   if (qobject_cast<const QAbstractItemView*>(&control)) {
     const bool digit = key >= Qt::Key_0 && key <= Qt::Key_9;
     const bool all = key == Qt::Key_A && modifiers == Qt::ControlModifier;
@@ -114,8 +121,13 @@ bool KeysByFocus::overrideShortcut(QWidget& control, QKeyEvent& event) {
   // Asked of the control that has the focus first, then of those it lies in: their turn is not this key's.
   if (&control != control.window()->focusWidget()) return false;
   const bool drops = event.key() == Qt::Key_Escape && desk_.holding();
-  if (!drops && !usesKey(control, event.key(), event.modifiers())) return false;
-  event.accept();
+  if (drops || usesKey(control, event.key(), event.modifiers())) {
+    event.accept();
+    return true;
+  }
+  // Number fields would keep all letters to themselves.
+  if (!qobject_cast<QAbstractSpinBox*>(&control)) return false;
+  event.ignore();
   return true;
 }
 

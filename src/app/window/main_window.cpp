@@ -13,10 +13,12 @@
 #include <QTableWidget>
 #include <QVBoxLayout>
 
+#include "app/bench/messages_bench.h"
 #include "app/bench/options_bench.h"
 #include "app/bench/record_bench.h"
 #include "app/bench/setup_bench.h"
 #include "app/bench/spans_bench.h"
+#include "app/look/widgets.h"
 #include "app/window/keys_by_focus.h"
 #include "core/edit/edit.h"
 
@@ -43,27 +45,17 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
                            this);
   makeMenus();
   makeLayout();
-  connect(&studio_->messages(), &Messages::said, this, &MainWindow::say);
   connect(&studio_->desk(), &SessionDesk::changed, this, &MainWindow::refreshActions);
   connect(&studio_->inHand(), &InHand::changed, this, &MainWindow::refreshActions);
   connect(&studio_->transport(), &Transport::changed, this, &MainWindow::refreshActions);
-  connect(&studio_->jobs(), &Jobs::progressed, this,
-          [this](const QString& what, double share, bool cancellable) {
-            progress_->setVisible(share < 1.0);
-            cancelJob_->setVisible(share < 1.0 && cancellable);
-            progress_->setFormat(what + " %p%");
-            progress_->setValue(static_cast<int>(share * 100));
-          });
+  connect(&studio_->jobs(), &Jobs::changed, this, &MainWindow::closeWhenPossible);
+  connect(&studio_->transport(), &Transport::changed, this, &MainWindow::closeWhenPossible);
   new KeysByFocus(*this, *lanes_, studio_->desk());
   connect(lanes_, &LanesView::scrolled, this, [this] { song_->setShown(lanes_->visibleSpan()); });
   connect(song_, &SongStrip::scrollAsked, lanes_, &LanesView::scrollTo);
   refreshActions();
-  QStringList notices;
   for (const std::string& notice : studio_->desk().openingNotices())
-    notices << QString::fromStdString(notice);
-  if (!notices.isEmpty())
-    say(notices.size() > 3 ? tr("%1 And %2 more like it.").arg(notices.first()).arg(notices.size() - 1)
-                           : notices.join(" "));
+    studio_->messages().warn(QString::fromStdString(notice));
   connect(&studio_->transport(), &Transport::moved, this, [this] {
     // Punched by hand or by a span: what the button would do next follows it.
     const QString next = studio_->transport().state().recording ? tr("Punch out now") : tr("Punch in now");
@@ -83,25 +75,39 @@ MainWindow::~MainWindow() {
   delete takeCentralWidget();
 }
 
-void MainWindow::closeEvent(QCloseEvent* event) {
+bool MainWindow::mayClose() {
   if (studio_->recording().recording()) {
     studio_->transport().stop();
-    say(tr("Recording is being stopped and kept; close again in a moment."));
-    event->ignore();
-    return;
+    closing_ = Closing::ForRecording;
+    say(tr("Recording is being stopped and kept; then the window closes."));
+    return false;
   }
-  if (!studio_->desk().flushToDisk()) {
-    say(
+  // What can be done again another time is not waited for; what cannot, is.
+  studio_->jobs().cancelAll();
+  for (const Jobs::Job& job : studio_->jobs().all())
+    if (job.cancel == Jobs::Cancel::Never) {
+      closing_ = Closing::ForJobs;
+      say(tr("%1: the window closes as soon as that is done.").arg(job.label));
+      return false;
+    }
+  if (!studio_->desk().flushToDisk() && !std::exchange(closesUnsaved_, true)) {
+    // A second close is meant.
+    studio_->messages().warn(
         tr("The last change could not be saved, so the window stays open: make room on the disk or give "
            "write permission, then change anything to try again."));
-    // A second close is meant.
-    if (!property("closeAnyway").toBool()) {
-      setProperty("closeAnyway", true);
-      event->ignore();
-      return;
-    }
+    return false;
   }
-  event->accept();
+  return true;
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+  event->setAccepted(mayClose());
+}
+
+void MainWindow::closeWhenPossible() {
+  if (closing_ == Closing::No || studio_->recording().recording() || studio_->jobs().busy()) return;
+  closing_ = Closing::No;
+  QTimer::singleShot(0, this, &QWidget::close);
 }
 
 void MainWindow::makeLayout() {
@@ -128,51 +134,31 @@ void MainWindow::makeLayout() {
 
   makeBench(column, middle);
 
-  messageFrame_ = new QFrame;
-  messageFrame_->setObjectName("message");
-  auto* messageRow = new QHBoxLayout(messageFrame_);
-  messageRow->setContentsMargins(12, 5, 6, 5);
-  messageLabel_ = new QLabel;
-  messageLabel_->setWordWrap(true);
-  messageLabel_->setAccessibleName(tr("Message"));
-  auto* away = new QPushButton(tr("Put away"));
-  connect(away, &QPushButton::clicked, messageFrame_, &QWidget::hide);
-  messageRow->addWidget(messageLabel_, 1);
-  messageRow->addWidget(away);
-  messageFrame_->hide();
-  column->addWidget(messageFrame_);
-  progress_ = new QProgressBar;
-  progress_->setRange(0, 100);
-  progress_->hide();
-  cancelJob_ = new QPushButton(tr("Cancel"));
-  cancelJob_->setToolTip(tr("Stop what is under way; nothing of it stays"));
-  cancelJob_->hide();
-  connect(cancelJob_, &QPushButton::clicked, this, [this] { studio_->jobs().cancel(); });
-  auto* jobs = new QHBoxLayout;
-  jobs->addWidget(progress_, 1);
-  jobs->addWidget(cancelJob_);
-  column->addLayout(jobs);
+  messageRow_ = new MessageRow(studio_->messages(), studio_->jobs());
+  connect(messageRow_, &MessageRow::allAsked, this, [this] { showBench(MessagesPage); });
+  column->addWidget(messageRow_);
   setCentralWidget(central);
 }
 
 void MainWindow::makeBench(QVBoxLayout* column, QWidget* middle) {
   bench_ = new QTabWidget;
   bench_->setObjectName("bench");
-  bench_->addTab(new RecordBench(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->device(),
-                                 studio_->recording(), {do_.punchNow, do_.backUp, do_.claim, do_.discard}),
-                 tr("Record"));
-  bench_->addTab(new OptionsBench(studio_->desk(), studio_->transport(), studio_->recording()),
-                 tr("Options"));
-  bench_->addTab(new SpansBench(studio_->desk(), studio_->transport(), studio_->recording(),
-                                studio_->messages(), {do_.loopFromSelection, do_.loopAir},
-                                {do_.punchFromSelection, do_.punchInHere, do_.punchOutHere}),
-                 tr("Spans"));
-  bench_->addTab(new MarkersBench(studio_->desk(), studio_->transport(), studio_->messages(), do_.marker),
-                 tr("Markers"));
-  bench_->addTab(new TrackBench(studio_->desk(), studio_->inHand(), studio_->recording()), tr("Track"));
-  bench_->addTab(new SongBench(studio_->desk(), studio_->transport()), tr("Song"));
+  const auto add = [this](QWidget* made, const QString& name) { bench_->addTab(scrolled(made), name); };
+  add(new RecordBench(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->device(),
+                      studio_->recording(), {do_.punchNow, do_.backUp, do_.claim, do_.discard}),
+      tr("Record"));
+  add(new OptionsBench(studio_->desk(), studio_->transport(), studio_->recording()), tr("Options"));
+  add(new SpansBench(studio_->desk(), studio_->transport(), studio_->recording(), studio_->messages(),
+                     {do_.loopFromSelection, do_.loopAir},
+                     {do_.punchFromSelection, do_.punchInHere, do_.punchOutHere}),
+      tr("Spans"));
+  add(new MarkersBench(studio_->desk(), studio_->transport(), studio_->messages(), do_.marker),
+      tr("Markers"));
+  add(new TrackBench(studio_->desk(), studio_->inHand(), studio_->recording()), tr("Track"));
+  add(new SongBench(studio_->desk(), studio_->transport()), tr("Song"));
   joinBench_ = new JoinBench(studio_->desk(), studio_->inHand(), do_.hearJoin);
-  bench_->addTab(joinBench_, tr("Join"));
+  add(joinBench_, tr("Join"));
+  add(new MessagesBench(studio_->messages(), studio_->jobs()), tr("Messages"));
   for (int page = 0; page < bench_->count(); ++page) {
     bench_->setTabToolTip(page, tr("%1 (F%2)").arg(bench_->tabText(page)).arg(page + 2));
     action(tr("Bench: %1").arg(bench_->tabText(page)), QKeySequence(Qt::Key_F2 + page),
@@ -189,21 +175,6 @@ void MainWindow::makeBench(QVBoxLayout* column, QWidget* middle) {
 
 void MainWindow::showBench(int page) {
   bench_->setCurrentIndex(page);
-}
-
-void MainWindow::say(const QString& sentence) {
-  // Two things that happen together are both worth reading.
-  const bool together = lastSaid_.isValid() && lastSaid_.elapsed() < 1000 && !message().isEmpty();
-  const QString before = message();
-  lastSaid_.start();
-  if (together && !sentence.isEmpty() && !before.contains(sentence))
-    return messageLabel_->setText(before + " " + sentence);
-  messageLabel_->setText(sentence);
-  messageFrame_->setVisible(!sentence.isEmpty());
-}
-
-QString MainWindow::message() const {
-  return messageFrame_->isHidden() ? QString() : messageLabel_->text();
 }
 
 void MainWindow::refreshActions() {

@@ -1,10 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include <QElapsedTimer>
-#include <QLabel>
 #include <QMainWindow>
-#include <QProgressBar>
 #include <QTabWidget>
 #include <QTimer>
 #include <memory>
@@ -19,6 +16,7 @@
 #include "app/views/transport_bar.h"
 #include "app/window/action_rules.h"
 #include "app/window/controls.h"
+#include "app/window/message_row.h"
 
 namespace yewdrift::app {
 
@@ -32,9 +30,10 @@ class MainWindow : public QMainWindow {
   LanesView& lanes() { return *lanes_; }
   SongStrip& song() { return *song_; }
   JoinBench& joinBench() { return *joinBench_; }
-  /// The sentence shown last; empty once it was put away.
-  [[nodiscard]] QString message() const;
-  void say(const QString& sentence);
+  /// The sentence that is shown; empty where none is.
+  [[nodiscard]] QString message() const { return messageRow_->shown(); }
+  /// In answer to what a person just did.
+  void say(const QString& sentence) { studio_->messages().say(sentence); }
   /// Every key and what it does, as the overview lists them.
   [[nodiscard]] QList<QAction*> keyedActions() const { return actions_; }
   void showKeys();
@@ -42,7 +41,16 @@ class MainWindow : public QMainWindow {
   /// Foot switches and MIDI controls.
   Controls& controls() { return *controls_; }
   /// The pages of the bench, in order.
-  enum BenchPage { RecordPage, OptionsPage, SpansPage, MarkersPage, TrackPage, SongPage, JoinPage };
+  enum BenchPage {
+    RecordPage,
+    OptionsPage,
+    SpansPage,
+    MarkersPage,
+    TrackPage,
+    SongPage,
+    JoinPage,
+    MessagesPage
+  };
   [[nodiscard]] QTabWidget& bench() { return *bench_; }
   void setTheme(ThemeChoice choice);
 
@@ -77,6 +85,8 @@ class MainWindow : public QMainWindow {
   void makeSpanActions();
   void makeBench(QVBoxLayout* column, QWidget* middle);
   void showBench(int page);
+  [[nodiscard]] bool mayClose();
+  void closeWhenPossible();
   void fillDeviceMenu(QMenu* menu);
   void chooseDevice(const std::function<void(AudioChoice&)>& change);
   void spanFromSelection(bool loop);
@@ -133,14 +143,13 @@ class MainWindow : public QMainWindow {
   QTabWidget* bench_ = nullptr;
   Controls* controls_ = nullptr;
   DeviceDialog* deviceDialog_ = nullptr;
-  QElapsedTimer lastSaid_;
   std::optional<Frames> shownJoin_;
   bool wasRecording_ = false;
   JoinBench* joinBench_ = nullptr;
-  QFrame* messageFrame_ = nullptr;
-  QLabel* messageLabel_ = nullptr;
-  QProgressBar* progress_ = nullptr;
-  QPushButton* cancelJob_ = nullptr;
+  MessageRow* messageRow_ = nullptr;
+  /// What closing waits for, once it was asked for.
+  enum class Closing { No, ForRecording, ForJobs } closing_ = Closing::No;
+  bool closesUnsaved_ = false;
 };
 
 }  // namespace yewdrift::app

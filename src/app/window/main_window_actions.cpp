@@ -97,16 +97,20 @@ void MainWindow::makeActions() {
                         [s] { s->transport().toggleHearJoin(); });
   ruled(do_.hearJoin, Deed::HearJoin);
   do_.hearJoin->setIcon(icon("hear"));
-  action(
-      tr("A bar back"), Qt::Key_Left, tr("Playhead a bar back"), [this] { stepBar(-1); }, Key::Held);
-  action(
-      tr("A bar on"), Qt::Key_Right, tr("Playhead a bar on"), [this] { stepBar(1); }, Key::Held);
-  action(
-      tr("Previous track"), Qt::Key_PageUp, tr("Take the previous track in hand"), [this] { stepTrack(-1); },
-      Key::Held);
-  action(
-      tr("Next track"), Qt::Key_PageDown, tr("Take the next track in hand"), [this] { stepTrack(1); },
-      Key::Held);
+  ruled(action(
+            tr("A bar back"), Qt::Key_Left, tr("Playhead a bar back"), [this] { stepBar(-1); }, Key::Held),
+        Deed::GoElsewhere);
+  ruled(action(
+            tr("A bar on"), Qt::Key_Right, tr("Playhead a bar on"), [this] { stepBar(1); }, Key::Held),
+        Deed::GoElsewhere);
+  ruled(action(
+            tr("Previous track"), Qt::Key_PageUp, tr("Take the previous track in hand"),
+            [this] { stepTrack(-1); }, Key::Held),
+        Deed::StepTrack);
+  ruled(action(
+            tr("Next track"), Qt::Key_PageDown, tr("Take the next track in hand"), [this] { stepTrack(1); },
+            Key::Held),
+        Deed::StepTrack);
   do_.arm = action(tr("Arm the track in hand"), Qt::Key_M, tr("Arm the track in hand, or disarm it"), [this] {
     const Track* track = studio_->inHand().track();
     if (!track) return;
@@ -180,7 +184,8 @@ void MainWindow::makeMenus() {
   view->addAction(
       action(tr("Whole song"), QKeySequence(Qt::CTRL | Qt::Key_0), tr("Show the whole song"), [this] {
         const Span all = materialOf(studio_->desk().session());
-        if (!all.empty()) lanes_->showSpan(all);
+        if (all.empty()) return say(tr("There is nothing in this session yet that could be shown."));
+        lanes_->showSpan(all);
       }));
   view->addSeparator();
   auto* themes = new QActionGroup(this);
