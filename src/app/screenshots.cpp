@@ -8,6 +8,7 @@
 #include <cstdio>
 
 #include "app/look/theme.h"
+#include "app/pseudo_language.h"
 #include "app/window/main_window.h"
 
 namespace {
@@ -143,6 +144,23 @@ void shootDemo(MainWindow& window, Photographer& photos) {
   shootComposite(window, photos);
 }
 
+/// Every page at one size, to be looked at; in docs/screenshots none of these are kept.
+void shootTour(MainWindow& window, Photographer& photos, const QString& prefix) {
+  Studio& studio = window.studio();
+  studio.messages().warn(MainWindow::tr("Recording has stopped; make room, then go on from here."));
+  window.lanes().showSpan({{}, bar(studio, 26)});
+  pickByDragging(window, 2, 5, 9);
+  pickByDragging(window, 1, 13, 16);
+  studio.inHand().hear(LaneNumber{3});
+  for (int page = 0; page < window.bench().count(); ++page) {
+    if (page == MainWindow::JoinPage)
+      studio.inHand().takeJoin(studio.inHand().composite(*studio.inHand().track()).joins.at(1).at);
+    window.bench().setCurrentIndex(page);
+    photos.shoot(QString("%1-%2").arg(prefix).arg(page));
+  }
+  while (studio.desk().history().undoLabel()) studio.desk().undo();
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -150,20 +168,28 @@ int main(int argc, char** argv) {
   QApplication::setApplicationName("yewdrift-screenshots");
   QApplication::setStyle("Fusion");
   if (argc < 3) {
-    std::fputs("usage: yewdrift-screenshots SESSION FOLDER [empty|device]\n", stderr);
+    std::fputs(
+        "usage: yewdrift-screenshots SESSION FOLDER [empty|device|tour WIDTH HEIGHT [dark] [pseudo]]\n",
+        stderr);
     return 2;
   }
+  QStringList more = QApplication::arguments().mid(3);
+  PseudoLanguage pseudo;
+  if (more.contains("pseudo")) QApplication::installTranslator(&pseudo);
   loadFonts();
-  applyTheme(ThemeChoice::Light);
+  applyTheme(more.contains("dark") ? ThemeChoice::Dark : ThemeChoice::Light);
   try {
     auto studio = std::make_unique<Studio>(argv[1]);
     studio->device().open(AudioChoice{});
     MainWindow window(std::move(studio));
+    if (more.value(0) == "tour") window.resize(more.value(1).toInt(), more.value(2).toInt());
     window.show();
     wait(1500);
     Photographer photos(window, argv[2]);
     const std::string only = argc > 3 ? argv[3] : "";
-    if (only == "device")
+    if (only == "tour")
+      shootTour(window, photos, more.join('-'));
+    else if (only == "device")
       shootDevice(window, photos);
     else if (!only.empty())
       photos.shoot(argv[3]);

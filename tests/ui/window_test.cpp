@@ -39,7 +39,8 @@ TEST_CASE("A boundary is dragged in the composite; Escape gives up a drag") {
   WindowRig rig(makeWindowSession(temporary), false);
   rig.drag(rig.lanes().viewport(), rig.inLane(0, {100000}), rig.inLane(0, {200000}));
   const Frames boundary = rig.studio().inHand().composite(rig.track()).joins.at(1).at;
-  rig.drag(rig.lanes().viewport(), rig.inComposite(boundary), rig.inComposite(boundary + Frames{60000}));
+  rig.drag(rig.lanes().viewport(), rig.inComposite(boundary), rig.inComposite(boundary + Frames{60000}),
+           Qt::AltModifier);
   const auto& joins = rig.studio().inHand().composite(rig.track()).joins;
   REQUIRE(joins.size() == 2);
   CHECK(std::abs((joins[1].at - boundary).count - 60000) < 3000);

@@ -10,6 +10,7 @@
 #include <tuple>
 
 #include "app/look/theme.h"
+#include "app/look/widgets.h"
 #include "core/edit/edit.h"
 
 namespace yewdrift::app {
@@ -40,6 +41,18 @@ void JoinPicture::refresh() {
   };
   if (shown_ && !(drawnWaves_ && seen(drawnWaves_) == seen(shown_))) drawnWaves_.reset();
   update();
+}
+
+QString JoinPicture::spoken() const {
+  if (!shown_) return tr("No join in hand.");
+  const auto lane = [](const std::optional<LaneNumber>& number) {
+    return number ? tr("lane %1").arg(number->value) : tr("silence");
+  };
+  const auto ms = [this](Frames f) { return secondsFromFrames(f, desk_.session().rate) * 1000.0; };
+  return tr("from %1 to %2, crossfade of %L3 ms before and %L4 ms after")
+      .arg(lane(shown_->outgoingLane), lane(shown_->incomingLane))
+      .arg(ms(shown_->join.shape.before), 0, 'f', 1)
+      .arg(ms(shown_->join.shape.after), 0, 'f', 1);
 }
 
 void JoinPicture::zoom(double factor) {
@@ -303,12 +316,9 @@ JoinBench::JoinBench(SessionDesk& desk, InHand& inHand, QAction* hear, QWidget* 
   row->setContentsMargins(8, 2, 6, 2);
   row->setSpacing(12);
   auto* side = new QVBoxLayout;
-  side->setSpacing(6);
-  title_ = new QLabel;
-  QFont bold = font();
-  bold.setPointSizeF(12);
-  bold.setWeight(QFont::DemiBold);
-  title_->setFont(bold);
+  side->setSpacing(3);
+  title_ = new ElidedLabel;
+  title_->setFont(scaledFont(1.2, QFont::DemiBold));
   numbers_ = new QLabel;
   numbers_->setAccessibleName(tr("Measures of the join"));
   numbers_->setTextFormat(Qt::RichText);
@@ -322,19 +332,19 @@ JoinBench::JoinBench(SessionDesk& desk, InHand& inHand, QAction* hear, QWidget* 
                                     {tr("Equal gain"), Curve::EqualGain},
                                     {tr("S"), Curve::S}})
     curve_->addItem(text, static_cast<int>(value));
-  auto* buttons = new QHBoxLayout;
-  auto* hearButton = new QToolButton;
-  hearButton->setDefaultAction(hear);
-  hearButton->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
-  buttons->addWidget(hearButton);
-  buttons->addWidget(curve_, 1);
-  side->addWidget(title_);
-  side->addWidget(numbers_, 1);
-  side->addLayout(buttons);
+  auto* hearButton = actionButton(hear);
+  auto* head = new QHBoxLayout;
+  head->addWidget(title_, 1);
+  head->addWidget(hearButton);
+  side->addLayout(head);
+  side->addWidget(numbers_);
+  side->addWidget(curve_);
+  side->addStretch(1);
   auto* sideWidget = new QWidget;
   sideWidget->setLayout(side);
   side->setContentsMargins(0, 0, 0, 0);
-  sideWidget->setFixedWidth(270);
+  sideWidget->setMinimumWidth(220);
+  sideWidget->setMaximumWidth(460);
   picture_ = new JoinPicture(desk, inHand);
   row->addWidget(sideWidget);
   row->addWidget(picture_, 1);
@@ -367,17 +377,20 @@ void JoinBench::refresh() {
   const Ruler ruler = desk_.ruler();
   title_->setText(tr("Join at %1").arg(QString::fromStdString(barBeatText(view.join.at, ruler))));
   auto ms = [&](Frames f) { return QString::number(secondsFromFrames(f, ruler.rate) * 1000.0, 'f', 1); };
-  auto line = [](const QString& what, const QString& value) {
-    return QString("<tr><td style='padding-right:10px'>%1</td><td align='right'><b>%2</b></td></tr>")
-        .arg(what, value);
+  const auto line = [](const QString& what, const QString& value, const QString& more = {},
+                       const QString& moreValue = {}) {
+    const auto cell = [](const QString& text) { return "<td style='padding-right:8px'>" + text + "</td>"; };
+    const auto bold = [](const QString& text) {
+      return text.isEmpty() ? text : "<b>" + text.toHtmlEscaped() + "</b>";
+    };
+    return "<tr>" + cell(what) + cell(bold(value)) + cell(more) + cell(bold(moreValue)) + "</tr>";
   };
-  numbers_->setText("<table>" +
-                    line(tr("Crossfade"), tr("%1 + %2 ms%3")
-                                              .arg(ms(view.join.shape.before), ms(view.join.shape.after),
-                                                   view.join.set ? QString() : tr(", as made"))) +
-                    line(tr("Step at the cut"), QString::number(view.measure.step, 'f', 3)) +
-                    line(tr("Level difference"), tr("%1 dB").arg(view.measure.levelDifference, 0, 'f', 1)) +
-                    line(tr("Likeness"), QString::number(view.measure.correlation, 'f', 2)) + "</table>");
+  const QString lengths = tr("%1 + %2 ms").arg(ms(view.join.shape.before), ms(view.join.shape.after));
+  numbers_->setText("<table>" + line(tr("Crossfade"), lengths, view.join.set ? QString() : tr("as made")) +
+                    line(tr("Step"), QString::number(view.measure.step, 'f', 3), tr("Likeness"),
+                         QString::number(view.measure.correlation, 'f', 2)) +
+                    line(tr("Level"), tr("%1 dB apart").arg(view.measure.levelDifference, 0, 'f', 1)) +
+                    "</table>");
   const QSignalBlocker quietly(curve_);
   curve_->setCurrentIndex(curve_->findData(static_cast<int>(view.join.shape.curve)));
 }

@@ -24,6 +24,8 @@ class JoinPicture : public QWidget {
   void zoom(double factor);
   [[nodiscard]] const std::optional<JoinCloseUp>& shown() const { return shown_; }
   [[nodiscard]] int xOf(Frames at) const;
+  /// What a screen reader tells of it.
+  [[nodiscard]] QString spoken() const;
   [[nodiscard]] QSize minimumSizeHint() const override { return {300, 96}; }
 
  protected:

@@ -42,9 +42,7 @@ RecordBench::RecordBench(SessionDesk& desk, InHand& inHand, Transport& transport
   sentence_ = new QLabel;
   sentence_->setWordWrap(true);
   sentence_->setAccessibleName(tr("What will be recorded"));
-  QFont large = font();
-  large.setPointSizeF(13.0);
-  sentence_->setFont(large);
+  sentence_->setFont(scaledFont(1.3));
   advice_ = new QLabel;
   advice_->setWordWrap(true);
   advice_->setTextFormat(Qt::RichText);

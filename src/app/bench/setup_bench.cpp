@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/bench/setup_bench.h"
 
+#include <QHeaderView>
 #include <QVBoxLayout>
 
 #include "app/look/flow_layout.h"
@@ -14,7 +15,7 @@ namespace {
 QHBoxLayout* labelled(const QString& text, QWidget* field) {
   auto* row = new QHBoxLayout;
   auto* label = faintLabel(text);
-  label->setMinimumWidth(84);
+  label->setMinimumWidth(std::max(84, label->sizeHint().width()));
   row->addWidget(label);
   row->addWidget(field, 1);
   return row;
@@ -125,7 +126,8 @@ void TrackBench::rename() {
 void TrackBench::fillRow(int row, const Microphone& microphone, bool fixed) {
   const auto index = static_cast<std::size_t>(row);
   const TrackId id = shown_;
-  const QString name = QString::fromStdString(microphone.name);
+  const QString name =
+      QString::fromStdString(microphone.name.empty() ? desk_.session().track(id)->name : microphone.name);
   Row made;
   // Stepped through and heard meanwhile; one step once it is left alone.
   const auto edited = [&](auto* field, const QString& label, auto set) {
@@ -190,6 +192,8 @@ void TrackBench::fillMicrophones(const Track& track) {
     shownRows_ = track.microphones.size();
     rows_.clear();
     microphones_->setRowCount(0);
+    microphones_->verticalHeader()->setDefaultSectionSize(
+        std::max({28, QDoubleSpinBox().sizeHint().height() + 1, QComboBox().sizeHint().height() + 1}));
     microphones_->setRowCount(static_cast<int>(shownRows_));
     for (std::size_t i = 0; i < shownRows_; ++i)
       fillRow(static_cast<int>(i), track.microphones[i], !track.lanes.empty());

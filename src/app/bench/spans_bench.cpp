@@ -4,6 +4,7 @@
 #include <QLabel>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <utility>
 
 #include "app/look/flow_layout.h"
 #include "app/look/widgets.h"
@@ -104,7 +105,11 @@ std::optional<Frames> SpansBench::typed(const QString& text) const {
 void SpansBench::refresh() {
   filling_ = true;
   const Session& session = desk_.session();
-  // What nobody typed into follows the session, the focus there or not.
+  // What nobody typed into follows the session, the focus there or not; half of a loop that was typed waits
+  // for its other half, but not beyond another loop.
+  if (std::exchange(shownLoop_, session.loop) != session.loop)
+    for (QLineEdit* field : {from_, to_})
+      if (!field->hasFocus()) field->setModified(false);
   if (!from_->isModified()) from_->setText(session.loop ? text(session.loop->start) : QString());
   if (!to_->isModified()) to_->setText(session.loop ? text(session.loop->end) : QString());
   if (!beingTyped(*air_)) air_->setValue(desk_.options().airBars);
@@ -145,10 +150,12 @@ void SpansBench::typeLoop() {
     const auto from = end(from_, loop ? std::optional(loop->start) : std::nullopt);
     const auto to = end(to_, loop ? std::optional(loop->end) : std::nullopt);
     if (from && to) {
-      from_->setModified(false);
-      to_->setModified(false);
-      if (loop != Span{*from, *to})
-        desk_.apply(tr("Set the loop"), [&](const Session& s) { return setLoop(s, Span{*from, *to}); });
+      if (loop == Span{*from, *to} || desk_.apply(tr("Set the loop"), [&](const Session& s) {
+            return setLoop(s, Span{*from, *to});
+          })) {
+        from_->setModified(false);
+        to_->setModified(false);
+      }
     } else if (!from && !to && (from_->isModified() || to_->isModified()) && loop) {
       from_->setModified(false);
       to_->setModified(false);
@@ -220,9 +227,7 @@ MarkersBench::MarkersBench(SessionDesk& desk, Transport& transport, Messages& me
     if (column < 2 && row < static_cast<int>(shown_.size()))
       transport_.locate(shown_[static_cast<std::size_t>(row)].at);
   });
-  auto* dropHere = new QToolButton;
-  dropHere->setDefaultAction(drop);
-  dropHere->setAccessibleName(drop->text());
+  auto* dropHere = actionButton(drop);
   remove_ = new QPushButton(tr("Remove selected"));
   connect(remove_, &QPushButton::clicked, this, &MarkersBench::removeSelected);
   dropouts_ = new QPushButton(tr("Select dropouts"));

@@ -46,6 +46,7 @@ class SpansBench : public QWidget {
   QCheckBox* loop_;
   QCheckBox* punch_;
   PlainTable* punches_;
+  std::optional<Span> shownLoop_;
   std::vector<Punch> shownPunches_;
 };
 

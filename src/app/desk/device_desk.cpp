@@ -132,6 +132,25 @@ void DeviceDesk::open(const AudioChoice& choice) {
   emit changed();
 }
 
+void DeviceDesk::choose(const AudioChoice& choice) {
+  if (companion_->recording()) return messages_.say(tr("Stop recording before you change the audio device."));
+  chosen_ = true;
+  open(choice);
+}
+
+void DeviceDesk::works() {
+  working_ = choice_;
+  if (std::exchange(chosen_, false)) saveAudioChoice(choice_);
+}
+
+/// To the device before the one that could not be opened, where there was one.
+void DeviceDesk::goBack(const QString& problem) {
+  const bool chosen = std::exchange(chosen_, false);
+  if (!chosen || !working_ || *working_ == choice_) return messages_.warn(problem);
+  messages_.warn(tr("%1 The device before it is used again.").arg(problem));
+  open(AudioChoice(*working_));
+}
+
 void DeviceDesk::openSimulated(const DeviceSettings& settings) {
   try {
     SimulatedInterface interface;
@@ -145,9 +164,10 @@ void DeviceDesk::openSimulated(const DeviceSettings& settings) {
     device_ = std::make_unique<SimulatedDevice>(std::move(interface), engine_);
     useRoundTrip();
     if (mode_ == Mode::Normal) device_->start();
+    works();
   } catch (const std::exception& e) {
     close();
-    messages_.warn(e);
+    goBack(QString::fromUtf8(e.what()));
   }
 }
 
@@ -186,8 +206,9 @@ void DeviceDesk::opened(OpenedDevice opened, const QString& problem) {
   if (!opened.device) {
     missing_ = true;
     devices_.setEager(choice_.takeUpAgain);
-    messages_.warn(choice_.takeUpAgain ? tr("%1 It is taken up as soon as it is there.").arg(problem)
-                                       : problem);
+    const bool before = chosen_ && working_;
+    goBack(choice_.takeUpAgain && !before ? tr("%1 It is taken up as soon as it is there.").arg(problem)
+                                          : problem);
     return emit changed();
   }
   gate_ = std::move(opened.gate);
@@ -199,6 +220,7 @@ void DeviceDesk::opened(OpenedDevice opened, const QString& problem) {
   name_ =
       source.isEmpty() ? tr("%1: no source").arg(choice_.driver) : tr("%1: %2").arg(choice_.driver, source);
   useRoundTrip();
+  works();
   devices_.setEager(false);
   devices_.lookAndTell();  // what changed meanwhile was told when there was no device to change
   if (std::exchange(bestTaken_, false)) {

@@ -5,6 +5,7 @@
 #include <QThreadPool>
 #include <array>
 #include <memory>
+#include <optional>
 
 #include "app/desk/audio_choice.h"
 #include "app/desk/device_watcher.h"
@@ -39,6 +40,9 @@ class DeviceDesk : public QObject {
   /// Opens a device with the choice's settings; says so where it cannot. The simulated interface is there at
   /// once; others are opened in the background. Without a driver, the best that is there is taken.
   void open(const AudioChoice& choice);
+  /// The same for a person who chose it: it is remembered once it is open. Where it cannot be opened, the
+  /// device before it is used again.
+  void choose(const AudioChoice& choice);
   [[nodiscard]] bool opening() const { return opening_; }
   /// What runs and is plugged in on this machine.
   [[nodiscard]] DeviceWatcher& devices() { return devices_; }
@@ -88,6 +92,8 @@ class DeviceDesk : public QObject {
   void openInBackground(const DeviceSettings& settings);
   void opened(OpenedDevice opened, const QString& problem);
   void useBest();
+  void works();
+  void goBack(const QString& problem);
   void devicesChanged();
   void followDefaults();
   void checkAlive();
@@ -104,6 +110,8 @@ class DeviceDesk : public QObject {
   std::unique_ptr<AudioGate> gate_;
   std::unique_ptr<AudioDevice> device_;
   AudioChoice choice_;
+  std::optional<AudioChoice> working_;  // the last that opened
+  bool chosen_ = false;                 // by a person: to be remembered
   QString name_;
   Frames roundTrip_;
   bool roundTripMeasured_ = false;

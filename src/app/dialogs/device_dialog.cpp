@@ -269,8 +269,7 @@ void DeviceDialog::apply() {
   choice.dropoutEveryBlocks = dropouts_->value();
   choice.patched = patched_->isChecked();
   tone_->setChecked(false);
-  saveAudioChoice(choice);
-  device_.open(choice);
+  device_.choose(choice);
   refresh();
 }
 

@@ -5,6 +5,7 @@
 #include <QPainterPath>
 
 #include "app/look/theme.h"
+#include "app/look/widgets.h"
 #include "core/edit/plan_recording.h"
 
 namespace yewdrift::app {
@@ -79,9 +80,7 @@ void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, cons
 void drawRuler(QPainter& painter, const QRectF& box, const TimeScale& scale, const Ruler& ruler, bool grid) {
   painter.save();
   painter.setClipRect(box);
-  QFont font = painter.font();
-  font.setPointSizeF(8.5);
-  painter.setFont(font);
+  painter.setFont(scaledFont(0.85));
   auto tick = [&](double x, const QString& text) {
     painter.setPen(theme().line);
     painter.drawLine(QPointF(box.left() + x, box.bottom() - 7), QPointF(box.left() + x, box.bottom()));
@@ -145,10 +144,7 @@ void drawPunch(QPainter& painter, const QRectF& box, const TimeScale& scale, con
   painter.setBrush(theme().recording);
   for (const auto& [edge, x] : {std::pair{punch.in, left}, std::pair{punch.out, right}})
     if (edge) painter.drawRoundedRect(QRectF(x - 2, box.top() + 0.5, 4, box.height() - 1), 2, 2);
-  QFont small = painter.font();
-  small.setPointSizeF(7.5);
-  small.setWeight(QFont::DemiBold);
-  painter.setFont(small);
+  painter.setFont(scaledFont(0.75, QFont::DemiBold));
   const QString text = QCoreApplication::translate("Painting", "punch %1").arg(number);
   const double shown = std::max(left, box.left());
   if (box.height() > 12 &&
@@ -203,9 +199,7 @@ void drawMarker(QPainter& painter, const QRectF& box, const TimeScale& scale, co
     bud.quadTo(x - 5, box.top() + 4, x, box.top());
     painter.drawPath(bud);
   }
-  QFont small = painter.font();
-  small.setPointSizeF(7.5);
-  painter.setFont(small);
+  painter.setFont(scaledFont(0.75));
   painter.setPen(theme().text);
   if (room > 24 && marker.kind == MarkerKind::Plain)
     painter.drawText(QRectF(x + 6, box.top() - 1, room - 8, 12), Qt::AlignLeft | Qt::AlignVCenter,

@@ -6,11 +6,14 @@
 #include <QFontDatabase>
 #include <QPainterPath>
 #include <QPalette>
+#include <QPointer>
 #include <QSettings>
 #include <QStyle>
 #include <QSvgRenderer>
 #include <array>
 #include <cmath>
+
+#include "app/look/system_theme.h"
 
 namespace yewdrift::app {
 namespace {
@@ -20,8 +23,17 @@ Theme& current() {
   return value;
 }
 
-bool systemIsDark() {
-  return QApplication::style()->standardPalette().color(QPalette::Window).lightness() < 110;
+/// Made before the first palette of ours is set.
+SystemTheme& systemTheme() {
+  static QPointer<SystemTheme> made;
+  if (!made) {
+    made = new SystemTheme;
+    made->setParent(qApp);
+    QObject::connect(made, &SystemTheme::changed, qApp, [] {
+      if (savedThemeChoice() == ThemeChoice::System) applyTheme(ThemeChoice::System);
+    });
+  }
+  return *made;
 }
 
 QString styleSheet(const Theme& t) {
@@ -36,13 +48,13 @@ QString styleSheet(const Theme& t) {
     QMenu::item:disabled { color: %faint; }
     QMenu::separator { height: 1px; background: %line; margin: 4px 8px; }
     QToolTip { background: %surface; color: %text; border: 1px solid %line; padding: 4px; }
-    QToolButton, QPushButton { background: %surface; border: 1px solid %line; border-radius: 6px; padding: 4px 9px; }
+    QToolButton, QPushButton { background: %surface; border: 1px solid %control; border-radius: 6px; padding: 4px 9px; }
     QToolButton:hover, QPushButton:hover { border-color: %inHand; }
     QToolButton:focus, QPushButton:focus, QComboBox:focus { border: 2px solid %inHand; }
     QToolButton:checked, QPushButton:checked { background: %chosen; color: %onChosen; border-color: %chosen; }
     QToolButton:disabled, QPushButton:disabled { color: %faint; }
     QToolButton#arm:checked, QToolButton#record:checked { background: %recording; color: %onRecording; border-color: %recording; }
-    QComboBox { background: %surface; border: 1px solid %line; border-radius: 6px; padding: 3px 8px; }
+    QComboBox { background: %surface; border: 1px solid %control; border-radius: 6px; padding: 3px 8px; }
     QComboBox::drop-down { border: none; width: 22px; }
     QComboBox::down-arrow { image: url(:/icons/down.svg); width: 14px; height: 14px; }
     QToolButton[small="true"] { padding: 2px 7px; border-radius: 5px; }
@@ -50,10 +62,10 @@ QString styleSheet(const Theme& t) {
     QScrollBar { background: %window; border: none; }
     QScrollBar:vertical { width: 12px; }
     QScrollBar:horizontal { height: 12px; }
-    QScrollBar::handle { background: %line; border-radius: 5px; min-width: 28px; min-height: 28px; margin: 2px; }
+    QScrollBar::handle { background: %control; border-radius: 5px; min-width: 28px; min-height: 28px; margin: 2px; }
     QScrollBar::handle:hover { background: %faint; }
     QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
-    QSlider::groove:horizontal { height: 4px; background: %line; border-radius: 2px; }
+    QSlider::groove:horizontal { height: 4px; background: %control; border-radius: 2px; }
     QSlider::handle:horizontal { background: %text; width: 12px; margin: -5px 0; border-radius: 6px; }
     QSlider::handle:horizontal:focus { background: %inHand; }
     QFrame#panel { background: %surface; border: 1px solid %line; border-radius: 8px; }
@@ -61,19 +73,21 @@ QString styleSheet(const Theme& t) {
     QFrame#message[kind="passing"] { background: %surface; border: 1px solid %line; }
     QFrame#message[kind="urgent"] { background: %text; }
     QFrame#message[kind="urgent"] QLabel { color: %window; }
-    QProgressBar { background: %sunken; border: 1px solid %line; border-radius: 5px; text-align: center; padding: 1px; }
+    QProgressBar { background: %sunken; border: 1px solid %control; border-radius: 5px; text-align: center; padding: 1px; }
     QProgressBar::chunk { background: %line; border-radius: 4px; }
     QLabel#faint { color: %faint; }
-    QTableWidget { background: %sunken; gridline-color: %line; border: 1px solid %line; border-radius: 4px;
+    QTableWidget:focus { border: 2px solid %inHand; }
+    QSlider:focus { border: 1px solid %inHand; border-radius: 4px; }
+    QTableWidget { background: %sunken; gridline-color: %line; border: 1px solid %control; border-radius: 4px;
       selection-background-color: %inHand; selection-color: %onInHand; }
-    QLineEdit, QSpinBox, QDoubleSpinBox { background: %sunken; border: 1px solid %line; border-radius: 5px; padding: 3px 6px; }
+    QLineEdit, QSpinBox, QDoubleSpinBox { background: %sunken; border: 1px solid %control; border-radius: 5px; padding: 3px 6px; }
     QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus { border: 2px solid %inHand; padding: 2px 5px; }
     QSpinBox::up-button, QDoubleSpinBox::up-button { subcontrol-position: top right; width: 16px; border: none; }
     QSpinBox::down-button, QDoubleSpinBox::down-button { subcontrol-position: bottom right; width: 16px; border: none; }
     QSpinBox::up-arrow, QDoubleSpinBox::up-arrow { image: url(:/icons/up.svg); width: 10px; height: 10px; }
     QSpinBox::down-arrow, QDoubleSpinBox::down-arrow { image: url(:/icons/down.svg); width: 10px; height: 10px; }
     QCheckBox { spacing: 6px; }
-    QCheckBox::indicator { width: 15px; height: 15px; border: 1px solid %faint; border-radius: 4px; background: %sunken; }
+    QCheckBox::indicator { width: 15px; height: 15px; border: 1px solid %control; border-radius: 4px; background: %sunken; }
     QCheckBox::indicator:checked { background: %chosen; border-color: %chosen; image: url(:/icons/check.svg); }
     QCheckBox::indicator:focus { border: 2px solid %inHand; }
     QGroupBox { border: 1px solid %line; border-radius: 8px; margin-top: 10px; padding-top: 8px; background: %surface; }
@@ -87,13 +101,14 @@ QString styleSheet(const Theme& t) {
     QHeaderView::section { background: %window; border: none; padding: 4px; }
     QSplitter::handle { background: %window; }
   )");
-  const std::array<std::pair<const char*, QColor>, 12> names{{{"%onInHand", t.onInHand},
+  const std::array<std::pair<const char*, QColor>, 13> names{{{"%onInHand", t.onInHand},
                                                               {"%onChosen", t.onChosen},
                                                               {"%onRecording", t.onRecording},
                                                               {"%window", t.window},
                                                               {"%surface", t.surface},
                                                               {"%sunken", t.sunken},
                                                               {"%line", t.line},
+                                                              {"%control", t.control},
                                                               {"%text", t.text},
                                                               {"%faint", t.faintText},
                                                               {"%inHand", t.inHand},
@@ -154,6 +169,7 @@ Theme lightTheme() {
           QColor("#faf5e9"),
           QColor("#fffdf6"),
           QColor("#cdbd9f"),
+          QColor("#8a785d"),
           QColor("#3a281c"),
           QColor("#6f5a48"),
           QColor("#b4530f"),
@@ -170,6 +186,7 @@ Theme darkTheme() {
           QColor("#2a1f19"),
           QColor("#15100d"),
           QColor("#51402f"),
+          QColor("#86725b"),
           QColor("#f1e4cd"),
           QColor("#b9a48a"),
           QColor("#f0924a"),
@@ -190,7 +207,8 @@ ThemeChoice savedThemeChoice() {
 }
 
 void applyTheme(ThemeChoice choice) {
-  const bool dark = choice == ThemeChoice::Dark || (choice == ThemeChoice::System && systemIsDark());
+  const bool systemDark = systemTheme().dark();
+  const bool dark = choice == ThemeChoice::Dark || (choice == ThemeChoice::System && systemDark);
   current() = dark ? darkTheme() : lightTheme();
   const Theme& t = current();
   QPalette palette;

@@ -14,7 +14,8 @@ struct Theme {
   QColor window;   // behind everything
   QColor surface;  // panels
   QColor sunken;   // where material lies
-  QColor line;
+  QColor line;     // between things; nothing depends on it
+  QColor control;  // what can be taken hold of, and meters: 3:1 on all three grounds
   QColor text;
   QColor faintText;
   QColor inHand;    // heartwood orange

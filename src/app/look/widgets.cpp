@@ -40,6 +40,18 @@ void PlainTable::closeEditor(QWidget* editor, QAbstractItemDelegate::EndEditHint
   if (!typing()) emit settled();
 }
 
+QToolButton* actionButton(QAction* action) {
+  auto* button = new QToolButton;
+  button->setDefaultAction(action);
+  const auto name = [button, action] {
+    const QString plain = action->text().remove('&');
+    if (button->accessibleName() != plain) button->setAccessibleName(plain);
+  };
+  name();
+  QObject::connect(action, &QAction::changed, button, name);
+  return button;
+}
+
 QLabel* faintLabel(const QString& text) {
   auto* label = new QLabel(text);
   label->setObjectName("faint");
@@ -49,9 +61,7 @@ QLabel* faintLabel(const QString& text) {
 QLayout* buttonRow(const QList<QAction*>& actions) {
   auto* row = new FlowLayout(6, 4);
   for (QAction* action : actions) {
-    auto* button = new QToolButton;
-    button->setDefaultAction(action);
-    button->setAccessibleName(action->text());
+    auto* button = actionButton(action);
     button->setMinimumHeight(30);
     row->addWidget(button);
   }

@@ -7,6 +7,7 @@
 #include <QLayout>
 #include <QScrollArea>
 #include <QTableWidget>
+#include <QToolButton>
 
 namespace yewdrift::app {
 
@@ -28,6 +29,8 @@ class PlainTable : public QTableWidget {
   void closeEditor(QWidget* editor, QAbstractItemDelegate::EndEditHint hint) override;
 };
 
+/// A button that is called as the action is, also when that changes.
+QToolButton* actionButton(QAction* action);
 QLabel* faintLabel(const QString& text);
 /// A button for every action, side by side, in as many lines as they need.
 QLayout* buttonRow(const QList<QAction*>& actions);

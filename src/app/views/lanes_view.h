@@ -16,6 +16,18 @@
 
 namespace yewdrift::app {
 
+/// A lane, piece or join in words, and what lies where.
+struct SpokenItem {
+  enum class Kind { Lane, Piece, Join };
+  QString name;
+  QString detail;
+  QRect where;  // in the viewport
+  bool inHand = false;
+  Kind kind = Kind::Lane;
+  Span span;
+  std::optional<LaneNumber> lane;
+};
+
 /// The takes of the track in hand, in lanes, and under them the composite. Gestures are in docs/interface.md.
 class LanesView : public QAbstractScrollArea {
   Q_OBJECT
@@ -39,20 +51,30 @@ class LanesView : public QAbstractScrollArea {
   [[nodiscard]] QRect punchRowRect() const { return geometry().punchRowRect(); }
   [[nodiscard]] QRect setAsideRect() const { return geometry().setAsideRect(); }
   [[nodiscard]] int xOf(Frames at) const { return geometry().xOf(at); }
+  /// What a screen reader tells of all of it, and of each thing in it.
+  [[nodiscard]] QString spoken() const;
+  [[nodiscard]] QList<SpokenItem> spokenItems() const;
+  /// As if that item had been clicked.
+  void actOn(qsizetype index);
 
  signals:
   void scrolled();
+  /// Why what was tried with the mouse does nothing now.
+  void refused(const QString& sentence);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
   void changeEvent(QEvent* event) override;
   void hideEvent(QHideEvent* event) override;
+  void focusInEvent(QFocusEvent* event) override;
+  void focusOutEvent(QFocusEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseDoubleClickEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
   bool viewportEvent(QEvent* event) override;
   void scrollContentsBy(int dx, int dy) override;
 
@@ -63,6 +85,7 @@ class LanesView : public QAbstractScrollArea {
 
   [[nodiscard]] QRectF timeBox(const QRect& row) const;  // in drawn_
   [[nodiscard]] double leastZoom() const;
+  [[nodiscard]] QString spokenSpan(Span span) const;
   void take(PointerGesture::Step step, QPoint at, Qt::KeyboardModifiers modifiers);
   void beginDrag();
   void goOnDragging(QPoint at, bool free);
@@ -71,6 +94,7 @@ class LanesView : public QAbstractScrollArea {
   void dragIsOver(HeldEdit::Ended how);
   void scrollWhileDragging();
   void click(const Hit& where);
+  void locate(Frames at);
   void showCursor(QPoint at);
   [[nodiscard]] QString tipFor(const Hit& where) const;
   void moved();

@@ -2,6 +2,7 @@
 //
 // What is under the pointer in takes and composite, and what pressing, dragging and clicking there does.
 #include <QHelpEvent>
+#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QScrollBar>
 #include <QToolTip>
@@ -75,17 +76,24 @@ void LanesView::showCursor(QPoint at) {
 
 void LanesView::beginDrag() {
   const bool recording = recording_.recording();
+  const auto refuse = [this] { emit refused(tr("This is being recorded: stop first, then drag.")); };
   const auto ended = [this](HeldEdit::Ended how) { dragIsOver(how); };
   drag_ = Drag::None;
   switch (pressed_.part) {
     case Part::Lane:
-      if (recording) break;
+      if (recording) {
+        refuse();
+        break;
+      }
       held_.begin(tr("Pick lane %1").arg(pressed_.lane->value), ended);
       drag_ = Drag::Pick;
       break;
     case Part::ClipStart:
     case Part::ClipEnd:
-      if (recording) break;
+      if (recording) {
+        refuse();
+        break;
+      }
       held_.begin(tr("Pull a take's edge"), ended);
       drag_ = pressed_.part == Part::ClipStart ? Drag::ClipStart : Drag::ClipEnd;
       break;
@@ -101,7 +109,10 @@ void LanesView::beginDrag() {
       break;
     case Part::Ruler:
     case Part::PunchRow:
-      if (recording) break;
+      if (recording) {
+        refuse();
+        break;
+      }
       drag_ = Drag::Span;
       spans_.begin(pressed_.part == Part::Ruler ? SpanGestures::Row::Loop : SpanGestures::Row::Punch,
                    pressed_.at, geometry().reach(), ended);
@@ -144,7 +155,10 @@ void LanesView::dragMaterial(Frames now, bool free) {
   const Track* track = inHand_.track();
   if (!track || (pressed_.lane && !track->lane(*pressed_.lane))) return;
   const TrackId id = track->id;
-  const Span span{std::min(pressed_.at, now), std::max(pressed_.at, now)};
+  const auto landed = [&](Frames at, const Lane* by) { return free ? at : inHand_.snapped(at, by); };
+  const Lane* const under = pressed_.lane ? track->lane(*pressed_.lane) : nullptr;
+  const Frames first = landed(std::min(pressed_.at, now), under);
+  const Span span{first, std::max(first, landed(std::max(pressed_.at, now), under))};
   const auto lane = pressed_.lane;
   switch (drag_) {
     case Drag::Pick:
@@ -152,18 +166,17 @@ void LanesView::dragMaterial(Frames now, bool free) {
       break;
     case Drag::ClipStart:
     case Drag::ClipEnd: {
-      const Frames to = free ? now : inHand_.snapped(now, track->lane(*lane));
+      const Frames to = landed(now, under);
       Span window = pressed_.window;
       (drag_ == Drag::ClipStart ? window.start : window.end) = to;
       held_.show([=](const Session& s) { return pullWindow(s, id, *lane, window); });
       break;
     }
     case Drag::Boundary:
-      inHand_.holdBoundary(held_, pressed_.boundary, now);
+      inHand_.holdBoundary(held_, pressed_.boundary, landed(now, nullptr));
       break;
     case Drag::Select: {
-      const Span wanted = free ? span : Span{inHand_.snapped(span.start), inHand_.snapped(span.end)};
-      inHand_.select(wanted.empty() ? std::nullopt : std::optional(wanted));
+      inHand_.select(span.empty() ? std::nullopt : std::optional(span));
       break;
     }
     default:
@@ -188,6 +201,12 @@ void LanesView::dragIsOver(HeldEdit::Ended how) {
   contentChanged();
 }
 
+void LanesView::locate(Frames at) {
+  if (recording_.recording())
+    return emit refused(tr("This is being recorded: stop first, then go elsewhere."));
+  transport_.locate(at);
+}
+
 void LanesView::click(const Hit& where) {
   const Track* track = inHand_.track();
   // Whatever was pressed may be gone by the time the button is let go.
@@ -195,11 +214,12 @@ void LanesView::click(const Hit& where) {
   switch (where.part) {
     case Part::Ruler:
     case Part::PunchRow:
-      transport_.locate(where.at);
+      locate(where.at);
       break;
     case Part::SetAside:
       showSetAside_ = !showSetAside_;
       contentChanged();
+      if (showSetAside_) showRow(0);
       break;
     case Part::LaneName:
       if (track->lane(*where.lane)->setAside) {
@@ -214,7 +234,7 @@ void LanesView::click(const Hit& where) {
     case Part::ClipStart:
     case Part::ClipEnd:
       inHand_.hear(where.lane);
-      transport_.locate(where.at);
+      locate(where.at);
       break;
     case Part::CompositeName:
       inHand_.hear(std::nullopt);
@@ -222,7 +242,7 @@ void LanesView::click(const Hit& where) {
     case Part::Composite:
       inHand_.select(std::nullopt);
       inHand_.hear(std::nullopt);
-      transport_.locate(where.at);
+      locate(where.at);
       break;
     case Part::Boundary:
       inHand_.takeJoin(where.boundary);
@@ -230,6 +250,10 @@ void LanesView::click(const Hit& where) {
     case Part::Nothing:
       break;
   }
+}
+
+void LanesView::keyPressEvent(QKeyEvent* event) {
+  event->ignore();  // scrolling by keys is not what arrows are for here
 }
 
 void LanesView::wheelEvent(QWheelEvent* event) {

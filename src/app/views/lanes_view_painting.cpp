@@ -7,6 +7,7 @@
 
 #include "app/look/painting.h"
 #include "app/look/theme.h"
+#include "app/look/widgets.h"
 #include "app/views/lanes_view.h"
 
 namespace yewdrift::app {
@@ -32,6 +33,11 @@ void LanesView::paintEvent(QPaintEvent* event) {
   shownPlayhead_ = drawn_.xOf(transport_.state().position);
   if (shownPlayhead_ >= drawn_.headWidth && shownPlayhead_ <= viewport()->width())
     drawPlayhead(painter, shownPlayhead_, 4, viewport()->height());
+  if (hasFocus()) {
+    painter.setPen(QPen(theme().inHand, 2));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawRect(viewport()->rect().adjusted(1, 1, -1, -1));
+  }
 }
 
 void LanesView::renderLayer() {
@@ -115,9 +121,7 @@ void LanesView::drawRulers(QPainter& painter, const Track& track) {
       std::count_if(track.lanes.begin(), track.lanes.end(), [](const auto& lane) { return !lane->setAside; });
   painter.drawText(QRect(10, 0, headWidth - 14, ruler.height()), Qt::AlignVCenter | Qt::AlignLeft,
                    counted(static_cast<int>(shown), tr("take"), tr("takes")));
-  QFont small = font();
-  small.setPointSizeF(8.0);
-  painter.setFont(small);
+  painter.setFont(scaledFont(0.8));
   painter.drawText(QRect(10, punchRow.top(), headWidth - 18, punchRow.height()),
                    Qt::AlignVCenter | Qt::AlignRight, tr("punch"));
   painter.setFont(font());
@@ -130,9 +134,7 @@ void LanesView::drawSetAside(QPainter& painter, const Track& track) {
       std::count_if(track.lanes.begin(), track.lanes.end(), [](const auto& lane) { return lane->setAside; });
   painter.fillRect(row, theme().window);
   painter.setPen(theme().faintText);
-  QFont small = font();
-  small.setPointSizeF(8.5);
-  painter.setFont(small);
+  painter.setFont(scaledFont(0.85));
   const QString what = counted(static_cast<int>(count), tr("pass is set aside"), tr("passes are set aside"));
   painter.drawText(row.adjusted(10, 0, -10, 0), Qt::AlignVCenter | Qt::AlignLeft,
                    showSetAside_
@@ -170,22 +172,19 @@ void LanesView::drawHead(QPainter& painter, const QRect& row, const QString& tit
     drawTakeMark(painter, QRectF(left, head.top() + 7, 18, 18), laneNumber);
     left += 26;
   }
-  QFont bold = font();
-  bold.setWeight(QFont::DemiBold);
-  painter.setFont(bold);
+  painter.setFont(scaledFont(1.0, QFont::DemiBold));
   painter.setPen(ink);
-  const QRect text(left, head.top() + 6, head.right() - left - 26, 20);
+  const int line = std::max(20, painter.fontMetrics().height());
+  const QRect text(left, head.top() + 6, head.right() - left - 26, line);
   painter.drawText(text, Qt::AlignVCenter | Qt::AlignLeft,
                    painter.fontMetrics().elidedText(title, Qt::ElideRight, text.width()));
   if (heard) icon("hear", ink).paint(&painter, QRect(head.right() - 24, head.top() + 6, 20, 20));
-  if (head.height() >= 44 && !detail.isEmpty()) {
-    QFont small = font();
-    small.setPointSizeF(8.0);
-    painter.setFont(small);
+  painter.setFont(scaledFont(0.8));
+  const QRect below(left, text.bottom() + 1, head.right() - left - 6, painter.fontMetrics().height());
+  if (below.bottom() <= head.bottom() && !detail.isEmpty()) {
     painter.setPen(heard ? theme().onChosen : theme().faintText);
-    painter.drawText(QRect(left, text.bottom() + 1, head.right() - left - 6, 16),
-                     Qt::AlignVCenter | Qt::AlignLeft,
-                     painter.fontMetrics().elidedText(detail, Qt::ElideRight, head.right() - left - 6));
+    painter.drawText(below, Qt::AlignVCenter | Qt::AlignLeft,
+                     painter.fontMetrics().elidedText(detail, Qt::ElideRight, below.width()));
   }
   painter.restore();
 }
@@ -219,7 +218,10 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
     ground.setAlphaF(theme().dark ? 0.22F : 0.14F);
     const double left = std::max(box.left(), box.left() + scale_.x(piece.span.start));
     const double right = std::min(box.right(), box.left() + scale_.x(piece.span.end));
-    if (right > left) painter.fillRect(QRectF(left, box.top(), right - left, box.height()), ground);
+    if (right <= left) continue;
+    painter.fillRect(QRectF(left, box.top(), right - left, box.height()), ground);
+    // And it is underlined: colour is not the only carrier.
+    painter.fillRect(QRectF(left, box.bottom() - 3, right - left, 3), theme().chosen);
   }
   Frames longest;
   for (const Clip& clip : lane.clips) {
@@ -247,6 +249,8 @@ void LanesView::drawGrowingPass(QPainter& painter, const QRect& row, const Growi
   const bool last = &pass == &recording_.growing().back();
   const Span window = pass.pass.window.intersect(shown);
   if (!window.empty()) {
+    painter.save();
+    painter.setClipRect(box, Qt::IntersectClip);
     QColor ground = theme().recording;
     ground.setAlphaF(0.10F);
     const double left = box.left() + scale_.x(window.start);
@@ -255,6 +259,7 @@ void LanesView::drawGrowingPass(QPainter& painter, const QRect& row, const Growi
                        ground);
     drawWave(painter, box, scale_, *pass.peaks, pass.pass.origin, window,
              last ? theme().recording : takeColour(pass.number.value));
+    painter.restore();
   }
   drawHead(painter, row, tr("%1  Pass %2").arg(pass.number.value).arg(pass.pass.round),
            last ? tr("recording") : tr("kept"), pass.number.value, false);
@@ -295,7 +300,8 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
   const double left = box.left() + scale_.x(piece.span.start);
   const double right = box.left() + scale_.x(piece.span.end);
   const QRectF body(left + 0.5, box.top(), right - left - 1, box.height());
-  const QRectF strip(body.left(), body.top(), body.width(), 20);
+  const double stripHeight = std::max(20, painter.fontMetrics().height() + 2);
+  const QRectF strip(body.left(), body.top(), body.width(), stripHeight);
   const QColor colour = piece.lane ? takeColour(piece.lane->value) : theme().faintText;
   QColor ground = colour;
   ground.setAlphaF(piece.picked ? 0.22F : 0.10F);
@@ -307,8 +313,8 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
     for (const Clip& clip : lane->clips) {
       const Span part = clip.window.shifted(piece.slip).intersect(piece.span);
       if (!part.empty())
-        drawClip(painter, body.adjusted(-body.left() + box.left(), 20, 0, 0), clip, piece.slip, part, colour,
-                 false);
+        drawClip(painter, body.adjusted(-body.left() + box.left(), stripHeight, 0, 0), clip, piece.slip, part,
+                 colour, false);
     }
   }
   const double shownLeft = std::max(left, box.left());

@@ -18,15 +18,25 @@ LevelMeter::LevelMeter(const QString& name, QWidget* parent) : QWidget(parent) {
 
 void LevelMeter::feed(float peak) {
   const double level = std::max(decibelsOf(peak).value, -90.0);
-  const double before = shown_ + held_;
+  const double shownBefore = shown();
+  const double heldBefore = held_;
   shown_ = std::max(level, shown_ - 1.4);  // falls some 40 dB a second at 30 pictures a second
   if (level >= held_ || (holdTimer_.isValid() && holdTimer_.elapsed() > 2000)) {
     held_ = level;
     holdTimer_.start();
   }
   const bool over = over_ || peak >= 1.0F;
-  if (over != over_ || before != shown_ + held_) update();
+  if (over != over_ || shownBefore != shown() || heldBefore != held_) update();
   over_ = over;
+}
+
+double LevelMeter::shown() const {
+  return std::clamp(shown_, -60.0, 0.0);
+}
+
+QString LevelMeter::spoken() const {
+  const QString level = shown_ <= -60.0 ? tr("silent") : tr("%L1 dB").arg(shown_, 0, 'f', 1);
+  return over_ ? tr("%1, it went over").arg(level) : level;
 }
 
 void LevelMeter::mousePressEvent(QMouseEvent*) {
@@ -38,17 +48,22 @@ void LevelMeter::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
   const QRectF bar(0, 1, width() - 12.0, height() - 2.0);
+  painter.setPen(QPen(theme().control, 1));
+  painter.setBrush(theme().sunken);
+  painter.drawRoundedRect(bar.adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
   painter.setPen(Qt::NoPen);
-  painter.setBrush(theme().line);
-  painter.drawRoundedRect(bar, 3, 3);
   auto x = [&bar](double level) { return bar.width() * std::clamp((level + 60.0) / 60.0, 0.0, 1.0); };
   if (shown_ > -60.0) {
-    painter.setBrush(shown_ > -6.0 ? theme().inHand : theme().chosen);
-    painter.drawRoundedRect(QRectF(bar.left(), bar.top(), x(shown_), bar.height()), 3, 3);
+    painter.setBrush(theme().chosen);
+    painter.drawRoundedRect(QRectF(bar.left(), bar.top(), x(std::min(shown_, -6.0)), bar.height()), 3, 3);
+    // What is loud is told by its shape too: higher than the rest, behind a gap.
+    painter.setBrush(theme().inHand);
+    if (shown_ > -6.0)
+      painter.drawRect(QRectF(x(-6.0) + 2, 0, std::max(1.0, x(shown_) - x(-6.0) - 2), height()));
   }
   if (held_ > -60.0) painter.fillRect(QRectF(x(held_) - 1, bar.top(), 2, bar.height()), theme().text);
   painter.setBrush(over_ ? theme().recording : Qt::transparent);
-  painter.setPen(QPen(over_ ? theme().recording : theme().faintText, 1));
+  painter.setPen(QPen(over_ ? theme().recording : theme().control, over_ ? 2 : 1));
   painter.drawEllipse(QRectF(width() - 9.0, height() / 2.0 - 3.5, 7, 7));
 }
 

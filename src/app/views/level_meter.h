@@ -13,6 +13,9 @@ class LevelMeter : public QWidget {
   explicit LevelMeter(const QString& name, QWidget* parent = nullptr);
   /// Loudest sample since the last call, of full scale 1.
   void feed(float peak);
+  /// Decibels of full scale, from -60 on.
+  [[nodiscard]] double shown() const;
+  [[nodiscard]] QString spoken() const;
   [[nodiscard]] QSize sizeHint() const override { return {90, 10}; }
   [[nodiscard]] QSize minimumSizeHint() const override { return {40, 8}; }
 

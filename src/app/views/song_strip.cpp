@@ -37,7 +37,7 @@ void SongStrip::setShown(Span span) {
 
 QSize SongStrip::sizeHint() const {
   const int rows = std::clamp(static_cast<int>(desk_.session().tracks.size()), 1, 6);
-  return {800, rowsTop + rows * 15 + 6};
+  return {800, rowsTop + rows * 13 + 6};
 }
 
 TimeScale SongStrip::scale() const {
@@ -47,6 +47,21 @@ TimeScale SongStrip::scale() const {
     for (const auto& edge : {punch.in, punch.out})
       if (edge) end = std::max(end, *edge);
   return {{}, static_cast<double>(end.count) * 1.02 / std::max(50, width() - 2 * headWidth)};
+}
+
+QString SongStrip::spoken() const {
+  const auto text = [this](Frames at) {
+    return QString::fromStdString(desk_.options().grid ? barBeatText(at, desk_.ruler())
+                                                       : clockText(at, desk_.session().rate));
+  };
+  QStringList parts{tr("playhead at %1").arg(text(transport_.state().position))};
+  if (const auto& loop = desk_.session().loop)
+    parts << (transport_.looping() ? tr("goes round %1 to %2") : tr("loop %1 to %2, off"))
+                 .arg(text(loop->start), text(loop->end));
+  if (!desk_.session().punches.empty())
+    parts << tr("%n punch span(s)", nullptr, static_cast<int>(desk_.session().punches.size()));
+  parts << tr("shown: %1 to %2").arg(text(std::max(Frames{}, shown_.start)), text(shown_.end));
+  return parts.join(", ");
 }
 
 QRectF SongStrip::rowBox(std::size_t track) const {

@@ -23,6 +23,8 @@ class SongStrip : public QWidget {
   [[nodiscard]] QSize sizeHint() const override;
   [[nodiscard]] QSize minimumSizeHint() const override { return {300, 72}; }
   [[nodiscard]] TimeScale scale() const;
+  /// What a screen reader tells of it.
+  [[nodiscard]] QString spoken() const;
   [[nodiscard]] int left() const { return headWidth; }
   /// The middle of the punch row.
   [[nodiscard]] int punchRowY() const { return rulerHeight + punchRowHeight / 2; }

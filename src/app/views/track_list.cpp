@@ -4,7 +4,9 @@
 #include <QHBoxLayout>
 #include <QPainter>
 
+#include "app/look/flow_layout.h"
 #include "app/look/theme.h"
+#include "app/look/widgets.h"
 #include "core/edit/edit.h"
 
 namespace yewdrift::app {
@@ -21,17 +23,12 @@ TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, Devi
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 3, 8, 4);
   column->setSpacing(2);
-  name_ = new QLabel;
-  QFont bold = font();
-  bold.setWeight(QFont::DemiBold);
-  name_->setFont(bold);
-  detail_ = new QLabel;
+  name_ = new ElidedLabel;
+  name_->setFont(scaledFont(1.0, QFont::DemiBold));
+  detail_ = new ElidedLabel;
   detail_->setObjectName("faint");
-  QFont small = font();
-  small.setPointSizeF(8.0);
-  detail_->setFont(small);
-  auto* switches = new QHBoxLayout;
-  switches->setSpacing(4);
+  detail_->setFont(scaledFont(0.8));
+  auto* switches = new FlowLayout(4, 3);
   arm_ = switchButton(tr("Arm"), tr("Arm: pressing record records to this track (M for the track in hand)."));
   arm_->setObjectName("arm");
   mute_ = switchButton(tr("Mute"), tr("Mute this track."));
@@ -39,7 +36,6 @@ TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, Devi
   switches->addWidget(arm_);
   switches->addWidget(mute_);
   switches->addWidget(solo_);
-  switches->addStretch(1);
   gain_ = new QSlider(Qt::Horizontal);
   gain_->setRange(-400, 120);  // tenths of a decibel
   gain_->setMaximumWidth(70);
@@ -50,8 +46,7 @@ TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, Devi
   levels->addWidget(gain_);
   auto* title = new QHBoxLayout;
   title->setSpacing(4);
-  title->addWidget(name_);
-  title->addStretch(1);
+  title->addWidget(name_, 1);
   title->addWidget(detail_);
   column->addLayout(title);
   column->addLayout(switches);
@@ -84,9 +79,7 @@ QToolButton* TrackRow::switchButton(const QString& text, const QString& tip) {
   button->setText(text);
   button->setCheckable(true);
   button->setToolTip(tip);
-  QFont small = font();
-  small.setPointSizeF(8.5);
-  button->setFont(small);
+  button->setFont(scaledFont(0.85));
   button->setProperty("small", true);
   return button;
 }

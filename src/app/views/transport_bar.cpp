@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/views/transport_bar.h"
 
+#include <QAccessible>
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QToolButton>
@@ -8,13 +9,15 @@
 
 #include "app/bench/record_bench.h"
 #include "app/look/theme.h"
+#include "app/look/widgets.h"
 
 namespace yewdrift::app {
 
-RecordState::RecordState(SessionDesk& desk, Transport& transport, RecordingDesk& recording, QWidget* parent)
-    : QWidget(parent), desk_(desk), transport_(transport), recording_(recording) {
+RecordState::RecordState(SessionDesk& desk, Transport& transport, DeviceDesk& device,
+                         RecordingDesk& recording, QWidget* parent)
+    : QWidget(parent), desk_(desk), transport_(transport), device_(device), recording_(recording) {
   setAccessibleName(tr("Record state"));
-  setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Preferred);
+  setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Preferred);
   setToolTip(tr("What the transport does. A filled ring: recording."));
 }
 
@@ -28,6 +31,8 @@ QString RecordState::word() const {
     return recording_.growing().empty() ? tr("Rolling in") : tr("Rolling");
   }
   if (transport.rolling) return tr("Playing");
+  if (device_.opening()) return tr("Opening");
+  if (device_.needed() && !device_.alive()) return tr("No audio device");
   return recording_.armedTracks().empty() ? tr("Stopped") : tr("Ready");
 }
 
@@ -49,9 +54,30 @@ QString RecordState::detail() const {
                            : QString();
     return tr("pass %1%2, lane %3").arg(last.pass.round).arg(of).arg(last.number.value);
   }
+  if (device_.needed() && !device_.alive() && !device_.opening()) return tr("Ctrl+D chooses one");
   if (recording_.standingBy()) return tr("all is captured; N punches in");
   if (recording_.autoPunchStandsBy() && !transport.rolling) return tr("automatic punch stands by");
   return {};
+}
+
+QString RecordState::spoken() const {
+  return detail().isEmpty() ? word() : tr("%1, %2").arg(word(), detail());
+}
+
+void RecordState::refresh() {
+  const Seen now{word(), detail(), transport_.state().recording, !recording_.armedTracks().empty()};
+  if (now == seen_) return;
+  const bool said = now.word != seen_.word;
+  seen_ = now;
+  update();
+  if (!said) return;
+  QAccessibleValueChangeEvent changed(this, spoken());
+  QAccessible::updateAccessibility(&changed);
+}
+
+void RecordState::changeEvent(QEvent* event) {
+  QWidget::changeEvent(event);
+  update();
 }
 
 void RecordState::paintEvent(QPaintEvent*) {
@@ -68,22 +94,21 @@ void RecordState::paintEvent(QPaintEvent*) {
   painter.setPen(QPen(recording ? ink : armed ? theme().recording : theme().faintText, 4));
   painter.setBrush(recording ? QBrush(ink) : Qt::NoBrush);
   painter.drawEllipse(ring);
-  QFont large = font();
-  large.setPointSizeF(18);
-  large.setWeight(QFont::DemiBold);
-  painter.setFont(large);
   painter.setPen(ink);
   const QString below = detail();
   const bool pass = !below.isEmpty();
-  painter.drawText(
-      QRectF(54, box.top() + (pass ? 2 : 0), box.width() - 58, pass ? box.height() * 0.62 : box.height()),
-      Qt::AlignVCenter | Qt::AlignLeft, word());
-  if (!pass) return;
-  QFont small = font();
-  small.setPointSizeF(10.5);
-  painter.setFont(small);
-  painter.drawText(QRectF(54, box.center().y() + 4, box.width() - 58, 22), Qt::AlignVCenter | Qt::AlignLeft,
-                   below);
+  const double room = box.width() - 58;
+  const auto draw = [&](const QString& text, double factor, QFont::Weight weight, const QRectF& in) {
+    // A long word in another language is drawn smaller rather than cut off.
+    QFont font = scaledFont(factor, weight);
+    const double wide = QFontMetricsF(font).horizontalAdvance(text);
+    if (wide > room) font.setPointSizeF(font.pointSizeF() * room / wide);
+    painter.setFont(font);
+    painter.drawText(in, Qt::AlignVCenter | Qt::AlignLeft, text);
+  };
+  const double split = box.top() + box.height() * (pass ? 0.6 : 1.0);
+  draw(word(), 1.8, QFont::DemiBold, QRectF(54, box.top(), room, split - box.top()));
+  if (pass) draw(below, 1.05, QFont::Normal, QRectF(54, split - 2, room, box.bottom() - split));
 }
 
 TransportBar::TransportBar(SessionDesk& desk, Transport& transport, DeviceDesk& device,
@@ -93,18 +118,16 @@ TransportBar::TransportBar(SessionDesk& desk, Transport& transport, DeviceDesk& 
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(8, 6, 12, 6);
   row->setSpacing(8);
-  state_ = new RecordState(desk, transport, recording);
-  row->addWidget(state_);
+  state_ = new RecordState(desk, transport, device, recording);
+  state_->setMaximumWidth(300);
+  row->addWidget(state_, 3);
 
   auto* positions = new QVBoxLayout;
   positions->setSpacing(0);
   barBeat_ = new QLabel;
   barBeat_->setAccessibleName(tr("Position in bars and beats"));
-  QFont large = font();
-  large.setPointSizeF(20);
-  large.setWeight(QFont::DemiBold);
-  barBeat_->setFont(large);
-  barBeat_->setMinimumWidth(130);
+  barBeat_->setFont(scaledFont(2.0, QFont::DemiBold));
+  barBeat_->setMinimumWidth(QFontMetrics(barBeat_->font()).horizontalAdvance("0:00.000"));
   clock_ = new QLabel;
   clock_->setObjectName("faint");
   clock_->setAccessibleName(tr("Position in minutes and seconds"));
@@ -115,28 +138,23 @@ TransportBar::TransportBar(SessionDesk& desk, Transport& transport, DeviceDesk& 
 
   for (QAction* action :
        {actions.start, actions.play, actions.record, actions.loop, actions.punch, actions.click}) {
-    auto* button = new QToolButton;
-    button->setDefaultAction(action);
+    auto* button = actionButton(action);
     button->setIconSize({24, 24});
-    button->setMinimumSize(48, 44);
-    button->setAccessibleName(action->text().remove('&'));
+    button->setMinimumSize(42, 44);
     if (action == actions.record) button->setObjectName("record");
     row->addWidget(button);
   }
-  row->addSpacing(10);
+  row->addSpacing(4);
   for (QAction* action : {actions.undo, actions.redo}) {
-    auto* button = new QToolButton;
-    button->setDefaultAction(action);
+    auto* button = actionButton(action);
     button->setIconSize({20, 20});
-    button->setMinimumSize(38, 36);
-    button->setAccessibleName(action == actions.undo ? tr("Undo") : tr("Redo"));
+    button->setMinimumSize(34, 36);
     row->addWidget(button);
   }
-  row->addStretch(1);
 
   auto* levels = new QVBoxLayout;
   levels->setSpacing(3);
-  deviceName_ = new QLabel;
+  deviceName_ = new ElidedLabel;
   deviceName_->setObjectName("faint");
   deviceName_->setAlignment(Qt::AlignRight);
   diskLeft_ = new QLabel;
@@ -145,16 +163,15 @@ TransportBar::TransportBar(SessionDesk& desk, Transport& transport, DeviceDesk& 
   diskLeft_->setToolTip(tr("How long the armed tracks can be recorded until the disk is full."));
   left_ = new LevelMeter(tr("Output left"));
   right_ = new LevelMeter(tr("Output right"));
-  for (LevelMeter* meter : {left_, right_}) meter->setMinimumWidth(170);
+  for (LevelMeter* meter : {left_, right_}) meter->setMinimumWidth(96);
   auto* facts = new QHBoxLayout;
-  facts->addStretch(1);
-  facts->addWidget(deviceName_);
+  facts->addWidget(deviceName_, 1);
   facts->addSpacing(10);
   facts->addWidget(diskLeft_);
   levels->addLayout(facts);
   levels->addWidget(left_);
   levels->addWidget(right_);
-  row->addLayout(levels);
+  row->addLayout(levels, 4);
   connect(&transport, &Transport::moved, this, &TransportBar::refresh);
   connect(&transport, &Transport::changed, this, &TransportBar::refresh);
   connect(&desk, &SessionDesk::changed, this, &TransportBar::refresh);
@@ -184,7 +201,7 @@ void TransportBar::refresh() {
   deviceName_->setText(device);
   left_->feed(transport_.engine().takeOutputPeak(0));
   right_->feed(transport_.engine().takeOutputPeak(1));
-  state_->update();
+  state_->refresh();
 }
 
 }  // namespace yewdrift::app

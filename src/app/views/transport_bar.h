@@ -17,19 +17,33 @@ namespace yewdrift::app {
 class RecordState : public QWidget {
   Q_OBJECT
  public:
-  explicit RecordState(SessionDesk& desk, Transport& transport, RecordingDesk& recording,
-                       QWidget* parent = nullptr);
+  RecordState(SessionDesk& desk, Transport& transport, DeviceDesk& device, RecordingDesk& recording,
+              QWidget* parent = nullptr);
   [[nodiscard]] QSize sizeHint() const override { return {268, 58}; }
+  [[nodiscard]] QSize minimumSizeHint() const override { return {190, 58}; }
   [[nodiscard]] QString word() const;
   [[nodiscard]] QString detail() const;
+  [[nodiscard]] QString spoken() const;
+  /// Paints anew where it says something else.
+  void refresh();
 
  protected:
+  void changeEvent(QEvent* event) override;
   void paintEvent(QPaintEvent* event) override;
 
  private:
   SessionDesk& desk_;
   Transport& transport_;
+  DeviceDesk& device_;
   RecordingDesk& recording_;
+  struct Seen {
+    QString word;
+    QString detail;
+    bool recording = false;
+    bool armed = false;
+    bool operator==(const Seen&) const = default;
+  };
+  Seen seen_;
 };
 
 struct TransportActions {

@@ -13,6 +13,9 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
       now.takes ? QString() : tr("This track has no takes yet: record some, or import files.");
   const QString noArmed =
       now.armed ? QString() : tr("No track is armed: arm one with M, or with its button in the list.");
+  const QString noDevice =
+      now.device ? QString()
+                 : tr("No audio device is open: Ctrl+D chooses one, and nothing is lost meanwhile.");
   // The first that applies.
   const auto first = [](std::initializer_list<QString> reasons) {
     for (const QString& reason : reasons)
@@ -21,6 +24,10 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
   };
   const auto unless = [](bool holds, const QString& reason) { return holds ? QString() : reason; };
   switch (deed) {
+    case Deed::Play:
+      return now.rolling ? QString() : noDevice;
+    case Deed::Record:
+      return now.recording ? QString() : first({lookOnly, noArmed, noDevice});
     case Deed::GoElsewhere:
       return stopFirst;
     case Deed::StepTrack:
@@ -73,7 +80,7 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
                     unless(now.rolling, tr("From a standstill Shift+Backspace backs up and records; one key "
                                            "alone never starts a recording."))});
     case Deed::BackUpFromStandstill:
-      return first({lookOnly, noArmed});
+      return first({lookOnly, noArmed, noDevice});
     case Deed::Claim:
       return first({lookOnly,
                     now.recording ? tr("This is being recorded anyway; stop, and it is a take.") : QString(),

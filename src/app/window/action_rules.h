@@ -9,6 +9,7 @@ namespace yewdrift::app {
 /// What the window's actions depend on, as it is now.
 struct Situation {
   bool writable = true;
+  bool device = true;          // one is open and runs
   bool rolling = false;        // playing or recording
   bool recording = false;      // something of this roll will be heard
   bool punchesDecide = false;  // in this roll the punch spans do
@@ -29,6 +30,8 @@ struct Situation {
 };
 
 enum class Deed {
+  Play,
+  Record,
   GoElsewhere,  // the playhead, another track: not away from what is being recorded
   StepTrack,
   Loop,

@@ -16,6 +16,7 @@
 #include <QTabBar>
 
 #include "app/desk/session_desk.h"
+#include "app/look/widgets.h"
 
 namespace yewdrift::app {
 namespace {
@@ -35,7 +36,8 @@ bool isPaging(int key) {
 /// What a cell is typed into, which closes by itself.
 bool isCellEditor(const QWidget& control) {
   const QWidget* parent = control.parentWidget();
-  return parent && qobject_cast<const QAbstractItemView*>(parent->parentWidget());
+  const auto* table = parent ? qobject_cast<const PlainTable*>(parent->parentWidget()) : nullptr;
+  return table && table->typing();
 }
 
 template <typename SpinBox>

@@ -13,6 +13,7 @@
 #include <QTableWidget>
 #include <QVBoxLayout>
 
+#include "app/access/accessible_views.h"
 #include "app/bench/messages_bench.h"
 #include "app/bench/options_bench.h"
 #include "app/bench/record_bench.h"
@@ -25,6 +26,7 @@
 namespace yewdrift::app {
 
 MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studio)) {
+  [[maybe_unused]] static const bool readable = (installAccessibility(), true);
   setWindowTitle(
       (studio_->desk().writable() ? tr("%1 - Yewdrift") : tr("%1 (look and listen only) - Yewdrift"))
           .arg(QString::fromStdString(studio_->desk().session().name)));
@@ -48,10 +50,12 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   connect(&studio_->desk(), &SessionDesk::changed, this, &MainWindow::refreshActions);
   connect(&studio_->inHand(), &InHand::changed, this, &MainWindow::refreshActions);
   connect(&studio_->transport(), &Transport::changed, this, &MainWindow::refreshActions);
+  connect(&studio_->device(), &DeviceDesk::changed, this, &MainWindow::refreshActions);
   connect(&studio_->jobs(), &Jobs::changed, this, &MainWindow::closeWhenPossible);
   connect(&studio_->transport(), &Transport::changed, this, &MainWindow::closeWhenPossible);
   new KeysByFocus(*this, *lanes_, studio_->desk());
   connect(lanes_, &LanesView::scrolled, this, [this] { song_->setShown(lanes_->visibleSpan()); });
+  connect(lanes_, &LanesView::refused, this, &MainWindow::say);
   connect(song_, &SongStrip::scrollAsked, lanes_, &LanesView::scrollTo);
   refreshActions();
   for (const std::string& notice : studio_->desk().openingNotices())
@@ -215,6 +219,7 @@ Situation MainWindow::situation() const {
   const auto roll = studio.recording().recording() ? studio.recording().planned() : std::nullopt;
   Situation now;
   now.writable = studio.desk().writable();
+  now.device = !studio.device().needed() || studio.device().alive();
   now.recording = studio.recording().recording();
   now.rolling = studio.transport().state().rolling || now.recording;
   now.punchesDecide = roll && !roll->byHand;
@@ -249,6 +254,16 @@ void MainWindow::setTheme(ThemeChoice choice) {
                                 : choice == ThemeChoice::Dark ? "dark"
                                                               : "system");
   applyTheme(choice);
+  for (const auto& [theme, action] : themes_) action->setChecked(theme == choice);
+}
+
+void MainWindow::changeEvent(QEvent* event) {
+  QMainWindow::changeEvent(event);
+  if (event->type() == QEvent::PaletteChange) refreshIcons();
+}
+
+/// In the colours of the theme, whoever changed it.
+void MainWindow::refreshIcons() {
   for (const auto& [act, name] : {std::pair{transport_.start, "start"},
                                   {transport_.record, "record"},
                                   {transport_.loop, "loop"},
@@ -259,11 +274,12 @@ void MainWindow::setTheme(ThemeChoice choice) {
                                   {do_.hearJoin, "hear"}})
     act->setIcon(icon(name));
   refreshActions();
-  emit studio_->inHand().changed();
 }
 
 void MainWindow::showKeys() {
+  if (keys_) return keys_->raise();
   auto* dialog = new QDialog(this);
+  keys_ = dialog;
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   dialog->setWindowTitle(tr("All keys"));
   dialog->resize(560, 560);

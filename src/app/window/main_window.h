@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <QDialog>
 #include <QMainWindow>
+#include <QPointer>
 #include <QTabWidget>
 #include <QTimer>
 #include <memory>
@@ -62,6 +64,7 @@ class MainWindow : public QMainWindow {
   void closeEvent(QCloseEvent* event) override;
   /// A key that nobody could use: says why.
   void keyPressEvent(QKeyEvent* event) override;
+  void changeEvent(QEvent* event) override;
 
  private:
   /// `Held`: goes on while its key is held, as steps do.
@@ -75,6 +78,7 @@ class MainWindow : public QMainWindow {
   void makeMenus();
   void makeLayout();
   void refreshActions();
+  void refreshIcons();
   void pickHeard(bool silence);
   void stepJoin(int direction);
   void stepBar(int direction);
@@ -143,6 +147,8 @@ class MainWindow : public QMainWindow {
   QTabWidget* bench_ = nullptr;
   Controls* controls_ = nullptr;
   DeviceDialog* deviceDialog_ = nullptr;
+  QPointer<QDialog> keys_;
+  std::vector<std::pair<ThemeChoice, QAction*>> themes_;
   std::optional<Frames> shownJoin_;
   bool wasRecording_ = false;
   JoinBench* joinBench_ = nullptr;

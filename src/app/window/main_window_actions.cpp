@@ -36,9 +36,11 @@ void MainWindow::makeActions() {
   ruled(transport_.start, Deed::GoElsewhere);
   transport_.play =
       action(tr("Play"), Qt::Key_Space, tr("Play or stop"), [s] { s->transport().togglePlay(); });
+  ruled(transport_.play, Deed::Play);
   transport_.record =
       action(tr("Record"), QKeySequence(Qt::SHIFT | Qt::Key_N),
              tr("Record to the armed tracks, or stop recording"), [s] { s->recording().toggleRecord(); });
+  ruled(transport_.record, Deed::Record);
   transport_.record->setCheckable(true);
   transport_.loop = action(tr("Loop"), Qt::Key_L, tr("Go round the loop span, on or off"),
                            [this] { studio_->transport().setLooping(!studio_->transport().looping()); });
@@ -196,6 +198,7 @@ void MainWindow::makeMenus() {
     each->setCheckable(true);
     each->setChecked(savedThemeChoice() == choice);
     themes->addAction(each);
+    themes_.emplace_back(choice, each);
   }
   view->addAction(
       action(tr("Next theme"), QKeySequence(Qt::CTRL | Qt::Key_T), tr("Light, dark, the system's"), [this] {

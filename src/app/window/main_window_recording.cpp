@@ -176,9 +176,13 @@ void MainWindow::askNewSession() {
 }
 
 void MainWindow::showDevice() {
-  if (!deviceDialog_)
+  if (!deviceDialog_) {
     deviceDialog_ =
         new DeviceDialog(studio_->desk(), studio_->transport(), studio_->device(), *controls_, this);
+    // The transport's keys work while it is in front.
+    deviceDialog_->addActions(
+        {transport_.play, transport_.record, do_.punchNow, do_.backUp, transport_.start});
+  }
   deviceDialog_->show();
   deviceDialog_->raise();
 }
@@ -224,8 +228,7 @@ void MainWindow::fillDeviceMenu(QMenu* menu) {
 void MainWindow::chooseDevice(const std::function<void(AudioChoice&)>& change) {
   AudioChoice choice = studio_->device().choice();
   change(choice);
-  saveAudioChoice(choice);
-  studio_->device().open(choice);
+  studio_->device().choose(choice);
 }
 
 }  // namespace yewdrift::app

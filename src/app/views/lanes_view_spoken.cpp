@@ -1,0 +1,95 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Takes and composite in words, for who cannot see them.
+#include <QStringList>
+
+#include "app/views/lanes_view.h"
+
+namespace yewdrift::app {
+
+QString LanesView::spokenSpan(Span span) const {
+  const auto text = [this](Frames at) {
+    return QString::fromStdString(desk_.options().grid ? barBeatText(at, desk_.ruler())
+                                                       : clockText(at, desk_.session().rate));
+  };
+  return tr("%1 to %2").arg(text(span.start), text(span.end));
+}
+
+QString LanesView::spoken() const {
+  const Track* track = inHand_.track();
+  if (!track) return tr("No track.");
+  const auto heard = inHand_.heardLane();
+  QStringList parts{QString::fromStdString(track->name),
+                    heard ? tr("lane %1 is heard").arg(heard->value) : tr("the composite is heard")};
+  if (inHand_.selection()) parts << tr("selected: %1").arg(spokenSpan(*inHand_.selection()));
+  return parts.join(", ");
+}
+
+QList<SpokenItem> LanesView::spokenItems() const {
+  QList<SpokenItem> items;
+  const Track* track = inHand_.track();
+  if (!track) return items;
+  const LanesGeometry now = geometry();
+  const ResolvedComposite& composite = inHand_.composite(*track);
+  for (std::size_t i = 0; i < now.lanes.size(); ++i) {
+    const Lane& lane = *now.lanes[i];
+    QStringList details;
+    if (lane.setAside) details << tr("set aside");
+    if (track->recordInto == lane.number) details << tr("passes go here");
+    for (const Piece& piece : composite.pieces)
+      if (piece.lane == lane.number) details << tr("plays %1").arg(spokenSpan(piece.span));
+    const bool heard = inHand_.heardLane() == lane.number;
+    if (heard) details.prepend(tr("is heard"));
+    items << SpokenItem{tr("Lane %1, %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)),
+                        details.join(", "),
+                        now.rowRect(static_cast<int>(i)),
+                        heard,
+                        SpokenItem::Kind::Lane,
+                        {},
+                        lane.number};
+  }
+  const QRect row = now.compositeRect();
+  const auto rectOf = [&](Span span) {
+    const int left = std::max(now.headWidth, now.xOf(span.start));
+    return QRect(left, row.top(), std::max(1, now.xOf(span.end) - left), row.height());
+  };
+  for (const Piece& piece : composite.pieces) {
+    if (!piece.lane && !piece.picked) continue;
+    items << SpokenItem{piece.lane ? tr("Piece from lane %1").arg(piece.lane->value) : tr("Silent piece"),
+                        piece.picked ? tr("%1, picked").arg(spokenSpan(piece.span))
+                                     : tr("%1, the newest take").arg(spokenSpan(piece.span)),
+                        rectOf(piece.span),
+                        inHand_.selection() == piece.span,
+                        SpokenItem::Kind::Piece,
+                        piece.span,
+                        piece.lane};
+  }
+  for (const Join& join : composite.joins) {
+    const Frames length = join.shape.before + join.shape.after;
+    const double ms = secondsFromFrames(length, desk_.session().rate) * 1000.0;
+    items << SpokenItem{tr("Join at %1").arg(spokenSpan({join.at, join.at}).section(' ', 0, 0)),
+                        join.set ? tr("crossfade of %L1 ms, set by hand").arg(ms, 0, 'f', 1)
+                                 : tr("crossfade of %L1 ms, as made").arg(ms, 0, 'f', 1),
+                        QRect(now.xOf(join.at) - LanesGeometry::grabPixels, row.top(),
+                              2 * LanesGeometry::grabPixels, row.height()),
+                        inHand_.join() == join.at,
+                        SpokenItem::Kind::Join,
+                        {join.at, join.at},
+                        {}};
+  }
+  return items;
+}
+
+void LanesView::actOn(qsizetype index) {
+  const SpokenItem item = spokenItems().value(index);
+  switch (item.kind) {
+    case SpokenItem::Kind::Lane:
+      return click({LanesGeometry::Part::LaneName, item.lane, {}, {}, {}});
+    case SpokenItem::Kind::Piece:
+      return inHand_.select(item.span);
+    case SpokenItem::Kind::Join:
+      return inHand_.takeJoin(item.span.start);
+  }
+}
+
+}  // namespace yewdrift::app

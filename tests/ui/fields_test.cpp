@@ -1,0 +1,262 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Edits in fields belong to what they were begun on, and are one step each; what nobody touched follows the
+// session. Messages, jobs and devices while hands are busy.
+#include <catch2/catch.hpp>
+
+#include "app/views/transport_bar.h"
+#include "app/window/session_windows.h"
+#include "ui/impatient_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+TEST_CASE("A name typed for one track renames that one, wherever the hand goes meanwhile") {
+  const TemporaryFolder temporary;
+  ImpatientRig rig(makeWindowSession(temporary));
+  rig.addSecondTrack();
+  const auto& tracks = rig.studio().desk().session().tracks;
+  rig.studio().inHand().takeTrack(tracks.front()->id);
+  rig.press(Qt::Key_F6);
+  auto* name = rig.named<QLineEdit>("Name of the track");
+  name->setFocus();
+  name->selectAll();
+  rig.type("Cello");
+  rig.studio().inHand().takeTrack(tracks.back()->id);
+  CHECK(name->text() == "Second");
+  rig.press(Qt::Key_Return);
+  CHECK(rig.studio().desk().session().tracks.front()->name == "Cello");
+  CHECK(rig.studio().desk().session().tracks.back()->name == "Second");
+  CHECK(rig.studio().desk().history().undoLabel() == "Rename a track");
+  // Not touched, it follows what is renamed elsewhere, the focus in it or not.
+  name->setFocus();
+  const TrackId second = rig.track().id;
+  REQUIRE(rig.studio().desk().apply("R", [=](const Session& s) { return renameTrack(s, second, "Third"); }));
+  CHECK(name->text() == "Third");
+}
+
+TEST_CASE("A gain that is typed, stepped or dragged is one step of the history") {
+  const TemporaryFolder temporary;
+  ImpatientRig rig(makeWindowSession(temporary));
+  rig.press(Qt::Key_F6);
+  auto* gain = rig.named<QDoubleSpinBox>("Gain of Microphone");
+  const auto now = [&] { return rig.track().microphones.front().gain.value; };
+  gain->setFocus();
+  gain->selectAll();
+  rig.type("-12.5");
+  CHECK(now() == 0.0);
+  rig.press(Qt::Key_Return);
+  CHECK(now() == -12.5);
+  CHECK(rig.steps() == 1);
+  gain->setFocus();
+  for (int i = 0; i < 4; ++i) rig.press(Qt::Key_Up);
+  CHECK(now() == -8.5);  // heard while it is stepped through
+  CHECK(rig.steps() == 1);
+  REQUIRE(QTest::qWaitFor([&] { return rig.steps() == 2; }, 3000));
+  rig.press(Qt::Key_Up);
+  rig.lanes().setFocus();  // left
+  CHECK(rig.steps() == 3);
+  CHECK(now() == -7.5);
+  // While it is held, undo takes back that, and the field shows it.
+  gain->setFocus();
+  rig.press(Qt::Key_Down);
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(now() == -7.5);
+  CHECK(gain->value() == -7.5);
+  CHECK(rig.steps() == 3);
+  // A value that was typed and not confirmed goes with Escape.
+  gain->selectAll();
+  rig.type("3");
+  rig.press(Qt::Key_Escape);
+  CHECK(gain->value() == -7.5);
+  CHECK(gain->text().contains("7.5"));
+  CHECK(now() == -7.5);
+  // The fader of the track: pressed keys, and a drag.
+  auto* fader = rig.named<QSlider>("Gain of Viola");
+  fader->setFocus();
+  for (int i = 0; i < 5; ++i) rig.press(Qt::Key_Left);
+  rig.lanes().setFocus();
+  CHECK(rig.track().gain.value == Approx(-0.5));
+  CHECK(rig.steps() == 4);
+}
+
+TEST_CASE("A loop dragged meanwhile is not reverted by a field that nobody touched") {
+  const TemporaryFolder temporary;
+  ImpatientRig rig(makeWindowSession(temporary));
+  rig.press(Qt::Key_F4);
+  auto* from = rig.named<QLineEdit>("Loop from");
+  auto* to = rig.named<QLineEdit>("Loop to");
+  from->setFocus();
+  REQUIRE(rig.studio().desk().apply("Loop", [](const Session& s) { return setLoop(s, Span{{0}, {48000}}); }));
+  CHECK(from->text() == "1|1");
+  rig.lanes().setFocus();
+  CHECK(*rig.studio().desk().session().loop == Span{{0}, {48000}});
+  CHECK(rig.steps() == 1);
+  // One end typed: the other is as it is now, not as it was.
+  to->setFocus();
+  to->selectAll();
+  rig.type("5|1");
+  REQUIRE(rig.studio().desk().apply("Loop", [](const Session& s) {
+    return setLoop(s, Span{{96000}, {144000}});
+  }));
+  CHECK(to->text() == "5|1");
+  rig.press(Qt::Key_Return);
+  CHECK(*rig.studio().desk().session().loop == Span{{96000}, {384000}});
+}
+
+TEST_CASE("A cell that is being typed into is not overwritten, and renames what it was opened on") {
+  const TemporaryFolder temporary;
+  ImpatientRig rig(makeWindowSession(temporary));
+  REQUIRE(rig.studio().desk().apply(
+      "M", [](const Session& s) { return addMarker(addMarker(s, {20000}, "b"), {40000}, "c"); }));
+  rig.press(Qt::Key_F5);
+  auto* table = rig.named<QTableWidget>("Markers");
+  table->setFocus();
+  table->setCurrentCell(0, 2);
+  rig.press(Qt::Key_F2);
+  auto* editor = table->findChild<QLineEdit*>();
+  REQUIRE(editor);
+  editor->selectAll();
+  QTest::keyClicks(editor, "bridge");
+  // A dropout marks itself before it while the name is typed.
+  REQUIRE(rig.studio().desk().bringIn("D", [](const Session& s) { return addMarker(s, {1000}, "a"); }));
+  CHECK(editor->text() == "bridge");
+  QTest::keyClick(editor, Qt::Key_Return);
+  QCoreApplication::processEvents();
+  const auto& markers = rig.studio().desk().session().markers;
+  REQUIRE(markers.size() == 3);
+  CHECK(markers[0].name == "a");
+  CHECK(markers[1].name == "bridge");
+  CHECK(markers[2].name == "c");
+  REQUIRE(rig.waitFor([&] { return table->rowCount() == 3; }));
+  CHECK(table->item(1, 2)->text() == "bridge");
+}
+
+TEST_CASE("What was said stays until it is seen, in a row that is always there, and in a list") {
+  const TemporaryFolder temporary;
+  ImpatientRig rig(makeWindowSession(temporary));
+  rig.turn();
+  const QRect composite = rig.lanes().compositeRect();
+  const QRect lanes = rig.lanes().geometry().lanesArea();
+  const int top = rig.lanes().mapTo(rig.window.get(), QPoint()).y();
+  rig.studio().messages().warn("The disk is full.");
+  rig.studio().messages().tell("Imported.");
+  rig.window->say("Snaps to beats.");
+  rig.turn();
+  CHECK(rig.lanes().compositeRect() == composite);
+  CHECK(rig.lanes().geometry().lanesArea() == lanes);
+  CHECK(rig.lanes().mapTo(rig.window.get(), QPoint()).y() == top);
+  CHECK(rig.window->message() == "Snaps to beats.");
+  const auto button = [&](const QString& text) {
+    for (auto* each : rig.window->findChildren<QPushButton*>())
+      if (each->text() == text && each->isVisible()) return each;
+    return static_cast<QPushButton*>(nullptr);
+  };
+  REQUIRE(button("Put away"));
+  CHECK(button("2 more"));
+  QTest::mouseClick(button("Put away"), Qt::LeftButton);
+  CHECK(rig.window->message() == "The disk is full.");
+  QTest::mouseClick(button("1 more"), Qt::LeftButton);
+  CHECK(rig.window->bench().currentIndex() == MainWindow::MessagesPage);
+  auto* table = rig.named<QTableWidget>("All messages");
+  REQUIRE(table->rowCount() >= 3);
+  CHECK(table->item(0, 1)->text() == "Snaps to beats.");
+  CHECK(table->item(1, 1)->text() == "Imported.");
+  CHECK(table->item(2, 1)->text() == "The disk is full.");
+  QTest::mouseClick(button("Put away"), Qt::LeftButton);
+  CHECK(rig.window->message() == "Imported.");
+  QTest::mouseClick(button("Put away"), Qt::LeftButton);
+  CHECK(rig.window->message().isEmpty());
+  CHECK_FALSE(button("Put away"));
+}
+
+TEST_CASE("A device that cannot be opened leaves the one before; only one that opened is remembered") {
+  const TemporaryFolder temporary;
+  ImpatientRig rig(makeWindowSession(temporary));
+  AudioChoice good;
+  good.driver = "Simulated";
+  good.blockFrames = 512;
+  rig.studio().device().choose(good);
+  REQUIRE(rig.studio().device().alive());
+  CHECK(savedAudioChoice().blockFrames == 512);
+  AudioChoice bad;
+  bad.driver = "ALSA";
+  bad.source = bad.sink = "no such thing";
+  rig.studio().device().choose(bad);
+  REQUIRE(rig.waitFor([&] { return rig.window->message().contains("The device before it is used again"); }));
+  REQUIRE(rig.waitFor([&] { return rig.studio().device().alive(); }));
+  CHECK(rig.studio().device().choice() == good);
+  CHECK(savedAudioChoice() == good);
+  rig.press(Qt::Key_Space);
+  CHECK(rig.studio().transport().state().rolling);
+  rig.press(Qt::Key_Space);
+  // While it is recorded no other is taken, and none remembered.
+  rig.press(Qt::Key_N, Qt::ShiftModifier);
+  REQUIRE(rig.studio().recording().recording());
+  AudioChoice other = good;
+  other.blockFrames = 64;
+  rig.studio().device().choose(other);
+  CHECK(rig.window->message().contains("Stop recording"));
+  CHECK(savedAudioChoice() == good);
+  CHECK(rig.studio().recording().recording());
+  QSettings().clear();
+}
+
+TEST_CASE("A lost device ends the roll, is told in large letters, and the keys say what they cannot do") {
+  const TemporaryFolder temporary;
+  ImpatientRig rig(makeWindowSession(temporary));
+  rig.press(Qt::Key_N, Qt::ShiftModifier);
+  REQUIRE(rig.waitFor([&] {
+    return !rig.studio().recording().growing().empty() &&
+           rig.studio().recording().growing().back().pass.window.length() > Frames{9600};
+  }));
+  rig.studio().device().unplugForTest();
+  REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
+  rig.turn();
+  auto* state = rig.window->findChild<RecordState*>();
+  REQUIRE(state);
+  CHECK(state->word() == "No audio device");
+  CHECK(state->detail().contains("Ctrl+D"));
+  CHECK(rig.track().lanes.size() == 4);
+  rig.press(Qt::Key_Space);
+  CHECK(rig.window->message().contains("No audio device is open"));
+  CHECK_FALSE(rig.studio().transport().state().rolling);
+  rig.press(Qt::Key_N, Qt::ShiftModifier);
+  CHECK(rig.window->message().contains("No audio device is open"));
+  rig.press(Qt::Key_D);
+  CHECK(rig.studio().inHand().heardLane());
+  rig.press(Qt::Key_Right);
+  CHECK(rig.studio().transport().state().position > Frames{});
+}
+
+TEST_CASE("Another session closes the present one first; one that cannot be opened brings it back") {
+  const TemporaryFolder temporary;
+  const fs::path first = makeWindowSession(temporary);
+  const fs::path second = temporary / "second";
+  sessionWithLanes(second, {noise(9600, 4)});
+  SessionWindows windows(DeviceDesk::Mode::Absent);
+  windows.open(QString::fromStdString(first.string()), std::nullopt);
+  windows.window()->studio().desk().apply("Loop", [](const Session& s) {
+    return setLoop(s, Span{{0}, {4800}});
+  });
+  const auto there = [&](const fs::path& path) {
+    return windows.window() && windows.window()->studio().desk().folderPath() == path;
+  };
+  emit windows.window()->sessionAsked(QString::fromStdString(second.string()), std::nullopt);
+  REQUIRE(QTest::qWaitFor([&] { return there(second); }, 5000));
+  // The first is closed and saved: it can be opened to be written to.
+  {
+    const SessionFolder folder = SessionFolder::open(first, SessionFolder::Access::Write);
+    CHECK(folder.session().loop == Span{{0}, {4800}});
+  }
+  emit windows.window()->sessionAsked(QString::fromStdString((temporary / "none").string()), std::nullopt);
+  REQUIRE(QTest::qWaitFor([&] { return there(second) && !windows.window()->message().isEmpty(); }, 5000));
+  CHECK(windows.window()->message().contains("not a session folder"));
+  CHECK(windows.window()->studio().desk().writable());
+  // And the same one again.
+  emit windows.window()->sessionAsked(QString::fromStdString(second.string()), std::nullopt);
+  QTest::qWait(50);
+  REQUIRE(QTest::qWaitFor([&] { return there(second); }, 5000));
+  CHECK(windows.window()->studio().desk().writable());
+}

@@ -1,0 +1,268 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What the views decide, without a window: gestures, where things lie, what is said, what can be done.
+#include <catch2/catch.hpp>
+
+#include "app/desk/message_queue.h"
+#include "app/views/lanes_geometry.h"
+#include "app/views/pointer_gesture.h"
+#include "app/window/action_rules.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+using Step = PointerGesture::Step;
+
+TEST_CASE("A press that hardly moves is a click, one that moves a drag; only the left button counts") {
+  PointerGesture gesture;
+  CHECK(gesture.move({50, 50}, Qt::LeftButton) == Step::None);
+  gesture.press({10, 10}, Qt::LeftButton);
+  CHECK(gesture.move({12, 12}, Qt::LeftButton) == Step::None);
+  CHECK(gesture.release(Qt::LeftButton) == Step::Click);
+  CHECK(gesture.pressedAt() == QPoint(10, 10));
+  CHECK(gesture.idle());
+  CHECK(gesture.release(Qt::LeftButton) == Step::None);
+
+  gesture.press({10, 10}, Qt::LeftButton);
+  CHECK(gesture.move({15, 10}, Qt::LeftButton) == Step::Begins);
+  CHECK(gesture.dragging());
+  // Another button changes nothing, pressed or let go.
+  gesture.press({90, 90}, Qt::RightButton);
+  CHECK(gesture.release(Qt::RightButton) == Step::None);
+  CHECK(gesture.move({30, 10}, Qt::LeftButton | Qt::RightButton) == Step::Goes);
+  CHECK(gesture.pressedAt() == QPoint(10, 10));
+  CHECK(gesture.release(Qt::LeftButton) == Step::Ends);
+  CHECK(gesture.idle());
+
+  // The button was let go somewhere else: that is seen at the next move.
+  gesture.press({10, 10}, Qt::LeftButton);
+  CHECK(gesture.move({40, 10}, Qt::LeftButton) == Step::Begins);
+  CHECK(gesture.move({60, 10}, Qt::NoButton) == Step::Ends);
+  CHECK(gesture.move({80, 10}, Qt::LeftButton) == Step::None);
+  gesture.press({10, 10}, Qt::LeftButton);
+  CHECK(gesture.move({60, 10}, Qt::NoButton) == Step::None);
+  CHECK(gesture.release(Qt::LeftButton) == Step::None);
+
+  gesture.press({10, 10}, Qt::LeftButton);
+  (void)gesture.move({40, 10}, Qt::LeftButton);
+  gesture.forget();
+  CHECK(gesture.move({60, 10}, Qt::LeftButton) == Step::None);
+  CHECK(gesture.release(Qt::LeftButton) == Step::None);
+}
+
+namespace {
+
+using Part = LanesGeometry::Part;
+
+struct Shown {
+  Shown() {
+    for (int number = 1; number <= 3; ++number) {
+      Lane& lane = lanes[static_cast<std::size_t>(number - 1)];
+      lane.number = {number};
+      Clip clip;
+      clip.window = {{10000 * number}, {90000}};
+      lane.clips.push_back(clip);
+    }
+    view.size = {1148, 620};
+    view.scale = {{}, 100.0};
+    for (const Lane& lane : lanes) view.lanes.push_back(&lane);
+  }
+  std::array<Lane, 3> lanes;
+  LanesGeometry view;
+};
+
+}  // namespace
+
+TEST_CASE("Rows lie between the rulers and the composite, and share what room there is") {
+  Shown shown;
+  LanesGeometry& view = shown.view;
+  CHECK(view.rulerRect().bottom() + 1 == view.punchRowRect().top());
+  CHECK(view.punchRowRect().bottom() + 1 == view.lanesArea().top());
+  CHECK(view.compositeRect().bottom() + 1 == view.size.height());
+  CHECK(view.lanesArea().bottom() < view.compositeRect().top());
+  CHECK(view.rowRect(0).top() == view.lanesArea().top());
+  CHECK(view.rowRect(1).top() == view.rowRect(0).bottom() + 1);
+  CHECK(view.rowHeight() == 120);
+  CHECK(view.hiddenHeight() == 0);
+  view.growingRows = 20;
+  CHECK(view.rowHeight() == view.leastRowHeight);
+  CHECK(view.hiddenHeight() == 23 * view.leastRowHeight - view.lanesArea().height());
+  view.scrolled = 40;
+  CHECK(view.rowRect(0).top() == view.lanesArea().top() - 40);
+  view.setAside = true;
+  CHECK(view.lanesArea().top() == view.setAsideRect().bottom() + 1);
+  CHECK(view.setAsideRect().height() > 0);
+  // A larger font gets more room everywhere.
+  const LanesGeometry small = view;
+  view.fitTo(40, 20);
+  CHECK(view.headWidth > small.headWidth);
+  CHECK(view.rulerRect().height() >= 40);
+  CHECK(view.punchRowRect().height() >= 40);
+  CHECK(view.setAsideRect().height() >= 40);
+  CHECK(view.rowHeight() >= 40);
+}
+
+TEST_CASE("Of what is in reach the nearest is taken, whatever was drawn last") {
+  Shown shown;
+  LanesGeometry& view = shown.view;
+  const int y = view.compositeRect().center().y();
+  view.boundaries = {{20000}, {20400}, {80000}};  // 4 pixels apart, and far away
+  const auto boundaryAt = [&](int x) { return view.hit({x, y}); };
+  CHECK(boundaryAt(view.xOf({20000})).boundary == Frames{20000});
+  CHECK(boundaryAt(view.xOf({20000}) + 1).boundary == Frames{20000});
+  CHECK(boundaryAt(view.xOf({20000}) + 3).boundary == Frames{20400});
+  CHECK(boundaryAt(view.xOf({20000}) - 5).part == Part::Boundary);
+  CHECK(boundaryAt(view.xOf({20000}) - 6).part == Part::Composite);
+  CHECK(boundaryAt(view.xOf({20400}) + 5).boundary == Frames{20400});
+  CHECK(boundaryAt(view.xOf({20400}) + 6).part == Part::Composite);
+  CHECK(view.hit({10, y}).part == Part::CompositeName);
+
+  // Edges of clips, in the lower third only.
+  const QRect row = view.rowRect(1);
+  const int edge = view.xOf({20000});
+  CHECK(view.hit({edge, row.bottom() - 2}).part == Part::ClipStart);
+  CHECK(view.hit({edge, row.bottom() - 2}).lane == LaneNumber{2});
+  CHECK(view.hit({edge, row.top() + 4}).part == Part::Lane);
+  CHECK(view.hit({edge - 5, row.bottom() - 2}).part == Part::ClipStart);
+  CHECK(view.hit({edge - 6, row.bottom() - 2}).part == Part::Lane);
+  CHECK(view.hit({view.xOf({90000}) + 2, row.bottom() - 2}).part == Part::ClipEnd);
+  CHECK(view.hit({20, row.center().y()}).part == Part::LaneName);
+  CHECK(view.hit({400, row.center().y()}).at == Frames{25200});
+  // Two clips that meet: the side of the pointer says whose edge it is.
+  Clip second;
+  second.window = {{90000}, {95000}};
+  shown.lanes[1].clips.push_back(second);
+  const int meet = view.xOf({90000});
+  CHECK(view.hit({meet - 1, row.bottom() - 2}).part == Part::ClipEnd);
+  CHECK(view.hit({meet - 1, row.bottom() - 2}).window == Span{{20000}, {90000}});
+  CHECK(view.hit({meet + 1, row.bottom() - 2}).part == Part::ClipStart);
+  CHECK(view.hit({meet + 1, row.bottom() - 2}).window == second.window);
+
+  CHECK(view.hit({400, 5}).part == Part::Ruler);
+  CHECK(view.hit({20, 5}).part == Part::Nothing);
+  CHECK(view.hit({400, view.punchRowRect().center().y()}).part == Part::PunchRow);
+  // What is scrolled under the composite or the rulers is not hit there.
+  view.growingRows = 20;
+  view.scrolled = 30;
+  CHECK(view.hit({400, view.punchRowRect().center().y()}).part == Part::PunchRow);
+  CHECK(view.hit({400, view.compositeRect().top() - 2}).part == Part::Nothing);
+}
+
+TEST_CASE("An answer shows at once, what is urgent stays until it is seen, what passes waits for its turn") {
+  MessageQueue queue;
+  const QDateTime when(QDate(2026, 11, 26), QTime(8, 0));
+  const auto say = [&](const QString& what, Weight weight, qint64 now) {
+    queue.say(what, weight, when, now);
+  };
+  const auto shown = [&] { return queue.shown() ? queue.shown()->sentence : QString(); };
+  CHECK(shown().isEmpty());
+  say("Saved.", Weight::Passing, 0);
+  say("Imported.", Weight::Passing, 10);
+  CHECK(shown() == "Saved.");
+  CHECK(queue.waiting() == 1);
+  // The first is read before the second comes; nothing is lost.
+  const qint64 reading = MessageQueue::readingTime("Saved.");
+  queue.passTime(reading - 1);
+  CHECK(shown() == "Saved.");
+  queue.passTime(reading);
+  CHECK(shown() == "Imported.");
+  CHECK(queue.waiting() == 0);
+  queue.passTime(reading + 100);
+  CHECK(shown() == "Imported.");
+
+  say("The device is gone.", Weight::Urgent, reading + 200);
+  CHECK(shown() == "The device is gone.");
+  CHECK(queue.waiting() == 1);
+  queue.passTime(reading + 3'600'000);
+  CHECK(shown() == "The device is gone.");
+  // An answer for a while, and then what is still to be seen.
+  say("No track is armed.", Weight::Answer, 10'000'000);
+  CHECK(shown() == "No track is armed.");
+  CHECK(queue.waiting() == 2);
+  say("There is no loop.", Weight::Answer, 10'000'100);
+  CHECK(shown() == "There is no loop.");
+  queue.passTime(10'000'100 + MessageQueue::readingTime("There is no loop."));
+  CHECK(shown() == "The device is gone.");
+  // Said again while it waits, it is not shown twice.
+  say("The device is gone.", Weight::Urgent, 10'100'000);
+  CHECK(queue.waiting() == 1);
+  queue.putAway(10'200'000);
+  CHECK(shown() == "Imported.");
+  queue.putAway(10'200'001);
+  CHECK(shown().isEmpty());
+
+  // All of it is kept, the same in a row counted.
+  REQUIRE(queue.all().size() == 6);
+  CHECK(queue.all().front().sentence == "Saved.");
+  CHECK(queue.all().back().sentence == "The device is gone.");
+  for (int i = 0; i < 600; ++i) say("Step " + QString::number(i), Weight::Answer, 20'000'000 + i);
+  say("Step 599", Weight::Answer, 21'000'000);
+  CHECK(queue.all().size() == MessageQueue::kept);
+  CHECK(queue.all().back().times == 2);
+  say("", Weight::Urgent, 22'000'000);
+  CHECK(shown() == "Step 599");
+}
+
+TEST_CASE("For everything that cannot be done there is a sentence that says why, the nearest reason first") {
+  const auto all = {Deed::Play,      Deed::Record,      Deed::GoElsewhere,
+                    Deed::StepTrack, Deed::Loop,        Deed::AutoPunch,
+                    Deed::Undo,      Deed::Redo,        Deed::HearTake,
+                    Deed::Pick,      Deed::PickSilence, Deed::StepJoin,
+                    Deed::HearJoin,  Deed::Arm,         Deed::Flatten,
+                    Deed::Import,    Deed::NewTrack,    Deed::Punch,
+                    Deed::BackUp,    Deed::Claim,       Deed::BackUpFromStandstill,
+                    Deed::Discard,   Deed::Marker,      Deed::LoopFromSelection,
+                    Deed::LoopAir,   Deed::PunchHere,   Deed::PunchFromSelection,
+                    Deed::PullEdge};
+  Situation everything;
+  everything.rolling = everything.track = everything.takes = everything.heard = everything.joins = true;
+  everything.joinInHand = everything.otherTracks = everything.selection = everything.loop = true;
+  everything.punches = everything.armed = everything.justRecorded = everything.undo = everything.redo = true;
+  for (const Deed deed : all) CHECK(ActionRules::whyNot(deed, everything).isEmpty());
+  Situation nothing;
+  nothing.writable = nothing.device = false;
+  for (const Deed deed : all) {
+    const QString why = ActionRules::whyNot(deed, nothing);
+    if (deed != Deed::GoElsewhere) CHECK(why.endsWith('.'));
+  }
+  const auto why = [&](Deed deed, const auto& change) {
+    Situation now = everything;
+    change(now);
+    return ActionRules::whyNot(deed, now);
+  };
+  using S = Situation;
+  CHECK(why(Deed::Pick, [](S& s) { s.heard = false; }).contains("Hear a take first"));
+  CHECK(why(Deed::PickSilence, [](S& s) { s.heard = false; }).isEmpty());
+  CHECK(why(Deed::Pick, [](S& s) { s.selection = false; }).isEmpty());
+  CHECK(why(Deed::Pick, [](S& s) { s.selection = s.loop = false; }).contains("Select a stretch"));
+  CHECK(why(Deed::Pick, [](S& s) { s.recording = true; }).contains("stop first"));
+  CHECK(why(Deed::Pick, [](S& s) { s.takes = false; }).contains("no takes"));
+  CHECK(why(Deed::Punch, [](S& s) { s.rolling = false; }).contains("Shift+N"));
+  CHECK(why(Deed::Punch, [](S& s) { s.punchesDecide = true; }).contains("punch spans decide"));
+  CHECK(why(Deed::Punch, [](S& s) { s.armed = false; }).contains("armed"));
+  CHECK(why(Deed::Punch, [](S& s) { s.recording = true; }).isEmpty());
+  CHECK(why(Deed::BackUp, [](S& s) { s.rolling = false; }).contains("Shift+Backspace"));
+  CHECK(why(Deed::BackUpFromStandstill, [](S& s) { s.rolling = false; }).isEmpty());
+  CHECK(why(Deed::Undo, [](S& s) { s.undo = false; }).contains("nothing to undo"));
+  CHECK(why(Deed::Redo, [](S& s) { s.redo = false; }).contains("nothing to redo"));
+  CHECK(why(Deed::Undo, [](S& s) { s.recording = true; }).contains("Stop recording"));
+  CHECK(why(Deed::Play, [](S& s) { s.device = s.rolling = false; }).contains("No audio device"));
+  CHECK(why(Deed::Play, [](S& s) { s.device = false; }).isEmpty());  // it can always be stopped
+  CHECK(why(Deed::Record, [](S& s) { s.device = false; }).contains("No audio device"));
+  CHECK(why(Deed::Record, [](S& s) { s.armed = false; }).contains("armed"));
+  CHECK(why(Deed::Record, [](S& s) { s.armed = false, s.recording = true; }).isEmpty());
+  CHECK(why(Deed::Arm, [](S& s) { s.backing = true; }).contains("backing"));
+  CHECK(why(Deed::Discard, [](S& s) { s.justRecorded = false; }).contains("no recording to discard"));
+  CHECK(why(Deed::HearJoin, [](S& s) { s.joinInHand = false; }).contains("No join"));
+  CHECK(why(Deed::StepJoin, [](S& s) { s.joins = false; }).contains("no joins"));
+  CHECK(why(Deed::Loop, [](S& s) { s.loop = false; }).contains("no loop"));
+  CHECK(why(Deed::AutoPunch, [](S& s) { s.punches = false; }).contains("no punch spans"));
+  CHECK(why(Deed::StepTrack, [](S& s) { s.otherTracks = false; }).contains("only this one"));
+  CHECK(why(Deed::LoopFromSelection, [](S& s) { s.selection = false; }).contains("Select a stretch"));
+  CHECK(why(Deed::PunchFromSelection, [](S& s) { s.selection = false; }).isEmpty());
+  CHECK(why(Deed::GoElsewhere, [](S& s) { s.recording = true; }).contains("stop first"));
+  CHECK(why(Deed::Claim, [](S& s) { s.recording = true; }).contains("it is a take"));
+  CHECK(why(Deed::PullEdge, [](S& s) { s.heard = false; }).contains("Hear a take"));
+  CHECK(why(Deed::Marker, [](S& s) { s.writable = false; }).contains("look at only"));
+}
