@@ -2,6 +2,7 @@
 //
 // Edits in fields belong to what they were begun on, and are one step each; what nobody touched follows the
 // session. Messages, jobs and devices while hands are busy.
+#include <QLocale>
 #include <catch2/catch.hpp>
 
 #include "app/views/transport_bar.h"
@@ -259,4 +260,32 @@ TEST_CASE("Another session closes the present one first; one that cannot be open
   QTest::qWait(50);
   REQUIRE(QTest::qWaitFor([&] { return there(second); }, 5000));
   CHECK(windows.window()->studio().desk().writable());
+}
+
+TEST_CASE("Numbers are typed and shown as they are written here, and a point is understood everywhere") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  QLocale::setDefault(QLocale(QLocale::German));
+  {
+    ImpatientRig rig(path);
+    rig.press(Qt::Key_F7);
+    auto* tempo = rig.named<QTableWidget>("Tempo and meter");
+    const auto now = [&] { return rig.studio().desk().session().tempo.changes().front().beatsPerMinute; };
+    tempo->item(0, 1)->setText("98,5");
+    CHECK(now() == 98.5);
+    CHECK(tempo->item(0, 1)->text() == "98,5");
+    tempo->item(0, 1)->setText("120.5");
+    CHECK(now() == 120.5);
+    tempo->item(0, 1)->setText("fast");
+    CHECK(now() == 120.5);
+    CHECK(tempo->item(0, 1)->text() == "120,5");
+    rig.press(Qt::Key_F4);
+    auto* from = rig.named<QLineEdit>("Loop from");
+    from->setFocus();
+    from->selectAll();
+    rig.type("1,5s");
+    rig.press(Qt::Key_Return);
+    CHECK(rig.studio().desk().session().loop->start == Frames{72000});
+  }
+  QLocale::setDefault(QLocale::c());
 }

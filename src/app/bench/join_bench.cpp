@@ -2,6 +2,7 @@
 #include "app/bench/join_bench.h"
 
 #include <QHBoxLayout>
+#include <QLocale>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -102,7 +103,6 @@ void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples,
     return;
   }
   // Several samples a pixel: from the lowest to the highest of them, once a column.
-  QList<QLineF> columns;
   QPolygonF highest;
   QPolygonF lowest;
   for (int x = 0; x < width(); ++x) {
@@ -113,16 +113,25 @@ void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples,
                                                  samples.begin() + static_cast<std::ptrdiff_t>(to));
     const double top = middle - *high * scale;
     const double bottom = std::max(middle - *low * scale, top + 1.0);
-    columns << QLineF(x + 0.5, top, x + 0.5, bottom);
     highest << QPointF(x + 0.5, top);
     lowest << QPointF(x + 0.5, bottom);
   }
   painter.setRenderHint(QPainter::Antialiasing, false);
+  // Cosmetic pens are drawn line by line; any other is stroked as a path, a hundred times as slow.
+  const auto pen = [](const QColor& ink) {
+    QPen thin(ink, 1);
+    thin.setCosmetic(true);
+    return thin;
+  };
   if (incoming) {
-    painter.setPen(QPen(ground, 1));
-    painter.drawLines(columns);
+    // As one area: what is blended column by column takes twenty times as long.
+    QPolygonF area = highest;
+    for (auto point = lowest.crbegin(); point != lowest.crend(); ++point) area << *point;
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(ground);
+    painter.drawPolygon(area);
   }
-  painter.setPen(QPen(colour, 1));
+  painter.setPen(pen(colour));
   painter.drawPolyline(highest);
   painter.drawPolyline(lowest);
 }
@@ -376,7 +385,7 @@ void JoinBench::refresh() {
   const JoinCloseUp& view = *picture_->shown();
   const Ruler ruler = desk_.ruler();
   title_->setText(tr("Join at %1").arg(QString::fromStdString(barBeatText(view.join.at, ruler))));
-  auto ms = [&](Frames f) { return QString::number(secondsFromFrames(f, ruler.rate) * 1000.0, 'f', 1); };
+  auto ms = [&](Frames f) { return QLocale().toString(secondsFromFrames(f, ruler.rate) * 1000.0, 'f', 1); };
   const auto line = [](const QString& what, const QString& value, const QString& more = {},
                        const QString& moreValue = {}) {
     const auto cell = [](const QString& text) { return "<td style='padding-right:8px'>" + text + "</td>"; };
@@ -387,9 +396,9 @@ void JoinBench::refresh() {
   };
   const QString lengths = tr("%1 + %2 ms").arg(ms(view.join.shape.before), ms(view.join.shape.after));
   numbers_->setText("<table>" + line(tr("Crossfade"), lengths, view.join.set ? QString() : tr("as made")) +
-                    line(tr("Step"), QString::number(view.measure.step, 'f', 3), tr("Likeness"),
-                         QString::number(view.measure.correlation, 'f', 2)) +
-                    line(tr("Level"), tr("%1 dB apart").arg(view.measure.levelDifference, 0, 'f', 1)) +
+                    line(tr("Step"), QLocale().toString(view.measure.step, 'f', 3), tr("Likeness"),
+                         QLocale().toString(view.measure.correlation, 'f', 2)) +
+                    line(tr("Level"), tr("%L1 dB apart").arg(view.measure.levelDifference, 0, 'f', 1)) +
                     "</table>");
   const QSignalBlocker quietly(curve_);
   curve_->setCurrentIndex(curve_->findData(static_cast<int>(view.join.shape.curve)));

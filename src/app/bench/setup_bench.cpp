@@ -2,6 +2,7 @@
 #include "app/bench/setup_bench.h"
 
 #include <QHeaderView>
+#include <QLocale>
 #include <QVBoxLayout>
 
 #include "app/look/flow_layout.h"
@@ -288,7 +289,9 @@ void SongBench::refresh() {
     auto* bar = new QTableWidgetItem(QString::number(change.bar));
     if (row == 0) bar->setFlags(Qt::ItemIsSelectable | Qt::ItemIsEnabled);
     tempo_->setItem(row, 0, bar);
-    tempo_->setItem(row, 1, new QTableWidgetItem(QString::number(change.beatsPerMinute)));
+    tempo_->setItem(
+        row, 1,
+        new QTableWidgetItem(QLocale().toString(change.beatsPerMinute, 'g', QLocale::FloatingPointShortest)));
     tempo_->setItem(row, 2,
                     new QTableWidgetItem(QString("%1/%2").arg(change.meter.beats).arg(change.meter.unit)));
   }
@@ -303,8 +306,8 @@ void SongBench::type(int row, int) {
     if (std::find(now.begin(), now.end(), before) == now.end())
       throw Error(tr("That change of tempo is another by now; type it again.").toStdString());
     TempoChange change;
-    change.bar = tempo_->item(row, 0)->text().toInt();
-    change.beatsPerMinute = tempo_->item(row, 1)->text().toDouble();
+    change.bar = QLocale().toInt(tempo_->item(row, 0)->text());
+    change.beatsPerMinute = typedNumber(tempo_->item(row, 1)->text()).value_or(0.0);
     change.meter = parseMeter(tempo_->item(row, 2)->text().trimmed().toStdString());
     if (change.bar != before.bar) session = removeTempoChange(std::move(session), before.bar);
     return setTempoChange(std::move(session), change);

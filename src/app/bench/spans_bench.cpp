@@ -2,6 +2,7 @@
 #include "app/bench/spans_bench.h"
 
 #include <QLabel>
+#include <QLocale>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <utility>
@@ -93,13 +94,15 @@ QString SpansBench::text(Frames at) const {
     }
     return QString("%1f").arg(at.count);
   }
-  return QString("%1s").arg(secondsFromFrames(at, desk_.session().rate), 0, 'f', 3);
+  return QLocale().toString(secondsFromFrames(at, desk_.session().rate), 'f', 3) + "s";
 }
 
 std::optional<Frames> SpansBench::typed(const QString& text) const {
   const QString plain = text.trimmed();
   if (plain.isEmpty()) return std::nullopt;
-  return parsePosition(plain.toStdString(), desk_.ruler());
+  // Seconds and beats as they are written here.
+  const QString decimal = QLocale().decimalPoint();
+  return parsePosition(QString(plain).replace(decimal, ".").toStdString(), desk_.ruler());
 }
 
 void SpansBench::refresh() {

@@ -50,11 +50,13 @@ void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, cons
   if (to <= from) return;
   const double middle = box.center().y();
   const double half = box.height() / 2.0 - 1.0;
-  QList<QLineF> reach;
+  QPolygonF highest;
+  QPolygonF lowest;
   QList<QLineF> body;
   const double step = 1.0 / painter.device()->devicePixelRatioF();
-  reach.reserve(static_cast<qsizetype>((to - from) / step) + 1);
-  body.reserve(reach.capacity());
+  body.reserve(static_cast<qsizetype>((to - from) / step) + 1);
+  highest.reserve(2 * body.capacity());
+  lowest.reserve(2 * body.capacity());
   for (double x = from; x < to; x += step) {
     const Frames a = std::max(scale.at(x), span.start);
     const Frames b = std::min(scale.at(x + step), span.end);
@@ -63,15 +65,21 @@ void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, cons
     const double low = std::clamp(static_cast<double>(peak.low), -1.0, 1.0);
     const double rms = std::min(static_cast<double>(peak.rms), 1.0);
     const double px = box.left() + x + step / 2;
-    reach << QLineF(px, middle - high * half - 0.4, px, middle - low * half + 0.4);
+    const double top = middle - high * half - 0.4;
+    const double bottom = middle - low * half + 0.4;
+    highest << QPointF(px - step / 2, top) << QPointF(px + step / 2, top);
+    lowest << QPointF(px - step / 2, bottom) << QPointF(px + step / 2, bottom);
     body << QLineF(px, middle - rms * half, px, middle + rms * half);
   }
   painter.save();
   painter.setRenderHint(QPainter::Antialiasing, false);
   QColor soft = colour;
   soft.setAlphaF(colour.alphaF() * 0.45F);
-  painter.setPen(QPen(soft, step));
-  painter.drawLines(reach);
+  // As one area: what is blended column by column takes twenty times as long.
+  for (auto point = lowest.crbegin(); point != lowest.crend(); ++point) highest << *point;
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(soft);
+  painter.drawPolygon(highest);
   painter.setPen(QPen(colour, step));
   painter.drawLines(body);
   painter.restore();

@@ -6,6 +6,7 @@
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QLineEdit>
+#include <QLocale>
 #include <QPainter>
 #include <QToolButton>
 
@@ -86,6 +87,13 @@ QScrollArea* scrolled(QWidget* page) {
   area->viewport()->setAutoFillBackground(false);
   page->setAutoFillBackground(false);
   return area;
+}
+
+std::optional<double> typedNumber(const QString& text) {
+  bool good = false;
+  double number = QLocale().toDouble(text.trimmed(), &good);
+  if (!good) number = QLocale::c().toDouble(text.trimmed(), &good);
+  return good ? std::optional(number) : std::nullopt;
 }
 
 bool beingTyped(const QAbstractSpinBox& field) {

@@ -8,6 +8,7 @@
 #include <QScrollArea>
 #include <QTableWidget>
 #include <QToolButton>
+#include <optional>
 
 namespace yewdrift::app {
 
@@ -38,6 +39,8 @@ QLayout* buttonRow(const QList<QAction*>& actions);
 QWidget* group(std::initializer_list<QWidget*> parts);
 /// A page that can be scrolled where there is no room for all of it.
 QScrollArea* scrolled(QWidget* page);
+/// A number as it is written here, or with a point, as it is written everywhere.
+std::optional<double> typedNumber(const QString& text);
 /// Somebody has typed into it and not confirmed it yet.
 bool beingTyped(const QAbstractSpinBox& field);
 /// The application's font, so many times as large.

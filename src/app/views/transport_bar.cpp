@@ -156,10 +156,10 @@ TransportBar::TransportBar(SessionDesk& desk, Transport& transport, DeviceDesk& 
   levels->setSpacing(3);
   deviceName_ = new ElidedLabel;
   deviceName_->setObjectName("faint");
-  deviceName_->setAlignment(Qt::AlignRight);
+  deviceName_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   diskLeft_ = new QLabel;
   diskLeft_->setObjectName("faint");
-  diskLeft_->setAlignment(Qt::AlignRight);
+  diskLeft_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   diskLeft_->setToolTip(tr("How long the armed tracks can be recorded until the disk is full."));
   left_ = new LevelMeter(tr("Output left"));
   right_ = new LevelMeter(tr("Output right"));
