@@ -45,7 +45,7 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
   jobs_.start(tr("Importing"), Jobs::Cancel::Possible, [this, files, id, at, rate, backing](Jobs::Run& job) {
     auto imported = std::make_shared<std::vector<std::pair<std::string, PoolFile>>>();
     QStringList problems;
-    for (qsizetype i = 0; i < files.size() && !job.cancelled(); ++i) {
+    for (qsizetype i = 0; i < files.size(); ++i) {
       const auto progress = [&](double share) {
         return job.tell((static_cast<double>(i) + share) / static_cast<double>(files.size()));
       };
@@ -58,6 +58,7 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
       } catch (const std::exception& e) {
         problems << QString::fromUtf8(e.what());
       }
+      if (job.cancelled()) break;  // said once, however many were to come
     }
     QMetaObject::invokeMethod(this, [this, imported, problems, id, at, backing] {
       const bool brought = imported->empty() || desk_.bringIn(tr("Import files"), [&](Session session) {

@@ -14,8 +14,8 @@ namespace {
 constexpr auto service = "org.freedesktop.portal.Desktop";
 constexpr auto path = "/org/freedesktop/portal/desktop";
 constexpr auto interface = "org.freedesktop.portal.Settings";
-constexpr auto group = "org.freedesktop.appearance";
-constexpr auto key = "color-scheme";
+constexpr auto appearance = "org.freedesktop.appearance";
+constexpr auto colourScheme = "color-scheme";
 
 /// Older portals wrap the value twice.
 QVariant unwrapped(QVariant value) {
@@ -25,9 +25,9 @@ QVariant unwrapped(QVariant value) {
 
 }  // namespace
 
-bool desktopIsDark(std::optional<unsigned> colourScheme, const QColor& window) {
-  if (colourScheme == 1U) return true;
-  if (colourScheme == 2U) return false;
+bool desktopIsDark(std::optional<unsigned> scheme, const QColor& window) {
+  if (scheme == 1U) return true;
+  if (scheme == 2U) return false;
   return window.lightness() < 110;
 }
 
@@ -39,7 +39,7 @@ SystemTheme::SystemTheme() : window_(QGuiApplication::palette().color(QPalette::
   bus.connect(service, path, interface, "SettingChanged", this,
               SLOT(settingChanged(QString, QString, QDBusVariant)));
   QDBusMessage ask = QDBusMessage::createMethodCall(service, path, interface, "Read");
-  ask << QString(group) << QString(key);
+  ask << QString(appearance) << QString(colourScheme);
   auto* answer = new QDBusPendingCallWatcher(bus.asyncCall(ask, 2000), this);
   connect(answer, &QDBusPendingCallWatcher::finished, this, [this, answer] {
     const QDBusPendingReply<QDBusVariant> reply = *answer;
@@ -49,7 +49,7 @@ SystemTheme::SystemTheme() : window_(QGuiApplication::palette().color(QPalette::
 }
 
 void SystemTheme::settingChanged(const QString& in, const QString& what, const QDBusVariant& value) {
-  if (in == group && what == key) take(unwrapped(value.variant()).toUInt());
+  if (in == appearance && what == colourScheme) take(unwrapped(value.variant()).toUInt());
 }
 
 void SystemTheme::take(unsigned scheme) {
