@@ -3,6 +3,8 @@
 
 #include <QTranslator>
 
+#include "app/look/plural_forms.h"
+
 namespace yewdrift::app {
 
 /// A language that nobody speaks: every sentence that can be translated comes accented and 40 % longer, so
@@ -10,8 +12,9 @@ namespace yewdrift::app {
 class PseudoLanguage : public QTranslator {
  public:
   [[nodiscard]] bool isEmpty() const override { return false; }
-  [[nodiscard]] QString translate(const char*, const char* source, const char*, int) const override {
-    return of(QString::fromUtf8(source));
+  [[nodiscard]] QString translate(const char*, const char* source, const char*, int n) const override {
+    const QString singular = EnglishPlurals::of(source, n);
+    return of(singular.isEmpty() ? QString::fromUtf8(source) : singular);
   }
   [[nodiscard]] static QString of(const QString& source) {
     static const QString plain = QStringLiteral("aeiouyAEIOUcnsz");

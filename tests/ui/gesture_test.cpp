@@ -4,6 +4,7 @@
 #include <catch2/catch.hpp>
 
 #include "app/desk/message_queue.h"
+#include "app/look/plural_forms.h"
 #include "app/views/lanes_geometry.h"
 #include "app/views/pointer_gesture.h"
 #include "app/window/action_rules.h"
@@ -265,4 +266,18 @@ TEST_CASE("For everything that cannot be done there is a sentence that says why,
   CHECK(why(Deed::Claim, [](S& s) { s.recording = true; }).contains("it is a take"));
   CHECK(why(Deed::PullEdge, [](S& s) { s.heard = false; }).contains("Hear a take"));
   CHECK(why(Deed::Marker, [](S& s) { s.writable = false; }).contains("look at only"));
+}
+
+TEST_CASE("One is said in the singular, everything else in the plural; other sentences are left alone") {
+  const EnglishPlurals plurals;
+  const auto said = [&](const char* source, int n) { return plurals.translate("", source, nullptr, n); };
+  CHECK(said("%n take(s)", 1) == "%n take");
+  CHECK(said("%n take(s)", 0) == "%n takes");
+  CHECK(said("%n take(s)", 2) == "%n takes");
+  CHECK(said("%n pass(es) kept", 3) == "%n passes kept");
+  CHECK(said("%n pass(es) kept", 1) == "%n pass kept");
+  CHECK(said("%n are|%n is", 1) == "%n is");
+  CHECK(said("%n are|%n is", 5) == "%n are");
+  CHECK(said("Take(s)", 1).isNull());
+  CHECK(said("%n take(s)", -1).isNull());
 }

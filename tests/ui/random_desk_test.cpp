@@ -125,6 +125,7 @@ class RandomDesk {
   void checkAll() {
     desk_.play(true);
     desk_.studio().desk().dropHeld();
+    held_.reset();
     if (!desk_.studio().device().alive()) desk_.plugIn({pick(2000)});
     desk_.studio().transport().stop();
     desk_.settle();

@@ -127,3 +127,27 @@ TEST_CASE("A take as far away as any can be is shown without a wait") {
   rig.window->grab();
   CHECK(timer.elapsed() < 20000);
 }
+
+TEST_CASE("Audio in the folder that nobody needs becomes a take, in one step") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  writeWave(path / "audio" / "left-behind.wav", {noise(9600, 7)}, 48000, SampleFormat::Float32);
+  WindowRig rig(path);
+  const auto bringIn = [&] {
+    for (QAction* each : rig.window->actions())
+      if (each->text() == "Bring in unused files") return each->trigger();
+    FAIL("there is no such action");
+  };
+  bringIn();
+  const Session& now = rig.studio().desk().session();
+  REQUIRE(now.tracks.size() == 2);
+  CHECK(now.tracks.back()->name == "left-behind");
+  REQUIRE(now.tracks.back()->lanes.size() == 1);
+  CHECK(now.tracks.back()->lanes.front()->clips.front().window == Span{{0}, {9600}});
+  CHECK(rig.window->message().contains("left-behind"));
+  CHECK(rig.studio().desk().history().undoLabel() == "Bring in unused files");
+  REQUIRE(rig.studio().desk().flushToDisk());
+  bringIn();
+  CHECK(rig.window->message().contains("needs every audio file"));
+  CHECK(now.tracks.size() == 2);
+}

@@ -66,6 +66,15 @@ TEST_CASE("What a hand holds shows at once and leaves one step, or none") {
     CHECK_FALSE(studio.desk().session() == before);
   }
   CHECK(studio.desk().session() == before);
+  // A hand may outlive its desk.
+  const TemporaryFolder elsewhere;
+  auto other = std::make_unique<Studio>(makeWindowSession(elsewhere), DeviceDesk::Mode::Absent);
+  HeldEdit left(other->desk());
+  left.begin("Pick");
+  other.reset();
+  CHECK_FALSE(left.held());
+  left.show([](const Session& s) { return s; });
+  left.keep();
 }
 
 TEST_CASE("Whatever else a person does settles what a hand holds first, and is told; nothing is mixed") {

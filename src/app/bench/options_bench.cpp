@@ -77,7 +77,7 @@ OptionsBench::OptionsBench(SessionDesk& desk, Transport& transport, RecordingDes
   auto* all = new FlowLayout;
   for (QWidget* each :
        {group({faintLabel(tr("Pre-roll")), preRoll_.amount, preRoll_.unit}),
-        group({faintLabel(tr("Count-in")), countIn_}),
+        group({faintLabel(tr("Count-in, bars")), countIn_}),
         group({faintLabel(tr("Post-roll")), postRoll_.amount, postRoll_.unit}),
         group({faintLabel(tr("Each pass")), result_}), group({faintLabel(tr("Times round")), passes_}),
         group({faintLabel(tr("Earlier takes")), hush_}), group({playBack_}),
@@ -186,7 +186,6 @@ void OptionsBench::refresh() {
   show(preRoll_, options.preRoll);
   show(postRoll_, options.postRoll);
   number(countIn_, options.countInBars);
-  countIn_->setSuffix(options.countInBars == 1 ? tr(" bar") : tr(" bars"));
   number(passes_, options.passes);
   number(backUp_, options.backUpSeconds);
   number(lead_, options.leadSeconds);

@@ -85,11 +85,11 @@ QString RecordBench::advice() const {
         "moved afterwards.");
   if (!recording_.lastRecorded().empty()) {
     const auto lanes = static_cast<int>(recording_.lastRecorded().size());
-    return tr("Kept: %1. <b>Ctrl+Backspace</b> discards what was just recorded, <b>Shift+Backspace</b> goes "
-              "back "
-              "and picks "
-              "up from there.")
-        .arg(counted(lanes, tr("take"), tr("takes")));
+    return tr(
+        "Kept: %n take(s). <b>Ctrl+Backspace</b> discards what was just recorded, <b>Shift+Backspace</b> "
+        "goes "
+        "back and picks up from there.",
+        nullptr, lanes);
   }
   if (recording_.autoPunchStandsBy())
     return tr("Automatic punch stands by: <b>Space</b> records the punch spans too, once.");

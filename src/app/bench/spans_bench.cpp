@@ -299,7 +299,7 @@ void MarkersBench::removeSelected() {
   for (int row = 0; row < table_->rowCount(); ++row)
     if (table_->selectionModel()->isRowSelected(row, {})) gone.push_back(static_cast<std::size_t>(row));
   if (gone.empty()) return messages_.say(tr("Select the markers to remove in the list first."));
-  const QString label = gone.size() == 1 ? tr("Remove a marker") : tr("Remove %1 markers").arg(gone.size());
+  const QString label = tr("Remove %n marker(s)", nullptr, static_cast<int>(gone.size()));
   desk_.apply(label, [&](const Session& s) { return removeMarkers(s, gone); });
 }
 

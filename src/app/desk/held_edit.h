@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <QPointer>
 #include <QString>
 #include <functional>
 
@@ -17,15 +18,15 @@ class HeldEdit {
   /// Told when something else than keep() or drop() has ended it.
   using OnEnded = std::function<void(Ended)>;
 
-  explicit HeldEdit(SessionDesk& desk) : desk_(desk) {}
-  /// Drops it.
+  explicit HeldEdit(SessionDesk& desk) : desk_(&desk) {}
+  /// Drops it; who looks at the desk is told a moment later. The desk may be gone already.
   ~HeldEdit();
   HeldEdit(const HeldEdit&) = delete;
   HeldEdit& operator=(const HeldEdit&) = delete;
 
   /// Takes hold; what is held already is kept first. `label` names the step.
   void begin(const QString& label, OnEnded onEnded = {});
-  [[nodiscard]] bool held() const { return desk_.held_ == this; }
+  [[nodiscard]] bool held() const { return desk_ && desk_->held_ == this; }
   /// Shows the edit's result in place of the one shown before; where it can do nothing, the present. Does
   /// nothing once it has ended.
   void show(SessionDesk::Edit edit);
@@ -35,7 +36,7 @@ class HeldEdit {
 
  private:
   friend class SessionDesk;
-  SessionDesk& desk_;
+  QPointer<SessionDesk> desk_;
   QString label_;
   OnEnded onEnded_;
   SessionDesk::Edit edit_;

@@ -390,7 +390,7 @@ void RecordingDesk::discardLastRecorded() {
   const auto lanes = std::exchange(lastRecorded_, {});
   if (lanes.empty())
     return messages_.say(tr("There is no recording to discard since the last one was settled."));
-  const QString label = lanes.size() == 1 ? tr("Discard one take") : tr("Discard %1 takes").arg(lanes.size());
+  const QString label = tr("Discard %n take(s)", nullptr, static_cast<int>(lanes.size()));
   desk_.apply(label, [&](Session session) {
     for (const RecordedLane& lane : lanes)
       if (const Track* track = session.track(lane.track); track && track->lane(lane.lane))

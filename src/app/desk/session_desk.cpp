@@ -6,6 +6,7 @@
 #include "app/desk/held_edit.h"
 #include "core/edit/edit.h"
 #include "core/error.h"
+#include "core/store/file_uses.h"
 
 namespace yewdrift::app {
 
@@ -42,6 +43,18 @@ bool SessionDesk::bringIn(const QString& label, const Edit& edit) {
     messages_.say(e);
     return false;
   }
+}
+
+void SessionDesk::bringInUnneeded() {
+  keepHeld();
+  // What the folder knows and what is on the desk are the same then.
+  if (!mayWrite() || !flushToDisk()) return;
+  const BroughtIn brought = yewdrift::bringInUnneeded(*folder_);
+  if (brought.sentences.empty())
+    return messages_.say(tr("The session or its history needs every audio file in its folder."));
+  if (brought.files > 0)
+    apply(tr("Bring in unused files"), [&brought](const Session&) { return brought.session; });
+  for (const std::string& sentence : brought.sentences) messages_.warn(QString::fromStdString(sentence));
 }
 
 void SessionDesk::requireWritable() const {

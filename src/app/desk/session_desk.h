@@ -40,6 +40,8 @@ class SessionDesk : public QObject {
   bool apply(const QString& label, const Edit& edit);
   /// The same for what arrives by itself (a pass, an import): goes beneath what a hand holds.
   bool bringIn(const QString& label, const Edit& edit);
+  /// Makes takes of the audio files in the session's folder that nobody needs, and says what became of them.
+  void bringInUnneeded();
   /// A hand holds an edit (HeldEdit) that lies over the present.
   [[nodiscard]] bool holding() const { return held_ != nullptr; }
   void keepHeld();

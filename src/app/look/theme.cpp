@@ -13,6 +13,7 @@
 #include <array>
 #include <cmath>
 
+#include "app/look/plural_forms.h"
 #include "app/look/system_theme.h"
 
 namespace yewdrift::app {
@@ -268,11 +269,13 @@ QIcon icon(const QString& name, const QColor& colour) {
   return result;
 }
 
-QString counted(int count, const QString& one, const QString& many) {
-  return QString("%1 %2").arg(count).arg(count == 1 ? one : many);
-}
-
 void loadFonts() {
+  static QPointer<QTranslator> plurals;
+  if (!plurals) {
+    plurals = new EnglishPlurals;
+    plurals->setParent(qApp);
+    QCoreApplication::installTranslator(plurals);
+  }
   for (const char* file : {"OpenSans-Regular.ttf", "OpenSans-Semibold.ttf", "OpenSans-Bold.ttf"})
     QFontDatabase::addApplicationFont(QString(":/fonts/") + file);
   QFont font("Open Sans");

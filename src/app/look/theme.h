@@ -43,9 +43,7 @@ void drawTakeMark(QPainter& painter, const QRectF& box, int laneNumber);
 
 /// One of resources/icons in the theme's text colour (or `colour`).
 QIcon icon(const QString& name, const QColor& colour = {});
-/// "1 take", "3 takes".
-QString counted(int count, const QString& one, const QString& many);
-/// Makes the embedded typeface known; once, before any window.
+/// Makes the embedded typeface and the plural forms known; once, before any window.
 void loadFonts();
 
 }  // namespace yewdrift::app

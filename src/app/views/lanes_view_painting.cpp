@@ -120,7 +120,7 @@ void LanesView::drawRulers(QPainter& painter, const Track& track) {
   const auto shown =
       std::count_if(track.lanes.begin(), track.lanes.end(), [](const auto& lane) { return !lane->setAside; });
   painter.drawText(QRect(10, 0, headWidth - 14, ruler.height()), Qt::AlignVCenter | Qt::AlignLeft,
-                   counted(static_cast<int>(shown), tr("take"), tr("takes")));
+                   tr("%n take(s)", nullptr, static_cast<int>(shown)));
   painter.setFont(scaledFont(0.8));
   painter.drawText(QRect(10, punchRow.top(), headWidth - 18, punchRow.height()),
                    Qt::AlignVCenter | Qt::AlignRight, tr("punch"));
@@ -135,11 +135,16 @@ void LanesView::drawSetAside(QPainter& painter, const Track& track) {
   painter.fillRect(row, theme().window);
   painter.setPen(theme().faintText);
   painter.setFont(scaledFont(0.85));
-  const QString what = counted(static_cast<int>(count), tr("pass is set aside"), tr("passes are set aside"));
+  const auto passes = static_cast<int>(count);
   painter.drawText(row.adjusted(10, 0, -10, 0), Qt::AlignVCenter | Qt::AlignLeft,
                    showSetAside_
-                       ? tr("%1: click a name to bring it back, or here to fold them away").arg(what)
-                       : tr("%1: empty or broken off. Click to see.").arg(what));
+                       ? tr("%n passes are set aside: click a name to bring it back, or here to fold "
+                            "them away|%n pass is set aside: click its name to bring it back, or here "
+                            "to fold it away",
+                            nullptr, passes)
+                       : tr("%n passes are set aside: empty or broken off. Click to see.|%n pass is set "
+                            "aside: empty or broken off. Click to see.",
+                            nullptr, passes));
   painter.setFont(font());
 }
 
@@ -271,8 +276,8 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
   painter.fillRect(QRect(0, row.top() - 2, row.width(), 2), theme().line);
   const ResolvedComposite& composite = inHand_.composite(track);
   const bool heard = !inHand_.heardLane();
-  drawHead(painter, row, tr("Composite"),
-           counted(static_cast<int>(composite.joins.size()), tr("join"), tr("joins")), 0, heard);
+  drawHead(painter, row, tr("Composite"), tr("%n join(s)", nullptr, static_cast<int>(composite.joins.size())),
+           0, heard);
   const QRectF box = timeBox(row);
   painter.save();
   painter.setClipRect(box);

@@ -91,9 +91,9 @@ void TrackRow::refresh() {
   name_->setText(name);
   QStringList details;
   details << (track->backing ? tr("backing")
-                             : counted(static_cast<int>(track->lanes.size()), tr("take"), tr("takes")));
+                             : tr("%n take(s)", nullptr, static_cast<int>(track->lanes.size())));
   if (track->microphones.size() > 1)
-    details << counted(static_cast<int>(track->microphones.size()), tr("microphone"), tr("mics"));
+    details << tr("%n mic(s)", nullptr, static_cast<int>(track->microphones.size()));
   if (recording_.recording() && track->armed && desk_.options().hush) details << tr("hushed");
   detail_->setText(details.join(", "));
   for (const auto& [button, what] :

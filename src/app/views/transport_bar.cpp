@@ -194,10 +194,10 @@ void TransportBar::refresh() {
   }
   QString device = device_.name().isEmpty() ? tr("No audio device") : device_.name();
   if (transport.underruns > 0)
-    device += "  " + counted(static_cast<int>(transport.underruns), tr("gap in playing: the disk was late"),
-                             tr("gaps in playing: the disk was late"));
+    device +=
+        "  " + tr("%n gap(s) in playing: the disk was late", nullptr, static_cast<int>(transport.underruns));
   if (transport.dropouts > 0)
-    device += "  " + counted(static_cast<int>(transport.dropouts), tr("dropout"), tr("dropouts"));
+    device += "  " + tr("%n dropout(s)", nullptr, static_cast<int>(transport.dropouts));
   deviceName_->setText(device);
   left_->feed(transport_.engine().takeOutputPeak(0));
   right_->feed(transport_.engine().takeOutputPeak(1));

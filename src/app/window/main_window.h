@@ -113,6 +113,7 @@ class MainWindow : public QMainWindow {
     QAction* newTrack;
     QAction* importFiles;
     QAction* importBacking;
+    QAction* bringIn;
     QAction* newSession;
     QAction* openSession;
     QAction* arm;

@@ -136,6 +136,12 @@ void MainWindow::makeActions() {
                              tr("Each file becomes a backing track of its own, from the session's start on"),
                              [this] { importFiles(true); });
   ruled(do_.importBacking, Deed::Import);
+  do_.bringIn = ruled(
+      action(tr("Bring in unused files"), {},
+             tr("Audio files in the session's folder that neither it nor its history needs become takes of "
+                "tracks of their own"),
+             [s] { s->desk().bringInUnneeded(); }),
+      Deed::Import);
   do_.newSession = action(tr("New session…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
                           tr("Make an empty session in a folder of its own"), [this] { askNewSession(); });
   do_.openSession = action(tr("Open a session…"), QKeySequence::Open, tr("Open a session folder"), [this] {
@@ -147,6 +153,8 @@ void MainWindow::makeActions() {
 void MainWindow::makeMenus() {
   QMenu* session = menuBar()->addMenu(tr("&Session"));
   session->addActions({do_.newSession, do_.openSession});
+  session->addSeparator();
+  session->addAction(do_.bringIn);
   session->addSeparator();
   session->addAction(action(tr("Close"), QKeySequence::Quit, tr("Close; everything is on disk already"),
                             [this] { close(); }));
