@@ -224,11 +224,23 @@ void DeviceDesk::opened(OpenedDevice opened, const QString& problem) {
   devices_.setEager(false);
   devices_.lookAndTell();  // what changed meanwhile was told when there was no device to change
   if (std::exchange(bestTaken_, false)) {
-    QString sentence = tr("Yewdrift uses %1").arg(choice_.driver);
-    sentence += source.isEmpty() ? tr(": nothing to record from is plugged in")
-                                 : tr(": it records from \"%1\"").arg(source);
-    sentence += sink.isEmpty() ? tr(" and has nothing to play to.") : tr(" and plays to \"%1\".").arg(sink);
-    messages_.tell(sentence + tr(" Ctrl+D chooses others."));
+    // Whole sentences, so that each can be said in any language.
+    const QString sentence =
+        source.isEmpty() && sink.isEmpty()
+            ? tr("Yewdrift uses %1, but nothing to record from and nothing to play to is plugged in. Ctrl+D "
+                 "chooses others.")
+                  .arg(choice_.driver)
+        : source.isEmpty()
+            ? tr("Yewdrift uses %1: it plays to \"%2\"; nothing to record from is plugged in. Ctrl+D chooses "
+                 "others.")
+                  .arg(choice_.driver, sink)
+        : sink.isEmpty()
+            ? tr("Yewdrift uses %1: it records from \"%2\"; there is nothing to play to. Ctrl+D chooses "
+                 "others.")
+                  .arg(choice_.driver, source)
+            : tr("Yewdrift uses %1: it records from \"%2\" and plays to \"%3\". Ctrl+D chooses others.")
+                  .arg(choice_.driver, source, sink);
+    messages_.tell(sentence);
     saveAudioChoice(choice_);
   }
   emit changed();
