@@ -149,5 +149,16 @@ TEST_CASE("Audio in the folder that nobody needs becomes a take, in one step") {
   REQUIRE(rig.studio().desk().flushToDisk());
   bringIn();
   CHECK(rig.window->message().contains("needs every audio file"));
+  // What is being captured along is no file that nobody needs.
+  rig.key(Qt::Key_Space);
+  rig.wait(300);
+  REQUIRE(rig.studio().recording().standingBy());
+  bringIn();
+  CHECK(rig.window->message().contains("still being written"));
+  rig.key(Qt::Key_Space);
+  CHECK(now.tracks.size() == 2);
+  REQUIRE(rig.waitFor([&] { return !rig.studio().recording().hasFilesOfItsOwn(); }));
+  bringIn();
+  CHECK(rig.window->message().contains("needs every audio file"));
   CHECK(now.tracks.size() == 2);
 }

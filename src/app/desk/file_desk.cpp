@@ -80,6 +80,13 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
   });
 }
 
+void FileDesk::bringInUnneeded() {
+  if (companion_.hasFilesOfItsOwn() || jobs_.busy())
+    return messages_.say(tr(
+        "Files are still being written: stop, wait until nothing is under way, then bring in the others."));
+  desk_.bringInUnneeded();
+}
+
 void FileDesk::flattenInHand() {
   const Track* track = inHand_.track();
   if (!track || companion_.recording() || !desk_.mayWrite()) return;

@@ -21,6 +21,9 @@ class FileDesk : public QObject {
   /// the start on; in the background.
   void importFiles(const QStringList& files, bool backing = false);
   void flattenInHand();
+  /// Makes takes of the audio files in the session's folder that nobody needs. Not while any are on their way
+  /// into the session, or out of its folder.
+  void bringInUnneeded();
 
  private:
   void takeFlattened(const Session& before, const FlattenedFile& flattened, TrackId id);

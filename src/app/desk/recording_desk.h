@@ -68,6 +68,7 @@ class RecordingDesk : public QObject, public RollCompanion {
 
   // -- for the transport and the device
   [[nodiscard]] bool capturing() const override { return recorder_ != nullptr; }
+  [[nodiscard]] bool hasFilesOfItsOwn() const override { return recorder_ || !abandoned_.empty(); }
   /// What the present roll captures.
   [[nodiscard]] std::vector<TrackId> capturedTracks() const;
   [[nodiscard]] std::vector<TrackId> hushed() const override;

@@ -17,6 +17,9 @@ class RollCompanion {
   [[nodiscard]] virtual bool recording() const = 0;
   /// A roll is captured, or its end is still being written.
   [[nodiscard]] virtual bool capturing() const = 0;
+  /// Files lie in the session's folder that no session refers to yet, or any more: of what is being captured,
+  /// or was given up and is not removed yet.
+  [[nodiscard]] virtual bool hasFilesOfItsOwn() const = 0;
   /// Tracks whose earlier takes are hushed where it is recorded.
   [[nodiscard]] virtual std::vector<TrackId> hushed() const = 0;
   /// Play was pressed. True where it begins a recording by itself.

@@ -51,7 +51,7 @@ void showValueAgain(SpinBox& box) {
 /// What was typed and not confirmed goes.
 void giveUpTyping(QWidget& field) {
   if (auto* line = qobject_cast<QLineEdit*>(&field)) {
-    line->undo();
+    while (line->isUndoAvailable()) line->undo();
     line->setModified(false);
   }
   if (auto* box = qobject_cast<QSpinBox*>(&field)) showValueAgain(*box);

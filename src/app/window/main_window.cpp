@@ -48,6 +48,8 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   makeMenus();
   makeLayout();
   connect(&studio_->desk(), &SessionDesk::changed, this, &MainWindow::refreshActions);
+  // Closing unsaved was meant for what there was then.
+  connect(&studio_->desk(), &SessionDesk::committed, this, [this] { closesUnsaved_ = false; });
   connect(&studio_->inHand(), &InHand::changed, this, &MainWindow::refreshActions);
   connect(&studio_->transport(), &Transport::changed, this, &MainWindow::refreshActions);
   connect(&studio_->device(), &DeviceDesk::changed, this, &MainWindow::refreshActions);

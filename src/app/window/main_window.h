@@ -55,6 +55,8 @@ class MainWindow : public QMainWindow {
   };
   [[nodiscard]] QTabWidget& bench() { return *bench_; }
   void setTheme(ThemeChoice choice);
+  /// It was asked to close, and does so as soon as it can.
+  [[nodiscard]] bool closes() const { return closing_ != Closing::No; }
 
  signals:
   /// The user wants another session in this window's place.

@@ -140,7 +140,7 @@ void MainWindow::makeActions() {
       action(tr("Bring in unused files"), {},
              tr("Audio files in the session's folder that neither it nor its history needs become takes of "
                 "tracks of their own"),
-             [s] { s->desk().bringInUnneeded(); }),
+             [s] { s->files().bringInUnneeded(); }),
       Deed::Import);
   do_.newSession = action(tr("New session…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
                           tr("Make an empty session in a folder of its own"), [this] { askNewSession(); });

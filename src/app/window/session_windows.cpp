@@ -24,7 +24,8 @@ void SessionWindows::open(const QString& folder, const std::optional<Session>& f
   connect(window_, &MainWindow::sessionAsked, this,
           [this](const QString& next, const std::optional<Session>& made) {
             next_ = Asked{next, made};
-            window_->close();
+            // Where it stays open, it is not left for another later.
+            if (!window_->close() && !window_->closes()) next_.reset();
           });
   connect(window_, &QObject::destroyed, this, &SessionWindows::closed);
   window_->show();
