@@ -12,6 +12,7 @@
 #include <algorithm>
 #include <ctime>
 
+#include "app/look/language.h"
 #include "app/look/theme.h"
 #include "app/window/main_window.h"
 #include "big_session.h"
@@ -149,6 +150,7 @@ int main(int argc, char** argv) {
   qputenv("QT_QPA_PLATFORM", "offscreen");
   QApplication application(argc, argv);
   QApplication::setStyle("Fusion");
+  const yewdrift::app::Language language = yewdrift::app::speak(QLocale::c());
   yewdrift::app::loadFonts();
   yewdrift::app::applyTheme(yewdrift::app::ThemeChoice::Light);
   benchmark::Initialize(&argc, argv);

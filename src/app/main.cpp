@@ -5,6 +5,8 @@
 #include <QMessageBox>
 #include <cstdio>
 
+#include "app/look/language.h"
+#include "app/look/spoken.h"
 #include "app/look/theme.h"
 #include "app/window/session_windows.h"
 #include "core/engine/open_readers.h"
@@ -16,6 +18,7 @@ int main(int argc, char** argv) {
   QApplication::setApplicationName("yewdrift");
   QApplication::setOrganizationName("yewdrift");
   QApplication::setStyle("Fusion");
+  const yewdrift::app::Language language = yewdrift::app::speak(QLocale());
   QCommandLineParser arguments;
   arguments.setApplicationDescription(
       QObject::tr("Records takes, compares them and joins the best into one."));
@@ -41,7 +44,7 @@ int main(int argc, char** argv) {
     windows.open(folder, fresh);
   } catch (const std::exception& e) {
     std::fprintf(stderr, "yewdrift: %s\n", e.what());
-    QMessageBox::warning(nullptr, QObject::tr("Yewdrift"), QString::fromUtf8(e.what()));
+    QMessageBox::warning(nullptr, QObject::tr("Yewdrift"), yewdrift::app::spoken(e));
     return 1;
   }
   return QApplication::exec();

@@ -7,6 +7,7 @@
 #include <QMouseEvent>
 #include <cstdio>
 
+#include "app/look/language.h"
 #include "app/look/theme.h"
 #include "app/pseudo_language.h"
 #include "app/window/main_window.h"
@@ -174,6 +175,7 @@ int main(int argc, char** argv) {
     return 2;
   }
   QStringList more = QApplication::arguments().mid(3);
+  const Language language = speak(QLocale::c());
   PseudoLanguage pseudo;
   if (more.contains("pseudo")) QApplication::installTranslator(&pseudo);
   loadFonts();

@@ -54,7 +54,7 @@ std::int64_t wholeNumber(const std::string& text, const std::string& what) {
   } catch (const std::exception&) {
     used = 0;
   }
-  throw Error("\"" + text + "\" is not " + what + ".");
+  throw Error("\"%1\" is not %2.", text, what);
 }
 
 LaneNumber laneNumber(const std::string& text) {
@@ -132,7 +132,7 @@ void join(const Options& options) {
     const ResolvedComposite composite = resolve(track, session.rate);
     const Join* nearest = composite.nearestJoin(parsePosition(*options.at, session.ruler()));
     if (!nearest)
-      throw Error("The composite of \"" + track.name + "\" has no joins: it plays one take throughout.");
+      throw Error("The composite of \"%1\" has no joins: it plays one take throughout.", track.name);
     const Frames at = nearest->at;
     Session next = session;
     if (options.length || options.curve) {
@@ -218,7 +218,7 @@ void tellUnneeded(SessionFolder& folder, bool bringIn) {
   if (bringIn) {
     folder.requireWritable();
     BroughtIn brought = bringInUnneeded(folder);
-    for (const std::string& sentence : brought.sentences) std::cout << sentence << "\n";
+    for (const Sentence& sentence : brought.sentences) std::cout << sentence << "\n";
     if (brought.files > 0) folder.commit("Bring in files", std::move(brought.session));
     return;
   }
@@ -229,12 +229,12 @@ void tellUnneeded(SessionFolder& folder, bool bringIn) {
 
 void check(const Options& options) {
   SessionFolder folder = SessionFolder::open(options.session, SessionFolder::Access::WriteOrRead);
-  for (const std::string& notice : folder.notices()) std::cout << notice << "\n";
+  for (const Sentence& notice : folder.notices()) std::cout << notice << "\n";
   tellUnneeded(folder, options.bringIn);
   const std::size_t problems = folder.fileProblems().size();
   if (problems > 0)
-    throw Error(problems == 1 ? "One audio file is not as it should be."
-                              : std::to_string(problems) + " audio files are not as they should be.");
+    throw Error("%n audio files are not as they should be.|One audio file is not as it should be.",
+                Count{static_cast<std::int64_t>(problems)});
   std::cout << "The session is whole: " << folder.session().pool->size() << " audio files, "
             << folder.session().tracks.size() << " tracks.\n";
 }

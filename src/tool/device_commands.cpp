@@ -67,15 +67,14 @@ void measure(const DeviceCommandOptions& options) {
   Engine engine(settings.rate, 4096);
   const auto device = audioDriverNamed(settings.driver).open(settings, engine);
   if (options.input > device->settings().inputs)
-    throw Error("There is no input " + std::to_string(options.input) + "; the source has " +
-                std::to_string(device->settings().inputs) + ".");
+    throw Error("There is no input %1; the source has %2.", options.input, device->settings().inputs);
   if (device->settings().outputs < 1) throw Error("There is nothing to play to, so nothing can come back.");
   device->start();
   auto probe = std::make_shared<LoopBackProbe>();
   prepareProbe(*probe, options.input - 1, settings.rate);
   engine.startProbe(probe);
   while (!probe->finished.load(std::memory_order_acquire)) {
-    if (!device->alive()) throw Error(device->lossReason() + " Nothing was measured.");
+    if (!device->alive()) throw Error("%1 Nothing was measured.", device->lossReason());
     std::this_thread::sleep_for(std::chrono::milliseconds(10));
   }
   const Frames reported = device->reportedRoundTrip();

@@ -8,7 +8,7 @@ namespace {
 
 SessionFolder opened(const std::string& session, SessionFolder::Access access) {
   SessionFolder folder = SessionFolder::open(session, access);
-  for (const std::string& notice : folder.notices()) std::cerr << "yewdrift-tool: " << notice << "\n";
+  for (const Sentence& notice : folder.notices()) std::cerr << "yewdrift-tool: " << notice << "\n";
   return folder;
 }
 

@@ -3,6 +3,7 @@
 
 #include <chrono>
 #include <csignal>
+#include <limits>
 #include <thread>
 
 #include "core/device/audio_driver.h"
@@ -29,7 +30,7 @@ std::optional<Frames> spanEnd(std::string_view text, const Ruler& ruler) {
 Span parsePunch(const std::string& text, const Ruler& ruler) {
   const auto dots = text.find("..");
   if (dots == std::string::npos || text.size() == 2)
-    throw Error("\"" + text + "\" is not a punch; write FROM..TO, FROM.. or ..TO.");
+    throw Error("\"%1\" is not a punch; write FROM..TO, FROM.. or ..TO.", text);
   const std::string_view whole = text;
   return Punch{spanEnd(whole.substr(0, dots), ruler), spanEnd(whole.substr(dots + 2), ruler)}.span();
 }
@@ -101,8 +102,8 @@ class Roll {
   }
 
   /// A sentence where the device was lost on the way; what was recorded until then is kept.
-  std::optional<std::string> run() {
-    std::optional<std::string> lost;
+  std::optional<Sentence> run() {
+    std::optional<Sentence> lost;
     while (!recorder_.stream()->closed()) {
       act();
       if (stepped_) {
@@ -142,9 +143,9 @@ class Roll {
     }
     for (; next_ < toggles_.size() && state.position >= toggles_[next_] && state.round == 1; ++next_)
       engine_.punch();
-    if ((stopAt_ && state.rollFrame >= *stopAt_) || interrupted) {
+    if (state.rollFrame >= stopAt_ || interrupted) {
       engine_.stop();
-      stopAt_.reset();
+      stopAt_ = never;
       interrupted = 0;
     }
   }
@@ -155,13 +156,14 @@ class Roll {
   Recorder& recorder_;
   std::vector<Frames> toggles_;
   std::size_t next_ = 0;
-  std::optional<Frames> stopAt_;
+  static constexpr Frames never{std::numeric_limits<std::int64_t>::max()};
+  Frames stopAt_ = never;
 };
 
 std::string madeSentence(const Recorder& recorder, const Recorder::Result& result, const Track& track) {
   const std::size_t lanes = track.lanes.size();
-  std::string text = recorder.label() + ": \"" + track.name + "\" now has " + std::to_string(lanes) +
-                     (lanes == 1 ? " lane." : " lanes.");
+  std::string text = recorder.label().english() + ": \"" + track.name + "\" now has " +
+                     std::to_string(lanes) + (lanes == 1 ? " lane." : " lanes.");
   if (result.setAside > 0) text += " The last one was broken off and is set aside.";
   if (const std::size_t dropouts = recorder.dropouts().size(); dropouts > 0)
     text += " " + std::to_string(dropouts) + (dropouts == 1 ? " dropout is" : " dropouts are") + " marked.";
@@ -209,8 +211,10 @@ std::unique_ptr<AudioDevice> openReal(const RecordOptions& options, SampleRate r
   settings.inputs = inputsOf(track);
   std::unique_ptr<AudioDevice> device = audioDriverNamed(settings.driver).open(settings, engine);
   if (const int there = device->settings().inputs; there < settings.inputs)
-    throw Error("\"" + track.name + "\" records from input " + std::to_string(settings.inputs) +
-                ", and the source has " + (there == 0 ? "none" : "only " + std::to_string(there)) + ".");
+    throw there == 0
+        ? Error("\"%1\" records from input %2, and the source has none.", track.name, settings.inputs)
+        : Error("\"%1\" records from input %2, and the source has only %3.", track.name, settings.inputs,
+                there);
   device->start();
   std::signal(SIGINT, [](int) { interrupted = 1; });
   return device;
@@ -235,8 +239,8 @@ std::string record(const RecordOptions& options) {
   if (options.intoLane) session = setRecordInto(std::move(session), id, LaneNumber{*options.intoLane});
   const Track& track = requireTrack(session, options.track);
   if (options.dryRun)
-    return describeRecording(setup, {{track.name, track.recordInto}}, session.ruler(),
-                             session.recording.grid);
+    return english(
+        describeRecording(setup, {{track.name, track.recordInto}}, session.ruler(), session.recording.grid));
   const bool byItself = options.driver || options.realtime;
   Engine engine(session.rate, std::max(options.block, 4096),
                 byItself ? Engine::Service::Background : Engine::Service::ByHand);
@@ -259,21 +263,25 @@ std::string record(const RecordOptions& options) {
   Roll roll(engine, *device, byItself ? nullptr : simulated, recorder, options, session.ruler());
   if (!byItself || simulated) engine.settle();
   if (byItself && simulated) device->start();
-  const std::optional<std::string> lost = roll.run();
+  const std::optional<Sentence> lost = roll.run();
   if (recorder.stream()->lostFrames() > 0)
-    throw Error("The disk could not keep up: " + std::to_string(recorder.stream()->lostFrames()) +
-                " frames were lost. What was recorded is brought in when the session is opened next.");
+    throw Error(
+        "The disk could not keep up: %n frames were lost. What was recorded is brought in when the session "
+        "is "
+        "opened next.|The disk could not keep up: one frame was lost. What was recorded is brought in when "
+        "the "
+        "session is opened next.",
+        Count{recorder.stream()->lostFrames()});
   if (recorder.nothing()) {
-    recorder.forgetNote();
     recorder.abandon();
     throw Error("Nothing was recorded: the roll ended before anything became audible.");
   }
   Recorder::Result result = recorder.finished(session, !recorder.stream()->failure() && !lost);
   if (options.intoLane) result.session = setRecordInto(std::move(result.session), id, std::nullopt);
-  folder.commit(recorder.label(), result.session);
+  folder.commit(recorder.label().english(), result.session);
   recorder.forgetNote();
   if (const auto failure = recorder.stream()->failure()) throw Error(*failure);
-  if (lost) throw Error(*lost + " What was recorded until then is kept.");
+  if (lost) throw Error("%1 What was recorded until then is kept.", *lost);
   return madeSentence(recorder, result, *folder.session().track(id));
 }
 

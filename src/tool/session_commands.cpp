@@ -86,7 +86,7 @@ void track(const Options& o) {
     if (o.input) {
       std::vector<Microphone> microphones = found.microphones;
       if (o.microphone < 1 || o.microphone > static_cast<int>(microphones.size()))
-        throw Error("\"" + o.track + "\" has no microphone " + std::to_string(o.microphone) + ".");
+        throw Error("\"%1\" has no microphone %2.", o.track, o.microphone);
       microphones[static_cast<std::size_t>(o.microphone) - 1].input = *o.input - 1;
       session = setMicrophones(std::move(session), id, std::move(microphones));
     }
@@ -139,8 +139,8 @@ void plan(const Options& o) {
   const SessionFolder folder = openToLook(o.session);
   const Session& session = folder.session();
   const Frames playhead = o.at ? parsePosition(*o.at, session.ruler()) : Frames{};
-  std::cout << describeRecording(planRecording(session, {playhead, {}}), armedTracks(session),
-                                 session.ruler(), session.recording.grid)
+  std::cout << english(describeRecording(planRecording(session, {playhead, {}}), armedTracks(session),
+                                         session.ruler(), session.recording.grid))
             << "\n";
 }
 

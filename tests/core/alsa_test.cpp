@@ -205,7 +205,7 @@ TEST_CASE("With one for the input and another for the output the sink gets all o
   {
     const auto device = audioDriverNamed("ALSA").open(wanted("heard", "played"), listener);
     device->start();
-    CHECK_THAT(device->report().latency, Catch::Contains("different cards"));
+    CHECK_THAT(device->report().latency.english(), Catch::Contains("different cards"));
     std::this_thread::sleep_for(std::chrono::milliseconds(500));
     roundTrip = device->reportedRoundTrip();
     device->stop();

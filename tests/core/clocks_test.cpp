@@ -424,26 +424,26 @@ TEST_CASE("A device that changes its rate in the middle is a dropout, once; so i
 }
 
 TEST_CASE("A device that was lost says why, first reason first; one that stops calling is noticed") {
-  DeviceLife lost("The card");
+  DeviceLife lost(Sentence("The card has stopped calling."));
   CHECK(lost.alive());  // not begun: nothing has to call yet
   lost.begin();
   CHECK(lost.begun());
   CHECK_FALSE(lost.lost());
-  lost.lose("It was unplugged.");
-  lost.lose("And then the server ended.");
+  lost.lose(Sentence("It was unplugged."));
+  lost.lose(Sentence("And then the server ended."));
   CHECK(lost.lost());
   CHECK_FALSE(lost.alive());
   lost.called();
   CHECK_FALSE(lost.alive());
-  CHECK(lost.reason() == "It was unplugged.");
+  CHECK(lost.reason().english() == "It was unplugged.");
 
-  DeviceLife silent("The card");
+  DeviceLife silent(Sentence("The card has stopped calling."));
   silent.begin();
   CHECK(silent.alive());
   std::this_thread::sleep_for(std::chrono::milliseconds(2100));
   CHECK_FALSE(silent.alive());
   CHECK_FALSE(silent.lost());  // it may come back
-  CHECK(silent.reason() == "The card has stopped calling.");
+  CHECK(silent.reason().english() == "The card has stopped calling.");
   silent.called();
   CHECK(silent.alive());
 }

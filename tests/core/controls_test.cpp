@@ -166,11 +166,11 @@ TEST_CASE("Sources and sinks are found by id, by a name that only one has, or as
   CHECK(findEndPoint({}, "") == nullptr);
   // Without a default the first that is no monitor.
   CHECK(findEndPoint({points[1], points[0]}, "")->id == "a");
-  CHECK(requireEndPoint(points, "Line", "source").id == "a");
-  CHECK(requireEndPoint(points, "a", "source").id == "a");  // an id before a name
-  CHECK_THROWS_WITH(requireEndPoint(points, "Microphone", "source"),
+  CHECK(requireEndPoint(points, "Line", EndPointKind::Source).id == "a");
+  CHECK(requireEndPoint(points, "a", EndPointKind::Source).id == "a");  // an id before a name
+  CHECK_THROWS_WITH(requireEndPoint(points, "Microphone", EndPointKind::Source),
                     "There are several sources named \"Microphone\"; say which by its id: b or c.");
-  CHECK_THROWS_WITH(requireEndPoint(points, "Trumpet", "sink"),
+  CHECK_THROWS_WITH(requireEndPoint(points, "Trumpet", EndPointKind::Sink),
                     Catch::Contains("sink") && Catch::Contains("Trumpet"));
   CHECK(distinctName(points[0], points) == "Line");
   CHECK_THAT(distinctName(points[1], points), Catch::Contains("Microphone") && Catch::Contains("b"));

@@ -128,7 +128,8 @@ TEST_CASE("What is no number in a file is silence, and how much of it there was 
   writeWave(imports.temporary / "bad.wav", {bad}, 48000, SampleFormat::Float32);
   const Imported made = importAudio(imports.folder.disk(), {48000}, imports.temporary / "bad.wav");
   CHECK(made.silenced == 3);
-  CHECK_THAT(silencedSentence("bad.wav", made.silenced), Catch::Contains("3 samples were no number"));
+  CHECK_THAT(silencedSentence("bad.wav", made.silenced).english(),
+             Catch::Contains("3 samples were no number"));
   bad[10] = bad[11] = bad[4999] = 0.0F;
   CHECK((readWave(imports.folder.path() / made.file.path).front() == bad));
   // At another rate too; nothing that is no number comes through a filter.

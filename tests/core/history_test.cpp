@@ -131,7 +131,7 @@ TEST_CASE("A damaged history is said; the session itself opens and can be worked
   SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
   CHECK(folder.session() == kept);
   REQUIRE(folder.notices().size() == 1);
-  CHECK_THAT(folder.notices().front(), Catch::Contains("history"));
+  CHECK_THAT(folder.notices().front().english(), Catch::Contains("history"));
   folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}}));
   folder.editHistory().undo();
   CHECK(folder.session() == kept);

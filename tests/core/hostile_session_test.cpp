@@ -123,7 +123,7 @@ TEST_CASE("A link in a session, whatever it is called, is never followed") {
   sent.put("audio/lane-001.wav", sent.victims / "private.wav");
   const SessionFolder folder = SessionFolder::open(sent.session, Access::Read);
   REQUIRE(folder.notices().size() == 1);
-  CHECK_THAT(folder.notices()[0], Catch::Contains("outside its own folder"));
+  CHECK_THAT(folder.notices()[0].english(), Catch::Contains("outside its own folder"));
   CHECK_THROWS_WITH(folder.disk().open("audio/lane-001.wav"), Catch::Contains("outside its own folder"));
 }
 
@@ -175,7 +175,7 @@ TEST_CASE("What lies in the log's place is set aside, and steps go on in one of 
   {
     SessionFolder folder = SessionFolder::open(sent.session, Access::Write);
     REQUIRE(folder.notices().size() == 1);
-    CHECK_THAT(folder.notices()[0], Catch::Contains("cannot be read"));
+    CHECK_THAT(folder.notices()[0].english(), Catch::Contains("cannot be read"));
     folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}}));
   }
   CHECK(fs::is_symlink(sent.session / "steps-unreadable-1.log"));
@@ -194,7 +194,7 @@ TEST_CASE("Where the lock cannot be had the session opens to look only, and says
   SessionFolder looking = SessionFolder::open(sent.session, Access::WriteOrRead);
   CHECK_FALSE(looking.writable());
   REQUIRE(looking.notices().size() == 1);
-  CHECK_THAT(looking.notices()[0], Catch::Contains("look and listen only"));
+  CHECK_THAT(looking.notices()[0].english(), Catch::Contains("look and listen only"));
   CHECK_THROWS_AS(looking.commit("Loop", setLoop(looking.session(), Span{{0}, {1000}})), Error);
   CHECK_FALSE(looking.session().loop);
   sent.checkUntouched();
@@ -222,7 +222,7 @@ TEST_CASE(
     CHECK_THROWS_AS(SessionFolder::open(sent.session, Access::Write), Error);
     SessionFolder looking = SessionFolder::open(sent.session, Access::WriteOrRead);
     CHECK_FALSE(looking.writable());
-    CHECK_THAT(looking.notices().at(0), Catch::Contains("look and listen only"));
+    CHECK_THAT(looking.notices().at(0).english(), Catch::Contains("look and listen only"));
     CHECK(renderTrack(looking, looking.session(), "Viola").front().size() == 4000);
   }
   CHECK((content(sent.session / "session.json") == document));
@@ -259,7 +259,7 @@ TEST_CASE("Two programs: who comes second can look, and what the first does mean
   auto first = std::make_unique<SessionFolder>(SessionFolder::open(sent.session, Access::Write));
   SessionFolder second = SessionFolder::open(sent.session, Access::WriteOrRead);
   CHECK_FALSE(second.writable());
-  CHECK_THAT(second.notices().at(0), Catch::Contains("open in another Yewdrift"));
+  CHECK_THAT(second.notices().at(0).english(), Catch::Contains("open in another Yewdrift"));
   CHECK_THROWS_AS(second.save(), Error);
   const Session before = second.session();
   first->commit("Loop", setLoop(first->session(), Span{{0}, {1000}}));

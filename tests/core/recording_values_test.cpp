@@ -104,8 +104,8 @@ TEST_CASE("Lengths are read and said as people write them") {
   CHECK(parseMusicalLength("1bar") == MusicalLength{1.0, LengthUnit::Bars});
   CHECK(parseMusicalLength("1.5s") == MusicalLength{1.5, LengthUnit::Seconds});
   CHECK(parseMusicalLength("250ms") == MusicalLength{0.25, LengthUnit::Seconds});
-  CHECK(lengthText({1.0, LengthUnit::Bars}) == "1 bar");
-  CHECK(lengthText({0.5, LengthUnit::Seconds}) == "0.5 seconds");
+  CHECK(lengthText({1.0, LengthUnit::Bars}).english() == "1 bar");
+  CHECK(lengthText({0.5, LengthUnit::Seconds}).english() == "0.5 seconds");
   for (const char* bad : {"", "bars", "-1s", "two bars", "1e9s", "nan", "3 f"})
     CHECK_THROWS_AS(parseMusicalLength(bad), Error);
 }

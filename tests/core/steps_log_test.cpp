@@ -91,7 +91,7 @@ TEST_CASE("One bad byte in the log costs the steps behind it, is said, and is ne
         CHECK(folder.notices().empty());
       } else {
         REQUIRE(folder.notices().size() == 1);
-        CHECK_THAT(folder.notices()[0], Catch::Contains("damaged"));
+        CHECK_THAT(folder.notices()[0].english(), Catch::Contains("damaged"));
       }
       const std::size_t reached = undoAll(folder, worked, picks - 2);
       CHECK(reached == (redoHarmed ? 0 : damaged));
@@ -140,7 +140,8 @@ TEST_CASE("Where session.json is gone or damaged it is rebuilt from the log, and
     {
       SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
       REQUIRE(folder.notices().size() == 1);
-      CHECK_THAT(folder.notices()[0], Catch::Contains("rebuilt from its history, up to \"Pick 11\""));
+      CHECK_THAT(folder.notices()[0].english(),
+                 Catch::Contains("rebuilt from its history, up to \"Pick 11\""));
       // All that was done; that some of it was undone only session.json knew.
       CHECK((folder.session() == worked.states.back()));
       CHECK(undoAll(folder, worked, picks) == 0);
@@ -182,7 +183,7 @@ TEST_CASE("What somebody else writes to session.json counts, and undo goes back 
   std::ofstream(worked.path / "session.json", std::ios::trunc) << document.dump();
   SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
   REQUIRE(folder.notices().size() == 1);
-  CHECK_THAT(folder.notices()[0], Catch::Contains("changed by something other than Yewdrift"));
+  CHECK_THAT(folder.notices()[0].english(), Catch::Contains("changed by something other than Yewdrift"));
   CHECK(folder.session().tracks.front()->name == "Alto");
   CHECK(folder.editHistory().undo() == "Change from outside");
   CHECK((folder.session() == worked.present()));

@@ -228,7 +228,7 @@ TEST_CASE("What is not a session is refused with a sentence that says why") {
   linked["session"]["pool"][0]["path"] = "audio/link/passwd";
   putDocument(temporary / "s", linked);
   CHECK(whyNot(temporary / "s").empty());
-  CHECK_THAT(SessionFolder::open(temporary / "s", Access::Read).notices().back(),
+  CHECK_THAT(SessionFolder::open(temporary / "s", Access::Read).notices().back().english(),
              Catch::Contains("outside its own folder") && Catch::Contains("silent"));
   putDocument(temporary / "s", good);
   CHECK(whyNot(temporary / "s").empty());
@@ -242,7 +242,7 @@ TEST_CASE("Missing, empty, shortened and foreign audio is said; the session open
   auto notices = [&] {
     std::string all;
     const SessionFolder opened = SessionFolder::open(temporary / "s", Access::Read);
-    for (const std::string& notice : opened.notices()) all += notice + "\n";
+    for (const Sentence& notice : opened.notices()) all += notice.english() + "\n";
     return all;
   };
   fs::resize_file(audio, fs::file_size(audio) / 2);
@@ -266,17 +266,18 @@ TEST_CASE("Audio at another rate or with fewer channels is said; what is missing
   writeWave(audioPath(folder, file), {noise(length, 1)},
             folder.session().rate.hertz == 44100 ? 48000 : 44100);
   REQUIRE(notices().size() == 1);
-  CHECK_THAT(notices()[0], Catch::Contains(file.path) && Catch::Contains("wrong speed"));
+  CHECK_THAT(notices()[0].english(), Catch::Contains(file.path) && Catch::Contains("wrong speed"));
   writeWave(audioPath(folder, file), {noise(length - 1, 1)}, folder.session().rate.hertz);
   REQUIRE(notices().size() == 1);
-  CHECK_THAT(notices()[0], Catch::Contains(std::to_string(length - 1) + " of " + std::to_string(length)));
+  CHECK_THAT(notices()[0].english(),
+             Catch::Contains(std::to_string(length - 1) + " of " + std::to_string(length)));
   writeWave(audioPath(folder, file), {noise(length, 1)}, folder.session().rate.hertz);
   CHECK(notices().empty());
   json two = document(temporary / "s");
   two["session"]["pool"][0]["channels"] = 2;
   putDocument(temporary / "s", two);
   REQUIRE(notices().size() == 1);
-  CHECK_THAT(notices()[0], Catch::Contains("lost channels"));
+  CHECK_THAT(notices()[0].english(), Catch::Contains("lost channels"));
 }
 
 TEST_CASE("What windows, picks and other targets of a damaged session point at is checked") {
@@ -359,7 +360,7 @@ TEST_CASE("A session that is only looked at is not recovered, locked or written 
   CHECK(clip.window == Span{{0}, {9600}});
   CHECK(writing.session().pool->back() == PoolFile{"audio/left.wav", 1, {9600}});
   REQUIRE(writing.notices().size() == 1);
-  CHECK_THAT(writing.notices()[0], Catch::Contains("recovered: 0:00.200"));
+  CHECK_THAT(writing.notices()[0].english(), Catch::Contains("recovered: 0:00.200"));
   CHECK_FALSE(fs::exists(folder / "recording-001.json"));
   CHECK(writing.history().undoLabel() == "Recover recording");
 }
@@ -384,7 +385,7 @@ TEST_CASE("What cannot be recovered is said, and the note stays; what holds noth
     noteOf(bad);
     const SessionFolder opened = SessionFolder::open(folder, Access::Write);
     REQUIRE(opened.notices().size() == 1);
-    CHECK_THAT(opened.notices()[0], Catch::Contains("could not be brought in"));
+    CHECK_THAT(opened.notices()[0].english(), Catch::Contains("could not be brought in"));
     CHECK(opened.session().tracks.front()->lanes.size() == 2);
     CHECK(fs::exists(folder / "recording-001.json"));
     fs::remove(folder / "recording-001.json");
@@ -420,10 +421,10 @@ TEST_CASE(
     if (!worthIt) continue;
     // What is there came back, what is not is said and silent.
     CHECK(lanes.front()->clips.front().window == Span{{0}, {frames}});
-    CHECK_THAT(opened.notices()[0], Catch::Contains("recovered: 0:00.625"));
-    CHECK_THAT(opened.notices()[1],
+    CHECK_THAT(opened.notices()[0].english(), Catch::Contains("recovered: 0:00.625"));
+    CHECK_THAT(opened.notices()[1].english(),
                Catch::Contains("could not be brought in") && Catch::Contains("room.wav"));
-    CHECK_THAT(opened.notices()[2], Catch::Contains("room.wav"));
+    CHECK_THAT(opened.notices()[2].english(), Catch::Contains("room.wav"));
     CHECK((*opened.session().pool)[0] == PoolFile{"audio/close.wav", 1, {frames}});
     CHECK((*opened.session().pool)[1] == PoolFile{"audio/room.wav", 1, {frames}});
     CHECK((readWave(folder / "audio" / "close.wav").front() == noise(static_cast<std::size_t>(frames), 9)));
@@ -554,12 +555,14 @@ TEST_CASE(
 
 TEST_CASE("How deep a document nests is told from its brackets, not from those in its texts") {
   const std::string many(200, '[');
-  const json read = parsedJson(R"({"text": "\\\"[)" + many + R"(", "then": [[1]]})", "It");
+  const json read = parsedJson(R"({"text": "\\\"[)" + many + R"(", "then": [[1]]})", Sentence("It"));
   CHECK(read["text"].get<std::string>() == "\\\"[" + many);
   CHECK(read["then"][0][0] == 1);
-  CHECK_THROWS_WITH(parsedJson(R"({"text": "a]]]]", "then": )" + many + std::string(200, ']') + "}", "It"),
-                    Catch::Contains("deeper"));
+  CHECK_THROWS_WITH(
+      parsedJson(R"({"text": "a]]]]", "then": )" + many + std::string(200, ']') + "}", Sentence("It")),
+      Catch::Contains("deeper"));
   // As deep as may be, and one deeper.
-  CHECK_NOTHROW(parsedJson(std::string(64, '[') + std::string(64, ']'), "It"));
-  CHECK_THROWS_WITH(parsedJson(std::string(65, '[') + std::string(65, ']'), "It"), Catch::Contains("deeper"));
+  CHECK_NOTHROW(parsedJson(std::string(64, '[') + std::string(64, ']'), Sentence("It")));
+  CHECK_THROWS_WITH(parsedJson(std::string(65, '[') + std::string(65, ']'), Sentence("It")),
+                    Catch::Contains("deeper"));
 }

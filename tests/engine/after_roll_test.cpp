@@ -4,6 +4,7 @@
 #include <catch2/catch.hpp>
 
 #include "core/edit/plan_recording.h"
+#include "core/store/recording_note.h"
 #include "recording_support.h"
 
 using namespace yewdrift;
@@ -190,6 +191,28 @@ TEST_CASE("Standing by: a relay takes over at a frame, and a punch after it lies
   CHECK(laneSamples(folder, 1) == Samples(performance.begin() + 128 * 82, performance.begin() + 128 * 182));
   // The note of it says so too, or a crash would put it elsewhere.
   CHECK(second.setup().capturesFrom == Frames{128 * 40});
+}
+
+TEST_CASE("A punch that was taken back leaves no note, and what is abandoned leaves nothing") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = emptySession(temporary / "s");
+  const RecordSetup setup = planStandby({}, folder.session(), {200});
+  Recorder recorder(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
+  CHECK(recorder.standsBy());
+  CHECK(recordingNotes(folder.disk()).empty());
+  recorder.punched(Frames{500}, true);
+  CHECK(recordingNotes(folder.disk()).size() == 1);
+  // Out at the very in: as if nobody had touched it.
+  recorder.punched(Frames{500}, false);
+  CHECK(recorder.standsBy());
+  CHECK(recordingNotes(folder.disk()).empty());
+  recorder.punched(Frames{900}, true);
+  CHECK_FALSE(recorder.standsBy());
+  CHECK(recordingNotes(folder.disk()).size() == 1);
+  recorder.stream()->markComplete();
+  recorder.abandon();
+  CHECK(recordingNotes(folder.disk()).empty());
+  CHECK(folder.disk().list("audio").empty());
 }
 
 TEST_CASE("A relay is dropped where the roll is punched or ends first") {

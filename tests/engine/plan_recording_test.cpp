@@ -17,8 +17,8 @@ using namespace yewdrift::test;
 namespace {
 
 std::string sentence(const Session& session, int playheadBar) {
-  return describeRecording(planRecording(session, {bar(playheadBar), {}}), armedTracks(session),
-                           session.ruler(), session.recording.grid);
+  return english(describeRecording(planRecording(session, {bar(playheadBar), {}}), armedTracks(session),
+                                   session.ruler(), session.recording.grid));
 }
 
 /// "bar 9 and bars 11 to 12" as 9-9 and 11-12.
@@ -43,36 +43,40 @@ TEST_CASE("The sentence says what will happen, in the words of the options") {
   session = setLoop(session, Span{bar(9), bar(13)});
   session.recording.passes = 3;
   CHECK(sentence(session, 10) ==
-        "Plays from 1 bar before, then records Viola round bars 9 to 12, a new lane each time round, earlier "
-        "takes hushed there, 3 times, then stops.");
+        "Plays from 1 bar before. Records Viola round bars 9 to 12. Each time round makes a new lane. "
+        "Earlier takes "
+        "are hushed there. Goes round 3 times, then stops.");
   session.recording.preRoll = {2.0, LengthUnit::Bars};
   session.recording.postRoll = {1.0, LengthUnit::Bars};
   session.recording.passes = 0;
   session.recording.loop = false;
   session = addPunch(addPunch(session, {bar(15), bar(19)}), {bar(22), bar(23)});
   CHECK(sentence(session, 30) ==
-        "Plays from 2 bars before, then records Viola in bars 15 to 18 and bar 22, a new lane, earlier takes "
-        "hushed there, stops after 1 bar more.");
+        "Plays from 2 bars before. Records Viola in bars 15 to 18 and bar 22. Makes a new lane. Earlier "
+        "takes are "
+        "hushed there. Stops after 1 bar more.");
   session.recording.countInBars = 2;
   session.recording.hush = false;
   session.recording.result = PassResult::Replace;
-  CHECK(
-      sentence(session, 30) ==
-      "Counts in 2 bars, plays from 2 bars before, then records Viola in bars 15 to 18 and bar 22, replaces "
-      "what plays there, earlier takes heard too, stops after 1 bar more.");
+  CHECK(sentence(session, 30) ==
+        "Counts in 2 bars. Plays from 2 bars before. Records Viola in bars 15 to 18 and bar 22. Replaces "
+        "what plays "
+        "there. Earlier takes are heard too. Stops after 1 bar more.");
   session.recording = {};
   session.recording.punch = false;
   session.recording.loop = false;
   session.recording.preRoll.amount = 2.0;
   CHECK(sentence(session, 2) ==
-        "Plays from the session's start, where the pre-roll is cut short, then records Viola from 2|1, a new "
-        "lane, earlier takes hushed there, until you stop.");
+        "Plays from the session's start, where the pre-roll is cut short. Records Viola from 2|1. Makes a "
+        "new lane. "
+        "Earlier takes are hushed there. Goes on until you stop.");
   session.recording.preRoll = {1.5, LengthUnit::Seconds};
   session.recording.grid = false;
   session.recording.loop = false;
   CHECK(sentence(session, 4) ==
-        "Plays from 1.5 seconds before, then records Viola from 0:03.000, a new lane, earlier takes hushed "
-        "there, until you stop.");
+        "Plays from 1.5 seconds before. Records Viola from 0:03.000. Makes a new lane. Earlier takes are "
+        "hushed "
+        "there. Goes on until you stop.");
   session = setTrackSwitch(session, session.tracks.front()->id, TrackSwitch::Arm, false);
   CHECK_THAT(sentence(session, 4), Catch::Contains("No track is armed"));
 }
@@ -145,7 +149,9 @@ TEST_CASE(
   session.recording.result = PassResult::Overdub;
   CHECK_FALSE(planRecording(session, {bar(5), {}}).hush);
   CHECK_FALSE(planStandby({}, session, {}).hush);
-  CHECK_THAT(sentence(session, 5), Catch::Contains("earlier takes heard too") && !Catch::Contains("hushed"));
+  CHECK_THAT(sentence(session, 5),
+             Catch::Contains("It is heard on top of what plays there. Earlier takes are heard too.") &&
+                 !Catch::Contains("hushed"));
   session.recording.result = PassResult::Replace;
   CHECK(planRecording(session, {bar(5), {}}).hush);
   session.recording.hush = false;
@@ -235,20 +241,20 @@ TEST_CASE("The sentence and the engine agree: what it names is what lands in the
     Rig rig(folder, 1024, interface);
     const int playhead = pickOne(1, 12);
     const RecordSetup setup = planRecording(session, {bar(playhead), {777}});
-    const std::string said = describeRecording(setup, armedTracks(session), session.ruler());
+    const std::string said = english(describeRecording(setup, armedTracks(session), session.ruler()));
     const auto result = rig.roll(setup, {session.tracks.front()->id});
     INFO(said);
 
     // The bars that the sentence names...
     const std::string where = said.substr(said.find("ecords Viola"));
-    const std::string list = where.substr(0, where.find(punches ? ", going round" : ", a new"));
+    const std::string list = where.substr(0, std::min(where.find(", going round"), where.find('.')));
     const std::vector<std::string> named = barsNamed(list);
     // ... are the windows of every lane, and there are as many lanes as times round that record.
     int rounds = 1;
     if (session.recording.loop)
       rounds = session.recording.playBack ? (session.recording.passes + 1) / 2 : session.recording.passes;
     REQUIRE(static_cast<int>(result.lanes.size()) == rounds);
-    CHECK((said.find("every second time round") != std::string::npos) ==
+    CHECK((said.find("Every second time round") != std::string::npos) ==
           (session.recording.loop && session.recording.playBack));
     for (const auto& lane : result.session.tracks.front()->lanes) {
       std::vector<std::string> heard;

@@ -126,9 +126,11 @@ TEST_CASE("tool: spans, tempo, tracks and options are set, and the plan says wha
   tool("punch " + r.s + " --add '5|1..6|1' --add '7|1..8|1'");
   tool("options " + r.s + " --pre-roll 2bars --passes 3 --post-roll 1bar --count-in 1");
   CHECK(tool("plan " + r.s + " --playhead '9|1'") ==
-        "Counts in 1 bar, plays from 3 bars before, then records Drum in bar 5 and bar 7, going round bars 4 "
-        "to 8, a "
-        "new lane each time round, earlier takes hushed there, 3 times, stops after 1 bar more.\n");
+        "Counts in 1 bar. Plays from 3 bars before. Records Drum in bar 5 and bar 7, going round bars 4 to "
+        "8. Each "
+        "time round makes a new lane. Earlier takes are hushed there. Goes round 3 times, and stops after 1 "
+        "bar "
+        "more.\n");
   tool("punch " + r.s + " --none --in '6|1'");
   CHECK(show(r.s)["punches"][0]["end"].is_null());
   tool("punch " + r.s + " --out '7|1'");
@@ -144,7 +146,7 @@ TEST_CASE("tool: spans, tempo, tracks and options are set, and the plan says wha
   CHECK(show(r.s)["loop"]["start"] == 3 * 48000);
   CHECK_THAT(tool("plan " + r.s), Catch::StartsWith("Counts in 1 bar"));
   CHECK_THAT(r.record("--from 1s --to 2s --pre-roll 1bar --dry-run"),
-             Catch::StartsWith("Plays from 1 bar before, then records Viola over bar 2"));
+             Catch::StartsWith("Plays from 1 bar before. Records Viola over bar 2."));
   CHECK(show(r.s)["tracks"].size() == 1);
 }
 

@@ -56,6 +56,7 @@ struct Walk {
   }
 };
 
+/// Relative luminance and contrast ratio after WCAG 2.2.
 double luminance(const QColor& colour) {
   const auto part = [](double v) { return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
   return 0.2126 * part(colour.redF()) + 0.7152 * part(colour.greenF()) + 0.0722 * part(colour.blueF());

@@ -231,35 +231,72 @@ TEST_CASE("A lost device ends the roll, is told in large letters, and the keys s
   CHECK(rig.studio().transport().state().position > Frames{});
 }
 
-TEST_CASE("Another session closes the present one first; one that cannot be opened brings it back") {
+namespace {
+
+/// A window on the first of two sessions, in which a loop is drawn.
+struct TwoSessions {
+  TwoSessions() {
+    sessionWithLanes(second, {noise(9600, 4)});
+    windows.open(QString::fromStdString(first.string()), std::nullopt);
+  }
+  void drawLoop() {
+    windows.window()->studio().desk().apply("Loop", [](const Session& s) {
+      return setLoop(s, Span{{0}, {4800}});
+    });
+  }
+  void ask(const fs::path& session) {
+    emit windows.window()->sessionAsked(QString::fromStdString(session.string()), std::nullopt);
+  }
   const TemporaryFolder temporary;
   const fs::path first = makeWindowSession(temporary);
   const fs::path second = temporary / "second";
-  sessionWithLanes(second, {noise(9600, 4)});
-  SessionWindows windows(DeviceDesk::Mode::Absent);
-  windows.open(QString::fromStdString(first.string()), std::nullopt);
-  windows.window()->studio().desk().apply("Loop", [](const Session& s) {
-    return setLoop(s, Span{{0}, {4800}});
-  });
+  SessionWindows windows{DeviceDesk::Mode::Absent};
+};
+
+}  // namespace
+
+TEST_CASE("Another session closes the present one first; one that cannot be opened brings it back") {
+  TwoSessions two;
+  auto& [temporary, first, second, windows] = two;
+  two.drawLoop();
   const auto there = [&](const fs::path& path) {
     return windows.window() && windows.window()->studio().desk().folderPath() == path;
   };
-  emit windows.window()->sessionAsked(QString::fromStdString(second.string()), std::nullopt);
+  two.ask(second);
   REQUIRE(QTest::qWaitFor([&] { return there(second); }, 5000));
   // The first is closed and saved: it can be opened to be written to.
   {
     const SessionFolder folder = SessionFolder::open(first, SessionFolder::Access::Write);
     CHECK(folder.session().loop == Span{{0}, {4800}});
   }
-  emit windows.window()->sessionAsked(QString::fromStdString((temporary / "none").string()), std::nullopt);
+  two.ask(temporary / "none");
   REQUIRE(QTest::qWaitFor([&] { return there(second) && !windows.window()->message().isEmpty(); }, 5000));
   CHECK(windows.window()->message().contains("not a session folder"));
   CHECK(windows.window()->studio().desk().writable());
   // And the same one again.
-  emit windows.window()->sessionAsked(QString::fromStdString(second.string()), std::nullopt);
+  two.ask(second);
   QTest::qWait(50);
   REQUIRE(QTest::qWaitFor([&] { return there(second); }, 5000));
   CHECK(windows.window()->studio().desk().writable());
+}
+
+TEST_CASE("Where the present session stays open, the one that was asked for is not opened later") {
+  TwoSessions two;
+  auto& [temporary, first, second, windows] = two;
+  {
+    const FullDisk full;
+    two.drawLoop();
+    two.ask(second);
+    QTest::qWait(50);
+    REQUIRE(windows.window());
+    CHECK(windows.window()->isVisible());
+    CHECK(windows.window()->studio().desk().folderPath() == first);
+    CHECK(windows.window()->message().contains("could not be saved"));
+  }
+  REQUIRE(QTest::qWaitFor([&] { return windows.window()->studio().desk().saved(); }, 15000));
+  windows.window()->close();
+  QTest::qWait(200);
+  CHECK_FALSE(windows.window());
 }
 
 TEST_CASE("Numbers are typed and shown as they are written here, and a point is understood everywhere") {

@@ -8,6 +8,8 @@
 #include <QToolButton>
 #include <catch2/catch.hpp>
 
+#include "app/dialogs/device_dialog.h"
+#include "app/dialogs/new_session_dialog.h"
 #include "app/look/theme.h"
 #include "app/look/widgets.h"
 #include "app/pseudo_language.h"
@@ -79,6 +81,27 @@ void checkPages(ImpatientRig& rig, const QString& what) {
   }
 }
 
+/// The dialogs as they open, which have to fit the smallest screen too.
+void checkDialogs(ImpatientRig& rig, const QString& what) {
+  rig.press(Qt::Key_D, Qt::ControlModifier);
+  auto* device = rig.window->findChild<DeviceDialog*>();
+  REQUIRE(device);
+  NewSessionDialog fresh(rig.window.get());
+  fresh.show();
+  rig.turn();
+  for (QWidget* dialog : {static_cast<QWidget*>(device), static_cast<QWidget*>(&fresh)}) {
+    REQUIRE(dialog->isVisible());
+    const QStringList faults = faultsIn(*dialog);
+    INFO(what.toStdString() << ", " << dialog->windowTitle().toStdString() << ", " << dialog->width() << "x"
+                            << dialog->height() << ":\n"
+                            << faults.join("\n").toStdString());
+    CHECK(faults.isEmpty());
+    CHECK(dialog->width() <= 1024);
+    CHECK(dialog->height() <= 700 - 30);  // under a frame's title
+  }
+  device->close();
+}
+
 struct Restored {
   ~Restored() {
     QApplication::setFont(font);
@@ -118,6 +141,7 @@ TEST_CASE("Nothing is cut off and nothing overlaps, at any size, in any theme, l
                             .arg(size.height())
                             .arg(dark ? " dark" : "", pseudo ? " pseudo" : ""));
       }
+      checkDialogs(rig, pseudo ? "pseudo" : "English");
       rig.studio().desk().undo();
       REQUIRE(rig.studio().desk().flushToDisk());
     }
@@ -131,4 +155,5 @@ TEST_CASE("Nothing is cut off and nothing overlaps, at any size, in any theme, l
   rig.turn();
   CHECK(rig.window->size() == QSize(1600, 1000));
   checkPages(rig, "large letters");
+  checkDialogs(rig, "large letters");
 }

@@ -3,7 +3,6 @@
 #include <QImage>
 #include <QToolButton>
 #include <catch2/catch.hpp>
-#include <cmath>
 #include <set>
 
 #include "app/look/theme.h"
@@ -12,33 +11,6 @@
 using namespace yewdrift;
 using namespace yewdrift::app;
 using namespace yewdrift::test;
-
-namespace {
-
-/// Relative luminance and contrast ratio after WCAG 2.2.
-double luminance(const QColor& colour) {
-  auto linear = [](double c) { return c <= 0.04045 ? c / 12.92 : std::pow((c + 0.055) / 1.055, 2.4); };
-  return 0.2126 * linear(colour.redF()) + 0.7152 * linear(colour.greenF()) + 0.0722 * linear(colour.blueF());
-}
-double contrast(const QColor& a, const QColor& b) {
-  const double high = std::max(luminance(a), luminance(b));
-  const double low = std::min(luminance(a), luminance(b));
-  return (high + 0.05) / (low + 0.05);
-}
-
-}  // namespace
-
-TEST_CASE("Text has a contrast of at least 4.5 to 1 in both themes") {
-  for (const Theme& t : {lightTheme(), darkTheme()}) {
-    for (const QColor& ground : {t.window, t.surface, t.sunken}) {
-      CHECK(contrast(t.text, ground) >= 4.5);
-      CHECK(contrast(t.faintText, ground) >= 4.5);
-    }
-    CHECK(contrast(t.onInHand, t.inHand) >= 4.5);
-    CHECK(contrast(t.onChosen, t.chosen) >= 4.5);
-    CHECK(contrast(t.onRecording, t.recording) >= 4.5);
-  }
-}
 
 TEST_CASE("Takes differ in colour and mark: no two of the first eight share both") {
   std::set<QRgb> colours;

@@ -5,6 +5,7 @@
 #include <QTemporaryDir>
 #include <catch2/catch.hpp>
 
+#include "app/look/language.h"
 #include "app/look/theme.h"
 
 int main(int argc, char** argv) {
@@ -15,6 +16,7 @@ int main(int argc, char** argv) {
   QApplication::setApplicationName("yewdrift-tests");
   QApplication::setOrganizationName("yewdrift-tests");
   QApplication::setStyle("Fusion");
+  const yewdrift::app::Language language = yewdrift::app::speak(QLocale::c());
   yewdrift::app::loadFonts();
   yewdrift::app::applyTheme(yewdrift::app::ThemeChoice::Light);
   return Catch::Session().run(argc, argv);

@@ -312,7 +312,7 @@ TEST_CASE("Options change the sentence at once, are remembered, and are no step 
     auto* countIn = field(static_cast<QSpinBox*>(nullptr), "Count-in");
     countIn->setValue(2);
     CHECK(rig.studio().desk().options().countInBars == 2);
-    CHECK(rig.studio().recording().sentence().startsWith("Counts in 2 bars, plays from 1 second before"));
+    CHECK(rig.studio().recording().sentence().startsWith("Counts in 2 bars. Plays from 1 second before."));
     for (auto* each : bench->findChildren<QCheckBox*>())
       if (each->text() == "show bars") QTest::mouseClick(each, Qt::LeftButton, {}, {8, each->height() / 2});
     CHECK_FALSE(rig.studio().desk().options().grid);

@@ -129,6 +129,20 @@ TEST_CASE("A disk that does not take the session is said, and closing waits for 
   CHECK(saved.history().undoLabel());
 }
 
+TEST_CASE("A second word closes what cannot be saved, and is asked for again where more was done meanwhile") {
+  const TemporaryFolder temporary;
+  WindowRig rig(makeWindowSession(temporary), false);
+  const FullDisk full;
+  rig.key(Qt::Key_M);
+  REQUIRE(rig.waitFor([&] { return rig.window->message().contains("cannot be written"); }));
+  CHECK_FALSE(rig.window->close());
+  rig.key(Qt::Key_M);
+  CHECK_FALSE(rig.window->close());  // what was done since is not given up by a word said before
+  CHECK(rig.window->isVisible());
+  CHECK(rig.window->close());
+  CHECK_FALSE(rig.window->isVisible());
+}
+
 TEST_CASE("A device that is pulled out stops the recording and keeps it") {
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary));

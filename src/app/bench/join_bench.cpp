@@ -161,7 +161,12 @@ void JoinPicture::drawCurves(QPainter& painter) {
     for (int x = 0; x <= width(); x += 2) {
       const auto i = std::min(
           count - 1, static_cast<std::size_t>(static_cast<double>(x) / width() * static_cast<double>(count)));
-      line << QPointF(x, bottom - (bottom - top) * static_cast<double>(gains[i]));
+      const QPointF point(x, bottom - (bottom - top) * static_cast<double>(gains[i]));
+      // Where it stays as it is, the middle of three says nothing, and costs as much as the others.
+      if (const auto n = line.size(); n >= 2 && line[n - 1].y() == point.y() && line[n - 2].y() == point.y())
+        line[n - 1] = point;
+      else
+        line << point;
     }
     QPainterPath area;
     area.addPolygon(QPolygonF(line) << QPointF(width(), bottom) << QPointF(0, bottom));

@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 
 #include "app/look/flow_layout.h"
+#include "app/look/spoken.h"
 #include "app/look/widgets.h"
 #include "core/edit/edit.h"
 #include "core/error.h"
@@ -304,7 +305,7 @@ void SongBench::type(int row, int) {
   desk_.apply(tr("Set the tempo"), [&](Session session) {
     const auto& now = session.tempo.changes();
     if (std::find(now.begin(), now.end(), before) == now.end())
-      throw Error(tr("That change of tempo is another by now; type it again.").toStdString());
+      throw refusal(tr("That change of tempo is another by now; type it again."));
     TempoChange change;
     change.bar = QLocale().toInt(tempo_->item(row, 0)->text());
     change.beatsPerMinute = typedNumber(tempo_->item(row, 1)->text()).value_or(0.0);
@@ -320,7 +321,7 @@ void SongBench::add() {
   desk_.apply(tr("Add a tempo change"), [&](const Session& session) {
     const int bar = ruler.tempo.positionOf(transport_.state().position, ruler.rate).bar;
     TempoChange change = ruler.tempo.changeAt(bar);
-    if (change.bar == bar) throw Error("There is a change at this bar already; type its new tempo.");
+    if (change.bar == bar) throw refusal(tr("There is a change at this bar already; type its new tempo."));
     change.bar = bar;
     return setTempoChange(session, change);
   });

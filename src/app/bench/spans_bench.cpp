@@ -8,6 +8,7 @@
 #include <utility>
 
 #include "app/look/flow_layout.h"
+#include "app/look/spoken.h"
 #include "app/look/widgets.h"
 #include "core/edit/edit.h"
 #include "core/error.h"
@@ -166,7 +167,7 @@ void SpansBench::typeLoop() {
     }
     // Else the other end is still to be typed.
   } catch (const Error& e) {
-    messages_.say(QString::fromUtf8(e.what()));
+    messages_.say(spoken(e));
     from_->setModified(false);
     to_->setModified(false);
   }
@@ -189,7 +190,7 @@ void SpansBench::typePunch(int row, int) {
           // That which was typed into, wherever it is by now.
           const auto now = was ? std::find(punches.begin(), punches.end(), *was) : punches.end();
           if (was && now == punches.end())
-            throw Error(tr("That punch span is another by now; type it again.").toStdString());
+            throw refusal(tr("That punch span is another by now; type it again."));
           if (!was)
             punches.push_back(punch);
           else if (there)
@@ -200,7 +201,7 @@ void SpansBench::typePunch(int row, int) {
         }))
       recording_.setAutoPunch(true);
   } catch (const Error& e) {
-    messages_.say(QString::fromUtf8(e.what()));
+    messages_.say(spoken(e));
   }
   refresh();
 }
@@ -287,7 +288,7 @@ void MarkersBench::rename(int row) {
   if (name != was.name)
     desk_.apply(tr("Rename a marker"), [&](const Session& s) {
       const auto now = std::find(s.markers.begin(), s.markers.end(), was);
-      if (now == s.markers.end()) throw Error(tr("That marker is gone.").toStdString());
+      if (now == s.markers.end()) throw refusal(tr("That marker is gone."));
       return renameMarker(s, static_cast<std::size_t>(now - s.markers.begin()), name);
     });
   shown_.clear();  // what was typed is shown no longer than it holds

@@ -3,6 +3,7 @@
 
 #include <set>
 
+#include "app/look/spoken.h"
 #include "core/device/performer_file.h"
 #include "core/device/round_trips.h"
 #include "core/device/simulated_device.h"
@@ -167,7 +168,7 @@ void DeviceDesk::openSimulated(const DeviceSettings& settings) {
     works();
   } catch (const std::exception& e) {
     close();
-    goBack(QString::fromUtf8(e.what()));
+    goBack(spoken(e));
   }
 }
 
@@ -192,7 +193,7 @@ void DeviceDesk::openInBackground(const DeviceSettings& settings) {
       opened->device->start();
     } catch (const std::exception& e) {
       opened->device.reset();
-      problem = QString::fromUtf8(e.what());
+      problem = spoken(e);
     }
     QMetaObject::invokeMethod(this, [this, opened, problem, opening] {
       if (opening == openings_) this->opened(std::move(*opened), problem);
@@ -304,7 +305,7 @@ void DeviceDesk::checkAlive() {
   const bool lost = device_ && !device_->alive();
   if (!lost || lost_) return;
   lost_ = true;
-  const QString reason = QString::fromStdString(device_->lossReason());
+  const QString reason = spoken(device_->lossReason());
   const bool inMidTake = companion_->recording();
   companion_->deviceLost();
   device_->stop();
@@ -337,7 +338,7 @@ QString DeviceDesk::nothingComesIn() const {
   constexpr int ticksUntilSure = 120;
   if (!device_ || silentTicks_ < ticksUntilSure) return {};
   const DeviceReport report = device_->report();
-  if (!report.silence.empty()) return QString::fromStdString(report.silence);
+  if (!report.silence.empty()) return spoken(report.silence);
   if (report.sourceName.empty())
     return tr("There is nothing to record from: plug a microphone in, or choose a source.");
   return tr("Nothing comes from \"%1\", not even noise. Is it the right source, is it plugged in and its "
@@ -356,13 +357,12 @@ void DeviceDesk::requireInputs(const std::vector<TrackId>& armed) {
       if (needed > device_->settings().inputs && choice_.inputs == 0 && choice_.driver == "Simulated")
         open(AudioChoice(choice_));
       if (!device_ || needed > device_->settings().inputs)
-        throw Error(
+        throw refusal(
             tr("\"%1\" records from input %2, and the device has only %3. Choose another input on the Track "
                "page, or another device.")
                 .arg(QString::fromStdString(track.name))
                 .arg(needed)
-                .arg(device_ ? device_->settings().inputs : 0)
-                .toStdString());
+                .arg(device_ ? device_->settings().inputs : 0));
     }
   }
 }
@@ -404,7 +404,7 @@ void DeviceDesk::checkProbe() {
     }
     useRoundTrip();
   }
-  emit latencyMeasured(result.good, QString::fromStdString(result.sentence));
+  emit latencyMeasured(result.good, spoken(result.sentence));
 }
 
 void DeviceDesk::keepTape(bool keep) {

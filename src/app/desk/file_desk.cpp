@@ -3,6 +3,7 @@
 
 #include <utility>
 
+#include "app/look/spoken.h"
 #include "core/edit/edit.h"
 #include "core/error.h"
 #include "core/plan/offline_render.h"
@@ -53,10 +54,9 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
         const std::filesystem::path path = files[i].toStdString();
         const Imported made = importAudio(desk_.disk(), rate, path, progress);
         imported->emplace_back(path.stem().string(), made.file);
-        if (made.silenced > 0)
-          problems << QString::fromStdString(silencedSentence(path.filename().string(), made.silenced));
+        if (made.silenced > 0) problems << spoken(silencedSentence(path.filename().string(), made.silenced));
       } catch (const std::exception& e) {
-        problems << QString::fromUtf8(e.what());
+        problems << spoken(e);
       }
       if (job.cancelled()) break;  // said once, however many were to come
     }
@@ -101,8 +101,7 @@ void FileDesk::flattenInHand() {
       QMetaObject::invokeMethod(this,
                                 [this, before, flattened, id] { takeFlattened(before, flattened, id); });
     } catch (const std::exception& e) {
-      QMetaObject::invokeMethod(this,
-                                [this, sentence = QString::fromUtf8(e.what())] { messages_.warn(sentence); });
+      QMetaObject::invokeMethod(this, [this, sentence = spoken(e)] { messages_.warn(sentence); });
     }
   });
 }

@@ -6,6 +6,7 @@
 #include <QTimer>
 
 #include "app/desk/message_queue.h"
+#include "app/look/spoken.h"
 
 namespace yewdrift::app {
 
@@ -16,12 +17,12 @@ class Messages : public QObject {
   Messages();
   /// In answer to what a person just did.
   void say(const QString& sentence) { put(sentence, Weight::Answer); }
-  void say(const std::exception& error) { say(QString::fromUtf8(error.what())); }
+  void say(const std::exception& error) { say(spoken(error)); }
   /// Something has come to a good end by itself.
   void tell(const QString& sentence) { put(sentence, Weight::Passing); }
   /// Something went wrong by itself, or needs to be known: stays until it is seen.
   void warn(const QString& sentence) { put(sentence, Weight::Urgent); }
-  void warn(const std::exception& error) { warn(QString::fromUtf8(error.what())); }
+  void warn(const std::exception& error) { warn(spoken(error)); }
   void putAway();
   [[nodiscard]] const MessageQueue& queue() const { return queue_; }
 

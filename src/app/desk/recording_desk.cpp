@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desk/recording_desk.h"
 
+#include "app/look/spoken.h"
 #include "core/edit/describe_recording.h"
 #include "core/edit/edit.h"
 #include "core/edit/plan_recording.h"
@@ -82,10 +83,9 @@ QString RecordingDesk::sentence() const {
     const RecordSetup setup =
         recording() ? recorder_->setup()
                     : planRecording(desk_.session(), {transport_.state().position, device_.roundTrip()});
-    return QString::fromStdString(describeRecording(setup, armed, desk_.ruler(), desk_.options().grid));
+    return spoken(describeRecording(setup, armed, desk_.ruler(), desk_.options().grid));
   } catch (const Error& e) {
-    return armed.empty() ? QString::fromStdString(describeRecording({}, {}, desk_.ruler()))
-                         : QString::fromUtf8(e.what());
+    return armed.empty() ? spoken(describeRecording({}, {}, desk_.ruler())) : spoken(e);
   }
 }
 
@@ -130,15 +130,15 @@ void RecordingDesk::start() {
   try {
     begin(planRecording(desk_.session(), {transport_.state().position, device_.roundTrip()}));
   } catch (const std::exception& e) {
-    messages_.say(armedTracks().empty() ? sentence() : QString::fromUtf8(e.what()));
+    messages_.say(armedTracks().empty() ? sentence() : spoken(e));
   }
   emit transport_.changed();
 }
 
 void RecordingDesk::begin(const RecordSetup& setup, RollFrom from) {
   if (device_.needed() && !device_.alive())
-    throw Error(tr("No audio device is open, so nothing could be recorded; choose one in the Device menu.")
-                    .toStdString());
+    throw refusal(
+        tr("No audio device is open, so nothing could be recorded; choose one in the Device menu."));
   desk_.requireWritable();
   letGo();
   device_.requireInputs(armedTracks());
@@ -208,7 +208,7 @@ void RecordingDesk::take(const EngineEvent& event) {
   try {
     recorder_->punched(event.rollFrame, event.kind == EngineEvent::Kind::PunchIn);
   } catch (const std::exception& e) {
-    messages_.say(QString::fromUtf8(e.what()));
+    messages_.say(spoken(e));
   }
   emit transport_.changed();
 }
@@ -223,7 +223,7 @@ void RecordingDesk::finish() {
   std::unique_ptr<Recorder> done = std::move(recorder_);
   growing_.clear();
   growingPeaks_.clear();
-  const QString label = QString::fromStdString(done->label());
+  const QString label = spoken(done->label());
   inHand_.hearCompositeNext();
   bool applied = false;
   if (done->nothing()) {
@@ -256,13 +256,13 @@ void RecordingDesk::finish() {
 
 void RecordingDesk::sayWhatWentWrong(const CaptureStream& stream) {
   if (const auto failure = stream.failure())
-    messages_.warn(tr("%1 Recording has stopped; make room, then go on from here.")
-                       .arg(QString::fromStdString(*failure)));
+    messages_.warn(tr("%1 Recording has stopped; make room, then go on from here.").arg(spoken(*failure)));
   if (stream.lostFrames() > 0)
-    messages_.warn(
-        tr("The disk could not keep up: %1 frames are silent in this recording. Everything else is in "
-           "its place.")
-            .arg(stream.lostFrames()));
+    messages_.warn(tr(
+        "The disk could not keep up: %n frames are silent in this recording. Everything else is in its "
+        "place.|The disk could not keep up: one frame is silent in this recording. Everything else is in its "
+        "place.",
+        nullptr, static_cast<int>(stream.lostFrames())));
 }
 
 /// What was captured behind the roll is there now too.
@@ -279,7 +279,7 @@ bool RecordingDesk::settled() {
     if (!stream.safe()) return false;
     if (!std::exchange(each.shownWhole, true)) showWhole(*each.recorder);
     if (const auto failure = stream.failure()) {
-      if (!each.failureSaid) messages_.warn(QString::fromStdString(*failure));
+      if (!each.failureSaid) messages_.warn(spoken(*failure));
       return true;
     }
     // Only when the new lanes are on disk may the note go that would bring them back after a crash.
@@ -379,7 +379,7 @@ void RecordingDesk::backUpAndPickUp() {
     begin(planPickUp(desk_.session(), {playhead, device_.roundTrip()}, inHand_.selection()));
     inHand_.dropSelection();
   } catch (const std::exception& e) {
-    messages_.say(QString::fromUtf8(e.what()));
+    messages_.say(spoken(e));
   }
   emit inHand_.changed();
   emit transport_.changed();
@@ -438,7 +438,7 @@ void RecordingDesk::claim() {
                     messages_.say(tr("Nothing was played in the last minute; there is nothing to claim."));
                   });
                 } catch (const std::exception& e) {
-                  done([this, sentence = QString::fromUtf8(e.what())] { messages_.warn(sentence); });
+                  done([this, sentence = spoken(e)] { messages_.warn(sentence); });
                 }
               });
 }

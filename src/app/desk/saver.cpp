@@ -5,6 +5,8 @@
 #include <exception>
 #include <utility>
 
+#include "core/error.h"
+
 namespace yewdrift::app {
 
 namespace {
@@ -13,7 +15,7 @@ constexpr std::chrono::seconds retryAfter{3};
 
 }  // namespace
 
-Saver::Saver(SessionFolder& folder, std::function<void(std::string)> failed)
+Saver::Saver(SessionFolder& folder, std::function<void(Sentence)> failed)
     : folder_(folder), failed_(std::move(failed)), thread_([this] { run(); }) {}
 
 Saver::~Saver() {
@@ -63,7 +65,7 @@ void Saver::run() {
     } catch (const std::exception& e) {
       good = false;
       // Not said again and again while it stays so.
-      if (std::exchange(lastFailure_, e.what()) != e.what()) failed_(e.what());
+      if (std::exchange(lastFailure_, e.what()) != e.what()) failed_(sentenceOf(e));
     }
     if (good) lastFailure_.clear();
     lock.lock();

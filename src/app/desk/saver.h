@@ -17,7 +17,7 @@ namespace yewdrift::app {
 class Saver {
  public:
   /// `failed` is called on the saver's thread with a sentence.
-  Saver(SessionFolder& folder, std::function<void(std::string)> failed);
+  Saver(SessionFolder& folder, std::function<void(Sentence)> failed);
   ~Saver();
 
   void save(const History& history);
@@ -30,7 +30,7 @@ class Saver {
   void run();
 
   SessionFolder& folder_;
-  std::function<void(std::string)> failed_;
+  std::function<void(Sentence)> failed_;
   std::mutex mutex_;
   std::condition_variable changed_;
   std::optional<History> next_;

@@ -4,6 +4,7 @@
 #include <utility>
 
 #include "app/desk/held_edit.h"
+#include "app/look/spoken.h"
 #include "core/edit/edit.h"
 #include "core/error.h"
 #include "core/store/file_uses.h"
@@ -19,8 +20,8 @@ SessionDesk::SessionDesk(const std::filesystem::path& path, Messages& messages)
       notices_(folder_->notices()),
       peaks_(folder_->disk()) {
   if (!folder_->writable()) return;
-  saver_ = std::make_unique<Saver>(*folder_, [this](const std::string& sentence) {
-    QMetaObject::invokeMethod(this, [this, sentence] { messages_.warn(QString::fromStdString(sentence)); });
+  saver_ = std::make_unique<Saver>(*folder_, [this](const Sentence& sentence) {
+    QMetaObject::invokeMethod(this, [this, sentence] { messages_.warn(spoken(sentence)); });
   });
 }
 
@@ -35,7 +36,7 @@ bool SessionDesk::bringIn(const QString& label, const Edit& edit) {
     Session next = edit(present());
     checkInvariants(next);
     const QString whyNot = whyNoEdit_ ? whyNoEdit_(present(), next) : QString();
-    if (!whyNot.isEmpty()) throw Error(whyNot.toStdString());
+    if (!whyNot.isEmpty()) throw refusal(whyNot);
     history_.commit(label.toStdString(), std::move(next));
     persist();
     return true;
@@ -54,7 +55,7 @@ void SessionDesk::bringInUnneeded() {
     return messages_.say(tr("The session or its history needs every audio file in its folder."));
   if (brought.files > 0)
     apply(tr("Bring in unused files"), [&brought](const Session&) { return brought.session; });
-  for (const std::string& sentence : brought.sentences) messages_.warn(QString::fromStdString(sentence));
+  for (const Sentence& sentence : brought.sentences) messages_.warn(spoken(sentence));
 }
 
 void SessionDesk::requireWritable() const {

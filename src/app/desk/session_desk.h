@@ -29,7 +29,7 @@ class SessionDesk : public QObject {
   [[nodiscard]] const Session& present() const { return history_.now(); }
   [[nodiscard]] const History& history() const { return history_; }
   [[nodiscard]] Ruler ruler() const { return session().ruler(); }
-  [[nodiscard]] const std::vector<std::string>& openingNotices() const { return notices_; }
+  [[nodiscard]] const std::vector<Sentence>& openingNotices() const { return notices_; }
   [[nodiscard]] const std::filesystem::path& folderPath() const { return path_; }
   [[nodiscard]] const SessionDisk& disk() const { return folder_->disk(); }
   PeaksStore& peaks() { return peaks_; }
@@ -88,7 +88,7 @@ class SessionDesk : public QObject {
   std::optional<Session> shown_;  // what is held, over the present
   std::int64_t recoveredAt_;      // the step that recovered what was cut off, where any did
   bool undoesRecovery_ = false;   // asked for once
-  std::vector<std::string> notices_;
+  std::vector<Sentence> notices_;
   PeaksStore peaks_;
   EditGuard whyNoEdit_;
   std::function<QString()> whyNoUndo_;

@@ -21,8 +21,11 @@ DeviceDialog::DeviceDialog(SessionDesk& desk, Transport& transport, DeviceDesk& 
   auto* column = new QVBoxLayout(audio);
   auto* top = new QHBoxLayout;
   top->addWidget(makeChoice(), 1);
-  top->addWidget(makeGranted(), 1);
-  top->addWidget(makeSimulated(), 1);
+  auto* running = new QVBoxLayout;
+  running->addWidget(makeGranted());
+  running->addWidget(makeSimulated());
+  running->addStretch(1);
+  top->addLayout(running, 1);
   column->addLayout(top);
   column->addWidget(makeLatency());
   auto* levels = new QGroupBox(tr("What comes in"));
@@ -39,7 +42,7 @@ DeviceDialog::DeviceDialog(SessionDesk& desk, Transport& transport, DeviceDesk& 
                     "input went over, and stays until it is clicked.")));
   column->addWidget(levels);
   column->addStretch(1);
-  tabs->addTab(audio, tr("Audio device"));
+  tabs->addTab(scrolled(audio), tr("Audio device"));
   tabs->addTab(makeControls(), tr("Foot switches and MIDI controls"));
   auto* whole = new QVBoxLayout(this);
   whole->addWidget(tabs);
@@ -152,12 +155,11 @@ QWidget* DeviceDialog::makeLatency() {
   latency_ = new QLabel;
   latency_->setWordWrap(true);
   auto* row = new QHBoxLayout;
-  row->addWidget(new QLabel(tr("Connect an output to input")));
+  row->addWidget(new QLabel(tr("Input to which a cable leads from an output")));
   testInput_ = new QSpinBox;
   testInput_->setRange(1, 64);
   testInput_->setAccessibleName(tr("Input of the loop-back test"));
   row->addWidget(testInput_);
-  row->addWidget(new QLabel(tr("with a cable, then")));
   measure_ = new QPushButton(tr("Measure"));
   measure_->setToolTip(tr("Plays three bursts of noise and listens for them; takes three seconds."));
   row->addWidget(measure_);
@@ -308,8 +310,9 @@ void DeviceDialog::refresh() {
     facts += tr("<p>Asked for blocks of %1; the system grants %2.</p>")
                  .arg(device_.choice().blockFrames)
                  .arg(settings.blockFrames);
-  for (const std::string& note : {report.notes, report.latency})
-    if (!note.empty()) facts += "<p>" + QString::fromStdString(note).toHtmlEscaped() + "</p>";
+  std::vector<Sentence> notes = report.notes;
+  if (!report.latency.empty()) notes.push_back(report.latency);
+  for (const Sentence& note : notes) facts += "<p>" + spoken(note).toHtmlEscaped() + "</p>";
   facts_->setText(facts);
   const Frames roundTrip = device_.roundTrip();
   latency_->setText((device_.roundTripMeasured()

@@ -10,11 +10,13 @@
 #include <QStandardPaths>
 #include <QVBoxLayout>
 
+#include "app/look/spoken.h"
+
 namespace yewdrift::app {
 
 NewSessionDialog::NewSessionDialog(QWidget* parent) : QDialog(parent) {
   setWindowTitle(tr("New session"));
-  resize(520, 0);
+  setMinimumWidth(520);
   name_ = new QLineEdit(tr("New session"));
   name_->selectAll();
   const QString music = QStandardPaths::writableLocation(QStandardPaths::MusicLocation);
@@ -88,7 +90,7 @@ void NewSessionDialog::check() {
   try {
     (void)session();
   } catch (const std::exception& e) {
-    problem = QString::fromUtf8(e.what());
+    problem = spoken(e);
   }
   if (name.isEmpty() || name.contains('/'))
     problem = tr("Give the session a name; its folder is called so too.");

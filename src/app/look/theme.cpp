@@ -13,7 +13,6 @@
 #include <array>
 #include <cmath>
 
-#include "app/look/plural_forms.h"
 #include "app/look/system_theme.h"
 
 namespace yewdrift::app {
@@ -270,12 +269,6 @@ QIcon icon(const QString& name, const QColor& colour) {
 }
 
 void loadFonts() {
-  static QPointer<QTranslator> plurals;
-  if (!plurals) {
-    plurals = new EnglishPlurals;
-    plurals->setParent(qApp);
-    QCoreApplication::installTranslator(plurals);
-  }
   for (const char* file : {"OpenSans-Regular.ttf", "OpenSans-Semibold.ttf", "OpenSans-Bold.ttf"})
     QFontDatabase::addApplicationFont(QString(":/fonts/") + file);
   QFont font("Open Sans");

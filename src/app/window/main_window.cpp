@@ -19,6 +19,7 @@
 #include "app/bench/record_bench.h"
 #include "app/bench/setup_bench.h"
 #include "app/bench/spans_bench.h"
+#include "app/look/spoken.h"
 #include "app/look/widgets.h"
 #include "app/window/keys_by_focus.h"
 #include "core/edit/edit.h"
@@ -60,8 +61,7 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   connect(lanes_, &LanesView::refused, this, &MainWindow::say);
   connect(song_, &SongStrip::scrollAsked, lanes_, &LanesView::scrollTo);
   refreshActions();
-  for (const std::string& notice : studio_->desk().openingNotices())
-    studio_->messages().warn(QString::fromStdString(notice));
+  for (const Sentence& notice : studio_->desk().openingNotices()) studio_->messages().warn(spoken(notice));
   connect(&studio_->transport(), &Transport::moved, this, [this] {
     // Punched by hand or by a span: what the button would do next follows it.
     const QString next = studio_->transport().state().recording ? tr("Punch out now") : tr("Punch in now");

@@ -4,6 +4,8 @@
 #include <QMessageBox>
 #include <utility>
 
+#include "app/look/spoken.h"
+
 namespace yewdrift::app {
 
 SessionWindows::~SessionWindows() {
@@ -38,7 +40,7 @@ void SessionWindows::closed() {
   try {
     return open(next->folder, next->fresh);
   } catch (const std::exception& e) {
-    const QString sentence = QString::fromUtf8(e.what());
+    const QString sentence = spoken(e);
     try {
       open(former, std::nullopt);
       window_->studio().messages().warn(sentence);

@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "core/sentence.h"
 #include "core/time/frames.h"
 
 namespace yewdrift {
@@ -62,12 +63,12 @@ struct DeviceSettings {
 
 /// What an open device turned out to be. Where it says "empty", there is nothing to say.
 struct DeviceReport {
-  std::string sourceName;  // as the desktop shows it; empty: nothing is recorded from
-  std::string sinkName;    // empty: nothing is played to
-  int deviceRate = 0;      // at which the server or the card runs
-  std::string latency;     // how exact the round trip is, in a sentence; empty: to the frame
-  std::string notes;       // what else a person should know: conversions, drift
-  std::string silence;     // why nothing may come in, where the device knows; empty: it does not
+  std::string sourceName;       // as the desktop shows it; empty: nothing is recorded from
+  std::string sinkName;         // empty: nothing is played to
+  int deviceRate = 0;           // at which the server or the card runs
+  Sentence latency;             // how exact the round trip is; empty: to the frame
+  std::vector<Sentence> notes;  // what else a person should know: conversions, drift
+  Sentence silence;             // why nothing may come in, where the device knows; empty: it does not
 };
 
 /// Functions throw Error with a sentence. Destruction stops and closes. Called on the control thread.
@@ -84,9 +85,9 @@ class AudioDevice {
   [[nodiscard]] virtual Frames reportedRoundTrip() const = 0;
   /// False once the device is gone or has stopped answering.
   [[nodiscard]] virtual bool alive() const = 0;
-  /// What became of a device that is not alive; a sentence.
-  [[nodiscard]] virtual std::string lossReason() const {
-    return "The audio device is gone or has stopped answering.";
+  /// What became of a device that is not alive.
+  [[nodiscard]] virtual Sentence lossReason() const {
+    return Sentence("The audio device is gone or has stopped answering.");
   }
   /// How its ports are patched now, where its driver has ports.
   [[nodiscard]] virtual std::vector<Patch> patches() const { return {}; }

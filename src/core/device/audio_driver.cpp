@@ -26,8 +26,7 @@ const std::vector<std::unique_ptr<AudioDriver>>& audioDrivers() {
 const AudioDriver& audioDriverNamed(const std::string& name) {
   for (const auto& driver : audioDrivers())
     if (driver->name() == name) return *driver;
-  throw Error("There is no audio driver named \"" + name +
-              "\"; there are PipeWire, JACK, PulseAudio and ALSA.");
+  throw Error("There is no audio driver named \"%1\"; there are PipeWire, JACK, PulseAudio and ALSA.", name);
 }
 
 std::vector<OfferedDriver> offeredDrivers() {
@@ -61,25 +60,25 @@ std::string distinctName(const EndPoint& point, const std::vector<EndPoint>& amo
 }
 
 const EndPoint& requireEndPoint(const std::vector<EndPoint>& among, const std::string& typed,
-                                const std::string& what) {
+                                EndPointKind kind) {
   if (const EndPoint* found = findEndPoint(among, typed)) return *found;
-  if (typed.empty()) throw Error("There is no " + what + " now; is it plugged in?");
+  const bool source = kind == EndPointKind::Source;
+  if (typed.empty())
+    throw source ? Error("There is no source now; is it plugged in?")
+                 : Error("There is no sink now; is it plugged in?");
   const EndPoint* named = nullptr;
   for (const EndPoint& each : among) {
     if (each.name != typed) continue;
     if (named)
-      throw Error(std::string("There are several ")
-                      .append(what)
-                      .append("s named \"")
-                      .append(typed)
-                      .append("\"; say which by its id: ")
-                      .append(named->id)
-                      .append(" or ")
-                      .append(each.id)
-                      .append("."));
+      throw source ? Error("There are several sources named \"%1\"; say which by its id: %2 or %3.", typed,
+                           named->id, each.id)
+                   : Error("There are several sinks named \"%1\"; say which by its id: %2 or %3.", typed,
+                           named->id, each.id);
     named = &each;
   }
-  if (!named) throw Error("The " + what + " \"" + typed + "\" is not there; is it plugged in?");
+  if (!named)
+    throw source ? Error("The source \"%1\" is not there; is it plugged in?", typed)
+                 : Error("The sink \"%1\" is not there; is it plugged in?", typed);
   return *named;
 }
 

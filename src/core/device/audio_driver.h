@@ -65,9 +65,9 @@ std::vector<OfferedDriver> offeredDrivers();
 const EndPoint* findEndPoint(const std::vector<EndPoint>& among, const std::string& id);
 /// Its name, with the id behind it where another has the same name.
 std::string distinctName(const EndPoint& point, const std::vector<EndPoint>& among);
-/// The end point of what a person typed: an id, or a name that only one has. Throws Error with a sentence
-/// that `what` ("source", "sink") goes into.
+enum class EndPointKind { Source, Sink };
+/// The end point of what a person typed: an id, or a name that only one has. Throws Error.
 const EndPoint& requireEndPoint(const std::vector<EndPoint>& among, const std::string& typed,
-                                const std::string& what);
+                                EndPointKind kind);
 
 }  // namespace yewdrift

@@ -5,7 +5,9 @@
 #include <chrono>
 #include <cstdint>
 #include <mutex>
-#include <string>
+#include <utility>
+
+#include "core/sentence.h"
 
 namespace yewdrift {
 
@@ -13,8 +15,8 @@ namespace yewdrift {
 /// called for two seconds does not live either.
 class DeviceLife {
  public:
-  /// `system`: as the sentence names what has stopped calling, "The JACK server".
-  explicit DeviceLife(std::string system) : system_(std::move(system)) {}
+  /// `stopped`: what is said of one that has stopped calling.
+  explicit DeviceLife(Sentence stopped) : stopped_(std::move(stopped)) {}
 
   // -- audio thread
   void called() noexcept { last_.store(now(), std::memory_order_relaxed); }
@@ -27,18 +29,18 @@ class DeviceLife {
   }
   [[nodiscard]] bool begun() const noexcept { return begun_; }
   /// For good; the first reason counts.
-  void lose(const std::string& reason) {
+  void lose(Sentence reason) {
     const std::lock_guard guard(mutex_);
-    if (reason_.empty()) reason_ = reason;
+    if (reason_.empty()) reason_ = std::move(reason);
     lost_ = true;
   }
   [[nodiscard]] bool lost() const noexcept { return lost_; }
   [[nodiscard]] bool alive() const noexcept {
     return !lost_ && (!begun_ || now() - last_.load(std::memory_order_relaxed) < 2000);
   }
-  [[nodiscard]] std::string reason() const {
+  [[nodiscard]] Sentence reason() const {
     const std::lock_guard guard(mutex_);
-    return reason_.empty() ? system_ + " has stopped calling." : reason_;
+    return reason_.empty() ? stopped_ : reason_;
   }
 
  private:
@@ -47,12 +49,12 @@ class DeviceLife {
                std::chrono::steady_clock::now().time_since_epoch())
         .count();
   }
-  std::string system_;
+  Sentence stopped_;
   std::atomic<std::int64_t> last_{0};
   std::atomic<bool> begun_{false};
   std::atomic<bool> lost_{false};
   mutable std::mutex mutex_;
-  std::string reason_;
+  Sentence reason_;
 };
 
 }  // namespace yewdrift

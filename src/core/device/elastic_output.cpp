@@ -37,7 +37,7 @@ ElasticOutput::ElasticOutput(int channels, SampleRate rate)
       before_(beforeFrames * channels_) {
   int failed = 0;
   stretch_.reset(src_new(SRC_SINC_MEDIUM_QUALITY, static_cast<int>(channels_), &failed));
-  if (!stretch_) throw Error(std::string("The clocks cannot be matched: ") + src_strerror(failed) + ".");
+  if (!stretch_) throw Error("The clocks cannot be matched: %1.", src_strerror(failed));
 }
 
 ElasticOutput::~ElasticOutput() = default;

@@ -22,8 +22,8 @@ Performance readPerformance(OpenFile file, SampleRate rate) {
   const std::string name = file.name;
   AudioReader reader(std::move(file));
   if (reader.info().rate != rate)
-    throw Error("The performance \"" + name + "\" is at " + std::to_string(reader.info().rate.hertz) +
-                " Hz and the session at " + std::to_string(rate.hertz) + " Hz.");
+    throw Error("The performance \"%1\" is at %2 Hz and the session at %3 Hz.", name,
+                reader.info().rate.hertz, rate.hertz);
   const auto channels = static_cast<std::size_t>(reader.info().channels);
   constexpr std::int64_t blockFrames = 65536;
   std::vector<float> block(channels * static_cast<std::size_t>(blockFrames));

@@ -21,7 +21,7 @@ SRC_STATE* converter(int channels) {
   int failed = 0;
   SRC_STATE* state = src_new(channels < wideFrom ? SRC_SINC_MEDIUM_QUALITY : SRC_SINC_FASTEST,
                              std::max(1, channels), &failed);
-  if (!state) throw Error(std::string("The rate cannot be converted: ") + src_strerror(failed) + ".");
+  if (!state) throw Error("The rate cannot be converted: %1.", src_strerror(failed));
   return state;
 }
 

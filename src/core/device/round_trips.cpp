@@ -59,7 +59,7 @@ void RoundTrips::store(const DeviceSettings& settings, Frames reported, Frames m
   out << all.dump(1) << "\n";
   out.close();
   if (out) std::filesystem::rename(whole, file_, failed);
-  if (!out || failed) throw Error("The round trip cannot be stored in \"" + file_.string() + "\".");
+  if (!out || failed) throw Error("The round trip cannot be stored in \"%1\".", file_.string());
 }
 
 }  // namespace yewdrift

@@ -6,51 +6,44 @@
 namespace yewdrift {
 namespace {
 
-std::string listed(const std::vector<std::string>& names) {
-  std::string text;
-  for (std::size_t i = 0; i < names.size(); ++i)
-    text += (i == 0 ? "" : i + 1 == names.size() ? " and " : ", ") + names[i];
-  return text;
-}
-
-class Sentence {
+class Description {
  public:
-  Sentence(const RecordSetup& setup, const Ruler& ruler, bool grid)
+  Description(const RecordSetup& setup, const Ruler& ruler, bool grid)
       : setup_(setup), ruler_(ruler), grid_(grid) {}
 
-  std::string say(const std::vector<DescribedTrack>& tracks) {
+  std::vector<Sentence> of(const std::vector<DescribedTrack>& tracks) {
     const RollTimeline& timeline = setup_.timeline;
-    if (timeline.countIn.count > 0) add("counts in " + stretch(timeline.start, timeline.countIn, false));
-    if (timeline.start < firstHeard()) add(leadIn());
-    std::vector<std::string> names;
-    names.reserve(tracks.size());
-    for (const DescribedTrack& track : tracks) names.push_back(track.name);
-    const std::string then = text_.empty() ? "" : "then ";
-    add(then + "records " + listed(names) + where());
-    for (std::string& part : results(tracks)) add(std::move(part));
+    if (timeline.countIn.count > 0) say("Counts in %1.", stretch(timeline.start, timeline.countIn, false));
+    if (timeline.start < firstHeard()) sayLeadIn();
+    Sentence::List names;
+    for (const DescribedTrack& track : tracks) names.push_back(Sentence::verbatim(track.name));
+    sayWhere(Sentence::listed(names));
+    sayResults(tracks);
     if (setup_.hush)
-      add("earlier takes hushed there");
+      say("Earlier takes are hushed there.");
     else
-      add("earlier takes heard too");
-    add(ending());
-    text_[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text_[0])));
-    return text_ + ".";
+      say("Earlier takes are heard too.");
+    sayEnding();
+    return std::move(sentences_);
   }
 
  private:
-  void add(std::string part) { text_ += (text_.empty() ? "" : ", ") + std::move(part); }
+  template <class... Arguments>
+  void say(Pattern<std::type_identity_t<Arguments>...> pattern, const Arguments&... arguments) {
+    addSentence(sentences_, pattern, arguments...);
+  }
 
   [[nodiscard]] Frames firstHeard() const {
     return setup_.punches.empty() ? setup_.recordFrom
                                   : std::max(setup_.recordFrom, setup_.punches.front().start);
   }
 
-  [[nodiscard]] std::string position(Frames at) const {
-    return grid_ ? barBeatText(at, ruler_) : clockText(at, ruler_.rate);
+  [[nodiscard]] Sentence position(Frames at) const {
+    return Sentence::verbatim(grid_ ? barBeatText(at, ruler_) : clockText(at, ruler_.rate));
   }
 
   /// "2 bars" where the stretch from `at` on is whole bars, else in seconds. `backwards`: it ends at `at`.
-  [[nodiscard]] std::string stretch(Frames at, Frames length, bool backwards) const {
+  [[nodiscard]] Sentence stretch(Frames at, Frames length, bool backwards) const {
     if (grid_)
       for (int bars = 1; bars <= 64; ++bars) {
         const Frames there = ruler_.tempo.shiftedByBars(at, backwards ? -bars : bars, ruler_.rate);
@@ -61,96 +54,110 @@ class Sentence {
     return lengthText({seconds, LengthUnit::Seconds});
   }
 
-  [[nodiscard]] std::string leadIn() const {
+  void sayLeadIn() {
     const Frames from = firstHeard();
     const Frames lead = from - setup_.timeline.start;
-    if (setup_.preRollCut) return "plays from the session's start, where the pre-roll is cut short";
-    const std::string length = stretch(from, lead, true);
+    if (setup_.preRollCut) return say("Plays from the session's start, where the pre-roll is cut short.");
     // A long way before is a position, not a pre-roll.
-    if (lead > framesFromSeconds(20.0, ruler_.rate)) return "plays from " + position(setup_.timeline.start);
-    return "plays from " + length + " before";
+    if (lead > framesFromSeconds(20.0, ruler_.rate))
+      return say("Plays from %1.", position(setup_.timeline.start));
+    say("Plays from %1 before.", stretch(from, lead, true));
   }
 
-  [[nodiscard]] std::string spanText(Span span) const {
-    if (!grid_) return position(span.start) + " to " + position(span.end);
+  [[nodiscard]] Sentence spanText(Span span) const {
     // "bars 9 to 12" where both edges are bar lines: the span is half-open, people count the last bar in.
-    const MusicalPosition first = ruler_.tempo.positionOf(span.start, ruler_.rate);
-    const MusicalPosition last = ruler_.tempo.positionOf(span.end, ruler_.rate);
-    if (first.beat == 1.0 && last.beat == 1.0)
-      return first.bar + 1 == last.bar
-                 ? "bar " + std::to_string(first.bar)
-                 : "bars " + std::to_string(first.bar) + " to " + std::to_string(last.bar - 1);
-    return position(span.start) + " to " + position(span.end);
-  }
-
-  [[nodiscard]] std::string where() const {
-    const RollTimeline& timeline = setup_.timeline;
-    const std::string round = timeline.loop ? ", going round " + spanText(*timeline.loop) : std::string();
-    if (!setup_.punches.empty()) {
-      const Span bounds{std::max(timeline.loop ? timeline.loop->start : timeline.start, Frames{}),
-                        timeline.loop ? timeline.loop->end : maximumPosition};
-      std::vector<std::string> spans;
-      for (const Span punch : setup_.punches) {
-        const Span heard = punch.intersect(bounds);
-        if (heard.end == maximumPosition)
-          spans.push_back("from " + position(heard.start) + " on");
-        else
-          spans.push_back(spanText({std::max(heard.start, firstHeard()), heard.end}));
-      }
-      return " in " + listed(spans) + round;
+    if (grid_) {
+      const MusicalPosition first = ruler_.tempo.positionOf(span.start, ruler_.rate);
+      const MusicalPosition last = ruler_.tempo.positionOf(span.end, ruler_.rate);
+      if (first.beat == 1.0 && last.beat == 1.0)
+        return first.bar + 1 == last.bar ? Sentence("bar %1", first.bar)
+                                         : Sentence("bars %1 to %2", first.bar, last.bar - 1);
     }
-    if (timeline.loop) return " round " + spanText(*timeline.loop);
-    if (timeline.stopAt) return " over " + spanText({setup_.recordFrom, *timeline.stopAt});
-    return " from " + position(setup_.recordFrom);
+    return Sentence("%1 to %2", position(span.start), position(span.end));
   }
 
-  [[nodiscard]] std::vector<std::string> results(const std::vector<DescribedTrack>& tracks) const {
-    std::vector<std::string> parts;
+  [[nodiscard]] Sentence punches() const {
+    const RollTimeline& timeline = setup_.timeline;
+    const Span bounds{std::max(timeline.loop ? timeline.loop->start : timeline.start, Frames{}),
+                      timeline.loop ? timeline.loop->end : maximumPosition};
+    Sentence::List spans;
+    for (const Span punch : setup_.punches) {
+      const Span heard = punch.intersect(bounds);
+      if (heard.end == maximumPosition)
+        spans.push_back(Sentence("from %1 on", position(heard.start)));
+      else
+        spans.push_back(spanText({std::max(heard.start, firstHeard()), heard.end}));
+    }
+    return Sentence::listed(spans);
+  }
+
+  void sayWhere(const Sentence& tracks) {
+    const RollTimeline& timeline = setup_.timeline;
+    if (!setup_.punches.empty() && timeline.loop)
+      return say("Records %1 in %2, going round %3.", tracks, punches(), spanText(*timeline.loop));
+    if (!setup_.punches.empty()) return say("Records %1 in %2.", tracks, punches());
+    if (timeline.loop) return say("Records %1 round %2.", tracks, spanText(*timeline.loop));
+    if (timeline.stopAt)
+      return say("Records %1 over %2.", tracks, spanText({setup_.recordFrom, *timeline.stopAt}));
+    say("Records %1 from %2.", tracks, position(setup_.recordFrom));
+  }
+
+  void sayResults(const std::vector<DescribedTrack>& tracks) {
     const bool loop = setup_.timeline.loop.has_value();
     switch (setup_.result) {
       case PassResult::NewLane:
-        parts.emplace_back(loop ? "a new lane each time round" : "a new lane");
+        loop ? say("Each time round makes a new lane.") : say("Makes a new lane.");
         break;
       case PassResult::Replace:
-        parts.emplace_back(loop ? "each time round replaces what plays there" : "replaces what plays there");
+        loop ? say("Each time round replaces what plays there.") : say("Replaces what plays there.");
         break;
       case PassResult::Overdub:
-        parts.emplace_back(loop ? "each time round is heard on top" : "is heard on top of what plays there");
+        loop ? say("Each time round is heard on top of what plays there.")
+             : say("It is heard on top of what plays there.");
         break;
     }
     for (const DescribedTrack& track : tracks)
-      if (track.into)
-        parts.push_back((loop ? "the last time round goes into lane " : "it goes into lane ") +
-                        std::to_string(track.into->value) +
-                        (tracks.size() > 1 ? " of " + track.name : std::string()));
-    if (setup_.playBack && loop) parts.emplace_back("every second time round plays the one before");
-    return parts;
+      if (track.into) sayInto(*track.into, tracks.size() > 1 ? &track.name : nullptr);
+    if (setup_.playBack && loop) say("Every second time round plays the one before.");
   }
 
-  [[nodiscard]] std::string ending() const {
+  void sayInto(LaneNumber lane, const std::string* track) {
+    const bool loop = setup_.timeline.loop.has_value();
+    if (loop && track) return say("The last time round goes into lane %1 of %2.", lane.value, *track);
+    if (loop) return say("The last time round goes into lane %1.", lane.value);
+    if (track) return say("It goes into lane %1 of %2.", lane.value, *track);
+    say("It goes into lane %1.", lane.value);
+  }
+
+  void sayEnding() {
     const RollTimeline& timeline = setup_.timeline;
-    const bool ends = timeline.totalLength().has_value();
-    std::string text;
-    if (timeline.loop && timeline.passes > 0)
-      text = std::to_string(timeline.passes) + (timeline.passes == 1 ? " time, " : " times, ");
-    if (!ends) return "until you stop";
-    if (timeline.postRoll.count == 0) return text + "then stops";
+    if (!timeline.totalLength()) return say("Goes on until you stop.");
+    const bool rounds = timeline.loop && timeline.passes > 0;
+    const Count passes{timeline.passes};
+    if (timeline.postRoll.count == 0)
+      return rounds ? say("Goes round %n times, then stops.|Goes round once, then stops.", passes)
+                    : say("Then stops.");
     const Frames end = timeline.loop ? timeline.loop->end : *timeline.stopAt;
-    return text + "stops after " + stretch(end, timeline.postRoll, false) + " more";
+    const Sentence more = stretch(end, timeline.postRoll, false);
+    return rounds ? say("Goes round %n times, and stops after %1 more.|Goes round once, and stops after %1 "
+                        "more.",
+                        passes, more)
+                  : say("Stops after %1 more.", more);
   }
 
   const RecordSetup& setup_;
   const Ruler& ruler_;
   bool grid_;
-  std::string text_;
+  std::vector<Sentence> sentences_;
 };
 
 }  // namespace
 
-std::string describeRecording(const RecordSetup& setup, const std::vector<DescribedTrack>& tracks,
-                              const Ruler& ruler, bool grid) {
-  if (tracks.empty()) return "No track is armed: nothing would be recorded. Arm a track in the list.";
-  return Sentence(setup, ruler, grid).say(tracks);
+std::vector<Sentence> describeRecording(const RecordSetup& setup, const std::vector<DescribedTrack>& tracks,
+                                        const Ruler& ruler, bool grid) {
+  if (tracks.empty())
+    return {Sentence("No track is armed: nothing would be recorded. Arm a track in the list.")};
+  return Description(setup, ruler, grid).of(tracks);
 }
 
 std::vector<DescribedTrack> armedTracks(const Session& session) {

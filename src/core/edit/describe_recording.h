@@ -5,21 +5,23 @@
 #include <vector>
 
 #include "core/edit/recorded_roll.h"
+#include "core/sentence.h"
 
 namespace yewdrift {
 
-/// A track that would be recorded, as the sentence names it.
+/// A track that would be recorded, as it is called there.
 struct DescribedTrack {
   std::string name;
   std::optional<LaneNumber> into;
 };
 
-/// One sentence, from the setup that the engine runs: what pressing record does. Without armed tracks it says
-/// that there are none. With `grid` positions are bars, without it minutes and seconds.
-std::string describeRecording(const RecordSetup& setup, const std::vector<DescribedTrack>& tracks,
-                              const Ruler& ruler, bool grid = true);
+/// What pressing record does, in short sentences in the order it happens, from the setup that the engine
+/// runs. Without armed tracks it says that there are none. With `grid` positions are bars, without it minutes
+/// and seconds.
+std::vector<Sentence> describeRecording(const RecordSetup& setup, const std::vector<DescribedTrack>& tracks,
+                                        const Ruler& ruler, bool grid = true);
 
-/// The tracks that are armed, as the sentence names them.
+/// The tracks that are armed, as they are called there.
 std::vector<DescribedTrack> armedTracks(const Session& session);
 
 }  // namespace yewdrift

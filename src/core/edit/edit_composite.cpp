@@ -135,7 +135,7 @@ BoundaryMove planMove(const Session& session, TrackId id, Frames at, Frames to) 
 Lane& editLane(Track& track, LaneNumber number) {
   for (auto& lane : track.lanes)
     if (lane->number == number) return lane.edit();
-  throw Error("The track \"" + track.name + "\" has no lane " + std::to_string(number.value) + ".");
+  throw Error("The track \"%1\" has no lane %2.", track.name, number.value);
 }
 
 void dropStaleJoins(Track& track, Span span) {
@@ -246,7 +246,7 @@ Session pullWindow(Session session, TrackId id, LaneNumber number, Span span) {
   requireSpan(span);
   Track& track = editTrack(session, id);
   Lane& lane = editLane(track, number);
-  if (lane.clips.empty()) throw Error("Lane " + std::to_string(number.value) + " is empty.");
+  if (lane.clips.empty()) throw Error("Lane %1 is empty.", number.value);
   auto distance = [span](const Clip& clip) {
     if (clip.window.overlaps(span)) return -clip.window.intersect(span).length().count;
     return std::max((clip.window.start - span.end).count, (span.start - clip.window.end).count);
@@ -256,8 +256,7 @@ Session pullWindow(Session session, TrackId id, LaneNumber number, Span span) {
                        [&](const Clip& a, const Clip& b) { return distance(a) < distance(b); });
   const Span window = withoutNeighbours(lane, static_cast<std::size_t>(nearest - lane.clips.begin()), span)
                           .intersect(nearest->extent());
-  if (window.empty())
-    throw Error("Lane " + std::to_string(number.value) + " has no material there, handles included.");
+  if (window.empty()) throw Error("Lane %1 has no material there, handles included.", number.value);
   nearest->window = window;
   return session;
 }

@@ -37,7 +37,7 @@ Session removeTempoChange(Session session, int bar) {
   if (bar == 1) throw Error("At bar 1 there has to be a tempo; change it instead.");
   std::vector<TempoChange> changes = session.tempo.changes();
   if (std::erase_if(changes, [bar](const TempoChange& old) { return old.bar == bar; }) == 0)
-    throw Error("There is no tempo change at bar " + std::to_string(bar) + ".");
+    throw Error("There is no tempo change at bar %1.", bar);
   return setTempo(std::move(session), TempoMap(changes));
 }
 
@@ -73,8 +73,8 @@ Session removeMarkers(Session session, const std::vector<std::size_t>& indices) 
 
 Session setLoop(Session session, std::optional<Span> loop) {
   if (loop && loop->length() < shortestLoop)
-    throw Error("A loop needs at least " + std::to_string(shortestLoop.count) + " frames; this one has " +
-                std::to_string(std::max<std::int64_t>(loop->length().count, 0)) + ".");
+    throw Error("A loop needs at least %1 frames; this one has %2.", shortestLoop.count,
+                std::max<std::int64_t>(loop->length().count, 0));
   if (loop && (loop->start.count < 0 || loop->end > maximumPosition))
     throw Error("The loop lies outside the session.");
   session.loop = loop;

@@ -13,12 +13,12 @@ const Track& requireTrack(const Session& session, TrackId id) {
 
 const Track& requireTrack(const Session& session, const std::string& name) {
   if (const Track* track = session.trackNamed(name)) return *track;
-  throw Error("There is no track named \"" + name + "\" in this session.");
+  throw Error("There is no track named \"%1\" in this session.", name);
 }
 
 const Lane& requireLane(const Track& track, LaneNumber number) {
   if (const Lane* lane = track.lane(number)) return *lane;
-  throw Error("The track \"" + track.name + "\" has no lane " + std::to_string(number.value) + ".");
+  throw Error("The track \"%1\" has no lane %2.", track.name, number.value);
 }
 
 Track& editTrack(Session& session, TrackId id) {
@@ -51,7 +51,7 @@ int firstFreeInput(const Session& session) {
 Session addTrack(Session session, std::string name, std::vector<Microphone> microphones, bool backing) {
   name = readableText(name);
   if (name.empty()) throw Error("A track needs a name.");
-  if (session.trackNamed(name)) throw Error("There already is a track named \"" + name + "\".");
+  if (session.trackNamed(name)) throw Error("There already is a track named \"%1\".", name);
   if (microphones.empty()) throw Error("A track needs at least one microphone.");
   Track track;
   track.id = TrackId{++session.tracksMade};
@@ -66,7 +66,7 @@ Session widenToStereo(Session session, TrackId id) {
   Track& track = editTrack(session, id);
   if (track.channels() == 2) return session;
   if (track.channels() != 1)
-    throw Error("The track \"" + track.name + "\" is a mic set; it cannot be made stereo.");
+    throw Error("The track \"%1\" is a mic set; it cannot be made stereo.", track.name);
   track.microphones.front().channels = 2;
   for (auto& lane : track.lanes)
     for (Clip& clip : lane.edit().clips) clip.channels.push_back(clip.channels.front());
@@ -94,8 +94,8 @@ Session addFileAsLane(Session session, TrackId id, const PoolFile& file, Frames 
     session = widenToStereo(std::move(session), id);
   const int channels = requireTrack(session, id).channels();
   if (file.channels != channels && file.channels != 1)
-    throw Error("\"" + trackName + "\" has " + std::to_string(channels) + " channels and the file has " +
-                std::to_string(file.channels) + "; they do not go together.");
+    throw Error("\"%1\" has %2 channels and the file has %3; they do not go together.", trackName, channels,
+                file.channels);
   // One that is in the pool already stays what it is there.
   const auto& pool = *session.pool;
   const auto known =
@@ -123,7 +123,7 @@ Session setTrackSwitch(Session session, TrackId id, TrackSwitch which, bool on) 
   switch (which) {
     case TrackSwitch::Arm:
       if (on && track.backing)
-        throw Error("\"" + track.name + "\" is a backing track; takes belong on another track.");
+        throw Error("\"%1\" is a backing track; takes belong on another track.", track.name);
       track.armed = on;
       break;
     case TrackSwitch::Mute:
@@ -140,7 +140,7 @@ Session renameTrack(Session session, TrackId id, std::string name) {
   name = readableText(name);
   if (name.empty()) throw Error("A track needs a name.");
   const Track* other = session.trackNamed(name);
-  if (other && other->id != id) throw Error("There already is a track named \"" + name + "\".");
+  if (other && other->id != id) throw Error("There already is a track named \"%1\".", name);
   editTrack(session, id).name = std::move(name);
   return session;
 }
@@ -164,8 +164,9 @@ Session setMicrophones(Session session, TrackId id, std::vector<Microphone> micr
       std::equal(microphones.begin(), microphones.end(), track.microphones.begin(), track.microphones.end(),
                  [](const Microphone& a, const Microphone& b) { return a.channels == b.channels; });
   if (!same && !track.lanes.empty())
-    throw Error("\"" + track.name +
-                "\" has takes already, so the number of its microphones stays; add another track instead.");
+    throw Error(
+        "\"%1\" has takes already, so the number of its microphones stays; add another track instead.",
+        track.name);
   track.microphones = std::move(microphones);
   return session;
 }

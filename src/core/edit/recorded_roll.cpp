@@ -45,7 +45,7 @@ void RecordSetup::check() const {
     throw Error("Recording cannot start before the session does.");
   if (roundTrip.count < 0) throw Error("A round trip cannot be negative.");
   if (loop && loop->length() < shortestLoop)
-    throw Error("A loop needs at least " + std::to_string(shortestLoop.count) + " frames.");
+    throw Error("A loop needs at least %1 frames.", shortestLoop.count);
   if (loop && recordFrom >= loop->end)
     throw Error("Recording would start behind the loop's end and never come round; start before it.");
   if (!loop && timeline.stopAt && *timeline.stopAt <= recordFrom)
@@ -58,10 +58,9 @@ void RecordSetup::check() const {
     const Span heard{loop ? std::min(recordFrom, loop->start) : recordFrom,
                      loop ? loop->end : timeline.stopAt.value_or(maximumPosition)};
     if (!punch.overlaps(heard))
-      throw Error(loop
-                      ? "A punch span lies outside the loop, so nothing would be recorded there; move one of "
-                        "them."
-                      : "A punch span lies outside what is recorded, so nothing would be recorded there.");
+      throw loop
+          ? Error("A punch span lies outside the loop, so nothing would be recorded there; move one of them.")
+          : Error("A punch span lies outside what is recorded, so nothing would be recorded there.");
   }
 }
 

@@ -103,7 +103,7 @@ void CaptureStream::tryTo(Work work) {
   try {
     work();
   } catch (const Error& e) {
-    fail(e.what());
+    fail(e.sentence());
   }
 }
 
@@ -125,7 +125,7 @@ void CaptureStream::writeBlock(std::size_t frames) {
     // Five times a second the files on disk are made whole up to here; see the promise of at most 0.5 s.
     if (sinceHeader_ * 5 >= rate_.hertz) keepReadable();
   } catch (const Error& e) {
-    fail(e.what());
+    fail(e.sentence());
   }
 }
 
@@ -151,12 +151,12 @@ void CaptureStream::syncNowAndThen() {
   for (Sink& sink : sinks_) tryTo([&] { sink.writer.sync(); });
 }
 
-void CaptureStream::fail(const std::string& sentence) {
+void CaptureStream::fail(const Sentence& sentence) {
   const std::lock_guard guard(mutex_);
   if (!failure_) failure_ = sentence;
 }
 
-std::optional<std::string> CaptureStream::failure() const {
+std::optional<Sentence> CaptureStream::failure() const {
   const std::lock_guard guard(mutex_);
   return failure_;
 }

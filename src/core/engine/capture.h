@@ -80,7 +80,7 @@ class CaptureStream {
   [[nodiscard]] Frames written() const { return {written_.load(std::memory_order_acquire)}; }
   [[nodiscard]] std::int64_t lostFrames() const { return lost_.load(); }
   /// A sentence where the disk stopped taking the recording.
-  [[nodiscard]] std::optional<std::string> failure() const;
+  [[nodiscard]] std::optional<Sentence> failure() const;
   /// Brings `shown` up to the peaks so far of one file's first channel; copies only what is new.
   void updatePeaks(std::size_t file, PeakPyramid& shown) const;
 
@@ -95,7 +95,7 @@ class CaptureStream {
   void writeBlock(std::size_t frames);
   void fillUp();
   void keepReadable();
-  void fail(const std::string& sentence);
+  void fail(const Sentence& sentence);
   template <typename Work>
   void tryTo(Work work);
 
@@ -119,7 +119,7 @@ class CaptureStream {
   std::atomic<std::int64_t> readable_{0};  // so much of it do the headers tell
   std::atomic<std::int64_t> lost_{0};
   mutable std::mutex mutex_;
-  std::optional<std::string> failure_;
+  std::optional<Sentence> failure_;
 };
 
 }  // namespace yewdrift

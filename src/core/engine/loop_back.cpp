@@ -46,8 +46,9 @@ void prepareProbe(LoopBackProbe& probe, int input, SampleRate rate) {
 LoopBackResult measureRoundTrip(const LoopBackProbe& probe, SampleRate rate) {
   LoopBackResult result;
   if (loudest(probe.heard) < 1e-4F) {
-    result.sentence = "Nothing came back on input " + std::to_string(probe.input + 1) +
-                      ". Connect an output to it with a cable and turn its gain up.";
+    result.sentence =
+        Sentence("Nothing came back on input %1. Connect an output to it with a cable and turn its gain up.",
+                 probe.input + 1);
     return result;
   }
   const std::size_t apart = frames(apartSeconds, rate);
@@ -60,27 +61,24 @@ LoopBackResult measureRoundTrip(const LoopBackProbe& probe, SampleRate rate) {
     const Frames lag{static_cast<std::int64_t>(peak.lag)};
     result.sureness = std::min(result.sureness, peak.correlation);
     if (peak.correlation < leastSureness || peak.rival > mostRival) {
-      result.sentence =
+      result.sentence = Sentence(
           "The test signal did not come back clearly enough to be sure, so nothing was stored. Connect the "
-          "output straight to input " +
-          std::to_string(probe.input + 1) + " with a cable, and keep microphones away from loudspeakers.";
+          "output straight to input %1 with a cable, and keep microphones away from loudspeakers.",
+          probe.input + 1);
       return result;
     }
     if (burst > 0 && std::abs((lag - result.roundTrip).count) > 1) {
-      result.sentence =
+      result.sentence = Sentence(
           "The round trip changed while it was measured, so nothing was stored: the device lost frames or "
-          "is busy. Try again, with a larger block if it goes on.";
+          "is busy. Try again, with a larger block if it goes on.");
       return result;
     }
     if (burst == 0) result.roundTrip = lag;
   }
   result.good = true;
-  char text[160];
-  std::snprintf(text, sizeof text, "The round trip is %lld frames (%.1f ms), %d %% sure.",
-                static_cast<long long>(result.roundTrip.count),
-                secondsFromFrames(result.roundTrip, rate) * 1000.0,
-                static_cast<int>(std::lround(result.sureness * 100.0)));
-  result.sentence = text;
+  result.sentence = Sentence(
+      "The round trip is %n frame(s) (%1 ms), %2 % sure.", Count{result.roundTrip.count},
+      Decimal{secondsFromFrames(result.roundTrip, rate) * 1000.0, 1}, std::lround(result.sureness * 100.0));
   return result;
 }
 

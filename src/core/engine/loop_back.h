@@ -5,9 +5,9 @@
 
 #include <atomic>
 #include <cstddef>
-#include <string>
 #include <vector>
 
+#include "core/sentence.h"
 #include "core/time/frames.h"
 
 namespace yewdrift {
@@ -28,7 +28,7 @@ struct LoopBackResult {
   bool good = false;
   Frames roundTrip;
   double sureness = 0.0;  // 0..1: how alike what came back is to what was sent, in the worst of the bursts
-  std::string sentence;   // says what was found, or why it was refused
+  Sentence sentence;      // says what was found, or why it was refused
 };
 /// Finds the bursts by correlation. Refuses where one is not heard clearly or they do not agree.
 LoopBackResult measureRoundTrip(const LoopBackProbe& probe, SampleRate rate);

@@ -26,7 +26,7 @@ SessionDisk::Named newFile(const SessionDisk& disk, const std::string& stem) {
   try {
     return disk.createNumbered("audio", stem, "wav");
   } catch (const Error& e) {
-    throw Error(std::string("No recording can be made: ") + e.what());
+    throw Error("No recording can be made: %1", e.sentence());
   }
 }
 
@@ -55,7 +55,6 @@ Recorder::Recorder(const SessionDisk& disk, const Session& session, RecordSetup 
         static_cast<std::size_t>(framesFromSeconds(bufferSeconds, session.rate).count));
     if (!standsBy()) writeNote();
   } catch (...) {
-    note_.forget();
     abandon();
     throw;
   }
@@ -105,7 +104,11 @@ bool Recorder::hears(const Session& session) const {
 
 void Recorder::punched(Frames rollFrame, bool in) {
   setup_ = withHandPunch(std::move(setup_), rollFrame, in);
-  writeNote();
+  // Out at the very in: it stands by again, and nothing of it is to be recovered.
+  if (standsBy())
+    note_.forget();
+  else
+    writeNote();
 }
 
 std::vector<Capture> Recorder::capturesOf(Frames length) const {
@@ -171,18 +174,19 @@ void Recorder::forgetNote() {
 }
 
 void Recorder::abandon() {
+  note_.forget();
   for (const Capture& capture : captures_)
     for (const PoolFile& file : capture.files) disk_.remove(file.path);
 }
 
-std::string Recorder::label() const {
+Sentence Recorder::label() const {
   int rounds = 0;
   int last = 0;
   for (const PassWindow& pass : passWindows(ended(), stream_->body())) {
     if (pass.round != last) ++rounds;
     last = pass.round;
   }
-  return rounds == 1 ? "Record one pass" : "Record " + std::to_string(rounds) + " passes";
+  return Sentence("Record %n passes|Record one pass", Count{rounds});
 }
 
 }  // namespace yewdrift

@@ -44,7 +44,7 @@ class Recorder {
   [[nodiscard]] Recorded until(const Session& session, Frames rolled) const;
 
   /// "Record 3 passes": what undo will name.
-  [[nodiscard]] std::string label() const;
+  [[nodiscard]] Sentence label() const;
   /// Nothing of it is audible.
   [[nodiscard]] bool nothing() const { return passWindows(ended(), stream_->body()).empty(); }
 
@@ -59,7 +59,7 @@ class Recorder {
   /// it; where a lost device or a full disk did, nothing is set aside.
   [[nodiscard]] Result finished(const Session& session, bool byHand = true) const;
   void forgetNote();
-  /// Removes the files of a roll in which nothing was punched. The stream must be closed.
+  /// Removes the note and the files of a roll in which nothing was punched. The stream must be closed.
   void abandon();
 
  private:

@@ -27,8 +27,8 @@ void requireMaterial(const SessionDisk& disk, const std::vector<PoolFile>& pool,
     const PoolFile& file = pool[static_cast<std::size_t>(index)];
     const AudioFileInfo info = probeAudioFile(disk.open(file.path));
     if (info.length < end || info.channels < file.channels)
-      throw Error("The audio file \"" + file.path +
-                  "\" is shorter than it was when it was recorded; nothing was rendered.");
+      throw Error("The audio file \"%1\" is shorter than it was when it was recorded; nothing was rendered.",
+                  file.path);
   }
 }
 

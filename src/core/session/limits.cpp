@@ -32,8 +32,8 @@ std::size_t characterAt(const std::string& text, std::size_t at) {
 
 void checkStaysInside(const std::string& name) {
   const auto leadsOut = [&name] {
-    throw Error("The session names a file outside its own folder (\"" + readableText(name).substr(0, 200) +
-                "\"); it was not opened.");
+    throw Error("The session names a file outside its own folder (\"%1\"); it was not opened.",
+                readableText(name).substr(0, 200));
   };
   if (name.empty() || name.front() == '/' || name.size() > limits::textBytes ||
       name.find('\0') != std::string::npos)

@@ -9,46 +9,46 @@
 namespace yewdrift {
 namespace {
 
-[[noreturn]] void broken(const std::string& what) {
-  throw Error("The session is damaged: " + what + ".");
+template <class... Arguments>
+[[noreturn]] void broken(Pattern<std::type_identity_t<Arguments>...> pattern, const Arguments&... arguments) {
+  throw Error("The session is damaged: %1.", Sentence(pattern, arguments...));
 }
 
-/// What a thing is, put together only where something is wrong with it.
-struct Where {
-  const char* what;
-  const std::string& of;
-  [[nodiscard]] std::string text() const { return what + of; }
-};
-const std::string nothing;  // NOLINT(cert-err58-cpp): an empty text
+// What a thing is, is put together only where something is wrong with it: `where` makes a Sentence.
 
-void checkPosition(Frames at, Where where) {
+void checkPosition(Frames at, const auto& where) {
   if (at > maximumPosition || at < -maximumPosition)
-    broken(where.text() + " lies beyond the longest session there can be");
+    broken("%1 lies beyond the longest session there can be", where());
 }
 
-void checkSpan(Span span, Where where) {
+void checkSpan(Span span, const auto& where) {
   checkPosition(span.start, where);
   checkPosition(span.end, where);
-  if (span.empty()) broken(where.text() + " is empty or backwards");
+  if (span.empty()) broken("%1 is empty or backwards", where());
 }
 
-void checkCount(std::size_t count, std::size_t most, const std::string& what) {
-  if (count > most) broken("it has more " + what + " than there can be (" + std::to_string(most) + ")");
+void checkCount(std::size_t count, std::size_t most, const auto& what) {
+  if (count > most) broken("it has more %1 than there can be (%2)", what(), most);
 }
 
-void checkText(const std::string& text, const std::string& what) {
-  if (!isReadable(text)) broken(what + " is no readable text");
+void checkText(const std::string& text, const auto& what) {
+  if (!isReadable(text)) broken("%1 is no readable text", what());
 }
 
-void checkGain(Decibels gain, const std::string& where) {
+void checkGain(Decibels gain, const std::string& track) {
   if (!(gain >= limits::lowestGain && gain <= limits::highestGain))
-    broken("a gain of " + where + " lies beyond " +
-           std::to_string(static_cast<int>(limits::lowestGain.value)) + " to " +
-           std::to_string(static_cast<int>(limits::highestGain.value)) + " dB");
+    broken("a gain of \"%1\" lies beyond %2 to %3 dB", track, static_cast<int>(limits::lowestGain.value),
+           static_cast<int>(limits::highestGain.value));
 }
 
-void checkPan(Pan pan, const std::string& where) {
-  if (!(pan.value >= -1.0 && pan.value <= 1.0)) broken("a pan of " + where + " lies beyond left and right");
+void checkPan(Pan pan, const std::string& track) {
+  if (!(pan.value >= -1.0 && pan.value <= 1.0)) broken("a pan of \"%1\" lies beyond left and right", track);
+}
+
+/// Makes a Sentence of a pattern when it is called.
+template <class... Arguments>
+auto saying(Pattern<std::type_identity_t<Arguments>...> pattern, const Arguments&... arguments) {
+  return [pattern, &arguments...] { return Sentence(pattern, arguments...); };
 }
 
 /// Numbers that are there, and asked for often.
@@ -68,94 +68,93 @@ class Numbers {
   std::vector<int> numbers_;
 };
 
-void checkClip(const Clip& clip, const Track& track, const std::vector<PoolFile>& pool,
-               const std::string& where) {
-  checkPosition(clip.origin, {"", where});
-  checkPosition(clip.sourceLength, {"", where});
-  if (clip.sourceLength.count < 0) broken(where + " has a negative length");
-  checkSpan(clip.window, {"", where});
+void checkClip(const Clip& clip, const Track& track, const std::vector<PoolFile>& pool, const auto& where) {
+  checkPosition(clip.origin, where);
+  checkPosition(clip.sourceLength, where);
+  if (clip.sourceLength.count < 0) broken("%1 has a negative length", where());
+  checkSpan(clip.window, where);
   if (clip.window.start < clip.extent().start || clip.window.end > clip.extent().end)
-    broken(where + " is audible where it has no material");
+    broken("%1 is audible where it has no material", where());
   if (static_cast<int>(clip.channels.size()) != track.channels())
-    broken(where + " does not have a source for every channel of its track");
+    broken("%1 does not have a source for every channel of its track", where());
   for (const ChannelSource& source : clip.channels) {
     if (source.file < 0 || source.file >= static_cast<int>(pool.size()))
-      broken(where + " names a file that is not in the pool");
+      broken("%1 names a file that is not in the pool", where());
     const PoolFile& file = pool[static_cast<std::size_t>(source.file)];
     if (source.channel < 0 || source.channel >= file.channels)
-      broken(where + " names a channel its file does not have");
+      broken("%1 names a channel its file does not have", where());
   }
 }
 
 void checkComposite(const Composite& composite, const Numbers& lanes, const std::string& name) {
-  checkCount(composite.picks.size(), limits::pieces, "pieces");
-  checkCount(composite.joins.size(), limits::pieces, "joins");
+  checkCount(composite.picks.size(), limits::pieces, saying("pieces"));
+  checkCount(composite.joins.size(), limits::pieces, saying("joins"));
   Frames last = -maximumPosition;
   for (const Piece& piece : composite.picks) {
-    checkSpan(piece.span, {"a piece of ", name});
-    checkPosition(piece.slip, {"a slip in ", name});
+    checkSpan(piece.span, saying("a piece of \"%1\"", name));
+    checkPosition(piece.slip, saying("a slip in \"%1\"", name));
     checkGain(piece.gain, name);
-    if (piece.span.start < last) broken("pieces of " + name + " overlap");
+    if (piece.span.start < last) broken("pieces of \"%1\" overlap", name);
     last = piece.span.end;
     if (piece.lane && !lanes.has(piece.lane->value))
-      broken("a piece of " + name + " names a lane that is not there");
+      broken("a piece of \"%1\" names a lane that is not there", name);
     for (const LaneNumber overdub : piece.overdubs)
-      if (!lanes.has(overdub.value)) broken("a piece of " + name + " names a lane that is not there");
+      if (!lanes.has(overdub.value)) broken("a piece of \"%1\" names a lane that is not there", name);
   }
   last = -maximumPosition;
   for (const JoinSetting& join : composite.joins) {
-    checkPosition(join.at, {"a join of ", name});
-    if (join.at <= last) broken("joins of " + name + " are out of order");
+    checkPosition(join.at, saying("a join of \"%1\"", name));
+    if (join.at <= last) broken("joins of \"%1\" are out of order", name);
     last = join.at;
     if (join.shape.before.count < 0 || join.shape.after.count < 0)
-      broken("a join of " + name + " has a negative length");
-    checkPosition(join.shape.before, {"a join of ", name});
-    checkPosition(join.shape.after, {"a join of ", name});
+      broken("a join of \"%1\" has a negative length", name);
+    checkPosition(join.shape.before, saying("a join of \"%1\"", name));
+    checkPosition(join.shape.after, saying("a join of \"%1\"", name));
   }
 }
 
 void checkMicrophones(const Track& track, const std::string& name) {
-  if (track.microphones.empty()) broken("the track " + name + " has no microphone");
-  checkCount(track.microphones.size(), limits::microphones, "microphones");
+  if (track.microphones.empty()) broken("the track \"%1\" has no microphone", name);
+  checkCount(track.microphones.size(), limits::microphones, saying("microphones"));
   for (const Microphone& microphone : track.microphones) {
     if (microphone.channels < 1 || microphone.channels > 2 || microphone.input < 0 ||
         microphone.input > limits::inputs)
-      broken("a microphone of " + name + " has an impossible input");
-    checkText(microphone.name, "the name of a microphone of " + name);
+      broken("a microphone of \"%1\" has an impossible input", name);
+    checkText(microphone.name, saying("the name of a microphone of \"%1\"", name));
     checkGain(microphone.gain, name);
     checkPan(microphone.pan, name);
   }
 }
 
 void checkTrack(const Track& track, const std::vector<PoolFile>& pool) {
-  checkText(track.name, "the name of a track");
-  const std::string name = "\"" + track.name + "\"";
+  checkText(track.name, saying("the name of a track"));
+  const std::string& name = track.name;
   checkMicrophones(track, name);
   checkGain(track.gain, name);
   checkPan(track.pan, name);
-  checkCount(track.lanes.size(), limits::lanes, "lanes");
+  checkCount(track.lanes.size(), limits::lanes, saying("lanes"));
   Numbers numbers;
   for (const auto& lane : track.lanes) {
-    const std::string where = "lane " + std::to_string(lane->number.value) + " of " + name;
+    const auto where = saying("lane %1 of \"%2\"", lane->number.value, name);
     if (lane->number.value < 1 || lane->number.value > track.lanesMade)
-      broken(where + " has an impossible number");
+      broken("%1 has an impossible number", where());
     numbers.add(lane->number.value);
-    checkText(lane->name, "the name of " + where);
-    checkCount(lane->clips.size(), limits::clips, "clips");
+    checkText(lane->name, saying("the name of lane %1 of \"%2\"", lane->number.value, name));
+    checkCount(lane->clips.size(), limits::clips, saying("clips"));
     for (std::size_t i = 0; i < lane->clips.size(); ++i) {
       checkClip(lane->clips[i], track, pool, where);
       if (i > 0 && lane->clips[i].window.start < lane->clips[i - 1].window.end)
-        broken(where + " overlaps itself");
+        broken("%1 overlaps itself", where());
     }
   }
-  if (!numbers.settle()) broken("a lane of " + name + " has an impossible number");
+  if (!numbers.settle()) broken("a lane of \"%1\" has an impossible number", name);
   if (track.recordInto && !numbers.has(track.recordInto->value))
-    broken("the track " + name + " records into a lane that is not there");
+    broken("the track \"%1\" records into a lane that is not there", name);
   checkComposite(track.composite, numbers, name);
-  checkText(track.compositeName, "the name of a composite of " + name);
-  checkCount(track.keptComposites.size(), limits::composites, "composites");
+  checkText(track.compositeName, saying("the name of a composite of \"%1\"", name));
+  checkCount(track.keptComposites.size(), limits::composites, saying("composites"));
   for (const KeptComposite& kept : track.keptComposites) {
-    checkText(kept.name, "the name of a composite of " + name);
+    checkText(kept.name, saying("the name of a composite of \"%1\"", name));
     checkComposite(kept.composite, numbers, name);
   }
 }
@@ -187,22 +186,22 @@ const Track* Session::trackNamed(const std::string& wanted) const {
 
 void checkRate(SampleRate rate) {
   if (rate.hertz < lowestRate || rate.hertz > highestRate)
-    throw Error("A session runs at " + std::to_string(lowestRate) + " to " + std::to_string(highestRate) +
-                " frames a second, not at " + std::to_string(rate.hertz) + ".");
+    throw Error("A session runs at %1 to %2 frames a second, not at %3.", lowestRate, highestRate,
+                rate.hertz);
 }
 
 void checkInvariants(const Session& session) {
   checkRate(session.rate);
-  checkText(session.name, "its name");
-  checkCount(session.pool->size(), limits::files, "files");
+  checkText(session.name, saying("its name"));
+  checkCount(session.pool->size(), limits::files, saying("files"));
   for (const PoolFile& file : *session.pool) {
     checkStaysInside(file.path);
-    checkText(file.path, "the name of a file");
+    checkText(file.path, saying("the name of a file"));
     if (file.channels < 1 || file.channels > limits::fileChannels || file.length.count < 0)
-      broken("the file " + file.path + " is described wrongly");
-    checkPosition(file.length, {"", file.path});
+      broken("the file %1 is described wrongly", file.path);
+    checkPosition(file.length, saying("%1", file.path));
   }
-  checkCount(session.tracks.size(), limits::tracks, "tracks");
+  checkCount(session.tracks.size(), limits::tracks, saying("tracks"));
   Numbers ids;
   for (const auto& track : session.tracks) {
     if (track->id.value < 1 || track->id.value > session.tracksMade)
@@ -211,19 +210,19 @@ void checkInvariants(const Session& session) {
     checkTrack(*track, *session.pool);
   }
   if (!ids.settle()) broken("two tracks share a number, or one has an impossible one");
-  if (session.loop) checkSpan(*session.loop, {"the loop", nothing});
-  checkCount(session.tempo.changes().size(), limits::tempoChanges, "tempo changes");
-  checkCount(session.punches.size(), limits::punches, "punches");
+  if (session.loop) checkSpan(*session.loop, saying("the loop"));
+  checkCount(session.tempo.changes().size(), limits::tempoChanges, saying("tempo changes"));
+  checkCount(session.punches.size(), limits::punches, saying("punches"));
   Frames lastOut = -maximumPosition;
   for (const Punch& punch : session.punches) {
-    checkSpan(punch.span(), {"a punch", nothing});
+    checkSpan(punch.span(), saying("a punch"));
     if (punch.span().start < lastOut) broken("punch spans overlap");
     lastOut = punch.span().end;
   }
-  checkCount(session.markers.size(), limits::markers, "markers");
+  checkCount(session.markers.size(), limits::markers, saying("markers"));
   for (const Marker& marker : session.markers) {
-    checkPosition(marker.at, {"a marker", nothing});
-    checkText(marker.name, "the name of a marker");
+    checkPosition(marker.at, saying("a marker"));
+    checkText(marker.name, saying("the name of a marker"));
   }
   checkRecordingOptions(session.recording);
 }

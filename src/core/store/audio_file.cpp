@@ -16,10 +16,6 @@
 namespace yewdrift {
 namespace {
 
-std::string inQuotes(const std::string& name) {
-  return "\"" + name + "\"";
-}
-
 std::optional<SampleFormat> sampleFormatOf(int format) {
   switch (format & SF_FORMAT_SUBMASK) {
     case SF_FORMAT_PCM_16:
@@ -79,7 +75,7 @@ AudioReader::AudioReader(OpenFile file, Header header)
     : handle_(std::make_unique<Handle>()), name_(file.name) {
   struct stat status {};
   if (::fstat(file.descriptor.get(), &status) == 0 && status.st_size == 0)
-    throw Error("The audio file " + inQuotes(file.name) + " is empty.");
+    throw Error("The audio file \"%1\" is empty.", file.name);
   handle_->bytes = status.st_size;
   SF_INFO info{};
   if (header == Header::PutRight) {
@@ -89,9 +85,9 @@ AudioReader::AudioReader(OpenFile file, Header header)
     handle_->descriptor = std::move(file.descriptor);
     handle_->file = sf_open_fd(handle_->descriptor.get(), SFM_READ, &info, SF_FALSE);
   }
-  if (!handle_->file) throw Error(inQuotes(file.name) + " is not an audio file that Yewdrift can read.");
+  if (!handle_->file) throw Error("\"%1\" is not an audio file that Yewdrift can read.", file.name);
   if (info.channels < 1 || info.channels > 256 || info.samplerate < 1 || info.frames < 0)
-    throw Error("The audio file " + inQuotes(file.name) + " describes itself in an impossible way.");
+    throw Error("The audio file \"%1\" describes itself in an impossible way.", file.name);
   const int type = info.format & SF_FORMAT_TYPEMASK;
   info_ = {info.channels,
            {info.samplerate},
@@ -159,8 +155,8 @@ AudioWriter::AudioWriter(OpenFile file, int channels, SampleRate rate, SampleFor
   handle_->descriptor = std::move(file.descriptor);
   handle_->file = sf_open_fd(handle_->descriptor.get(), SFM_WRITE, &info, SF_FALSE);
   if (!handle_->file)
-    throw Error("The file " + inQuotes(name_) +
-                " cannot be written there: is the folder writable and the disk not full?");
+    throw Error("The file \"%1\" cannot be written there: is the folder writable and the disk not full?",
+                name_);
   sf_command(handle_->file, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
   handle_->bits = format == SampleFormat::Pcm16 ? 16 : format == SampleFormat::Pcm24 ? 24 : 0;
   sf_command(handle_->file, SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
@@ -193,14 +189,13 @@ void AudioWriter::write(const float* interleaved, std::int64_t frames) {
   }
   written_ += Frames{std::max<std::int64_t>(put, 0)};
   if (put != frames)
-    throw Error("The disk does not take any more of " + inQuotes(name_) +
-                "; what was written before is kept.");
+    throw Error("The disk does not take any more of \"%1\"; what was written before is kept.", name_);
 }
 
 void AudioWriter::updateHeader() {
   sf_command(handle_->file, SFC_UPDATE_HEADER_NOW, nullptr, 0);
   if (sf_error(handle_->file) != SF_ERR_NO_ERROR)
-    throw Error("The file " + inQuotes(name_) + " could not be kept readable: is the disk full?");
+    throw Error("The file \"%1\" could not be kept readable: is the disk full?", name_);
 }
 
 void AudioWriter::sync() {
@@ -220,20 +215,20 @@ void AudioWriter::finish() {
   // The library does not tell of a header that the disk refused; what can be read back tells.
   const bool closed = sf_close(file) == 0;
   if (!closed || framesIn(handle_->descriptor.get()) != written_)
-    throw Error("The file " + inQuotes(name_) + " could not be finished: is the disk full?");
+    throw Error("The file \"%1\" could not be finished: is the disk full?", name_);
 }
 
 void lengthenAudioFile(OpenFile open, Frames length) {
   SF_INFO info{};
   const std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(
       sf_open_fd(open.descriptor.get(), SFM_RDWR, &info, SF_FALSE), &sf_close);
-  if (!file) throw Error("The file " + inQuotes(open.name) + " cannot be written to.");
+  if (!file) throw Error("The file \"%1\" cannot be written to.", open.name);
   const std::vector<float> silence(static_cast<std::size_t>(4096 * info.channels), 0.0F);
   sf_seek(file.get(), 0, SEEK_END | SFM_WRITE);
   for (std::int64_t there = info.frames; there < length.count;) {
     const sf_count_t frames = std::min<std::int64_t>(4096, length.count - there);
     if (sf_writef_float(file.get(), silence.data(), frames) != frames)
-      throw Error("The file " + inQuotes(open.name) + " could not be lengthened: is the disk full?");
+      throw Error("The file \"%1\" could not be lengthened: is the disk full?", open.name);
     there += frames;
   }
 }

@@ -86,8 +86,8 @@ BroughtIn bringInUnneeded(const SessionFolder& folder) {
     try {
       const AudioFileInfo info = probeAudioFile(folder.disk().open(use.path));
       if (info.rate != brought.session.rate)
-        throw Error("\"" + use.path + "\" is not at the session's rate; import it instead.");
-      if (info.length.count == 0) throw Error("\"" + use.path + "\" holds nothing.");
+        throw Error("\"%1\" is not at the session's rate; import it instead.", use.path);
+      if (info.length.count == 0) throw Error("\"%1\" holds nothing.", use.path);
       const std::string name = trackNameFor(brought.session, use.path);
       Session next = addTrack(brought.session, name, microphonesFor(info.channels));
       const TrackId track = next.tracks.back()->id;
@@ -95,9 +95,9 @@ BroughtIn bringInUnneeded(const SessionFolder& folder) {
       checkInvariants(next);
       brought.session = std::move(next);
       ++brought.files;
-      brought.sentences.push_back("\"" + use.path + "\" is a take of the new track \"" + name + "\".");
+      addSentence(brought.sentences, "\"%1\" is a take of the new track \"%2\".", use.path, name);
     } catch (const Error& e) {
-      brought.sentences.emplace_back(e.what());
+      brought.sentences.push_back(e.sentence());
     }
   }
   return brought;

@@ -28,7 +28,7 @@ void removeEmptyFiles(const SessionDisk& disk, const Session& session);
 /// like the file. What cannot be read is left out; `sentences` says what became of each.
 struct BroughtIn {
   Session session;
-  std::vector<std::string> sentences;
+  std::vector<Sentence> sentences;
   int files = 0;
 };
 BroughtIn bringInUnneeded(const SessionFolder& folder);

@@ -226,8 +226,8 @@ HistoryStep::Way HistoryLog::wayOf(const Entry& step) const {
   place.label.clear();
   place.from.clear();
   return [file = file_, place](const Session& from, HistoryStep::Direction direction) {
-    Session there =
-        applyDelta(from, parsedJson(checkedBody(file->open, place), "A step of the history"), direction);
+    Session there = applyDelta(
+        from, parsedJson(checkedBody(file->open, place), Sentence("A step of the history")), direction);
     // What it names must be there; the pool is not its matter.
     checkInvariants(there);
     return there;
@@ -250,7 +250,7 @@ void HistoryLog::collectFiles(const HistoryStep& step, std::set<int>& files) con
     if (value.is_structured())
       for (const json& each : value) again(each, again);
   };
-  collect(parsedJson(bodyOf(entry->second), "A step of the history"), collect);
+  collect(parsedJson(bodyOf(entry->second), Sentence("A step of the history")), collect);
 }
 
 std::optional<Session> HistoryLog::rebuilt(std::int64_t step) const {
@@ -263,11 +263,11 @@ std::optional<Session> HistoryLog::rebuilt(std::int64_t step) const {
       state = states_.find(entry.parent);
     }
     if (state == states_.end()) return std::nullopt;
-    const json whole = parsedJson(bodyOf(state->second), "A state of the history");
+    const json whole = parsedJson(bodyOf(state->second), Sentence("A state of the history"));
     if (!since.empty() && since.back().from != stateHash(whole)) return std::nullopt;
     Session session = sessionFromJson(whole);
     for (auto entry = since.rbegin(); entry != since.rend(); ++entry) {
-      const json body = parsedJson(bodyOf(*entry), "A step of the history");
+      const json body = parsedJson(bodyOf(*entry), Sentence("A step of the history"));
       addFiles(session, body);
       session = applyDelta(session, body, HistoryStep::Direction::Forth);
     }

@@ -54,7 +54,7 @@ class Source {
     const std::int64_t got = ended_ ? 0 : reader_.readOn(blockFrames, block_.data());
     ended_ = got < blockFrames;
     read_ += Frames{got};
-    if (read_ > maximumPosition) throw Error("\"" + name() + "\" is longer than a session can be.");
+    if (read_ > maximumPosition) throw Error("\"%1\" is longer than a session can be.", name());
     for (std::size_t i = 0; i < static_cast<std::size_t>(got * info().channels); ++i)
       if (!std::isfinite(block_[i])) {
         block_[i] = 0.0F;
@@ -85,8 +85,7 @@ void resample(Source& source, AudioWriter& writer, SampleRate rate) {
   const Resampler resampler(soxr_create(source.info().rate.hertz, rate.hertz, static_cast<unsigned>(channels),
                                         &error, nullptr, &quality, nullptr));
   const auto check = [&error] {
-    if (error)
-      throw Error(std::string("The file could not be brought to the session's rate: ") + error + ".");
+    if (error) throw Error("The file could not be brought to the session's rate: %1.", error);
   };
   check();
   const double ratio = static_cast<double>(rate.hertz) / source.info().rate.hertz;
@@ -119,9 +118,9 @@ void requireRoom(const SessionDisk& disk, const Source& source, SampleRate rate)
   if (bytes > static_cast<double>(source.size() * mostExpansion)) return;  // it is wrong about that
   const std::uintmax_t room = disk.room();
   if (bytes + leftFree <= static_cast<double>(room)) return;
-  const auto megabytes = [](double size) { return std::to_string(static_cast<std::int64_t>(size / 1e6)); };
-  throw Error("There is no room for \"" + source.name() + "\": it needs " + megabytes(bytes) + " MB, and " +
-              megabytes(static_cast<double>(room)) + " MB are free on the session's disk.");
+  const auto megabytes = [](double size) { return static_cast<std::int64_t>(size / 1e6); };
+  throw Error("There is no room for \"%1\": it needs %2 MB, and %3 MB are free on the session's disk.",
+              source.name(), megabytes(bytes), megabytes(static_cast<double>(room)));
 }
 
 /// A WAV file of ours, all of which is there and made of numbers, can be taken as it is.
@@ -137,16 +136,17 @@ std::optional<Frames> lengthIfSound(Source& source, SampleRate rate) {
 void requireRate(const Source& source) {
   const int hertz = source.info().rate.hertz;
   if (hertz < limits::lowestImportRate || hertz > limits::highestImportRate)
-    throw Error("\"" + source.name() + "\" says that it is at " + std::to_string(hertz) +
-                " Hz; files from 4 kHz to 768 kHz can be imported.");
+    throw Error("\"%1\" says that it is at %2 Hz; files from 4 kHz to 768 kHz can be imported.",
+                source.name(), hertz);
 }
 
 }  // namespace
 
-std::string silencedSentence(const std::string& file, std::int64_t samples) {
-  return "In \"" + file + "\" " +
-         (samples == 1 ? "one sample was" : std::to_string(samples) + " samples were") +
-         " no number or infinite; " + (samples == 1 ? "it is" : "they are") + " silence now.";
+Sentence silencedSentence(const std::string& file, std::int64_t samples) {
+  return Sentence(
+      "In \"%1\" %n samples were no number or infinite; they are silence now.|"
+      "In \"%1\" one sample was no number or infinite; it is silence now.",
+      file, Count{samples});
 }
 
 Imported importAudio(const SessionDisk& disk, SampleRate rate, const fs::path& file,
@@ -167,7 +167,7 @@ Imported importAudio(const SessionDisk& disk, SampleRate rate, const fs::path& f
     decode(source, writer);
   else
     resample(source, writer, rate);
-  if (writer.written().count == 0) throw Error("The audio file \"" + source.name() + "\" holds no sound.");
+  if (writer.written().count == 0) throw Error("The audio file \"%1\" holds no sound.", source.name());
   writer.close();
   return {{pending.keep(), channels, writer.written()}, source.silenced()};
 }

@@ -18,7 +18,7 @@ struct Imported {
 };
 
 /// What to say of it.
-std::string silencedSentence(const std::string& file, std::int64_t samples);
+Sentence silencedSentence(const std::string& file, std::int64_t samples);
 
 /// Brings a file of any format that the audio library reads into the session's audio/, at the session's rate:
 /// a WAV file of ours as it is, bit for bit, everything else as float. What can be read counts, whatever the

@@ -16,8 +16,10 @@ using nlohmann::json;
 
 constexpr int deepest = 64;
 
-[[noreturn]] void damaged(const std::string& what) {
-  throw Error("The session is damaged: " + what + ".");
+template <class... Arguments>
+[[noreturn]] void damaged(Pattern<std::type_identity_t<Arguments>...> pattern,
+                          const Arguments&... arguments) {
+  throw Error("The session is damaged: %1.", Sentence(pattern, arguments...));
 }
 
 /// How deep brackets nest, those in texts left out.
@@ -45,10 +47,10 @@ int depthOf(const std::string& document) {
 
 }  // namespace
 
-json parsedJson(const std::string& document, const std::string& what) {
-  if (depthOf(document) > deepest) throw Error(what + " is damaged: it is nested deeper than any could be.");
+json parsedJson(const std::string& document, const Sentence& what) {
+  if (depthOf(document) > deepest) throw Error("%1 is damaged: it is nested deeper than any could be.", what);
   json parsed = json::parse(document, nullptr, false);
-  if (parsed.is_discarded()) throw Error(what + " is damaged: it is not valid JSON.");
+  if (parsed.is_discarded()) throw Error("%1 is damaged: it is not valid JSON.", what);
   return parsed;
 }
 
@@ -102,7 +104,7 @@ json spanJson(Span span) {
 const json& member(const json& object, const char* key) {
   if (!object.is_object()) damaged("a part of it is of the wrong kind");
   const auto found = object.find(key);
-  if (found == object.end()) damaged(std::string("\"") + key + "\" is missing in it");
+  if (found == object.end()) damaged("\"%1\" is missing in it", key);
   return *found;
 }
 

@@ -9,6 +9,7 @@
 #include <nlohmann/json_fwd.hpp>
 #include <string>
 
+#include "core/sentence.h"
 #include "core/session/unknown.h"
 #include "core/time/frames.h"
 
@@ -16,7 +17,7 @@ namespace yewdrift {
 
 /// A document, or a part of one. `what` is what a sentence calls it. Nested deeper than any of ours is
 /// refused before it is parsed.
-nlohmann::json parsedJson(const std::string& text, const std::string& what);
+nlohmann::json parsedJson(const std::string& text, const Sentence& what);
 
 /// A whole number of 64 bits, of 32 bits.
 std::int64_t wholeNumber(const nlohmann::json& value);

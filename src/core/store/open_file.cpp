@@ -13,8 +13,8 @@
 namespace yewdrift {
 namespace {
 
-std::string quoted(const std::filesystem::path& path) {
-  return "\"" + path.filename().string() + "\"";
+std::string leafOf(const std::filesystem::path& path) {
+  return path.filename().string();
 }
 
 }  // namespace
@@ -24,20 +24,34 @@ void Descriptor::close() {
   value_ = -1;
 }
 
-std::string reasonOf(int error) {
-  return std::generic_category().message(error);
+Sentence reasonOf(int error) {
+  switch (error) {
+    case ENOSPC:
+      return Sentence("the disk is full");
+    case EDQUOT:
+      return Sentence("no more may be stored there");
+    case EROFS:
+      return Sentence("it can only be read");
+    case EACCES:
+    case EPERM:
+      return Sentence("it is not permitted");
+    case EIO:
+      return Sentence("the disk has a fault");
+    default:
+      return Sentence::verbatim(std::generic_category().message(error));
+  }
 }
 
 OpenFile openAnywhere(const std::filesystem::path& path) {
   // Opening a pipe would wait for somebody who writes to it.
   Descriptor file(::open(path.c_str(), O_RDONLY | O_NONBLOCK | O_NOCTTY | O_CLOEXEC));
   if (!file.good())
-    throw Error(errno == ENOENT || errno == ENOTDIR
-                    ? "The file " + quoted(path) + " is missing."
-                    : "The file " + quoted(path) + " cannot be opened: " + reasonOf(errno) + ".");
+    throw errno == ENOENT || errno == ENOTDIR
+        ? Error("The file \"%1\" is missing.", leafOf(path))
+        : Error("The file \"%1\" cannot be opened: %2.", leafOf(path), reasonOf(errno));
   struct stat status {};
   if (::fstat(file.get(), &status) != 0 || !S_ISREG(status.st_mode))
-    throw Error(quoted(path) + " is not a file.");
+    throw Error("\"%1\" is not a file.", leafOf(path));
   return {std::move(file), path.filename().string()};
 }
 
@@ -45,8 +59,8 @@ OpenFile createAnywhere(const std::filesystem::path& path) {
   Descriptor file(::open(path.c_str(), O_RDWR | O_CREAT | O_TRUNC | O_NONBLOCK | O_NOCTTY | O_CLOEXEC, 0644));
   struct stat status {};
   if (!file.good() || ::fstat(file.get(), &status) != 0)
-    throw Error("The file " + quoted(path) + " cannot be made: " + reasonOf(errno) + ".");
-  if (!S_ISREG(status.st_mode)) throw Error(quoted(path) + " is not a file.");
+    throw Error("The file \"%1\" cannot be made: %2.", leafOf(path), reasonOf(errno));
+  if (!S_ISREG(status.st_mode)) throw Error("\"%1\" is not a file.", leafOf(path));
   return {std::move(file), path.filename().string()};
 }
 
@@ -55,7 +69,7 @@ void writeAll(int descriptor, const std::string& content, const std::string& wha
   while (done < content.size()) {
     const ssize_t n = ::write(descriptor, content.data() + done, content.size() - done);
     if (n < 0 && errno == EINTR) continue;
-    if (n <= 0) throw Error("\"" + what + "\" cannot be written: " + reasonOf(n < 0 ? errno : ENOSPC) + ".");
+    if (n <= 0) throw Error("\"%1\" cannot be written: %2.", what, reasonOf(n < 0 ? errno : ENOSPC));
     done += static_cast<std::size_t>(n);
   }
 }
@@ -64,7 +78,7 @@ void syncOrThrow(int descriptor, const std::string& what) {
   while (::fsync(descriptor) != 0) {
     if (errno == EINTR) continue;
     if (errno == EINVAL || errno == EROFS || errno == ENOSYS) return;
-    throw Error("The disk did not keep \"" + what + "\": " + reasonOf(errno) + ".");
+    throw Error("The disk did not keep \"%1\": %2.", what, reasonOf(errno));
   }
 }
 
@@ -73,7 +87,7 @@ void copyBytes(const OpenFile& from, const OpenFile& to) {
   for (off_t at = 0;;) {
     const ssize_t n = ::pread(from.descriptor.get(), block.data(), block.size(), at);
     if (n < 0 && errno == EINTR) continue;
-    if (n < 0) throw Error("\"" + from.name + "\" could not be read: " + reasonOf(errno) + ".");
+    if (n < 0) throw Error("\"%1\" could not be read: %2.", from.name, reasonOf(errno));
     if (n == 0) return;
     writeAll(to.descriptor.get(), block.substr(0, static_cast<std::size_t>(n)), to.name);
     at += n;
@@ -84,14 +98,14 @@ std::string readAll(const OpenFile& file, std::uintmax_t limit) {
   struct stat status {};
   const bool known = ::fstat(file.descriptor.get(), &status) == 0;
   if (known && static_cast<std::uintmax_t>(status.st_size) > limit)
-    throw Error("\"" + file.name + "\" is too large to be what it should be.");
+    throw Error("\"%1\" is too large to be what it should be.", file.name);
   std::string text(known ? static_cast<std::size_t>(status.st_size) : 0, '\0');
   std::size_t done = 0;
   while (done < text.size()) {
     const ssize_t n =
         ::pread(file.descriptor.get(), text.data() + done, text.size() - done, static_cast<off_t>(done));
     if (n < 0 && errno == EINTR) continue;
-    if (!known || n < 0) throw Error("\"" + file.name + "\" cannot be read: " + reasonOf(errno) + ".");
+    if (!known || n < 0) throw Error("\"%1\" cannot be read: %2.", file.name, reasonOf(errno));
     if (n == 0) break;  // it has become shorter since
     done += static_cast<std::size_t>(n);
   }

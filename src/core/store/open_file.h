@@ -5,6 +5,8 @@
 #include <string>
 #include <utility>
 
+#include "core/sentence.h"
+
 namespace yewdrift {
 
 /// A file descriptor that is closed with its owner.
@@ -57,7 +59,7 @@ void syncOrThrow(int descriptor, const std::string& what);
 std::string readAll(const OpenFile& file, std::uintmax_t limit);
 /// All of one file into another, from their starts on.
 void copyBytes(const OpenFile& from, const OpenFile& to);
-/// What the system says of the last failure, as the end of a sentence.
-std::string reasonOf(int error);
+/// What the system says of a failure, as the end of a sentence.
+Sentence reasonOf(int error);
 
 }  // namespace yewdrift

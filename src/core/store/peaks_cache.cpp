@@ -29,8 +29,7 @@ std::string cacheName(const PoolFile& file) {
 /// A cached pyramid belongs to the file as it was: same length in bytes, same time of change.
 CacheHeader headerFor(const OpenFile& audio, const PoolFile& file) {
   struct stat status {};
-  if (::fstat(audio.descriptor.get(), &status) != 0)
-    throw Error("\"" + audio.name + "\" cannot be looked at.");
+  if (::fstat(audio.descriptor.get(), &status) != 0) throw Error("\"%1\" cannot be looked at.", audio.name);
   CacheHeader header;
   std::memcpy(header.name, magic, sizeof magic);
   header.channels = file.channels;

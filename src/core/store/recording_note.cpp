@@ -38,9 +38,14 @@ std::string noteText(const Session& session, const RecordSetup& setup, const std
 
 /// One file of a recording, as it was found.
 struct Found {
-  PoolFile file;        // with the length that is there
-  std::string problem;  // why nothing of it is; empty where something is
-  bool known = false;   // brought in before
+  PoolFile file;     // with the length that is there
+  Sentence problem;  // why nothing of it can be had; empty where something can
+  bool holdsNothing = false;
+  bool known = false;  // brought in before
+  void sayHoldsNothing() {
+    problem = Sentence("\"%1\" holds nothing.", file.path);
+    holdsNothing = true;
+  }
 };
 
 Found look(const SessionDisk& disk, const json& value, const Session& session) {
@@ -56,18 +61,17 @@ Found look(const SessionDisk& disk, const json& value, const Session& session) {
     OpenFile open = disk.open(found.file.path);
     struct stat status {};
     if (::fstat(open.descriptor.get(), &status) == 0 && status.st_size < header) {
-      found.problem = "\"" + found.file.path + "\" holds nothing";
+      found.sayHoldsNothing();
       return found;
     }
     const AudioFileInfo info = probeAudioFile(std::move(open));
     found.file.length = info.length;
     if (info.channels != found.file.channels || info.rate != session.rate)
-      found.problem = "\"" + found.file.path + "\" is not as it was recorded";
+      found.problem = Sentence("\"%1\" is not as it was recorded.", found.file.path);
     else if (info.length.count == 0)
-      found.problem = "\"" + found.file.path + "\" holds nothing";
+      found.sayHoldsNothing();
   } catch (const Error& e) {
-    found.problem = e.what();
-    while (!found.problem.empty() && found.problem.back() == '.') found.problem.pop_back();
+    found.problem = e.sentence();
   }
   return found;
 }
@@ -117,20 +121,20 @@ class Recoverer {
       : disk_(disk), result_{session, false, true, {}} {}
 
   Recovery recover(const std::string& note) {
-    const json document = parsedJson(disk_.read(note, longestNote), note);
+    const json document = parsedJson(disk_.read(note, longestNote), Sentence::verbatim(note));
     RecordSetup setup = recordSetupFromJson(member(document, "setup"));
     setup.check();
     std::vector<Capture> captures;
     for (const json& entry : list(member(document, "captures"))) try {
         if (auto capture = captureOf(entry)) captures.push_back(std::move(*capture));
       } catch (const Error& e) {
-        problems_.emplace_back(e.what());
+        problems_.push_back(e.sentence());
         result_.settled = false;
       }
     if (!captures.empty()) bringIn(setup, captures);
-    for (const std::string& problem : problems_)
-      result_.sentences.push_back("A part of a recording that was cut off could not be brought in: " +
-                                  problem + (problem.ends_with('.') ? "" : "."));
+    for (const Sentence& problem : problems_)
+      addSentence(result_.sentences, "A part of a recording that was cut off could not be brought in: %1",
+                  problem);
     return std::move(result_);
   }
 
@@ -140,21 +144,22 @@ class Recoverer {
     if (entry.contains("into")) capture.into = LaneNumber{smallNumber(entry["into"])};
     Frames most;
     bool known = false;
-    std::vector<std::string> problems;
+    std::vector<Sentence> problems;
+    bool allEmpty = true;
     for (const json& value : list(member(entry, "files"))) {
       const Found found = look(disk_, value, result_.session);
       known = known || found.known;
       fillUp(disk_, found, result_.session);
-      if (!found.problem.empty()) problems.push_back(found.problem);
+      if (!found.problem.empty()) {
+        problems.push_back(found.problem);
+        allEmpty = allEmpty && found.holdsNothing;
+      }
       most = std::max(most, found.problem.empty() ? found.file.length : Frames{});
       capture.files.push_back(found.file);
     }
     if (known || capture.files.empty()) return std::nullopt;
     // It ended before any of its files told of a first frame: nothing that anybody played is missing.
     const bool worthIt = most > framesFromSeconds(worthSaying, result_.session.rate);
-    const bool allEmpty = std::all_of(problems.begin(), problems.end(), [](const std::string& problem) {
-      return problem.ends_with("holds nothing");
-    });
     if (worthIt || !allEmpty) problems_.insert(problems_.end(), problems.begin(), problems.end());
     if (most.count == 0 || (!problems.empty() && !worthIt && allEmpty)) {
       result_.settled = result_.settled && allEmpty;
@@ -177,12 +182,15 @@ class Recoverer {
     Recorded recorded = addRecording(result_.session, setup, captures);
     if (recorded.lanes.empty()) {
       result_.session = addSetAside(std::move(result_.session), setup, captures);
-      result_.sentences.push_back("A recording that was cut off before its punch was recovered: " + length +
-                                  " of it are in lanes that are set aside.");
+      addSentence(
+          result_.sentences,
+          "A recording that was cut off before its punch was recovered: %1 of it are in lanes that are set "
+          "aside.",
+          length);
     } else {
       result_.session = std::move(recorded.session);
-      result_.sentences.push_back("A recording that was cut off was recovered: " + length +
-                                  " of it are in new lanes.");
+      addSentence(result_.sentences, "A recording that was cut off was recovered: %1 of it are in new lanes.",
+                  length);
     }
     checkInvariants(result_.session);
     result_.changed = true;
@@ -190,7 +198,7 @@ class Recoverer {
 
   const SessionDisk& disk_;
   Recovery result_;
-  std::vector<std::string> problems_;
+  std::vector<Sentence> problems_;
 };
 
 }  // namespace
@@ -224,11 +232,14 @@ Recovery recoverRecording(const SessionDisk& disk, const std::string& note, cons
   try {
     return Recoverer(disk, session).recover(note);
   } catch (const Error& e) {
-    return {session,
-            false,
-            false,
-            {"A recording that was cut off could not be brought in (its note is " + note +
-             "); its files are still in audio/. " + e.what()}};
+    return {
+        session,
+        false,
+        false,
+        {Sentence(
+            "A recording that was cut off could not be brought in (its note is %1); its files are still in "
+            "audio/. %2",
+            note, e.sentence())}};
   }
 }
 

@@ -32,9 +32,9 @@ std::vector<std::string> recordingNotes(const SessionDisk& disk);
 /// What a note told, brought into the session as far as it is there.
 struct Recovery {
   Session session;
-  bool changed = false;                // takes came into it
-  bool settled = true;                 // nothing more can come of the note
-  std::vector<std::string> sentences;  // what was recovered, and what could not be
+  bool changed = false;             // takes came into it
+  bool settled = true;              // nothing more can come of the note
+  std::vector<Sentence> sentences;  // what was recovered, and what could not be
 };
 /// Brings in what a recording that was cut off left: each file that can be read, once. What of it is in the
 /// pool has been brought in before. Never throws: what cannot be done is said.

@@ -36,7 +36,7 @@ std::vector<std::string> partsOf(const std::string& name) {
 }
 
 [[noreturn]] void leadsOut(const std::string& name) {
-  throw Error("The session names a file outside its own folder (\"" + name + "\"); it was not opened.");
+  throw Error("The session names a file outside its own folder (\"%1\"); it was not opened.", name);
 }
 
 std::string joined(const std::string& folder, const std::string& leaf) {
@@ -72,9 +72,9 @@ SessionDisk::SessionDisk(const fs::path& folder) : folder_(std::make_shared<Fold
   // Only here a link is followed: a person may well reach a session through one.
   folder_->descriptor = Descriptor(::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
   if (!folder_->descriptor.good())
-    throw Error(errno == ENOENT || errno == ENOTDIR
-                    ? "\"" + folder.string() + "\" is not a session folder."
-                    : "The folder \"" + folder.string() + "\" cannot be opened: " + reasonOf(errno) + ".");
+    throw errno == ENOENT || errno == ENOTDIR
+        ? Error("\"%1\" is not a session folder.", folder.string())
+        : Error("The folder \"%1\" cannot be opened: %2.", folder.string(), reasonOf(errno));
   std::error_code error;
   folder_->path = fs::canonical(folder, error);
   if (error) folder_->path = fs::absolute(folder);
@@ -82,13 +82,13 @@ SessionDisk::SessionDisk(const fs::path& folder) : folder_(std::make_shared<Fold
 
 Descriptor SessionDisk::openFolder(const std::string& name, Missing missing) const {
   Descriptor at(::fcntl(folder_->descriptor.get(), F_DUPFD_CLOEXEC, 0));
-  if (!at.good()) throw Error("The session's folder cannot be opened: " + reasonOf(errno) + ".");
+  if (!at.good()) throw Error("The session's folder cannot be opened: %1.", reasonOf(errno));
   if (name.empty()) return at;
   for (const std::string& part : partsOf(name)) {
     Descriptor next(::openat(at.get(), part.c_str(), folderFlags));
     if (!next.good() && errno == ENOENT && missing == Missing::Make) {
       if (::mkdirat(at.get(), part.c_str(), 0755) != 0 && errno != EEXIST)
-        throw Error("The folder \"" + name + "\" cannot be made in the session: " + reasonOf(errno) + ".");
+        throw Error("The folder \"%1\" cannot be made in the session: %2.", name, reasonOf(errno));
       next = Descriptor(::openat(at.get(), part.c_str(), folderFlags));
     }
     // A link, or a file where a folder should be.
@@ -108,16 +108,16 @@ SessionDisk::Place SessionDisk::placeOf(const std::string& name, Missing missing
 
 OpenFile SessionDisk::openAs(const std::string& name, int flags) const {
   const Place place = placeOf(name);
-  if (!place.folder.good()) throw Error("The file \"" + name + "\" is missing.");
+  if (!place.folder.good()) throw Error("The file \"%1\" is missing.", name);
   // Not to wait for a pipe that lies in a file's place.
   Descriptor file(::openat(place.folder.get(), place.leaf.c_str(),
                            flags | O_NOFOLLOW | O_NONBLOCK | O_NOCTTY | O_CLOEXEC));
-  if (!file.good() && errno == ENOENT) throw Error("The file \"" + name + "\" is missing.");
+  if (!file.good() && errno == ENOENT) throw Error("The file \"%1\" is missing.", name);
   if (!file.good() && errno == ELOOP) leadsOut(name);
-  if (!file.good()) throw Error("The file \"" + name + "\" cannot be opened: " + reasonOf(errno) + ".");
+  if (!file.good()) throw Error("The file \"%1\" cannot be opened: %2.", name, reasonOf(errno));
   struct stat status {};
   if (::fstat(file.get(), &status) != 0 || !S_ISREG(status.st_mode))
-    throw Error("\"" + name + "\" is not a file.");
+    throw Error("\"%1\" is not a file.", name);
   return {std::move(file), name};
 }
 
@@ -164,8 +164,7 @@ OpenFile SessionDisk::create(const std::string& name) const {
   const Place place = placeOf(name, Missing::Make);
   Descriptor file(::openat(place.folder.get(), place.leaf.c_str(),
                            O_RDWR | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0644));
-  if (!file.good())
-    throw Error("\"" + name + "\" cannot be made in the session's folder: " + reasonOf(errno) + ".");
+  if (!file.good()) throw Error("\"%1\" cannot be made in the session's folder: %2.", name, reasonOf(errno));
   return {std::move(file), name};
 }
 
@@ -200,18 +199,18 @@ void SessionDisk::replace(const std::string& name, const std::string& content, S
   try {
     const Descriptor file(
         ::openat(at, temporary.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0644));
-    if (!file.good()) throw Error("\"" + name + "\" cannot be written: " + reasonOf(errno) + ".");
+    if (!file.good()) throw Error("\"%1\" cannot be written: %2.", name, reasonOf(errno));
     writeAll(file.get(), content, name);
     if (safety == Safety::Synced) syncOrThrow(file.get(), name);
     if (safety == Safety::Cache) {
       if (::renameat(at, temporary.c_str(), at, place.leaf.c_str()) != 0)
-        throw Error("\"" + name + "\" cannot be written: " + reasonOf(errno) + ".");
+        throw Error("\"%1\" cannot be written: %2.", name, reasonOf(errno));
       return;
     }
     // The former file is kept until the disk has the change, so that a refusal can be taken back.
     const bool exchanged = ::renameat2(at, temporary.c_str(), at, place.leaf.c_str(), RENAME_EXCHANGE) == 0;
     if (!exchanged && ::renameat(at, temporary.c_str(), at, place.leaf.c_str()) != 0)
-      throw Error("\"" + name + "\" cannot be written: " + reasonOf(errno) + ".");
+      throw Error("\"%1\" cannot be written: %2.", name, reasonOf(errno));
     try {
       syncOrThrow(at, name);
     } catch (const Error&) {
@@ -240,7 +239,7 @@ bool SessionDisk::rename(const std::string& from, const std::string& to) const {
     }
     if (errno == EEXIST) return false;
   }
-  throw Error("\"" + to + "\" cannot be made in the session's folder: " + reasonOf(errno) + ".");
+  throw Error("\"%1\" cannot be made in the session's folder: %2.", to, reasonOf(errno));
 }
 
 void SessionDisk::remove(const std::string& name) const {
@@ -251,7 +250,7 @@ void SessionDisk::remove(const std::string& name) const {
 void SessionDisk::makeFolder(const std::string& name) const {
   checkStaysInside(name);
   if (!openFolder(name, Missing::Make).good())
-    throw Error("The folder \"" + name + "\" cannot be made in the session: " + reasonOf(errno) + ".");
+    throw Error("The folder \"%1\" cannot be made in the session: %2.", name, reasonOf(errno));
 }
 
 void SessionDisk::sync(const std::string& name) const {
@@ -260,7 +259,8 @@ void SessionDisk::sync(const std::string& name) const {
 
 void SessionDisk::syncFolder(const std::string& folder) const {
   const Descriptor descriptor = openFolder(folder, Missing::Refuse);
-  if (descriptor.good()) syncOrThrow(descriptor.get(), folder.empty() ? "the session's folder" : folder);
+  if (descriptor.good())
+    syncOrThrow(descriptor.get(), folder.empty() ? folder_->path.filename().string() : folder);
 }
 
 std::uintmax_t SessionDisk::room() const {

@@ -24,9 +24,11 @@ constexpr int formatVersion = 2;
 constexpr std::uintmax_t largestDocument = std::uintmax_t{256} << 20;
 constexpr std::size_t stepsInMemory = 200;
 
-constexpr const char* historyDamaged =
-    "The history of this session is damaged; the session itself is whole, but earlier steps cannot be "
-    "undone.";
+Sentence historyDamaged() {
+  return Sentence(
+      "The history of this session is damaged; the session itself is whole, but earlier steps cannot be "
+      "undone.");
+}
 
 /// Throws Error where it is none that this version reads.
 int versionOf(const json& document) {
@@ -36,8 +38,10 @@ int versionOf(const json& document) {
   if (version == document.end() || !version->is_number_integer())
     throw Error("session.json does not say its version.");
   if (wholeNumber(*version) > formatVersion)
-    throw Error("This session was made by a newer Yewdrift (format " + version->dump() +
-                "; this one reads up to " + std::to_string(formatVersion) + "). It was left as it is.");
+    throw Error(
+        "This session was made by a newer Yewdrift (format %1; this one reads up to %2). It was left as it "
+        "is.",
+        wholeNumber(*version), formatVersion);
   if (wholeNumber(*version) < 1) throw Error("session.json names an impossible version.");
   if (!document.contains("session")) throw Error("session.json is damaged: it holds no session.");
   return smallNumber(*version);
@@ -54,12 +58,12 @@ SessionFolder SessionFolder::create(const fs::path& path, const Session& session
   checkInvariants(session);
   std::error_code error;
   if (fs::exists(path, error) && (!fs::is_directory(path, error) || !fs::is_empty(path, error)))
-    throw Error("\"" + path.string() + "\" has something in it already; choose a new or an empty folder.");
+    throw Error("\"%1\" has something in it already; choose a new or an empty folder.", path.string());
   fs::create_directories(path, error);
-  if (error) throw Error("The folder \"" + path.string() + "\" cannot be made: " + error.message() + ".");
+  if (error) throw Error("The folder \"%1\" cannot be made: %2.", path.string(), reasonOf(error.value()));
   SessionFolder folder{SessionDisk(path)};
   if (folder.disk_.lock() != SessionDisk::Locked::Yes)
-    throw Error("The folder \"" + path.string() + "\" cannot be written to.");
+    throw Error("The folder \"%1\" cannot be written to.", path.string());
   folder.writable_ = true;
   folder.disk_.makeFolder("audio");
   folder.openLog();
@@ -72,28 +76,31 @@ SessionFolder SessionFolder::open(const fs::path& path, Access access) {
   SessionFolder folder{SessionDisk(path)};
   const auto kind = folder.disk_.kindOf(documentName);
   if (kind == SessionDisk::Kind::Nothing && !folder.disk_.has("steps.log"))
-    throw Error("\"" + path.string() + "\" is not a session folder: it has no session.json.");
+    throw Error("\"%1\" is not a session folder: it has no session.json.", path.string());
   if (access != Access::Read) {
     const auto locked = folder.disk_.lock();
     folder.writable_ = locked == SessionDisk::Locked::Yes;
-    const std::string why = locked == SessionDisk::Locked::Elsewhere
-                                ? "The session is open in another Yewdrift"
-                                : "The session's folder cannot be written to";
+    const bool elsewhere = locked == SessionDisk::Locked::Elsewhere;
     if (!folder.writable_ && access == Access::Write)
-      throw Error(why + (locked == SessionDisk::Locked::Elsewhere ? "; close it there first."
-                                                                  : "; it can only be looked at."));
+      throw elsewhere ? Error("The session is open in another Yewdrift; close it there first.")
+                      : Error("The session's folder cannot be written to; it can only be looked at.");
     if (!folder.writable_)
-      folder.notices_.push_back(why + "; it is opened to look and listen only, and nothing is saved.");
+      folder.notices_.push_back(
+          elsewhere ? Sentence("The session is open in another Yewdrift; it is opened to look and listen "
+                               "only, and nothing is saved.")
+                    : Sentence("The session's folder cannot be written to; it is opened to look and listen "
+                               "only, and nothing is saved."));
   }
   if (folder.writable_) folder.disk_.removeStrays();
   folder.load();
   if (folder.writable_)
     folder.recoverRecordings();
   else if (access != Access::Read && !recordingNotes(folder.disk_).empty())
-    folder.notices_.emplace_back(
+    addSentence(
+        folder.notices_,
         "A recording that was cut off waits here; it is brought in when the session is opened to be written "
         "to.");
-  for (std::string& problem : folder.fileProblems()) folder.notices_.push_back(std::move(problem));
+  for (Sentence& problem : folder.fileProblems()) folder.notices_.push_back(std::move(problem));
   return folder;
 }
 
@@ -101,8 +108,8 @@ void SessionFolder::openLog() {
   try {
     log_ = std::make_unique<HistoryLog>(disk_);
   } catch (const Error& e) {
-    notices_.push_back(std::string("The history of this session cannot be read: ") + e.what() +
-                       " Earlier steps cannot be undone.");
+    addSentence(notices_, "The history of this session cannot be read: %1 Earlier steps cannot be undone.",
+                e.sentence());
   }
 }
 
@@ -112,12 +119,12 @@ void SessionFolder::load() {
   try {
     document = disk_.read(documentName, largestDocument);
   } catch (const Error& e) {
-    return rebuild(e.what());
+    return rebuild(e.sentence());
   }
   try {
     readDocument(document);
   } catch (const Damage& e) {
-    rebuild(e.what());
+    rebuild(e.sentence());
   }
   // What was there when it was opened, the disk has.
   for (const PoolFile& file : *session().pool) synced_.insert(file.path);
@@ -126,16 +133,16 @@ void SessionFolder::load() {
 void SessionFolder::readDocument(const std::string& content) {
   json document;
   try {
-    document = parsedJson(content, documentName);
+    document = parsedJson(content, Sentence::verbatim(documentName));
   } catch (const Error& e) {
-    throw Damage(e.what());
+    throw Damage(e.sentence());
   }
   const int version = versionOf(document);
   Session now;
   try {
     now = sessionFromJson(document["session"]);
   } catch (const Error& e) {
-    throw Damage(e.what());
+    throw Damage(e.sentence());
   }
   unknown_ = unknownIn(document, {"format", "version", "session", "history"}).text();
   if (version == 1) {
@@ -144,7 +151,8 @@ void SessionFolder::readDocument(const std::string& content) {
         writable_ ? historyOfVersion1(disk_, document, now) : CarriedHistory{History(now)};
     history_ = std::move(carried.history);
     if (!carried.complete)
-      notices_.emplace_back(
+      addSentence(
+          notices_,
           "This session comes from an older Yewdrift; not all steps of its history could be carried over.");
     return;
   }
@@ -168,7 +176,7 @@ void SessionFolder::readHistory(const json& document, const Session& now) {
   } catch (const Error&) {
     root = at = tip = made;
     said = true;
-    notices_.emplace_back(historyDamaged);
+    notices_.push_back(historyDamaged());
   }
   std::vector<HistoryLog::Entry> back;
   std::vector<HistoryLog::Entry> on;
@@ -186,12 +194,13 @@ void SessionFolder::readHistory(const json& document, const Session& now) {
   const std::int64_t leadsOnTo = on.empty() ? at : on.back().id;
   if (log_ && !said && (reached != root || leadsOnTo != tip))
     notices_.push_back(
-        reached == root ? "The history of this session is damaged; not everything that was undone can be "
-                          "done again."
-        : back.empty()  ? std::string(historyDamaged)
-                        : "The history of this session is damaged; the session itself is whole, but "
-                          "steps can only be undone as far back as \"" +
-                             back.back().label + "\".");
+        reached == root
+            ? Sentence("The history of this session is damaged; not everything that was undone can be "
+                       "done again.")
+        : back.empty() ? historyDamaged()
+                       : Sentence("The history of this session is damaged; the session itself is whole, but "
+                                  "steps can only be undone as far back as \"%1\".",
+                                  back.back().label));
   history_ = History(reached, History::Steps(steps), back.size(), now, std::max({made, at, tip, root}));
   if (!expected.empty()) compareWithSaved(expected, stateHash(document["session"]));
 }
@@ -201,8 +210,6 @@ void SessionFolder::compareWithSaved(const std::string& expected, const std::str
   const Session changed = session();
   // What only is written in another way is no change.
   if (hash == expected || stateHash(toJson(changed)) == expected) return;
-  const std::string said =
-      "session.json was changed by something other than Yewdrift, or is damaged; what it says now counts";
   try {
     Session before = log_ ? log_->rebuilt(history_.at()).value_or(Session{}) : Session{};
     if (stateHash(toJson(before)) != expected) throw Error("It cannot be rebuilt.");
@@ -211,14 +218,20 @@ void SessionFolder::compareWithSaved(const std::string& expected, const std::str
     checkInvariants(before);
     history_.replacePresent(std::move(before));
     history_.commit("Change from outside", changed);
-    notices_.push_back(said + ". Undo goes back to what was saved.");
+    addSentence(
+        notices_,
+        "session.json was changed by something other than Yewdrift, or is damaged; what it says now counts. "
+        "Undo goes back to what was saved.");
   } catch (const Error&) {
     history_.forget();
-    notices_.push_back(said + ", and earlier steps cannot be undone.");
+    addSentence(
+        notices_,
+        "session.json was changed by something other than Yewdrift, or is damaged; what it says now counts, "
+        "and earlier steps cannot be undone.");
   }
 }
 
-void SessionFolder::rebuild(const std::string& damage) {
+void SessionFolder::rebuild(const Sentence& damage) {
   const std::int64_t last = log_ ? log_->highest() : 0;
   const auto session = log_ ? log_->rebuilt(last) : std::nullopt;
   if (!session) throw Error(damage);
@@ -227,8 +240,10 @@ void SessionFolder::rebuild(const std::string& damage) {
   for (auto entry = entries.rbegin(); entry != entries.rend(); ++entry) steps.push_back(log_->stepOf(*entry));
   history_ = History(entries.empty() ? last : entries.back().parent, History::Steps(steps), steps.size(),
                      *session, last);
-  notices_.push_back(damage + " The session was rebuilt from its history, up to " +
-                     (entries.empty() ? "its beginning." : "\"" + entries.front().label + "\"."));
+  notices_.push_back(
+      entries.empty() ? Sentence("%1 The session was rebuilt from its history, up to its beginning.", damage)
+                      : Sentence("%1 The session was rebuilt from its history, up to \"%2\".", damage,
+                                 entries.front().label));
   // What was there may still be of use to somebody.
   if (writable_ && disk_.kindOf(documentName) != SessionDisk::Kind::Nothing)
     for (int n = 1; !disk_.rename(documentName, "session-damaged-" + std::to_string(n) + ".json"); ++n)
@@ -307,24 +322,24 @@ void SessionFolder::collectFiles(const HistoryStep& step, std::set<int>& files) 
   if (log_) log_->collectFiles(step, files);
 }
 
-std::vector<std::string> SessionFolder::fileProblems() const {
-  std::vector<std::string> problems;
+std::vector<Sentence> SessionFolder::fileProblems() const {
+  std::vector<Sentence> problems;
   for (const PoolFile& file : *session().pool) {
     if (file.kind != PoolKind::Audio) continue;
     try {
       const AudioFileInfo info = probeAudioFile(disk_.open(file.path));
       if (info.length < file.length)
-        problems.push_back("The audio file \"" + file.path + "\" is shorter than it was (" +
-                           std::to_string(info.length.count) + " of " + std::to_string(file.length.count) +
-                           " frames); the rest is silent.");
+        addSentence(problems,
+                    "The audio file \"%1\" is shorter than it was (%2 of %3 frames); the rest is silent.",
+                    file.path, info.length.count, file.length.count);
       if (info.channels < file.channels)
-        problems.push_back("The audio file \"" + file.path + "\" has lost channels; they are silent.");
+        addSentence(problems, "The audio file \"%1\" has lost channels; they are silent.", file.path);
       if (info.rate != session().rate)
-        problems.push_back("The audio file \"" + file.path +
-                           "\" is not at the session's rate; it would play at the wrong speed.");
+        addSentence(problems,
+                    "The audio file \"%1\" is not at the session's rate; it would play at the wrong speed.",
+                    file.path);
     } catch (const Error& e) {
-      problems.push_back(std::string(e.what()) + " What plays from " + file.path +
-                         " is silent until it is back.");
+      addSentence(problems, "%1 What plays from %2 is silent until it is back.", e.sentence(), file.path);
     }
   }
   return problems;
@@ -341,9 +356,9 @@ void SessionFolder::recoverRecordings() {
       if (recovery.settled) disk_.remove(note);
       notices_.insert(notices_.end(), recovery.sentences.begin(), recovery.sentences.end());
     } catch (const Error& e) {
-      notices_.push_back(
-          "A recording that was cut off could not be brought in; its files are still in audio/. " +
-          std::string(e.what()));
+      addSentence(notices_,
+                  "A recording that was cut off could not be brought in; its files are still in audio/. %1",
+                  e.sentence());
     }
   }
   if (recordingNotes(disk_).empty()) removeEmptyFiles(disk_, session());

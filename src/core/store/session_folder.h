@@ -41,9 +41,9 @@ class SessionFolder {
   [[nodiscard]] const Session& session() const { return history_.now(); }
   History& editHistory() { return history_; }
   /// What opening found worth saying: recovered recordings, damage, missing or shortened files.
-  [[nodiscard]] const std::vector<std::string>& notices() const { return notices_; }
+  [[nodiscard]] const std::vector<Sentence>& notices() const { return notices_; }
   /// What of it was recovered: the steps that did so were taken at this opening.
-  [[nodiscard]] const std::vector<std::string>& recovered() const { return recovered_; }
+  [[nodiscard]] const std::vector<Sentence>& recovered() const { return recovered_; }
 
   /// Writes the present and the steps that are not on disk yet. Throws Error where the disk does not take it;
   /// then what is on disk is as it was.
@@ -55,14 +55,14 @@ class SessionFolder {
   void collectFiles(const HistoryStep& step, std::set<int>& files) const;
 
   /// Every missing, unreadable or shortened file, a sentence each.
-  [[nodiscard]] std::vector<std::string> fileProblems() const;
+  [[nodiscard]] std::vector<Sentence> fileProblems() const;
 
  private:
   explicit SessionFolder(SessionDisk disk) : disk_(std::move(disk)) {}
   void load();
   void readDocument(const std::string& text);
   void readHistory(const nlohmann::json& document, const Session& now);
-  void rebuild(const std::string& damage);
+  void rebuild(const Sentence& damage);
   void compareWithSaved(const std::string& expected, const std::string& hash);
   void recoverRecordings();
   void syncNewFiles();
@@ -76,8 +76,8 @@ class SessionFolder {
   std::unique_ptr<HistoryLog> log_;  // null where it could not be read
   std::string unknown_;              // members of session.json that this version does not know
   std::set<std::string> synced_;     // files that the disk is known to have
-  std::vector<std::string> notices_;
-  std::vector<std::string> recovered_;
+  std::vector<Sentence> notices_;
+  std::vector<Sentence> recovered_;
 };
 
 }  // namespace yewdrift

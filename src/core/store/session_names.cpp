@@ -41,10 +41,10 @@ const char* nameIn(const Table& table, Enum value) {
 }
 
 template <typename Table>
-auto valueIn(const Table& table, const std::string& name, const char* what) {
+auto valueIn(const Table& table, const std::string& name, Pattern<std::string> unknown) {
   for (const auto& [candidate, known] : table)
     if (name == known) return candidate;
-  throw Error("\"" + name + "\" is not a " + what + ".");
+  throw Error(unknown, name);
 }
 
 }  // namespace
@@ -53,55 +53,57 @@ const char* nameOf(Curve curve) {
   return nameIn(curves, curve);
 }
 Curve curveNamed(const std::string& name) {
-  return valueIn(curves, name, "crossfade curve; there are equal-gain, equal-power, s and matched");
+  return valueIn(curves, name,
+                 "\"%1\" is not a crossfade curve; there are equal-gain, equal-power, s and matched.");
 }
 const char* nameOf(SampleFormat format) {
   return nameIn(formats, format);
 }
 SampleFormat sampleFormatNamed(const std::string& name) {
-  return valueIn(formats, name, "file format; there are pcm16, pcm24 and float");
+  return valueIn(formats, name, "\"%1\" is not a file format; there are pcm16, pcm24 and float.");
 }
 const char* nameOf(PassResult result) {
   return nameIn(results, result);
 }
 PassResult passResultNamed(const std::string& name) {
-  return valueIn(results, name, "result of a pass; there are new-lane, replace and overdub");
+  return valueIn(results, name, "\"%1\" is not a result of a pass; there are new-lane, replace and overdub.");
 }
 const char* nameOf(TrackKind kind) {
   return nameIn(kinds, kind);
 }
 TrackKind trackKindNamed(const std::string& name) {
-  return valueIn(kinds, name, "kind of track");
+  return valueIn(kinds, name, "\"%1\" is not a kind of track.");
 }
 const char* nameOf(PoolKind kind) {
   return nameIn(poolKinds, kind);
 }
 PoolKind poolKindNamed(const std::string& name) {
-  return valueIn(poolKinds, name, "kind of file");
+  return valueIn(poolKinds, name, "\"%1\" is not a kind of file.");
 }
 const char* nameOf(Monitoring monitoring) {
   return nameIn(monitorings, monitoring);
 }
 Monitoring monitoringNamed(const std::string& name) {
-  return valueIn(monitorings, name, "way of monitoring; there are off, always and automatic");
+  return valueIn(monitorings, name,
+                 "\"%1\" is not a way of monitoring; there are off, always and automatic.");
 }
 const char* nameOf(LengthUnit unit) {
   return nameIn(lengthUnits, unit);
 }
 LengthUnit lengthUnitNamed(const std::string& name) {
-  return valueIn(lengthUnits, name, "unit of length");
+  return valueIn(lengthUnits, name, "\"%1\" is not a unit of length.");
 }
 const char* nameOf(Snap snap) {
   return nameIn(snaps, snap);
 }
 Snap snapNamed(const std::string& name) {
-  return valueIn(snaps, name, "way to snap");
+  return valueIn(snaps, name, "\"%1\" is not a way to snap.");
 }
 const char* nameOf(MarkerKind kind) {
   return nameIn(markerKinds, kind);
 }
 MarkerKind markerKindNamed(const std::string& name) {
-  return valueIn(markerKinds, name, "kind of marker");
+  return valueIn(markerKinds, name, "\"%1\" is not a kind of marker.");
 }
 
 }  // namespace yewdrift

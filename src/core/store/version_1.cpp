@@ -33,7 +33,7 @@ class Reader {
     applied_ += documentSize_;
     if (read_ > mostRead || applied_ > mostApplied)
       throw Error("The history is too long to be carried over.");
-    return parsedJson(log_.substr(from, end - from), "history.log");
+    return parsedJson(log_.substr(from, end - from), Sentence::verbatim("history.log"));
   }
 
  private:

@@ -3,7 +3,6 @@
 
 #include <charconv>
 #include <cmath>
-#include <cstdio>
 
 #include "core/error.h"
 
@@ -25,11 +24,14 @@ Frames positionBehind(Frames at, MusicalLength length, const Ruler& ruler) {
   return shifted(at, length.amount, length.unit, ruler);
 }
 
-std::string lengthText(MusicalLength length) {
-  char text[64];
-  const char* unit = length.unit == LengthUnit::Bars ? "bar" : "second";
-  std::snprintf(text, sizeof text, "%g %s%s", length.amount, unit, length.amount == 1.0 ? "" : "s");
-  return text;
+Sentence lengthText(MusicalLength length) {
+  const bool bars = length.unit == LengthUnit::Bars;
+  if (const double whole = std::round(length.amount); whole == length.amount) {
+    const Count count{static_cast<std::int64_t>(whole)};
+    return bars ? Sentence("%n bar(s)", count) : Sentence("%n second(s)", count);
+  }
+  const Decimal amount{length.amount, 3};
+  return bars ? Sentence("%1 bars", amount) : Sentence("%1 seconds", amount);
 }
 
 MusicalLength parseMusicalLength(std::string_view text) {
@@ -51,7 +53,7 @@ MusicalLength parseMusicalLength(std::string_view text) {
   const auto result = std::from_chars(text.data(), text.data() + text.size(), value);
   if (result.ec != std::errc{} || result.ptr != text.data() + text.size() || !(value >= 0.0) ||
       value * scale > 1000.0)
-    throw Error("\"" + std::string(whole) + "\" is not a length; write 2bars, 1.5s or 250ms, up to 1000.");
+    throw Error("\"%1\" is not a length; write 2bars, 1.5s or 250ms, up to 1000.", std::string(whole));
   return {value * scale, unit};
 }
 

@@ -3,6 +3,7 @@
 
 #include <string>
 
+#include "core/sentence.h"
 #include "core/time/position_text.h"
 
 namespace yewdrift {
@@ -22,7 +23,7 @@ Frames positionBefore(Frames at, MusicalLength length, const Ruler& ruler);
 Frames positionBehind(Frames at, MusicalLength length, const Ruler& ruler);
 
 /// "1 bar", "2 bars", "1.5 seconds".
-std::string lengthText(MusicalLength length);
+Sentence lengthText(MusicalLength length);
 
 /// `10ms`, `0.5s`, `2bars` or `2` (bars). Throws Error for anything else, and beyond 1000.
 MusicalLength parseMusicalLength(std::string_view text);

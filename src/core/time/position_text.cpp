@@ -30,7 +30,7 @@ bool takeSuffix(std::string_view& text, std::string_view suffix) {
 
 Frames checked(double frames, std::string_view text) {
   if (!(frames <= static_cast<double>(maximumPosition.count)))
-    throw Error("The position \"" + std::string(text) + "\" lies beyond the longest session there can be.");
+    throw Error("The position \"%1\" lies beyond the longest session there can be.", std::string(text));
   return {std::llround(frames)};
 }
 
@@ -59,8 +59,8 @@ std::optional<Frames> barAndBeat(std::string_view text, const Ruler& ruler) {
   if (!bar || !beat || *bar < 1 || *beat < 1.0 || *bar > 100'000'000) return std::nullopt;
   const int beats = ruler.tempo.changeAt(*bar).meter.beats;
   if (*beat >= beats + 1.0)
-    throw Error("There is no beat " + std::string(text.substr(stroke + 1)) + " in bar " +
-                std::to_string(*bar) + ", which has " + std::to_string(beats) + " beats.");
+    throw Error("There is no beat %1 in bar %2, which has %3 beats.", std::string(text.substr(stroke + 1)),
+                *bar, beats);
   const Frames at = ruler.tempo.frameOf({*bar, *beat}, ruler.rate);
   return checked(static_cast<double>(at.count), text);
 }
@@ -70,17 +70,17 @@ std::optional<Frames> barAndBeat(std::string_view text, const Ruler& ruler) {
 Frames parsePosition(std::string_view text, const Ruler& ruler) {
   if (const auto frames = framesOrSeconds(text, ruler)) return *frames;
   if (const auto frames = barAndBeat(text, ruler)) return *frames;
-  throw Error("\"" + std::string(text) + "\" is not a position; write 123456f, 2.5s or 5|1.");
+  throw Error("\"%1\" is not a position; write 123456f, 2.5s or 5|1.", std::string(text));
 }
 
 Span parseSpan(std::string_view text, const Ruler& ruler) {
   const auto dots = text.find("..");
   if (dots == std::string_view::npos)
-    throw Error("\"" + std::string(text) + "\" is not a span; write FROM..TO, for example 5|1..9|1.");
+    throw Error("\"%1\" is not a span; write FROM..TO, for example 5|1..9|1.", std::string(text));
   // "1...5s" reads as "1." and "5s": nobody means that, and both halves are checked below.
   const Span span{parsePosition(text.substr(0, dots), ruler), parsePosition(text.substr(dots + 2), ruler)};
   if (span.empty())
-    throw Error("The span \"" + std::string(text) + "\" is empty: its end must lie after its start.");
+    throw Error("The span \"%1\" is empty: its end must lie after its start.", std::string(text));
   return span;
 }
 
@@ -93,7 +93,7 @@ Frames parseDuration(std::string_view text, const Ruler& ruler, Frames at) {
       return framesFromSeconds(*bars * change.meter.beats * 60.0 / change.beatsPerMinute, ruler.rate);
     }
   }
-  throw Error("\"" + std::string(text) + "\" is not a length; write 480f, 10ms, 0.5s or 2bars.");
+  throw Error("\"%1\" is not a length; write 480f, 10ms, 0.5s or 2bars.", std::string(text));
 }
 
 Meter parseMeter(std::string_view text) {
@@ -101,7 +101,7 @@ Meter parseMeter(std::string_view text) {
   const auto beats = numberIn<int>(text.substr(0, stroke));
   const auto unit = stroke == std::string_view::npos ? std::nullopt : numberIn<int>(text.substr(stroke + 1));
   if (!beats || !unit || *beats < 1 || *beats > 64 || *unit < 1 || *unit > 32)
-    throw Error("\"" + std::string(text) + "\" is not a meter; write 4/4 or 3/4.");
+    throw Error("\"%1\" is not a meter; write 4/4 or 3/4.", std::string(text));
   return {*beats, *unit};
 }
 

@@ -63,11 +63,11 @@ void addCards(DriverListing& listing) {
 }
 
 /// A name of ALSA's configuration: not listed, as every machine has dozens, but understood.
-EndPoint endPoint(const std::vector<EndPoint>& among, const std::string& id, const std::string& what) {
+EndPoint endPoint(const std::vector<EndPoint>& among, const std::string& id, EndPointKind kind) {
   if (const EndPoint* found = findEndPoint(among, id)) return *found;
   if (id.empty()) return {};
   for (const EndPoint& each : among)
-    if (each.name == id) return requireEndPoint(among, id, what);
+    if (each.name == id) return requireEndPoint(among, id, kind);
   return {id, id, 2, false, false};
 }
 
@@ -77,8 +77,8 @@ class AlsaDevice : public AudioDevice {
     quiet();
     DriverListing listing;
     addCards(listing);
-    source_ = endPoint(listing.sources, settings_.source, "source");
-    sink_ = endPoint(listing.sinks, settings_.sink, "sink");
+    source_ = endPoint(listing.sources, settings_.source, EndPointKind::Source);
+    sink_ = endPoint(listing.sinks, settings_.sink, EndPointKind::Sink);
     if (source_.id.empty() && sink_.id.empty()) throw Error("ALSA finds no sound card on this machine.");
     settings_.source = source_.id;
     settings_.sink = sink_.id;
@@ -116,7 +116,7 @@ class AlsaDevice : public AudioDevice {
       std::this_thread::sleep_for(std::chrono::milliseconds(5));
     if (life_.lost()) throw Error(life_.reason());
     if (blocks_ == 0)
-      throw Error("\"" + (capture_ ? source_ : sink_).name + "\" was opened but delivers nothing.");
+      throw Error("\"%1\" was opened but delivers nothing.", (capture_ ? source_ : sink_).name);
     life_.begin();
   }
   void stop() override {
@@ -131,20 +131,17 @@ class AlsaDevice : public AudioDevice {
     report.sinkName = sink_.name;
     report.deviceRate = deviceRate();
     if (deviceRate() != settings_.rate.hertz)
-      report.notes = "The card runs at " + std::to_string(deviceRate()) +
-                     " Hz; what the session records and plays is converted. ";
+      addSentence(report.notes, "The card runs at %1 Hz; what the session records and plays is converted.",
+                  deviceRate());
     if (capture_ && playback_ && !together_) {
       report.latency =
-          "Input and output are different cards; takes lie within 2 ms of where they were played.";
-      if (const double drift = elastic_->driftMillionths(); drift != 0.0) {
-        char text[160];
-        std::snprintf(
-            text, sizeof text,
-            "Their clocks differ by %+.0f millionths; what is played is adjusted, what is recorded is "
-            "left as it is.",
-            drift);
-        report.notes += text;
-      }
+          Sentence("Input and output are different cards; takes lie within 2 ms of where they were played.");
+      if (const double drift = elastic_->driftMillionths(); drift != 0.0)
+        addSentence(
+            report.notes,
+            "Their clocks differ by %1 millionths; what is played is adjusted, what is recorded is left as "
+            "it is.",
+            std::llround(drift));
     }
     return report;
   }
@@ -154,7 +151,7 @@ class AlsaDevice : public AudioDevice {
            bridge_->delay();
   }
   [[nodiscard]] bool alive() const override { return life_.alive(); }
-  [[nodiscard]] std::string lossReason() const override { return life_.reason(); }
+  [[nodiscard]] Sentence lossReason() const override { return life_.reason(); }
 
  private:
   [[nodiscard]] const AlsaPcm& leading() const { return capture_ ? *capture_ : *playback_; }
@@ -175,9 +172,10 @@ class AlsaDevice : public AudioDevice {
     PcmSettings granted = wanted;
     playback_ = std::make_unique<AlsaPcm>(sink_.id, sink_.name, false, granted);
     if (granted.rate != wanted.rate)
-      throw Error("\"" + source_.name + "\" runs at " + std::to_string(wanted.rate) + " Hz and \"" +
-                  sink_.name + "\" only at " + std::to_string(granted.rate) +
-                  "; choose a pair that has a rate in common, or a session of that rate.");
+      throw Error(
+          "\"%1\" runs at %2 Hz and \"%3\" only at %4; choose a pair that has a rate in common, or a session "
+          "of that rate.",
+          source_.name, wanted.rate, sink_.name, granted.rate);
   }
 
   /// Fills what plays with silence and starts both.
@@ -209,8 +207,8 @@ class AlsaDevice : public AudioDevice {
       if (result < 0) result = recover(result);
     }
     if (result < 0)
-      life_.lose(result == -ENODEV ? "\"" + (capture_ ? source_ : sink_).name + "\" is gone."
-                                   : std::string("The sound card failed: ") + snd_strerror(result) + ".");
+      life_.lose(result == -ENODEV ? Sentence("\"%1\" is gone.", (capture_ ? source_ : sink_).name)
+                                   : Sentence("The sound card failed: %1.", snd_strerror(result)));
     for (const auto* pcm : {capture_.get(), playback_.get()})
       if (pcm) snd_pcm_drop(pcm->handle());
   }
@@ -319,7 +317,7 @@ class AlsaDevice : public AudioDevice {
   std::atomic<std::int64_t> roundTrip_{0};
   std::atomic<std::int64_t> blocks_{0};
   std::atomic<bool> running_{false};
-  DeviceLife life_{"The sound card"};
+  DeviceLife life_{Sentence("The sound card has stopped calling.")};
   std::thread thread_;
 };
 

@@ -13,18 +13,18 @@ namespace {
 constexpr std::array formats{SND_PCM_FORMAT_FLOAT_LE, SND_PCM_FORMAT_S32_LE, SND_PCM_FORMAT_S24_3LE,
                              SND_PCM_FORMAT_S16_LE};
 
-std::string why(int error, const std::string& shown) {
+Sentence why(int error, const std::string& shown) {
   switch (-error) {
     case EBUSY:
-      return "\"" + shown + "\" is in use by another program or by the desktop's sound server.";
+      return Sentence("\"%1\" is in use by another program or by the desktop's sound server.", shown);
     case EACCES:
     case EPERM:
-      return "\"" + shown + "\" may not be used by this user; join the group \"audio\".";
+      return Sentence("\"%1\" may not be used by this user; join the group \"audio\".", shown);
     case ENOENT:
     case ENODEV:
-      return "\"" + shown + "\" is not there; is it plugged in?";
+      return Sentence("\"%1\" is not there; is it plugged in?", shown);
     default:
-      return "\"" + shown + "\" cannot be opened: " + snd_strerror(error) + ".";
+      return Sentence("\"%1\" cannot be opened: %2.", shown, snd_strerror(error));
   }
 }
 
@@ -45,32 +45,36 @@ AlsaPcm::AlsaPcm(const std::string& id, const std::string& shown, bool capture, 
   snd_pcm_hw_params_malloc(&hardware);
   const std::unique_ptr<snd_pcm_hw_params_t, void (*)(snd_pcm_hw_params_t*)> owner(hardware,
                                                                                    &snd_pcm_hw_params_free);
-  auto require = [&](int result, const char* what) {
-    if (result < 0) throw Error("\"" + shown + "\" does not do " + what + ": " + snd_strerror(result) + ".");
+  auto require = [&](int result, Pattern<std::string, std::string> refusal) {
+    if (result < 0) throw Error(refusal, shown, std::string(snd_strerror(result)));
   };
-  require(snd_pcm_hw_params_any(opened, hardware), "anything");
+  require(snd_pcm_hw_params_any(opened, hardware), "\"%1\" does not do anything: %2.");
   require(snd_pcm_hw_params_set_access(opened, hardware, SND_PCM_ACCESS_RW_INTERLEAVED),
-          "interleaved samples");
+          "\"%1\" does not do interleaved samples: %2.");
   failed = -EINVAL;
   for (const snd_pcm_format_t format : formats) {
     failed = snd_pcm_hw_params_set_format(opened, hardware, format);
     format_ = format;
     if (failed == 0) break;
   }
-  require(failed, "16, 24 or 32 bit samples");
+  require(failed, "\"%1\" does not do 16, 24 or 32 bit samples: %2.");
   // A card that has none of the session's rate is opened at the nearest it has.
   snd_pcm_hw_params_set_rate_resample(opened, hardware, 0);
   auto rate = static_cast<unsigned>(settings.rate);
-  require(snd_pcm_hw_params_set_rate_near(opened, hardware, &rate, nullptr), "any rate");
+  require(snd_pcm_hw_params_set_rate_near(opened, hardware, &rate, nullptr),
+          "\"%1\" does not do any rate: %2.");
   unsigned most = 0;
   if (snd_pcm_hw_params_get_channels_max(hardware, &most) < 0 || most == 0) most = 2;
   auto channels = static_cast<unsigned>(settings.channels);
   if (capture && most <= 128) channels = std::max(channels, most);
-  require(snd_pcm_hw_params_set_channels_near(opened, hardware, &channels), "any channels");
+  require(snd_pcm_hw_params_set_channels_near(opened, hardware, &channels),
+          "\"%1\" does not do any channels: %2.");
   auto period = static_cast<snd_pcm_uframes_t>(settings.period);
-  require(snd_pcm_hw_params_set_period_size_near(opened, hardware, &period, nullptr), "blocks");
+  require(snd_pcm_hw_params_set_period_size_near(opened, hardware, &period, nullptr),
+          "\"%1\" does not do blocks: %2.");
   snd_pcm_uframes_t buffer = period * static_cast<snd_pcm_uframes_t>(capture ? 8 : settings.periods);
-  require(snd_pcm_hw_params_set_buffer_size_near(opened, hardware, &buffer), "buffers");
+  require(snd_pcm_hw_params_set_buffer_size_near(opened, hardware, &buffer),
+          "\"%1\" does not do buffers: %2.");
   failed = snd_pcm_hw_params(opened, hardware);
   if (failed < 0) throw Error(why(failed, shown));
   settings.rate = static_cast<int>(rate);

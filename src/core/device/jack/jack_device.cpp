@@ -79,9 +79,9 @@ class JackDevice : public AudioDevice {
     if (!client_) throw Error("No JACK server is running.");
     const DriverListing listing = listingOf(client_.get());
     if (!settings_.source.empty() || findEndPoint(listing.sources, {}))
-      source_ = requireEndPoint(listing.sources, settings_.source, "source");
+      source_ = requireEndPoint(listing.sources, settings_.source, EndPointKind::Source);
     if (!settings_.sink.empty() || findEndPoint(listing.sinks, {}))
-      sink_ = requireEndPoint(listing.sinks, settings_.sink, "sink");
+      sink_ = requireEndPoint(listing.sinks, settings_.sink, EndPointKind::Sink);
     settings_.source = source_.id;
     settings_.sink = sink_.id;
     settings_.inputs = std::clamp(std::max(settings_.inputs, source_.channels), 0, RateBridge::mostChannels);
@@ -110,9 +110,9 @@ class JackDevice : public AudioDevice {
     jack_.jack_on_info_shutdown(
         client_.get(),
         [](jack_status_t, const char* reason, void* self) {
-          static_cast<JackDevice*>(self)->life_.lose(std::string("The JACK server has ended") +
-                                                     (reason && *reason ? std::string(": ") + reason : "") +
-                                                     ".");
+          static_cast<JackDevice*>(self)->life_.lose(reason && *reason
+                                                         ? Sentence("The JACK server has ended: %1.", reason)
+                                                         : Sentence("The JACK server has ended."));
         },
         this);
     jack_.jack_set_port_registration_callback(
@@ -143,10 +143,12 @@ class JackDevice : public AudioDevice {
     report.sinkName = sink_.name;
     report.deviceRate = rate_;
     if (rate_ != settings_.rate.hertz)
-      report.notes = "The JACK server runs at " + std::to_string(rate_.load()) +
-                     " Hz; what the session records and plays is converted.";
+      addSentence(report.notes,
+                  "The JACK server runs at %1 Hz; what the session records and plays is converted.",
+                  rate_.load());
     if (client_ && settings_.inputs > 0 && !anyConnected(inputPorts_))
-      report.silence = "Nothing is connected to Yewdrift's inputs in JACK; connect the source to them.";
+      report.silence =
+          Sentence("Nothing is connected to Yewdrift's inputs in JACK; connect the source to them.");
     return report;
   }
   [[nodiscard]] Frames reportedRoundTrip() const override {
@@ -168,7 +170,7 @@ class JackDevice : public AudioDevice {
     if (client_ && portsGone_.exchange(false)) lookForPorts();
     return client_ && life_.alive();
   }
-  [[nodiscard]] std::string lossReason() const override { return life_.reason(); }
+  [[nodiscard]] Sentence lossReason() const override { return life_.reason(); }
   [[nodiscard]] std::vector<Patch> patches() const override {
     std::vector<Patch> found;
     if (!client_ || life_.lost()) return found;
@@ -231,9 +233,9 @@ class JackDevice : public AudioDevice {
       return std::any_of(all.begin(), all.end(), [&](const auto& each) { return each.first == point.id; });
     };
     if (!there(source_, true))
-      life_.lose("\"" + source_.name + "\" is gone.");
+      life_.lose(Sentence("\"%1\" is gone.", source_.name));
     else if (!there(sink_, false))
-      life_.lose("\"" + sink_.name + "\" is gone.");
+      life_.lose(Sentence("\"%1\" is gone.", sink_.name));
   }
 
   static int process(jack_nframes_t frames, void* self) {
@@ -269,7 +271,7 @@ class JackDevice : public AudioDevice {
   std::atomic<std::int64_t> blocks_{0};
   std::atomic<bool> xrun_{false};
   mutable std::atomic<bool> portsGone_{false};
-  mutable DeviceLife life_{"The JACK server"};
+  mutable DeviceLife life_{Sentence("The JACK server has stopped calling.")};
   JackLibrary::Client client_;  // last: it stops calling before what it calls goes
 };
 

@@ -38,9 +38,9 @@ class PipeWireDevice : public AudioDevice {
     if (listing.sources.empty() && listing.sinks.empty())
       throw Error("PipeWire runs here but has neither source nor sink; is a sound card plugged in?");
     if (!settings_.source.empty() || findEndPoint(listing.sources, {}))
-      source_ = requireEndPoint(listing.sources, settings_.source, "source");
+      source_ = requireEndPoint(listing.sources, settings_.source, EndPointKind::Source);
     if (!settings_.sink.empty() || findEndPoint(listing.sinks, {}))
-      sink_ = requireEndPoint(listing.sinks, settings_.sink, "sink");
+      sink_ = requireEndPoint(listing.sinks, settings_.sink, EndPointKind::Sink);
     settings_.source = source_.id;
     settings_.sink = sink_.id;
     settings_.inputs = std::min(source_.channels, RateBridge::mostChannels);
@@ -81,10 +81,10 @@ class PipeWireDevice : public AudioDevice {
     report.sinkName = sink_.name;
     report.deviceRate = bridge_->deviceRate();
     if (report.deviceRate != settings_.rate.hertz)
-      report.notes = "The graph runs at " + std::to_string(report.deviceRate) +
-                     " Hz; what the session records and plays is converted.";
+      addSentence(report.notes, "The graph runs at %1 Hz; what the session records and plays is converted.",
+                  report.deviceRate);
     if (sourceMuted_)
-      report.silence = "\"" + source_.name + "\" is muted; unmute it in the desktop's sound settings.";
+      report.silence = Sentence("\"%1\" is muted; unmute it in the desktop's sound settings.", source_.name);
     return report;
   }
   [[nodiscard]] Frames reportedRoundTrip() const override {
@@ -102,7 +102,7 @@ class PipeWireDevice : public AudioDevice {
     return Frames{std::llround(frames * settings_.rate.hertz / rate)} + bridge_->delay();
   }
   [[nodiscard]] bool alive() const override { return life_.alive(); }
-  [[nodiscard]] std::string lossReason() const override { return life_.reason(); }
+  [[nodiscard]] Sentence lossReason() const override { return life_.reason(); }
 
  private:
   void makeNode() {
@@ -210,8 +210,8 @@ class PipeWireDevice : public AudioDevice {
   static void stateChanged(void* self, pw_filter_state, pw_filter_state state, const char* error) {
     auto* me = static_cast<PipeWireDevice*>(self);
     if (state == PW_FILTER_STATE_ERROR)
-      me->life_.lose(std::string("PipeWire stopped Yewdrift's node: ") + (error ? error : "no reason given") +
-                     ".");
+      me->life_.lose(error ? Sentence("PipeWire stopped Yewdrift's node: %1.", error)
+                           : Sentence("PipeWire stopped Yewdrift's node without a reason."));
   }
 
   /// On the connection's thread.
@@ -224,9 +224,9 @@ class PipeWireDevice : public AudioDevice {
                           [&](const auto& node) { return node.second.name == name; });
     };
     if (gone(source_))
-      life_.lose("\"" + source_.name + "\" is gone.");
+      life_.lose(Sentence("\"%1\" is gone.", source_.name));
     else if (gone(sink_))
-      life_.lose("\"" + sink_.name + "\" is gone.");
+      life_.lose(Sentence("\"%1\" is gone.", sink_.name));
   }
 
   static void process(void* self, spa_io_position* position) {
@@ -268,7 +268,7 @@ class PipeWireDevice : public AudioDevice {
   std::vector<OwnPort*> inputPorts_;
   std::vector<OwnPort*> outputPorts_;
   std::atomic<bool> sourceMuted_{false};
-  DeviceLife life_{"PipeWire"};
+  DeviceLife life_{Sentence("PipeWire has stopped calling.")};
   std::atomic<int> granted_{0};
   std::atomic<std::int64_t> blocks_{0};
   std::uint32_t clock_ = 0;

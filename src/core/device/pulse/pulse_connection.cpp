@@ -31,18 +31,18 @@ PulseConnection::PulseConnection(std::function<void()> changed)
         me->wake();
       },
       this);
-  std::string problem;
+  Sentence problem;
   if (library_.pa_context_connect(context_, nullptr, PA_CONTEXT_NOAUTOSPAWN, nullptr) < 0 ||
       library_.pa_threaded_mainloop_start(loop_) < 0) {
-    problem = "No PulseAudio server is running.";
+    problem = Sentence("No PulseAudio server is running.");
   } else {
     const Lock guard(*this);
     const bool ready =
         waitUntil([&] { return library_.pa_context_get_state(context_) == PA_CONTEXT_READY; }, patience);
     if (!ready)
       problem = library_.pa_context_errno(context_) == PA_ERR_ACCESS
-                    ? "The PulseAudio server refuses this user."
-                    : "No PulseAudio server is running, or it does not answer.";
+                    ? Sentence("The PulseAudio server refuses this user.")
+                    : Sentence("No PulseAudio server is running, or it does not answer.");
     else if (changed_)
       subscribe();
   }
@@ -124,7 +124,7 @@ bool PulseConnection::waitUntil(const std::function<bool()>& done, double second
 }
 
 void PulseConnection::finish(pa_operation* operation) {
-  if (!operation) throw Error("The PulseAudio server does not answer: " + problem() + ".");
+  if (!operation) throw Error("The PulseAudio server does not answer: %1.", problem());
   waitUntil([&] { return library_.pa_operation_get_state(operation) != PA_OPERATION_RUNNING; }, patience);
   library_.pa_operation_unref(operation);
 }

@@ -36,9 +36,9 @@ class PulseDevice : public AudioDevice {
     if (listing.sources.empty() && listing.sinks.empty())
       throw Error("The PulseAudio server has neither source nor sink; is a sound card plugged in?");
     if (!settings_.source.empty() || findEndPoint(listing.sources, {}))
-      source_ = requireEndPoint(listing.sources, settings_.source, "source");
+      source_ = requireEndPoint(listing.sources, settings_.source, EndPointKind::Source);
     if (!settings_.sink.empty() || findEndPoint(listing.sinks, {}))
-      sink_ = requireEndPoint(listing.sinks, settings_.sink, "sink");
+      sink_ = requireEndPoint(listing.sinks, settings_.sink, EndPointKind::Sink);
     settings_.source = source_.id;
     settings_.sink = sink_.id;
     settings_.inputs = std::min(source_.channels, mostChannels);
@@ -67,8 +67,8 @@ class PulseDevice : public AudioDevice {
     }
     for (int i = 0; i < 1000 && !running(); ++i) std::this_thread::sleep_for(std::chrono::milliseconds(5));
     if (!running())
-      throw Error("\"" + (record_ ? source_.name : sink_.name) +
-                  "\" was opened but delivers nothing; it may be suspended or in use by another program.");
+      throw Error("\"%1\" was opened but delivers nothing; it may be suspended or in use by another program.",
+                  (record_ ? source_.name : sink_.name));
     settings_.blockFrames = std::min(settings_.blockFrames, std::max(1, granted_));
     life_.begin();
     const PulseConnection::Lock guard(connection_);
@@ -95,24 +95,24 @@ class PulseDevice : public AudioDevice {
     report.sinkName = sink_.name;
     report.deviceRate = settings_.rate.hertz;
     if (record_ && playback_) {
-      report.latency =
+      report.latency = Sentence(
           "The server decides the timing; once measured, takes lie within 2 ms of where they were played, or "
-          "within 20 ms where PipeWire stands in for PulseAudio: choose PipeWire itself there.";
+          "within 20 ms where PipeWire stands in for PulseAudio: choose PipeWire itself there.");
       if (const std::int64_t gaps = output_->gaps(); gaps > 0)
-        report.notes = "What is played had " + std::to_string(gaps) + (gaps == 1 ? " gap" : " gaps") +
-                       " since it was opened; what is recorded had none. A larger block helps. ";
-      if (const double drift = output_->driftMillionths(); drift != 0.0) {
-        char text[160];
-        std::snprintf(
-            text, sizeof text,
-            "Input and output run on different clocks (%+.0f millionths); what is played is adjusted, "
-            "what is recorded is left as it is.",
-            drift);
-        report.notes += text;
-      }
+        addSentence(
+            report.notes,
+            "What is played had %n gap(s) since it was opened; what is recorded had none. A larger block "
+            "helps.",
+            Count{gaps});
+      if (const double drift = output_->driftMillionths(); drift != 0.0)
+        addSentence(
+            report.notes,
+            "Input and output run on different clocks (%1 millionths); what is played is adjusted, what is "
+            "recorded is left as it is.",
+            std::llround(drift));
     }
     if (sourceMuted_)
-      report.silence = "\"" + source_.name + "\" is muted; unmute it in the desktop's sound settings.";
+      report.silence = Sentence("\"%1\" is muted; unmute it in the desktop's sound settings.", source_.name);
     return report;
   }
   /// From what the server granted to buffer and from what waits here. The server's own timing is off by half
@@ -121,7 +121,7 @@ class PulseDevice : public AudioDevice {
     return buffered_ + Frames{std::llround(output_->aim())};
   }
   [[nodiscard]] bool alive() const override { return life_.alive(); }
-  [[nodiscard]] std::string lossReason() const override { return life_.reason(); }
+  [[nodiscard]] Sentence lossReason() const override { return life_.reason(); }
 
  private:
   [[nodiscard]] bool running() const {
@@ -148,7 +148,7 @@ class PulseDevice : public AudioDevice {
                                                       : channels == 2 ? PA_CHANNEL_POSITION_FRONT_LEFT + i
                                                                       : PA_CHANNEL_POSITION_AUX0 + i);
     pa_stream* stream = pulse_.pa_stream_new(connection_.context(), name, &spec, &map);
-    if (!stream) throw Error("The PulseAudio server refuses: " + connection_.problem() + ".");
+    if (!stream) throw Error("The PulseAudio server refuses: %1.", connection_.problem());
     pulse_.pa_stream_set_state_callback(stream, &PulseDevice::streamChanged, this);
     return stream;
   }
@@ -157,7 +157,7 @@ class PulseDevice : public AudioDevice {
     const bool opened = connection_.waitUntil(
         [&] { return pulse_.pa_stream_get_state(stream) != PA_STREAM_CREATING; }, patience);
     if (!opened || pulse_.pa_stream_get_state(stream) != PA_STREAM_READY)
-      throw Error("\"" + point.name + "\" cannot be opened: " + connection_.problem() + ".");
+      throw Error("\"%1\" cannot be opened: %2.", point.name, connection_.problem());
   }
 
   static constexpr auto flags =
@@ -175,7 +175,7 @@ class PulseDevice : public AudioDevice {
     constexpr auto any = static_cast<std::uint32_t>(-1);
     const pa_buffer_attr wanted{any, block * 3, 0, block, any};
     if (pulse_.pa_stream_connect_playback(playback_, sink_.id.c_str(), &wanted, flags, nullptr, nullptr) < 0)
-      throw Error("\"" + sink_.name + "\" cannot be opened: " + connection_.problem() + ".");
+      throw Error("\"%1\" cannot be opened: %2.", sink_.name, connection_.problem());
     waitForStream(playback_, sink_);
   }
 
@@ -192,7 +192,7 @@ class PulseDevice : public AudioDevice {
     const auto recordFlags =
         static_cast<pa_stream_flags_t>(flags | PA_STREAM_NO_REMIX_CHANNELS | PA_STREAM_NO_REMAP_CHANNELS);
     if (pulse_.pa_stream_connect_record(record_, source_.id.c_str(), &wanted, recordFlags) < 0)
-      throw Error("\"" + source_.name + "\" cannot be opened: " + connection_.problem() + ".");
+      throw Error("\"%1\" cannot be opened: %2.", source_.name, connection_.problem());
     waitForStream(record_, source_);
   }
 
@@ -200,13 +200,14 @@ class PulseDevice : public AudioDevice {
     auto* me = static_cast<PulseDevice*>(self);
     const pa_stream_state_t state = me->pulse_.pa_stream_get_state(stream);
     if (me->life_.begun() && (state == PA_STREAM_FAILED || state == PA_STREAM_TERMINATED))
-      me->life_.lose("\"" + (stream == me->record_ ? me->source_.name : me->sink_.name) + "\" is gone.");
+      me->life_.lose(
+          Sentence("\"%1\" is gone.", (stream == me->record_ ? me->source_.name : me->sink_.name)));
     me->connection_.wake();
   }
 
   void serverChanged() {
     if (!life_.begun()) return;
-    if (!connection_.connected()) return life_.lose("The PulseAudio server has ended.");
+    if (!connection_.connected()) return life_.lose(Sentence("The PulseAudio server has ended."));
     if (source_.id.empty()) return;
     pa_operation* operation = pulse_.pa_context_get_source_info_by_name(
         connection_.context(), source_.id.c_str(),
@@ -282,7 +283,7 @@ class PulseDevice : public AudioDevice {
   std::atomic<std::int64_t> blocks_{0};
   std::atomic<bool> dropout_{false};
   std::atomic<bool> sourceMuted_{false};
-  DeviceLife life_{"The PulseAudio server"};
+  DeviceLife life_{Sentence("The PulseAudio server has stopped calling.")};
   pa_stream* record_ = nullptr;
   pa_stream* playback_ = nullptr;
   const PulseLibrary& pulse_;
