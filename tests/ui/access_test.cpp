@@ -7,6 +7,8 @@
 #include <catch2/catch.hpp>
 #include <cmath>
 
+#include "app/dialogs/device_dialog.h"
+#include "app/dialogs/new_session_dialog.h"
 #include "app/look/system_theme.h"
 #include "app/look/theme.h"
 #include "app/views/transport_bar.h"
@@ -87,6 +89,25 @@ TEST_CASE("Everything that can be reached or read has a name, and a value where 
     INFO("page " << page << ": " << walk.nameless.join("\n").toStdString());
     CHECK(walk.nameless.isEmpty());
     CHECK(walk.objects > 60);
+  }
+}
+
+TEST_CASE("Every control of the dialogs has a name") {
+  const TemporaryFolder temporary;
+  ImpatientRig rig(makeWindowSession(temporary));
+  rig.press(Qt::Key_D, Qt::ControlModifier);
+  auto* device = rig.window->findChild<DeviceDialog*>();
+  REQUIRE(device);
+  NewSessionDialog fresh(rig.window.get());
+  fresh.show();
+  rig.turn();
+  for (QWidget* dialog : {static_cast<QWidget*>(device), static_cast<QWidget*>(&fresh)}) {
+    REQUIRE(dialog->isVisible());
+    Walk walk;
+    walk.through(QAccessible::queryAccessibleInterface(dialog), {});
+    INFO(dialog->windowTitle().toStdString() << ": " << walk.nameless.join("\n").toStdString());
+    CHECK(walk.nameless.isEmpty());
+    CHECK(walk.objects > 10);
   }
 }
 

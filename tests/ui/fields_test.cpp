@@ -217,8 +217,8 @@ TEST_CASE("A lost device ends the roll, is told in large letters, and the keys s
   rig.turn();
   auto* state = rig.window->findChild<RecordState*>();
   REQUIRE(state);
-  CHECK(state->word() == "No audio device");
-  CHECK(state->detail().contains("Ctrl+D"));
+  CHECK(state->words().word == "No audio device");
+  CHECK(state->words().detail.contains("Ctrl+D"));
   CHECK(rig.track().lanes.size() == 4);
   rig.press(Qt::Key_Space);
   CHECK(rig.window->message().contains("No audio device is open"));

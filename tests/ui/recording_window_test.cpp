@@ -344,8 +344,8 @@ TEST_CASE("The count-in is seen while it counts, and Space stops it without leav
   rig.setOptions([](RecordingOptions& o) { o.countInBars = 2; });
   auto* state = rig.window->findChild<RecordState*>();
   rig.key(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.waitFor([&] { return state->word() == "Counting in"; }));
-  CHECK(state->detail().contains("beats to go"));
+  REQUIRE(rig.waitFor([&] { return state->words().word == "Counting in"; }));
+  CHECK(state->words().detail.contains("beats to go"));
   rig.key(Qt::Key_Space);
   REQUIRE(rig.settled());
   CHECK(rig.track().lanes.size() == 3);

@@ -10,6 +10,7 @@
 #include <QVBoxLayout>
 #include <tuple>
 
+#include "app/look/spoken.h"
 #include "app/look/theme.h"
 #include "app/look/widgets.h"
 #include "core/edit/edit.h"
@@ -390,7 +391,7 @@ void JoinBench::refresh() {
   const JoinCloseUp& view = *picture_->shown();
   const Ruler ruler = desk_.ruler();
   title_->setText(tr("Join at %1").arg(QString::fromStdString(barBeatText(view.join.at, ruler))));
-  auto ms = [&](Frames f) { return QLocale().toString(secondsFromFrames(f, ruler.rate) * 1000.0, 'f', 1); };
+  auto ms = [&](Frames f) { return numberLocale().toString(secondsFromFrames(f, ruler.rate) * 1000.0, 'f', 1); };
   const auto line = [](const QString& what, const QString& value, const QString& more = {},
                        const QString& moreValue = {}) {
     const auto cell = [](const QString& text) { return "<td style='padding-right:8px'>" + text + "</td>"; };
@@ -401,8 +402,8 @@ void JoinBench::refresh() {
   };
   const QString lengths = tr("%1 + %2 ms").arg(ms(view.join.shape.before), ms(view.join.shape.after));
   numbers_->setText("<table>" + line(tr("Crossfade"), lengths, view.join.set ? QString() : tr("as made")) +
-                    line(tr("Step"), QLocale().toString(view.measure.step, 'f', 3), tr("Likeness"),
-                         QLocale().toString(view.measure.correlation, 'f', 2)) +
+                    line(tr("Step"), numberLocale().toString(view.measure.step, 'f', 3), tr("Likeness"),
+                         numberLocale().toString(view.measure.correlation, 'f', 2)) +
                     line(tr("Level"), tr("%L1 dB apart").arg(view.measure.levelDifference, 0, 'f', 1)) +
                     "</table>");
   const QSignalBlocker quietly(curve_);

@@ -85,37 +85,17 @@ SpansBench::SpansBench(SessionDesk& desk, Transport& transport, RecordingDesk& r
   refresh();
 }
 
-QString SpansBench::text(Frames at) const {
-  if (desk_.options().grid) {
-    const std::string bars = barBeatText(at, desk_.ruler());
-    // Where the short form is not exact, the frame is.
-    try {
-      if (parsePosition(bars, desk_.ruler()) == at) return QString::fromStdString(bars);
-    } catch (const Error&) {
-    }
-    return QString("%1f").arg(at.count);
-  }
-  return QLocale().toString(secondsFromFrames(at, desk_.session().rate), 'f', 3) + "s";
-}
-
-std::optional<Frames> SpansBench::typed(const QString& text) const {
-  const QString plain = text.trimmed();
-  if (plain.isEmpty()) return std::nullopt;
-  // Seconds and beats as they are written here.
-  const QString decimal = QLocale().decimalPoint();
-  return parsePosition(QString(plain).replace(decimal, ".").toStdString(), desk_.ruler());
-}
-
 void SpansBench::refresh() {
   filling_ = true;
   const Session& session = desk_.session();
+  const PositionWords words = desk_.positionWords();
   // What nobody typed into follows the session, the focus there or not; half of a loop that was typed waits
   // for its other half, but not beyond another loop.
   if (std::exchange(shownLoop_, session.loop) != session.loop)
     for (QLineEdit* field : {from_, to_})
       if (!field->hasFocus()) field->setModified(false);
-  if (!from_->isModified()) from_->setText(session.loop ? text(session.loop->start) : QString());
-  if (!to_->isModified()) to_->setText(session.loop ? text(session.loop->end) : QString());
+  if (!from_->isModified()) from_->setText(session.loop ? words.inField(session.loop->start) : QString());
+  if (!to_->isModified()) to_->setText(session.loop ? words.inField(session.loop->end) : QString());
   if (!beingTyped(*air_)) air_->setValue(desk_.options().airBars);
   loop_->setChecked(transport_.looping());
   punch_->setChecked(desk_.options().punch);
@@ -126,6 +106,7 @@ void SpansBench::refresh() {
 void SpansBench::refreshPunches() {
   if (punches_->typing()) return;
   const Session& session = desk_.session();
+  const PositionWords words = desk_.positionWords();
   filling_ = true;
   shownPunches_ = session.punches;
   punches_->setRowCount(static_cast<int>(session.punches.size()) + 1);
@@ -133,7 +114,8 @@ void SpansBench::refreshPunches() {
     const bool there = row < static_cast<int>(session.punches.size());
     const Punch punch = there ? session.punches[static_cast<std::size_t>(row)] : Punch{};
     const QStringList texts{there ? QString::number(row + 1) : tr("new"),
-                            punch.in ? text(*punch.in) : QString(), punch.out ? text(*punch.out) : QString()};
+                            punch.in ? words.inField(*punch.in) : QString(),
+                            punch.out ? words.inField(*punch.out) : QString()};
     for (int column = 0; column < 3; ++column) {
       auto* item = new QTableWidgetItem(texts[column]);
       if (column == 0) item->setFlags(Qt::ItemIsSelectable | Qt::ItemIsEnabled);
@@ -149,7 +131,7 @@ void SpansBench::typeLoop() {
     // What nobody typed is as it is now.
     const auto& loop = desk_.session().loop;
     const auto end = [this](const QLineEdit* field, std::optional<Frames> now) {
-      return field->isModified() ? typed(field->text()) : now;
+      return field->isModified() ? desk_.positionWords().typed(field->text()) : now;
     };
     const auto from = end(from_, loop ? std::optional(loop->start) : std::nullopt);
     const auto to = end(to_, loop ? std::optional(loop->end) : std::nullopt);
@@ -180,7 +162,8 @@ void SpansBench::typePunch(int row, int) {
     auto cell = [&](int column) {
       return punches_->item(row, column) ? punches_->item(row, column)->text() : "";
     };
-    const Punch punch{typed(cell(1)), typed(cell(2))};
+    const PositionWords words = desk_.positionWords();
+    const Punch punch{words.typed(cell(1)), words.typed(cell(2))};
     const auto index = static_cast<std::size_t>(row);
     const auto was = index < shownPunches_.size() ? std::optional(shownPunches_[index]) : std::nullopt;
     const bool there = punch.in || punch.out;

@@ -31,9 +31,6 @@ class SpansBench : public QWidget {
   void typeLoop();
   void typePunch(int row, int column);
   void removePunches();
-  [[nodiscard]] QString text(Frames at) const;
-  /// Throws Error where the text is no position; nothing where it is empty.
-  [[nodiscard]] std::optional<Frames> typed(const QString& text) const;
 
   SessionDesk& desk_;
   Transport& transport_;

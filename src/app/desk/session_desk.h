@@ -8,6 +8,7 @@
 
 #include "app/desk/messages.h"
 #include "app/desk/peaks_store.h"
+#include "app/desk/position_words.h"
 #include "app/desk/saver.h"
 #include "core/edit/history.h"
 #include "core/store/session_folder.h"
@@ -29,6 +30,7 @@ class SessionDesk : public QObject {
   [[nodiscard]] const Session& present() const { return history_.now(); }
   [[nodiscard]] const History& history() const { return history_; }
   [[nodiscard]] Ruler ruler() const { return session().ruler(); }
+  [[nodiscard]] PositionWords positionWords() const { return {ruler(), options().grid}; }
   [[nodiscard]] const std::vector<Sentence>& openingNotices() const { return notices_; }
   [[nodiscard]] const std::filesystem::path& folderPath() const { return path_; }
   [[nodiscard]] const SessionDisk& disk() const { return folder_->disk(); }

@@ -54,6 +54,7 @@ NewSessionDialog::NewSessionDialog(QWidget* parent) : QDialog(parent) {
   where->addWidget(place_, 1);
   where->addWidget(choose);
   form->addRow(tr("In the folder"), where);
+  place_->setAccessibleName(tr("In the folder"));
   form->addRow(tr("Runs at"), rate_);
   form->addRow(tr("Records"), format_);
   form->addRow(tr("Tempo"), tempo_);

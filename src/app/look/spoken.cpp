@@ -7,31 +7,30 @@
 namespace yewdrift::app {
 namespace {
 
-/// Numbers as written here, without marks between thousands: those would not be read back by every field.
-QLocale locale() {
-  QLocale here;
-  here.setNumberOptions(here.numberOptions() | QLocale::OmitGroupSeparator);
-  return here;
-}
-
 QString decimal(Decimal number) {
-  QString text = locale().toString(number.value, 'f', number.places);
-  const QString point = locale().decimalPoint();
+  QString text = numberLocale().toString(number.value, 'f', number.places);
+  const QString point = numberLocale().decimalPoint();
   if (!text.contains(point)) return text;
-  while (text.endsWith(locale().zeroDigit())) text.chop(locale().zeroDigit().size());
+  while (text.endsWith(numberLocale().zeroDigit())) text.chop(numberLocale().zeroDigit().size());
   if (text.endsWith(point)) text.chop(point.size());
   return text;
 }
 
 struct Spoken {
   QString operator()(const std::string& text) const { return QString::fromStdString(text); }
-  QString operator()(std::int64_t number) const { return locale().toString(static_cast<qlonglong>(number)); }
+  QString operator()(std::int64_t number) const { return numberLocale().toString(static_cast<qlonglong>(number)); }
   QString operator()(Count count) const { return (*this)(count.n); }
   QString operator()(Decimal number) const { return decimal(number); }
   QString operator()(const Sentence::List& part) const { return spoken(part.front()); }
 };
 
 }  // namespace
+
+QLocale numberLocale() {
+  QLocale here;
+  here.setNumberOptions(here.numberOptions() | QLocale::OmitGroupSeparator);
+  return here;
+}
 
 QString spoken(const Sentence& sentence) {
   if (sentence.empty()) return {};

@@ -1,11 +1,16 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <QLocale>
 #include <QString>
 
 #include "core/error.h"
 
 namespace yewdrift::app {
+
+/// Numbers as they are written here, without marks between thousands: those would not be read back by every
+/// field.
+QLocale numberLocale();
 
 /// What the core says, in the language of the application: looked up whole, by its English pattern, in the
 /// context "Core"; its numbers as they are written here. Any thread.

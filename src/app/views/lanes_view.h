@@ -85,7 +85,6 @@ class LanesView : public QAbstractScrollArea {
 
   [[nodiscard]] QRectF timeBox(const QRect& row) const;  // in drawn_
   [[nodiscard]] double leastZoom() const;
-  [[nodiscard]] QString spokenSpan(Span span) const;
   void take(PointerGesture::Step step, QPoint at, Qt::KeyboardModifiers modifiers);
   void beginDrag();
   void goOnDragging(QPoint at, bool free);

@@ -7,21 +7,13 @@
 
 namespace yewdrift::app {
 
-QString LanesView::spokenSpan(Span span) const {
-  const auto text = [this](Frames at) {
-    return QString::fromStdString(desk_.options().grid ? barBeatText(at, desk_.ruler())
-                                                       : clockText(at, desk_.session().rate));
-  };
-  return tr("%1 to %2").arg(text(span.start), text(span.end));
-}
-
 QString LanesView::spoken() const {
   const Track* track = inHand_.track();
   if (!track) return tr("No track.");
   const auto heard = inHand_.heardLane();
   QStringList parts{QString::fromStdString(track->name),
                     heard ? tr("lane %1 is heard").arg(heard->value) : tr("the composite is heard")};
-  if (inHand_.selection()) parts << tr("selected: %1").arg(spokenSpan(*inHand_.selection()));
+  if (inHand_.selection()) parts << tr("selected: %1").arg(desk_.positionWords().shown(*inHand_.selection()));
   return parts.join(", ");
 }
 
@@ -29,6 +21,7 @@ QList<SpokenItem> LanesView::spokenItems() const {
   QList<SpokenItem> items;
   const Track* track = inHand_.track();
   if (!track) return items;
+  const PositionWords words = desk_.positionWords();
   const LanesGeometry now = geometry();
   const ResolvedComposite& composite = inHand_.composite(*track);
   for (std::size_t i = 0; i < now.lanes.size(); ++i) {
@@ -37,7 +30,7 @@ QList<SpokenItem> LanesView::spokenItems() const {
     if (lane.setAside) details << tr("set aside");
     if (track->recordInto == lane.number) details << tr("passes go here");
     for (const Piece& piece : composite.pieces)
-      if (piece.lane == lane.number) details << tr("plays %1").arg(spokenSpan(piece.span));
+      if (piece.lane == lane.number) details << tr("plays %1").arg(words.shown(piece.span));
     const bool heard = inHand_.heardLane() == lane.number;
     if (heard) details.prepend(tr("is heard"));
     items << SpokenItem{tr("Lane %1, %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)),
@@ -56,8 +49,8 @@ QList<SpokenItem> LanesView::spokenItems() const {
   for (const Piece& piece : composite.pieces) {
     if (!piece.lane && !piece.picked) continue;
     items << SpokenItem{piece.lane ? tr("Piece from lane %1").arg(piece.lane->value) : tr("Silent piece"),
-                        piece.picked ? tr("%1, picked").arg(spokenSpan(piece.span))
-                                     : tr("%1, the newest take").arg(spokenSpan(piece.span)),
+                        piece.picked ? tr("%1, picked").arg(words.shown(piece.span))
+                                     : tr("%1, the newest take").arg(words.shown(piece.span)),
                         rectOf(piece.span),
                         inHand_.selection() == piece.span,
                         SpokenItem::Kind::Piece,
@@ -67,7 +60,7 @@ QList<SpokenItem> LanesView::spokenItems() const {
   for (const Join& join : composite.joins) {
     const Frames length = join.shape.before + join.shape.after;
     const double ms = secondsFromFrames(length, desk_.session().rate) * 1000.0;
-    items << SpokenItem{tr("Join at %1").arg(spokenSpan({join.at, join.at}).section(' ', 0, 0)),
+    items << SpokenItem{tr("Join at %1").arg(words.shown(join.at)),
                         join.set ? tr("crossfade of %L1 ms, set by hand").arg(ms, 0, 'f', 1)
                                  : tr("crossfade of %L1 ms, as made").arg(ms, 0, 'f', 1),
                         QRect(now.xOf(join.at) - LanesGeometry::grabPixels, row.top(),

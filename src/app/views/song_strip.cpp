@@ -50,17 +50,13 @@ TimeScale SongStrip::scale() const {
 }
 
 QString SongStrip::spoken() const {
-  const auto text = [this](Frames at) {
-    return QString::fromStdString(desk_.options().grid ? barBeatText(at, desk_.ruler())
-                                                       : clockText(at, desk_.session().rate));
-  };
-  QStringList parts{tr("playhead at %1").arg(text(transport_.state().position))};
+  const PositionWords words = desk_.positionWords();
+  QStringList parts{tr("playhead at %1").arg(words.shown(transport_.state().position))};
   if (const auto& loop = desk_.session().loop)
-    parts << (transport_.looping() ? tr("goes round %1 to %2") : tr("loop %1 to %2, off"))
-                 .arg(text(loop->start), text(loop->end));
+    parts << (transport_.looping() ? tr("goes round %1") : tr("loop %1, off")).arg(words.shown(*loop));
   if (!desk_.session().punches.empty())
     parts << tr("%n punch span(s)", nullptr, static_cast<int>(desk_.session().punches.size()));
-  parts << tr("shown: %1 to %2").arg(text(std::max(Frames{}, shown_.start)), text(shown_.end));
+  parts << tr("shown: %1").arg(words.shown(Span{std::max(Frames{}, shown_.start), shown_.end}));
   return parts.join(", ");
 }
 

@@ -21,57 +21,40 @@ RecordState::RecordState(SessionDesk& desk, Transport& transport, DeviceDesk& de
   setToolTip(tr("What the transport does. A filled ring: recording."));
 }
 
-QString RecordState::word() const {
-  const EngineState transport = transport_.state();
-  if (transport.countIn.count > 0) return tr("Counting in");
-  if (recording_.recording()) {
-    if (transport.recording) return tr("Recording");
-    const auto setup = recording_.planned();
-    if (setup && setup->playBack && transport.round % 2 == 0) return tr("Playing back");
-    return recording_.growing().empty() ? tr("Rolling in") : tr("Rolling");
+RecordWords RecordState::words() const {
+  const Ruler ruler = desk_.ruler();
+  RollingNow now;
+  now.engine = transport_.state();
+  now.beatsPerMinute =
+      ruler.tempo.changeAt(ruler.tempo.positionOf(now.engine.position, ruler.rate).bar).beatsPerMinute;
+  now.recording = recording_.recording();
+  if (now.recording) {
+    if (!recording_.growing().empty()) {
+      const GrowingPass& last = recording_.growing().back();
+      now.growing = {last.pass.round, last.number};
+    }
+    if (const auto setup = recording_.planned()) {
+      now.passes = setup->timeline.loop ? setup->timeline.passes : 0;
+      now.playsBack = setup->playBack;
+    }
   }
-  if (transport.rolling) return tr("Playing");
-  if (device_.opening()) return tr("Opening");
-  if (device_.needed() && !device_.alive()) return tr("No audio device");
-  return recording_.armedTracks().empty() ? tr("Stopped") : tr("Ready");
-}
-
-QString RecordState::detail() const {
-  const EngineState transport = transport_.state();
-  if (transport.countIn.count > 0) {
-    const Ruler ruler = desk_.ruler();
-    const TempoChange& change =
-        ruler.tempo.changeAt(ruler.tempo.positionOf(transport.position, ruler.rate).bar);
-    const double beats = secondsFromFrames(transport.countIn, ruler.rate) * change.beatsPerMinute / 60.0;
-    return tr("%1 beats to go").arg(static_cast<int>(std::ceil(beats)));
-  }
-  if (recording_.recording()) {
-    if (recording_.growing().empty()) return tr("pass %1 comes").arg(transport.round);
-    const GrowingPass& last = recording_.growing().back();
-    const auto setup = recording_.planned();
-    const QString of = setup && setup->timeline.loop && setup->timeline.passes > 0
-                           ? tr(" of %1").arg(setup->timeline.passes)
-                           : QString();
-    return tr("pass %1%2, lane %3").arg(last.pass.round).arg(of).arg(last.number.value);
-  }
-  if (device_.needed() && !device_.alive() && !device_.opening()) return tr("Ctrl+D chooses one");
-  if (recording_.standingBy()) return tr("all is captured; N punches in");
-  if (recording_.autoPunchStandsBy() && !transport.rolling) return tr("automatic punch stands by");
-  return {};
-}
-
-QString RecordState::spoken() const {
-  return detail().isEmpty() ? word() : tr("%1, %2").arg(word(), detail());
+  now.deviceNeeded = device_.needed();
+  now.deviceAlive = device_.alive();
+  now.deviceOpening = device_.opening();
+  now.armed = !recording_.armedTracks().empty();
+  now.standingBy = recording_.standingBy();
+  now.autoPunchStandsBy = recording_.autoPunchStandsBy();
+  return {now, ruler.rate};
 }
 
 void RecordState::refresh() {
-  const Seen now{word(), detail(), transport_.state().recording, !recording_.armedTracks().empty()};
+  const RecordWords now = words();
   if (now == seen_) return;
   const bool said = now.word != seen_.word;
   seen_ = now;
   update();
   if (!said) return;
-  QAccessibleValueChangeEvent changed(this, spoken());
+  QAccessibleValueChangeEvent changed(this, now.spoken());
   QAccessible::updateAccessibility(&changed);
 }
 
@@ -83,20 +66,18 @@ void RecordState::changeEvent(QEvent* event) {
 void RecordState::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
-  const bool recording = transport_.state().recording;
-  const bool armed = !recording_.armedTracks().empty();
+  const RecordWords now = words();
+  const bool recording = now.recording;
   const QRectF box = QRectF(rect()).adjusted(1, 1, -1, -1);
   painter.setPen(QPen(recording ? theme().recording : theme().line, 1.5));
   painter.setBrush(recording ? theme().recording : theme().sunken);
   painter.drawRoundedRect(box, 8, 8);
   const QColor ink = recording ? theme().onRecording : theme().text;
   const QRectF ring(14, box.center().y() - 14, 28, 28);
-  painter.setPen(QPen(recording ? ink : armed ? theme().recording : theme().faintText, 4));
+  painter.setPen(QPen(recording ? ink : now.armed ? theme().recording : theme().faintText, 4));
   painter.setBrush(recording ? QBrush(ink) : Qt::NoBrush);
   painter.drawEllipse(ring);
   painter.setPen(ink);
-  const QString below = detail();
-  const bool pass = !below.isEmpty();
   const double room = box.width() - 58;
   const auto draw = [&](const QString& text, double factor, QFont::Weight weight, const QRectF& in) {
     // A long word in another language is drawn smaller rather than cut off.
@@ -106,9 +87,10 @@ void RecordState::paintEvent(QPaintEvent*) {
     painter.setFont(font);
     painter.drawText(in, Qt::AlignVCenter | Qt::AlignLeft, text);
   };
-  const double split = box.top() + box.height() * (pass ? 0.6 : 1.0);
-  draw(word(), 1.8, QFont::DemiBold, QRectF(54, box.top(), room, split - box.top()));
-  if (pass) draw(below, 1.05, QFont::Normal, QRectF(54, split - 2, room, box.bottom() - split));
+  const double split = box.top() + box.height() * (now.detail.isEmpty() ? 1.0 : 0.6);
+  draw(now.word, 1.8, QFont::DemiBold, QRectF(54, box.top(), room, split - box.top()));
+  if (!now.detail.isEmpty())
+    draw(now.detail, 1.05, QFont::Normal, QRectF(54, split - 2, room, box.bottom() - split));
 }
 
 TransportBar::TransportBar(SessionDesk& desk, Transport& transport, DeviceDesk& device,

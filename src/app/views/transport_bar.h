@@ -6,6 +6,7 @@
 #include <QLabel>
 
 #include "app/desk/device_desk.h"
+#include "app/desk/record_words.h"
 #include "app/desk/recording_desk.h"
 #include "app/desk/session_desk.h"
 #include "app/desk/transport.h"
@@ -21,9 +22,8 @@ class RecordState : public QWidget {
               QWidget* parent = nullptr);
   [[nodiscard]] QSize sizeHint() const override { return {268, 58}; }
   [[nodiscard]] QSize minimumSizeHint() const override { return {190, 58}; }
-  [[nodiscard]] QString word() const;
-  [[nodiscard]] QString detail() const;
-  [[nodiscard]] QString spoken() const;
+  [[nodiscard]] RecordWords words() const;
+  [[nodiscard]] QString spoken() const { return words().spoken(); }
   /// Paints anew where it says something else.
   void refresh();
 
@@ -36,14 +36,7 @@ class RecordState : public QWidget {
   Transport& transport_;
   DeviceDesk& device_;
   RecordingDesk& recording_;
-  struct Seen {
-    QString word;
-    QString detail;
-    bool recording = false;
-    bool armed = false;
-    bool operator==(const Seen&) const = default;
-  };
-  Seen seen_;
+  RecordWords seen_;
 };
 
 struct TransportActions {

@@ -183,6 +183,15 @@ void MainWindow::showBench(int page) {
   bench_->setCurrentIndex(page);
 }
 
+namespace {
+
+/// The core's own steps in the language of the application; others are in the one in which they were made.
+QString stepName(const std::string& label) {
+  return QCoreApplication::translate("Core", label.c_str());
+}
+
+}  // namespace
+
 void MainWindow::refreshActions() {
   Studio& studio = *studio_;
   const bool recording = studio.recording().recording();
@@ -193,8 +202,8 @@ void MainWindow::refreshActions() {
   transport_.loop->setChecked(studio.transport().looping());
   const auto undo = studio.desk().history().undoLabel();
   const auto redo = studio.desk().history().redoLabel();
-  transport_.undo->setText(undo ? tr("Undo: %1").arg(QString::fromStdString(*undo)) : tr("Undo"));
-  transport_.redo->setText(redo ? tr("Redo: %1").arg(QString::fromStdString(*redo)) : tr("Redo"));
+  transport_.undo->setText(undo ? tr("Undo: %1").arg(stepName(*undo)) : tr("Undo"));
+  transport_.redo->setText(redo ? tr("Redo: %1").arg(stepName(*redo)) : tr("Redo"));
   do_.punchNow->setText(studio.transport().state().recording ? tr("Punch out now") : tr("Punch in now"));
   const Situation now = situation();
   for (const Rule& rule : rules_) {

@@ -7,7 +7,10 @@
 namespace yewdrift {
 namespace {
 
-constexpr std::chrono::milliseconds turn{5};
+// A tape has room for seconds, and so need not be emptied as often as it would take to fall behind.
+constexpr std::chrono::milliseconds turnOfStreams{5};
+constexpr std::chrono::milliseconds turnOfTape{25};
+constexpr std::chrono::milliseconds turnOfFinisher{20};  // nobody waits for it
 
 }  // namespace
 
@@ -15,33 +18,47 @@ DiskWriter::DiskWriter(Threads threads) {
   if (threads == Threads::None) return;
   running_ = true;
   writer_ = std::thread([this] {
-    while (running_) {
-      write();
-      std::this_thread::sleep_for(turn);
-    }
+    while (rest(Turn::Writer)) write();
   });
   finisher_ = std::thread([this] {
-    while (running_) {
-      finish();
-      std::this_thread::sleep_for(4 * turn);  // nobody waits for it
-    }
+    while (rest(Turn::Finisher)) finish();
   });
 }
 
 DiskWriter::~DiskWriter() {
-  running_ = false;
+  {
+    const std::lock_guard guard(mutex_);
+    running_ = false;
+  }
+  changed_.notify_all();
   for (std::thread* thread : {&writer_, &finisher_})
     if (thread->joinable()) thread->join();
 }
 
+bool DiskWriter::rest(Turn whose) {
+  std::unique_lock lock(mutex_);
+  changed_.wait(
+      lock, [&] { return !running_ || !streams_.empty() || (whose == Turn::Writer && tape_ != nullptr); });
+  const auto turn = whose == Turn::Finisher ? turnOfFinisher : streams_.empty() ? turnOfTape : turnOfStreams;
+  const bool recordedMeanwhile = !streams_.empty();
+  changed_.wait_for(lock, turn, [&] { return !running_ || recordedMeanwhile != !streams_.empty(); });
+  return running_;
+}
+
 void DiskWriter::add(std::shared_ptr<CaptureStream> stream) {
-  const std::lock_guard guard(mutex_);
-  streams_.push_back(std::move(stream));
+  {
+    const std::lock_guard guard(mutex_);
+    streams_.push_back(std::move(stream));
+  }
+  changed_.notify_all();
 }
 
 void DiskWriter::setTape(std::shared_ptr<InputTape> tape) {
-  const std::lock_guard guard(mutex_);
-  tape_ = std::move(tape);
+  {
+    const std::lock_guard guard(mutex_);
+    tape_ = std::move(tape);
+  }
+  changed_.notify_all();
 }
 
 std::vector<std::shared_ptr<CaptureStream>> DiskWriter::streams() const {

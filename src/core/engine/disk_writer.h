@@ -3,7 +3,7 @@
 // What is captured goes to disk on threads that wait for no reading.
 #pragma once
 
-#include <atomic>
+#include <condition_variable>
 #include <memory>
 #include <mutex>
 #include <thread>
@@ -35,6 +35,9 @@ class DiskWriter {
   void work();
 
  private:
+  enum class Turn { Writer, Finisher };
+  /// Sleeps until that thread's next turn, for good while there is nothing to do. False: no more turns.
+  [[nodiscard]] bool rest(Turn whose);
   void write();
   void finish();
   [[nodiscard]] std::vector<std::shared_ptr<CaptureStream>> streams() const;
@@ -42,7 +45,8 @@ class DiskWriter {
   mutable std::mutex mutex_;  // of the lists, held for no longer than it takes to copy them
   std::vector<std::shared_ptr<CaptureStream>> streams_;
   std::shared_ptr<InputTape> tape_;
-  std::atomic<bool> running_{false};
+  bool running_ = false;
+  std::condition_variable changed_;
   std::thread writer_;
   std::thread finisher_;
 };

@@ -187,7 +187,8 @@ class Engine : public AudioCallback {
     std::vector<RollTimeline> timelines;
     std::uint64_t ticket = 0;
   };
-  void readAhead();
+  /// False where some of what could be heard soon waits for the next turn.
+  [[nodiscard]] bool readAhead();
   [[nodiscard]] std::vector<Span> spansAhead(const Ahead& ahead, Frames length) const;
   void readHeard(const PreparedPlan& plan, Span span);
   void readAlternatives(const PreparedPlan& plan, Span span);

@@ -15,6 +15,9 @@ constexpr double soonSeconds = 1.0;   // is there before a roll or a plan is tak
 constexpr double aheadSeconds = 4.0;  // then a disk may do nothing for that long
 constexpr double alternativeSeconds = 0.75;
 constexpr std::chrono::milliseconds alternativesTurn{10};
+// While nothing rolls and all of it is read, only what nobody needs any more is to be freed.
+constexpr std::chrono::milliseconds turnOfReader{5};
+constexpr std::chrono::milliseconds turnAtRest{100};
 constexpr std::uint64_t turnsKept = 200;  // about two seconds of turns: going back a little needs no reading
 
 /// Calls `each` with every file that the plan plays in a span, and which of its frames.
@@ -51,6 +54,7 @@ Engine::Engine(SampleRate rate, int largestBlock, Service service)
 
 Engine::~Engine() {
   reading_ = false;
+  wakeReader();
   if (reader_.joinable()) reader_.join();
 }
 
@@ -167,6 +171,7 @@ void Engine::locate(Frames position) {
     return;
   }
   position_.store(position.count);
+  wakeReader();
 }
 
 EngineState Engine::state() const {
@@ -203,9 +208,11 @@ float Engine::takeOutputPeak(int side) {
 void Engine::readLoop() {
   while (reading_) {
     freeReturned();
-    readAhead();
+    const bool all = readAhead();
+    const bool atRest =
+        all && !rolling_.load(std::memory_order_relaxed) && !capturing_.load(std::memory_order_relaxed);
     std::unique_lock lock(wakeMutex_);
-    wake_.wait_for(lock, std::chrono::milliseconds(5), [this] { return std::exchange(woken_, false); });
+    wake_.wait_for(lock, atRest ? turnAtRest : turnOfReader, [this] { return std::exchange(woken_, false); });
   }
 }
 
@@ -217,7 +224,7 @@ void Engine::wakeReader() {
 
 void Engine::service() {
   freeReturned();
-  readAhead();
+  (void)readAhead();
   if (mode_ == Service::ByHand) writer_.work();
 }
 
@@ -245,7 +252,7 @@ void Engine::freeReturned() {
   }
 }
 
-void Engine::readAhead() {
+bool Engine::readAhead() {
   ++turn_;
   Ahead ahead;
   {
@@ -257,7 +264,8 @@ void Engine::readAhead() {
   for (const double seconds : {soonSeconds, aheadSeconds}) {
     for (const Span span : spansAhead(ahead, framesFromSeconds(seconds, rate_)))
       for (const auto& plan : ahead.plans) {
-        if (seconds > soonSeconds && orderedSince(ahead.ticket)) return;  // what is heard soon comes first
+        if (seconds > soonSeconds && orderedSince(ahead.ticket))
+          return false;  // what is heard soon comes first
         readHeard(*plan, span);
       }
     readTicket_.store(ahead.ticket, std::memory_order_release);
@@ -268,6 +276,7 @@ void Engine::readAhead() {
   for (const Span span : spansAhead(ahead, framesFromSeconds(alternativeSeconds, rate_)))
     for (const auto& plan : ahead.plans) readAlternatives(*plan, span);
   evict();
+  return std::chrono::steady_clock::now() < alternativesUntil_;
 }
 
 bool Engine::orderedSince(std::uint64_t ticket) const {

@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desk/position_words.h"
+
+#include "app/look/spoken.h"
+#include "core/error.h"
+
+namespace yewdrift::app {
+
+PositionWords::PositionWords(Ruler ruler, bool grid) : ruler_(std::move(ruler)), grid_(grid) {}
+
+QString PositionWords::shown(Frames at) const {
+  return QString::fromStdString(grid_ ? barBeatText(at, ruler_) : clockText(at, ruler_.rate));
+}
+
+QString PositionWords::shown(Span span) const {
+  return tr("%1 to %2").arg(shown(span.start), shown(span.end));
+}
+
+QString PositionWords::inField(Frames at) const {
+  const auto names = [&](const QString& text) {
+    try {
+      return typed(text) == at;
+    } catch (const Error&) {
+      return false;
+    }
+  };
+  const auto seconds = [&](int places) {
+    return numberLocale().toString(secondsFromFrames(at, ruler_.rate), 'f', places) + "s";
+  };
+  // The short form where it is exact.
+  const QString brief = grid_ ? QString::fromStdString(barBeatText(at, ruler_)) : seconds(3);
+  if (names(brief)) return brief;
+  return grid_ ? QString("%1f").arg(at.count) : seconds(6);
+}
+
+std::optional<Frames> PositionWords::typed(const QString& text) const {
+  const QString plain = text.trimmed();
+  if (plain.isEmpty()) return std::nullopt;
+  const QString decimal = numberLocale().decimalPoint();
+  return parsePosition(QString(plain).replace(decimal, ".").toStdString(), ruler_);
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QCoreApplication>
+#include <QString>
+#include <optional>
+
+#include "core/time/position_text.h"
+
+namespace yewdrift::app {
+
+/// Positions and spans in words and in fields: in bars and beats where people work with a grid, else by the
+/// clock; numbers as they are written here. A value; pure.
+class PositionWords {
+  Q_DECLARE_TR_FUNCTIONS(PositionWords)
+
+ public:
+  PositionWords(Ruler ruler, bool grid);
+
+  /// To be read: `5|1`, or `0:12.500`.
+  [[nodiscard]] QString shown(Frames at) const;
+  /// Both ends to be read.
+  [[nodiscard]] QString shown(Span span) const;
+  /// To be edited: what typed() understands as that very frame. `5|1` or `123456f`; without a grid in
+  /// seconds, to the millisecond or, where that does not name the frame, to the microsecond.
+  [[nodiscard]] QString inField(Frames at) const;
+  /// What was typed into a field; none where it is empty. Throws Error with a sentence where it is no
+  /// position.
+  [[nodiscard]] std::optional<Frames> typed(const QString& text) const;
+
+ private:
+  Ruler ruler_;
+  bool grid_;
+};
+
+}  // namespace yewdrift::app
