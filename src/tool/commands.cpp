@@ -18,6 +18,7 @@
 #include "tool/record_command.h"
 #include "tool/report.h"
 #include "tool/session_commands.h"
+#include "tool/take_commands.h"
 
 namespace yewdrift::tool {
 namespace {
@@ -170,6 +171,11 @@ void render(const Options& options) {
   const Session& session = folder.session();
   RenderRequest request;
   if (!options.track.empty()) request.track = requireTrack(session, options.track).id;
+  if (!options.lane.empty()) {
+    if (!request.track) throw CLI::RequiredError("--track (whose lane it is)");
+    request.lane = laneNumber(options.lane);
+    requireLane(requireTrack(session, *request.track), *request.lane);
+  }
   if (options.span) request.span = parseSpan(*options.span, session.ruler());
   if (options.format) request.format = sampleFormatNamed(*options.format);
   request.timeStamped = true;
@@ -368,6 +374,7 @@ void describeCommands(CLI::App& app, Options& o) {
   json(c);
   c = command("render", "What would be heard: the mix, or one track alone before gain and pan", render);
   track(c);
+  c->add_option("--lane", o.lane, "One lane of the track alone, as it is listened to")->type_name("N");
   span(c);
   c->add_option("--out", o.out, "The file to write")->required()->type_name("FILE");
   format(c);
@@ -421,6 +428,8 @@ Exit run(const std::vector<std::string>& arguments) {
   describeCommands(app, options);
   SessionCommandOptions sessionOptions;
   describeSessionCommands(app, sessionOptions);
+  TakeCommandOptions takeOptions;
+  describeTakeCommands(app, takeOptions);
   DeviceCommandOptions deviceOptions;
   describeDeviceCommands(app, deviceOptions);
   if (const auto wrong = notACommand(app, arguments)) return complain(*wrong, Exit::WrongUsage);

@@ -18,6 +18,12 @@ json spanReport(Span span) {
   return {{"start", span.start.count}, {"end", span.end.count}};
 }
 
+json levelReport(const LevelLine& line) {
+  json points = json::array();
+  for (const LevelPoint& point : line) points.push_back({{"at", point.at.count}, {"gain", point.gain.value}});
+  return points;
+}
+
 json laneReport(const Lane& lane) {
   json clips = json::array();
   for (const Clip& clip : lane.clips)
@@ -25,7 +31,25 @@ json laneReport(const Lane& lane) {
                      {"windowEnd", clip.window.end.count},
                      {"start", clip.extent().start.count},
                      {"end", clip.extent().end.count}});
-  return {{"number", lane.number.value}, {"name", lane.name}, {"setAside", lane.setAside}, {"clips", clips}};
+  json report{{"number", lane.number.value},
+              {"name", lane.name},
+              {"setAside", lane.setAside},
+              {"clips", clips},
+              {"note", lane.note},
+              {"rating", lane.rating},
+              {"palette", lane.palette},
+              {"muted", lane.muted},
+              {"gain", lane.gain.value},
+              {"pitch", lane.pitch.value},
+              {"shows", nameOf(lane.picture)},
+              {"level", levelReport(lane.level)}};
+  report["marks"] = json::array();
+  for (const TakeMark& mark : lane.marks)
+    report["marks"].push_back({{"at", mark.at.count}, {"text", mark.text}});
+  report["cells"] = json::array();
+  for (const CellNote& cell : lane.cells)
+    report["cells"].push_back({{"at", cell.at.count}, {"rating", cell.rating}, {"note", cell.note}});
+  return report;
 }
 
 json pieceReport(const Piece& piece) {
@@ -33,6 +57,7 @@ json pieceReport(const Piece& piece) {
   report["lane"] = piece.lane ? json(piece.lane->value) : json();
   report["slip"] = piece.slip.count;
   report["gain"] = piece.gain.value;
+  report["pitch"] = piece.pitch.value;
   report["picked"] = piece.picked;
   report["overdubs"] = json::array();
   for (const LaneNumber lane : piece.overdubs) report["overdubs"].push_back(lane.value);
@@ -59,6 +84,7 @@ json trackReport(const Track& track, SampleRate rate) {
               {"muted", track.muted},
               {"soloed", track.soloed},
               {"monitoring", nameOf(track.monitoring)},
+              {"level", levelReport(track.composite.level)},
               {"recordInto", track.recordInto ? json(track.recordInto->value) : json()}};
   for (const char* list : {"microphones", "lanes", "pieces", "joins"}) report[list] = json::array();
   for (const Microphone& m : track.microphones)
@@ -79,8 +105,15 @@ void describe(std::ostringstream& out, const Track& track, const Ruler& ruler) {
   };
   out << "\n" << track.name << (track.backing ? ", backing" : "") << (track.armed ? ", armed" : "") << "\n";
   for (const auto& lane : track.lanes) {
-    out << "  lane " << lane->number.value << "  " << lane->name << (lane->setAside ? ", set aside" : "")
-        << "\n";
+    out << "  lane " << lane->number.value << "  " << lane->name << (lane->setAside ? ", set aside" : "");
+    if (lane->rating > 0) out << ", rated " << lane->rating;
+    if (lane->muted) out << ", muted";
+    if (lane->gain.value != 0.0)
+      out << ", " << (lane->gain.value > 0.0 ? "+" : "") << lane->gain.value << " dB";
+    if (lane->pitch.value != 0.0)
+      out << ", " << (lane->pitch.value > 0.0 ? "+" : "") << lane->pitch.value << " cents";
+    if (!lane->note.empty()) out << ", \"" << lane->note << "\"";
+    out << "\n";
     for (const Clip& clip : lane->clips)
       out << "    " << at(clip.window.start) << " .. " << at(clip.window.end) << ", handles "
           << (clip.window.start - clip.extent().start).count << "f before, "

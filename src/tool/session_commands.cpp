@@ -102,18 +102,6 @@ void track(const Options& o) {
   });
 }
 
-void lane(const Options& o) {
-  const std::string label = o.removeIt ? "Discard a take"
-                            : o.aside  ? "Set a take aside"
-                                       : "Bring a take back";
-  change(o, label, [&](const Session& session) {
-    const Track& found = requireTrack(session, o.track);
-    requireLane(found, LaneNumber{o.lane});
-    return o.removeIt ? removeLane(session, found.id, LaneNumber{o.lane})
-                      : setLaneAside(session, found.id, LaneNumber{o.lane}, o.aside);
-  });
-}
-
 void setOptions(const Options& o) {
   SessionFolder folder = openToChange(o.session);
   RecordingOptions options = folder.session().recording;
@@ -204,14 +192,6 @@ void describeSessionCommands(CLI::App& app, Options& o) {
   c->add_option("--into", o.into, "Passes go into that lane, or into new ones")->type_name("N|new");
   c->add_flag("--arm", o.arm, "Arms it");
   c->add_flag("--disarm", o.disarm, "Disarms it");
-  c = command("lane", "Sets a lane aside, brings it back or discards it", lane);
-  trackOption(c);
-  c->add_option("--lane", o.lane, "The lane's number")->required()->type_name("N");
-  auto* how = c->add_option_group("how");
-  how->add_flag("--aside", o.aside, "Sets it aside");
-  how->add_flag("--bring-back", o.bringBack, "Brings it back");
-  how->add_flag("--discard", o.removeIt, "Discards it; its files stay in the pool");
-  how->require_option(1);
   describeOptions(*command("options", "Sets how the session records", setOptions), o);
   c = command("plan", "Says in a sentence what pressing record would do", plan);
   c->add_option("--playhead", o.at, "Where the playhead stands (default: the start)")->type_name("POS");

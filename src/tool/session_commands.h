@@ -43,20 +43,17 @@ struct SessionCommandOptions {
   double lead = 0.0;
   double tail = 0.0;
   int bar = 1;
-  int lane = 0;
   int microphone = 1;
   int channels = 1;
   bool none = false;
   bool dropouts = false;
   bool removeIt = false;
-  bool aside = false;
-  bool bringBack = false;
   bool make = false;
   bool arm = false;
   bool disarm = false;
 };
 
-/// Adds the commands loop, punch, marker, tempo, track, lane, options and plan.
+/// Adds the commands loop, punch, marker, tempo, track, options and plan.
 void describeSessionCommands(CLI::App& app, SessionCommandOptions& options);
 
 }  // namespace yewdrift::tool

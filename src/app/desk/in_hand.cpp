@@ -2,6 +2,7 @@
 #include "app/desk/in_hand.h"
 
 #include "app/desk/snapping.h"
+#include "core/analysis/track_phrases.h"
 #include "core/edit/edit.h"
 #include "core/error.h"
 #include "core/signal/phrases.h"
@@ -120,16 +121,12 @@ Frames InHand::snapped(Frames at, const Lane* by) {
 std::vector<Span> InHand::phrases() {
   const Track* now = track();
   if (!now) return {};
-  std::vector<TakePeaks> takes;
-  for (const auto& lane : now->lanes)
-    for (const Clip& clip : lane->clips) {
-      if (lane->setAside || clip.channels.empty()) continue;
-      const ChannelSource source = clip.channels.front();
-      const auto* peaks = desk_.peaks().peaks((*desk_.session().pool)[static_cast<std::size_t>(source.file)]);
-      if (peaks && static_cast<std::size_t>(source.channel) < peaks->size())
-        takes.push_back({&(*peaks)[static_cast<std::size_t>(source.channel)], clip.origin, clip.window});
-    }
-  return findPhrases(takes, desk_.session().rate);
+  std::vector<Span> spans;
+  for (const Phrase& phrase : phrasesOf(desk_.session(), *now, [this](int file) {
+         return desk_.peaks().peaks((*desk_.session().pool)[static_cast<std::size_t>(file)]);
+       }))
+    spans.push_back(phrase.span);
+  return spans;
 }
 
 Frames InHand::nearestZeroCrossing(Frames at, const Lane* by) {

@@ -1,14 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/edit/edit.h"
 #include "core/edit/edit_access.h"
+#include "core/edit/edit_takes.h"
 #include "core/error.h"
+#include "core/session/limits.h"
 #include "core/session/resolved_composite.h"
 
 namespace yewdrift {
 namespace {
 
 bool sameMaterial(const Piece& a, const Piece& b) {
-  return a.lane == b.lane && a.overdubs == b.overdubs && a.slip == b.slip && a.gain == b.gain;
+  return a.lane == b.lane && a.overdubs == b.overdubs && a.slip == b.slip && a.gain == b.gain &&
+         a.pitch == b.pitch;
 }
 
 std::size_t firstPickEndingAfter(const SharedSequence<Piece>& picks, Frames at) {
@@ -162,6 +165,25 @@ Session pick(Session session, TrackId id, Span span, std::optional<LaneNumber> l
   return session;
 }
 
+Session changePiece(Session session, TrackId id, Frames at, const PieceChange& change) {
+  const ResolvedComposite composite = resolve(requireTrack(session, id), session.rate);
+  const Piece* const there = composite.pieceAt(at);
+  if (!there || !there->lane) throw Error("The composite plays no take at that place.");
+  Piece piece = *there;
+  if (change.gain) piece.gain = *change.gain;
+  if (change.pitch) piece.pitch = *change.pitch;
+  if (change.slip) piece.slip = *change.slip;
+  if (!(piece.gain >= limits::lowestGain && piece.gain <= limits::highestGain))
+    throw Error("A gain lies between %1 and %2 dB.", static_cast<int>(limits::lowestGain.value),
+                static_cast<int>(limits::highestGain.value));
+  if (!(std::abs(piece.pitch.value) <= limits::widestPitch.value))
+    throw Error("A pitch lies within %1 cents either way.", static_cast<int>(limits::widestPitch.value));
+  if (piece.slip > maximumPosition || piece.slip < -maximumPosition)
+    throw Error("That would move the take out of the session.");
+  placePieces(editTrack(session, id), piece.span, {piece});
+  return session;
+}
+
 Session overdub(Session session, TrackId id, Span span, LaneNumber lane) {
   requireSpan(span);
   Track& track = editTrack(session, id);
@@ -267,7 +289,9 @@ bool sameComposite(const Session& a, const Session& b, TrackId id) {
   if (!left || !right || left->channels() != right->channels()) return false;
   const ResolvedComposite plays = resolve(*left, a.rate);
   const ResolvedComposite other = resolve(*right, b.rate);
-  if (plays.pieces != other.pieces || plays.joins != other.joins) return false;
+  if (plays.pieces != other.pieces || plays.joins != other.joins ||
+      left->composite.level != right->composite.level)
+    return false;
   const auto sameSource = [&](const ChannelSource& x, const ChannelSource& y) {
     return x.channel == y.channel && (*a.pool)[static_cast<std::size_t>(x.file)].path ==
                                          (*b.pool)[static_cast<std::size_t>(y.file)].path;
@@ -277,9 +301,10 @@ bool sameComposite(const Session& a, const Session& b, TrackId id) {
            std::equal(x.channels.begin(), x.channels.end(), y.channels.begin(), y.channels.end(), sameSource);
   };
   const auto sameLane = [&](LaneNumber number) {
-    const std::vector<Clip>& x = left->lane(number)->clips;
-    const std::vector<Clip>& y = right->lane(number)->clips;
-    return std::equal(x.begin(), x.end(), y.begin(), y.end(), sameClip);
+    const Lane& x = *left->lane(number);
+    const Lane& y = *right->lane(number);
+    return x.gain == y.gain && x.pitch == y.pitch && x.muted == y.muted && x.level == y.level &&
+           std::equal(x.clips.begin(), x.clips.end(), y.clips.begin(), y.clips.end(), sameClip);
   };
   return std::all_of(plays.pieces.begin(), plays.pieces.end(), [&](const Piece& piece) {
     return (!piece.lane || sameLane(*piece.lane)) &&

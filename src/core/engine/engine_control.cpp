@@ -60,16 +60,19 @@ Engine::~Engine() {
 
 std::shared_ptr<PreparedPlan> Engine::addPlan(const SessionDisk& disk,
                                               std::shared_ptr<const PlaybackPlan> plan) {
-  std::vector<std::shared_ptr<CachedFile>> files;
-  for (const PoolFile& file : plan->files) {
-    auto& cached = cache_[file.path];
-    // A file that was still growing when the pool took it in is described anew.
-    if (!cached || cached->describedLength() != file.length)
-      cached = std::make_shared<CachedFile>(disk, file, openReaders_);
-    files.push_back(cached);
-  }
-  plans_.push_back(
-      std::make_shared<PreparedPlan>(std::move(plan), CachedFiles(std::move(files)), ++tickets_));
+  const auto cachedOf = [&](const std::vector<PoolFile>& described) {
+    CachedFiles::Files files;
+    for (const PoolFile& file : described) {
+      auto& cached = cache_[file.path];
+      // A file that was still growing when the pool took it in is described anew.
+      if (!cached || cached->describedLength() != file.length)
+        cached = std::make_shared<CachedFile>(disk, file, openReaders_);
+      files.push_back(cached);
+    }
+    return files;
+  };
+  CachedFiles files(cachedOf(plan->files), cachedOf(plan->derived));
+  plans_.push_back(std::make_shared<PreparedPlan>(std::move(plan), std::move(files), ++tickets_));
   wakeReader();
   return plans_.back();
 }

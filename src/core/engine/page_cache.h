@@ -79,17 +79,24 @@ class CachedFile {
   std::vector<std::unique_ptr<Retired>> retired_;
 };
 
-/// The files of one plan, as the renderer asks for them by pool index.
+/// The files of one plan, as its segments name them.
 class CachedFiles : public SampleSource {
  public:
-  explicit CachedFiles(std::vector<std::shared_ptr<CachedFile>> files) : files_(std::move(files)) {}
-  bool read(int file, int channel, Frames at, int count, float* out) noexcept override {
-    return files_[static_cast<std::size_t>(file)]->read(channel, at, count, out);
+  using Files = std::vector<std::shared_ptr<CachedFile>>;
+  /// `derived`: those named by negative numbers.
+  explicit CachedFiles(Files files, Files derived = {})
+      : files_(std::move(files)), derived_(std::move(derived)) {}
+  bool read(int name, int channel, Frames at, int count, float* out) noexcept override {
+    return file(name).read(channel, at, count, out);
   }
-  [[nodiscard]] CachedFile& file(int index) const { return *files_[static_cast<std::size_t>(index)]; }
+  [[nodiscard]] CachedFile& file(int name) const {
+    return name >= 0 ? *files_[static_cast<std::size_t>(name)]
+                     : *derived_[static_cast<std::size_t>(-1 - name)];
+  }
 
  private:
-  std::vector<std::shared_ptr<CachedFile>> files_;
+  Files files_;
+  Files derived_;
 };
 
 }  // namespace yewdrift

@@ -137,8 +137,42 @@ struct LaneEdges {
   std::optional<Fade> out;
 };
 
-void addSegments(std::vector<Segment>& segments, const Lane& lane, Frames slip, Decibels gain,
-                 const LaneEdges& edges, EdgeFades& edgeFades) {
+/// How a lane sounds where it is played.
+struct LaneSound {
+  Decibels gain;
+  Cents pitch;
+  std::shared_ptr<const LevelLine> level;      // the lane's
+  std::shared_ptr<const LevelLine> composite;  // of what plays it
+};
+
+/// Where files are to be had at the pitch they are wanted at.
+class Pitching {
+ public:
+  Pitching(const std::vector<PoolFile>& pool, DerivedSources* derived) : pool_(pool), derived_(derived) {}
+
+  /// As they are where one of them is not there at that pitch: a set is heard as one.
+  [[nodiscard]] std::vector<ChannelSource> at(const std::vector<ChannelSource>& channels, Cents pitch) const {
+    if (!derived_ || pitch.value == 0.0) return channels;
+    std::vector<ChannelSource> pitched = channels;
+    for (ChannelSource& source : pitched) {
+      const auto name = derived_->pitched(pool_[static_cast<std::size_t>(source.file)], pitch);
+      if (!name) return channels;
+      source.file = *name;
+    }
+    return pitched;
+  }
+
+ private:
+  const std::vector<PoolFile>& pool_;
+  DerivedSources* derived_;
+};
+
+std::shared_ptr<const LevelLine> sharedLine(const LevelLine& line) {
+  return line.empty() ? nullptr : std::make_shared<const LevelLine>(line);
+}
+
+void addSegments(std::vector<Segment>& segments, const Lane& lane, Frames slip, const LaneSound& sound,
+                 const LaneEdges& edges, EdgeFades& edgeFades, const Pitching& pitching) {
   const auto placed = [&](std::size_t i) {
     return i < lane.clips.size() ? std::optional(Placed(lane.clips[i], slip)) : std::nullopt;
   };
@@ -165,16 +199,27 @@ void addSegments(std::vector<Segment>& segments, const Lane& lane, Frames slip, 
     if (segment.fadeOut)
       segment.span.end = std::min(clip.extent.end, std::max(segment.span.end, segment.fadeOut->span.end));
     segment.origin = clip.origin;
-    segment.channels = *clip.channels;
-    segment.gain = factorOf(gain);
+    segment.channels = pitching.at(*clip.channels, sound.pitch);
+    segment.gain = factorOf(sound.gain);
+    segment.laneLevel = sound.level;
+    segment.levelShift = slip;
+    segment.compositeLevel = sound.composite;
     segments.push_back(std::move(segment));
   }
 }
 
 class TrackCompiler {
  public:
-  TrackCompiler(const Session& session, const Track& track, CorrelationMeter& meter)
-      : track_(track), composite_(resolve(track, session.rate)), meter_(meter), edgeFades_(session.rate) {}
+  TrackCompiler(const Session& session, const Track& track, CorrelationMeter& meter, DerivedSources* derived)
+      : track_(track),
+        composite_(resolve(track, session.rate)),
+        meter_(meter),
+        edgeFades_(session.rate),
+        pitching_(*session.pool, derived),
+        level_(sharedLine(track.composite.level)) {
+    for (const auto& lane : track.lanes)
+      if (!lane->level.empty()) levels_[lane->number] = sharedLine(lane->level);
+  }
 
   std::vector<Segment> segments() {
     std::vector<Fade> fades;
@@ -224,7 +269,12 @@ class TrackCompiler {
     const Piece* right = composite_.pieceAt(join.at);
     const Clip* a = fadingClip(track_, *left, *right, join.at - Frames{1});
     const Clip* b = fadingClip(track_, *right, *left, join.at);
-    if (a && b)
+    // At another pitch a signal has nothing in common with what it was.
+    const auto pitch = [this](const Piece& piece) {
+      const Lane* lane = piece.lane ? track_.lane(*piece.lane) : nullptr;
+      return piece.pitch.value + (lane ? lane->pitch.value : 0.0);
+    };
+    if (a && b && pitch(*left) == 0.0 && pitch(*right) == 0.0)
       fade.correlation = meter_.correlation(a->channels, a->origin + left->slip, b->channels,
                                             b->origin + right->slip, fade.span);
     return fade;
@@ -240,10 +290,15 @@ class TrackCompiler {
     edges.fadesOut = out.gap();
     const auto add = [&](LaneNumber number) {
       const Lane* lane = track_.lane(number);
-      if (!lane) return;
+      if (!lane || lane->muted) return;
       edges.in = in.fadeOf(piece, number);
       edges.out = out.fadeOf(piece, number);
-      addSegments(segments_, *lane, piece.slip, piece.gain, edges, edgeFades_);
+      const auto level = levels_.find(number);
+      const LaneSound sound{{piece.gain.value + lane->gain.value},
+                            {piece.pitch.value + lane->pitch.value},
+                            level != levels_.end() ? level->second : nullptr,
+                            level_};
+      addSegments(segments_, *lane, piece.slip, sound, edges, edgeFades_, pitching_);
     };
     if (piece.lane) add(*piece.lane);
     for (const LaneNumber lane : piece.overdubs) add(lane);
@@ -253,6 +308,9 @@ class TrackCompiler {
   ResolvedComposite composite_;
   CorrelationMeter& meter_;
   EdgeFades edgeFades_;
+  Pitching pitching_;
+  std::shared_ptr<const LevelLine> level_;
+  std::map<LaneNumber, std::shared_ptr<const LevelLine>> levels_;
   std::vector<Segment> segments_;
 };
 
@@ -294,16 +352,18 @@ std::shared_ptr<const FadeTable> makeFadeTable(Curve curve, Frames length) {
   return table;
 }
 
-TrackPlan compileTrack(const Session& session, const Track& track, CorrelationMeter& meter) {
-  return finished(track, TrackCompiler(session, track, meter).segments());
+TrackPlan compileTrack(const Session& session, const Track& track, CorrelationMeter& meter,
+                       DerivedSources* derived) {
+  return finished(track, TrackCompiler(session, track, meter, derived).segments());
 }
 
-TrackPlan compileLane(const Session& session, const Track& track, const Lane& lane) {
+TrackPlan compileLane(const Session& session, const Track& track, const Lane& lane, DerivedSources* derived) {
   std::vector<Segment> segments;
   EdgeFades edgeFades(session.rate);
   LaneEdges edges;
   edges.own = edges.room = {-maximumPosition, maximumPosition};
-  addSegments(segments, lane, {}, {}, edges, edgeFades);
+  addSegments(segments, lane, {}, {lane.gain, lane.pitch, sharedLine(lane.level), nullptr}, edges, edgeFades,
+              Pitching(*session.pool, derived));
   return finished(track, std::move(segments));
 }
 
@@ -323,7 +383,7 @@ std::shared_ptr<const TrackPlan> Compiler::compositeOf(const Session& session, c
         making_.tracks.push_back(kept);
         return kept.plan;
       }
-  TrackPlan fresh = compileTrack(session, *track, meter_);
+  TrackPlan fresh = compileTrack(session, *track, meter_, derived_);
   fresh.audible = audible;
   making_.tracks.push_back({track, std::make_shared<const TrackPlan>(std::move(fresh))});
   return making_.tracks.back().plan;
@@ -337,7 +397,7 @@ std::shared_ptr<const TrackPlan> Compiler::laneOf(const Session& session, const 
   const TrackPlan* plan = old != last_.lanes.end() ? old->second.plan.get() : nullptr;
   if (plan && plan->track == track.id && plan->audible == audible && plan->mix == mixOf(track))
     return made.plan = old->second.plan;
-  TrackPlan fresh = compileLane(session, track, *lane);
+  TrackPlan fresh = compileLane(session, track, *lane, derived_);
   fresh.audible = audible;
   return made.plan = std::make_shared<const TrackPlan>(std::move(fresh));
 }
@@ -383,6 +443,7 @@ std::shared_ptr<const PlaybackPlan> Compiler::compile(const Session& session, co
     plan->monitors.push_back(monitorOf(*track, audible, options));
   }
   addChoices(*plan, session, options);
+  if (derived_) plan->derived = derived_->files();
   last_ = std::exchange(making_, {});
   return plan;
 }

@@ -8,8 +8,12 @@
 
 namespace yewdrift {
 
-FileSampleSource::FileSampleSource(SessionDisk disk, std::vector<PoolFile> files)
-    : disk_(std::move(disk)), files_(std::move(files)), open_(files_.size()) {}
+FileSampleSource::FileSampleSource(SessionDisk disk, std::vector<PoolFile> files,
+                                   std::vector<PoolFile> derived)
+    : disk_(std::move(disk)),
+      files_(std::move(files)),
+      derived_(std::move(derived)),
+      open_(files_.size() + derived_.size()) {}
 
 void FileSampleSource::fillWindow(OpenFile& file, Frames at) {
   const auto stride = static_cast<std::size_t>(file.reader->info().channels);
@@ -32,8 +36,9 @@ void FileSampleSource::open(OpenFile& file, const std::string& path) {
 
 bool FileSampleSource::read(int index, int channel, Frames at, int count, float* out) noexcept {
   try {
-    OpenFile& file = open_.at(static_cast<std::size_t>(index));
-    if (!file.tried) open(file, files_[static_cast<std::size_t>(index)].path);
+    OpenFile& file = open_.at(index >= 0 ? static_cast<std::size_t>(index)
+                                         : files_.size() + static_cast<std::size_t>(-1 - index));
+    if (!file.tried) open(file, fileNamed(index, files_, derived_).path);
     if (!file.reader || channel >= file.reader->info().channels) {
       std::fill_n(out, count, 0.0F);
       return false;

@@ -17,7 +17,8 @@ namespace yewdrift {
 /// silent. One thread at a time.
 class FileSampleSource : public SampleSource {
  public:
-  FileSampleSource(SessionDisk disk, std::vector<PoolFile> files);
+  explicit FileSampleSource(SessionDisk disk, std::vector<PoolFile> files,
+                            std::vector<PoolFile> derived = {});
   bool read(int file, int channel, Frames at, int count, float* out) noexcept override;
 
  private:
@@ -35,7 +36,8 @@ class FileSampleSource : public SampleSource {
 
   SessionDisk disk_;
   std::vector<PoolFile> files_;
-  std::vector<OpenFile> open_;
+  std::vector<PoolFile> derived_;  // named by negative numbers
+  std::vector<OpenFile> open_;     // of files_, and behind them of derived_
   int openCount_ = 0;
 };
 

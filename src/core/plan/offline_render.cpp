@@ -6,6 +6,7 @@
 #include "core/edit/edit.h"
 #include "core/error.h"
 #include "core/plan/file_sample_source.h"
+#include "core/plan/pitched_files.h"
 #include "core/plan/renderer.h"
 #include "core/store/audio_file.h"
 #include "core/store/output_file.h"
@@ -16,15 +17,15 @@ namespace {
 constexpr int blockFrames = 4096;
 
 /// A render that leaves out what is missing would be a lie; the sentence names the file.
-void requireMaterial(const SessionDisk& disk, const std::vector<PoolFile>& pool, const TrackPlan& plan,
-                     Span span) {
+void requireMaterial(const SessionDisk& disk, const std::vector<PoolFile>& pool,
+                     const std::vector<PoolFile>& derived, const TrackPlan& plan, Span span) {
   std::map<int, Frames> needed;
   for (const Segment& segment : plan.segments)
     for (const ChannelSource& source : segment.channels)
       if (const Span part = segment.span.intersect(span); !part.empty())
         needed[source.file] = std::max(needed[source.file], part.end - segment.origin);
   for (const auto& [index, end] : needed) {
-    const PoolFile& file = pool[static_cast<std::size_t>(index)];
+    const PoolFile& file = fileNamed(index, pool, derived);
     const AudioFileInfo info = probeAudioFile(disk.open(file.path));
     if (info.length < end || info.channels < file.channels)
       throw Error("The audio file \"%1\" is shorter than it was when it was recorded; nothing was rendered.",
@@ -32,15 +33,34 @@ void requireMaterial(const SessionDisk& disk, const std::vector<PoolFile>& pool,
   }
 }
 
+/// Makes what is to be heard at another pitch.
+void makePitched(const SessionDisk& disk, const Session& session, std::optional<TrackId> track,
+                 const RenderProgress& progress) {
+  const auto wanted =
+      track ? pitchedFilesOf(session, requireTrack(session, *track)) : pitchedFilesOf(session);
+  for (std::size_t i = 0; i < wanted.size(); ++i) {
+    const auto told = [&](double share) {
+      return !progress || progress((static_cast<double>(i) + share) / static_cast<double>(wanted.size()));
+    };
+    if (!PitchedFiles::make(disk, session.rate, wanted[i], told))
+      throw Error("Rendering was cancelled; nothing was changed.");
+  }
+}
+
 class BlockRenderer {
  public:
-  BlockRenderer(const SessionDisk& disk, const Session& session, std::optional<TrackId> track)
-      : meter_(disk), source_(disk, *session.pool), renderer_(blockFrames) {
+  BlockRenderer(const SessionDisk& disk, const Session& session, std::optional<TrackId> track,
+                std::optional<LaneNumber> lane)
+      : meter_(disk), pitched_(disk), renderer_(blockFrames) {
     meter_.setFiles(*session.pool);
-    if (track)
-      track_ = compileTrack(session, requireTrack(session, *track), meter_);
+    if (track && lane)
+      track_ = compileLane(session, requireTrack(session, *track),
+                           requireLane(requireTrack(session, *track), *lane), &pitched_);
+    else if (track)
+      track_ = compileTrack(session, requireTrack(session, *track), meter_, &pitched_);
     else
-      mix_ = Compiler(meter_).compile(session, {});
+      mix_ = Compiler(meter_, &pitched_).compile(session, {});
+    source_.emplace(disk, *session.pool, pitched_.files());
     channels_.assign(static_cast<std::size_t>(channels()), std::vector<float>(blockFrames));
     for (auto& channel : channels_) pointers_.push_back(channel.data());
     interleaved_.resize(static_cast<std::size_t>(blockFrames) * channels_.size());
@@ -50,16 +70,16 @@ class BlockRenderer {
   [[nodiscard]] Span extent() const { return track_ ? extentOf(*track_) : extentOf(*mix_); }
 
   void requireFiles(const SessionDisk& disk, const std::vector<PoolFile>& pool, Span span) const {
-    if (track_) return requireMaterial(disk, pool, *track_, span);
+    if (track_) return requireMaterial(disk, pool, pitched_.files(), *track_, span);
     for (const auto& track : mix_->tracks)
-      if (track->audible) requireMaterial(disk, pool, *track, span);
+      if (track->audible) requireMaterial(disk, pool, pitched_.files(), *track, span);
   }
 
   const float* render(Frames at, int count) {
     if (track_)
-      renderer_.renderTrack(*track_, at, count, source_, pointers_.data());
+      renderer_.renderTrack(*track_, at, count, *source_, pointers_.data());
     else
-      renderer_.renderMix(*mix_, at, count, source_, pointers_[0], pointers_[1], nullptr);
+      renderer_.renderMix(*mix_, at, count, *source_, pointers_[0], pointers_[1], nullptr);
     for (std::size_t channel = 0; channel < channels_.size(); ++channel)
       for (std::size_t i = 0; i < static_cast<std::size_t>(count); ++i)
         interleaved_[i * channels_.size() + channel] = channels_[channel][i];
@@ -68,7 +88,8 @@ class BlockRenderer {
 
  private:
   FileCorrelationMeter meter_;
-  FileSampleSource source_;
+  PitchedFiles pitched_;
+  std::optional<FileSampleSource> source_;
   Renderer renderer_;
   std::optional<TrackPlan> track_;
   std::shared_ptr<const PlaybackPlan> mix_;
@@ -79,7 +100,13 @@ class BlockRenderer {
 
 Rendered renderTo(OpenFile out, const std::string& description, const SessionDisk& disk,
                   const Session& session, const RenderRequest& request, const RenderProgress& progress) {
-  BlockRenderer renderer(disk, session, request.track);
+  // Making takes at another pitch is most of the work, where there is any.
+  const bool pitched = request.track ? !pitchedFilesOf(session, requireTrack(session, *request.track)).empty()
+                                     : !pitchedFilesOf(session).empty();
+  const double before = pitched ? 0.8 : 0.0;
+  makePitched(disk, session, request.track,
+              [&](double done) { return !progress || progress(before * done); });
+  BlockRenderer renderer(disk, session, request.track, request.lane);
   const Span span = request.span.value_or(renderer.extent());
   if (span.empty()) throw Error("There is nothing to render: nothing has been recorded or added there yet.");
   renderer.requireFiles(disk, *session.pool, span);
@@ -91,7 +118,8 @@ Rendered renderTo(OpenFile out, const std::string& description, const SessionDis
     writer.write(renderer.render(at, count), count);
     const double done =
         static_cast<double>((at - span.start).count) / static_cast<double>(span.length().count);
-    if (progress && !progress(done)) throw Error("Rendering was cancelled; nothing was changed.");
+    if (progress && !progress(before + (1.0 - before) * done))
+      throw Error("Rendering was cancelled; nothing was changed.");
   }
   writer.close();
   return {span, renderer.channels()};

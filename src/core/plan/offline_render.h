@@ -13,6 +13,7 @@ namespace yewdrift {
 
 struct RenderRequest {
   std::optional<TrackId> track;        // alone, before gain and pan; none: the stereo mix
+  std::optional<LaneNumber> lane;      // of the track: that lane alone in place of its composite
   std::optional<Span> span;            // none: from the first to the last frame with material
   std::optional<SampleFormat> format;  // none: the session's
   bool timeStamped = false;
@@ -26,9 +27,10 @@ struct Rendered {
   int channels = 1;
 };
 
-/// Renders to a WAV file, block by block through the same renderer that plays. It takes the place of a file
-/// that is there once it is whole. Throws Error, and leaves what was there, where there is nothing to render,
-/// it cannot be written, it would lie in the session, or it was cancelled.
+/// Renders to a WAV file, block by block through the same renderer that plays. Takes at another pitch are
+/// made first where they are not there. It takes the place of a file that is there once it is whole. Throws
+/// Error, and leaves what was there, where there is nothing to render, it cannot be written, it would lie in
+/// the session, or it was cancelled.
 Rendered renderToFile(const SessionDisk& disk, const Session& session, const RenderRequest& request,
                       const std::filesystem::path& out, const RenderProgress& progress = {});
 

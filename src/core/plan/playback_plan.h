@@ -9,6 +9,7 @@
 #include <optional>
 #include <vector>
 
+#include "core/plan/derived_sources.h"
 #include "core/session/resolved_composite.h"
 
 namespace yewdrift {
@@ -32,6 +33,11 @@ struct Segment {
   Frames origin;  // session frame of source frame 0
   std::vector<ChannelSource> channels;
   float gain = 1.0F;
+  /// Lines that ride the level: the lane's, which lies `levelShift` later here, and the composite's. Null:
+  /// none.
+  std::shared_ptr<const LevelLine> laneLevel;
+  Frames levelShift;
+  std::shared_ptr<const LevelLine> compositeLevel;
   std::optional<Fade> fadeIn;
   std::optional<Fade> fadeOut;
 };
@@ -63,9 +69,7 @@ struct MonitorPlan {
   bool gated = false;  // silent where it is recorded
 };
 
-/// What can be heard in place of what one track plays: its composite, or a lane alone. Derived material, such
-/// as a take at another pitch, will be one more source of its segments; while it is not there the plain take
-/// plays.
+/// What can be heard in place of what one track plays: its composite, or a lane alone.
 struct Choice {
   std::optional<LaneNumber> lane;  // none: the composite
   std::shared_ptr<const TrackPlan> plan;
@@ -74,7 +78,8 @@ struct Choice {
 
 struct PlaybackPlan {
   SampleRate rate;
-  std::vector<PoolFile> files;  // as in the session's pool
+  std::vector<PoolFile> files;    // as in the session's pool
+  std::vector<PoolFile> derived;  // made from them; those that segments name by negative numbers
   std::vector<std::shared_ptr<const TrackPlan>> tracks;
   /// Of the track in hand: any of them is heard at once, by its index. None where no track is in hand.
   std::optional<std::size_t> choiceTrack;
@@ -102,9 +107,12 @@ class CorrelationMeter {
                             const std::vector<ChannelSource>& b, Frames bOrigin, Span over) = 0;
 };
 
-/// The plan of a track's composite, or of one lane alone.
-TrackPlan compileTrack(const Session& session, const Track& track, CorrelationMeter& meter);
-TrackPlan compileLane(const Session& session, const Track& track, const Lane& lane);
+/// The plan of a track's composite, or of one lane alone. `derived`: takes at another pitch; null, or where
+/// one is not there: they play plain.
+TrackPlan compileTrack(const Session& session, const Track& track, CorrelationMeter& meter,
+                       DerivedSources* derived = nullptr);
+TrackPlan compileLane(const Session& session, const Track& track, const Lane& lane,
+                      DerivedSources* derived = nullptr);
 
 struct CompileOptions {
   std::vector<Listening> listening{};  // at most one a track
@@ -115,10 +123,14 @@ struct CompileOptions {
 /// plan.
 class Compiler {
  public:
-  explicit Compiler(CorrelationMeter& meter) : meter_(meter) {}
+  /// `derived` outlives it, or is null.
+  explicit Compiler(CorrelationMeter& meter, DerivedSources* derived = nullptr)
+      : meter_(meter), derived_(derived) {}
   std::shared_ptr<const PlaybackPlan> compile(const Session& session, const CompileOptions& options);
   /// A file of that track is another than it was: it is compiled anew.
   void forget(TrackId track);
+  /// Something derived is there that was not.
+  void lookForDerived() { last_ = {}; }
 
  private:
   /// Of a whole track's composite, or of one lane: what it was made from, kept as long as it is wanted.
@@ -141,6 +153,7 @@ class Compiler {
   void addChoices(PlaybackPlan& plan, const Session& session, const CompileOptions& options);
 
   CorrelationMeter& meter_;
+  DerivedSources* derived_;
   SampleRate rate_;
   Made last_;    // for the last plan
   Made making_;  // for this one

@@ -50,6 +50,9 @@ void Renderer::computeGains(const Segment& segment, Span span) noexcept {
   std::fill_n(gains_.begin(), span.length().count, segment.gain);
   if (touches(segment.fadeIn, span)) applyFade(*segment.fadeIn, true, span, gains_.data());
   if (touches(segment.fadeOut, span)) applyFade(*segment.fadeOut, false, span, gains_.data());
+  const std::span<float> gains(gains_.data(), static_cast<std::size_t>(span.length().count));
+  if (segment.laneLevel) multiplyByLevel(*segment.laneLevel, span.start - segment.levelShift, gains);
+  if (segment.compositeLevel) multiplyByLevel(*segment.compositeLevel, span.start, gains);
 }
 
 bool Renderer::addSegment(const Segment& segment, Span block, int channel, SampleSource& source,
@@ -61,8 +64,8 @@ bool Renderer::addSegment(const Segment& segment, Span block, int channel, Sampl
   const bool atHand =
       source.read(from.file, from.channel, span.start - segment.origin, count, samples_.data());
   float* target = out + (span.start - block.start).count;
-  const bool plain =
-      segment.gain == 1.0F && !touches(segment.fadeIn, span) && !touches(segment.fadeOut, span);
+  const bool plain = segment.gain == 1.0F && !segment.laneLevel && !segment.compositeLevel &&
+                     !touches(segment.fadeIn, span) && !touches(segment.fadeOut, span);
   if (plain) {
     for (int i = 0; i < count; ++i) target[i] += samples_[static_cast<std::size_t>(i)];
     return atHand;

@@ -18,6 +18,12 @@ inline Decibels decibelsOf(double factor) {
   return {20.0 * std::log10(std::max(factor, 1e-10))};
 }
 
+/// A hundredth of an equally tempered semitone.
+struct Cents {
+  double value = 0.0;
+  constexpr auto operator<=>(const Cents&) const = default;
+};
+
 /// Where a signal stands between left (-1) and right (+1).
 struct Pan {
   double value = 0.0;

@@ -20,6 +20,11 @@ inline constexpr int inputs = 4'096;
 inline constexpr Decibels lowestGain{-200.0};
 inline constexpr Decibels highestGain{60.0};
 
+inline constexpr Cents widestPitch{2'400.0};  // two octaves, up or down
+inline constexpr int highestRating = 5;
+inline constexpr int palettes = 8;
+inline constexpr double longestRest = 60.0;  // seconds
+
 inline constexpr std::size_t tracks = 2'000;
 inline constexpr std::size_t microphones = 256;  // of a track
 inline constexpr std::size_t lanes = 20'000;     // of a track
@@ -27,6 +32,9 @@ inline constexpr std::size_t clips = 200'000;    // of a lane
 inline constexpr std::size_t pieces = 1'000'000;
 inline constexpr std::size_t composites = 1'000;
 inline constexpr std::size_t markers = 100'000;
+inline constexpr std::size_t phrases = 100'000;
+inline constexpr std::size_t cells = 100'000;        // of a lane
+inline constexpr std::size_t levelPoints = 100'000;  // of a line
 inline constexpr std::size_t punches = 10'000;
 inline constexpr std::size_t tempoChanges = 10'000;
 inline constexpr std::size_t files = 500'000;

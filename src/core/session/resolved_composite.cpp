@@ -51,7 +51,8 @@ std::vector<Coverage> newestLanes(const Track& track) {
 }
 
 bool playTheSame(const Piece& a, const Piece& b) {
-  return a.lane == b.lane && a.overdubs == b.overdubs && a.slip == b.slip && a.gain == b.gain;
+  return a.lane == b.lane && a.overdubs == b.overdubs && a.slip == b.slip && a.gain == b.gain &&
+         a.pitch == b.pitch;
 }
 
 bool isGap(const Piece& piece) {

@@ -48,7 +48,7 @@ bool isJoin(const Piece& left, const Piece& right);
 /// through.
 template <typename Each>
 void forEachFading(const Piece& piece, const Piece& other, Each each) {
-  const bool alike = piece.slip == other.slip && piece.gain == other.gain;
+  const bool alike = piece.slip == other.slip && piece.gain == other.gain && piece.pitch == other.pitch;
   if (piece.lane && !(alike && other.plays(*piece.lane))) each(*piece.lane);
   for (const LaneNumber lane : piece.overdubs)
     if (!(alike && other.plays(lane))) each(lane);

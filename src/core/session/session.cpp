@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/session/session.h"
 
+#include <cstdint>
 #include <numeric>
 
 #include "core/error.h"
@@ -51,6 +52,28 @@ auto saying(Pattern<std::type_identity_t<Arguments>...> pattern, const Arguments
   return [pattern, &arguments...] { return Sentence(pattern, arguments...); };
 }
 
+void checkPitch(Cents pitch, const std::string& track) {
+  if (!(pitch <= limits::widestPitch && pitch.value >= -limits::widestPitch.value))
+    broken("a pitch of \"%1\" lies beyond %2 cents either way", track,
+           static_cast<int>(limits::widestPitch.value));
+}
+
+void checkRating(int rating, const std::string& track) {
+  if (rating < 0 || rating > limits::highestRating)
+    broken("a rating of \"%1\" is not 0 to %2", track, limits::highestRating);
+}
+
+void checkLevel(const LevelLine& line, const std::string& track) {
+  checkCount(line.size(), limits::levelPoints, saying("points of a level"));
+  Frames last{INT64_MIN};
+  for (const LevelPoint& point : line) {
+    checkPosition(point.at, saying("a point of a level of \"%1\"", track));
+    checkGain(point.gain, track);
+    if (point.at <= last) broken("points of a level of \"%1\" are out of order", track);
+    last = point.at;
+  }
+}
+
 /// Numbers that are there, and asked for often.
 class Numbers {
  public:
@@ -94,6 +117,7 @@ void checkComposite(const Composite& composite, const Numbers& lanes, const std:
     checkSpan(piece.span, saying("a piece of \"%1\"", name));
     checkPosition(piece.slip, saying("a slip in \"%1\"", name));
     checkGain(piece.gain, name);
+    checkPitch(piece.pitch, name);
     if (piece.span.start < last) broken("pieces of \"%1\" overlap", name);
     last = piece.span.end;
     if (piece.lane && !lanes.has(piece.lane->value))
@@ -111,6 +135,48 @@ void checkComposite(const Composite& composite, const Numbers& lanes, const std:
     checkPosition(join.shape.before, saying("a join of \"%1\"", name));
     checkPosition(join.shape.after, saying("a join of \"%1\"", name));
   }
+  checkLevel(composite.level, name);
+}
+
+void checkNotes(const Lane& lane, const std::string& track) {
+  checkText(lane.note, saying("the note of lane %1 of \"%2\"", lane.number.value, track));
+  checkRating(lane.rating, track);
+  if (lane.palette < 0 || lane.palette > limits::palettes)
+    broken("lane %1 of \"%2\" has a colour that is not 0 to %3", lane.number.value, track, limits::palettes);
+  checkGain(lane.gain, track);
+  checkPitch(lane.pitch, track);
+  checkLevel(lane.level, track);
+  checkCount(lane.marks.size(), limits::markers, saying("marks"));
+  Frames last{INT64_MIN};
+  for (const TakeMark& mark : lane.marks) {
+    checkPosition(mark.at, saying("a mark of \"%1\"", track));
+    checkText(mark.text, saying("the text of a mark of \"%1\"", track));
+    if (mark.at < last) broken("marks of \"%1\" are out of order", track);
+    last = mark.at;
+  }
+  checkCount(lane.cells.size(), limits::cells, saying("ratings"));
+  last = {INT64_MIN};
+  for (const CellNote& cell : lane.cells) {
+    checkPosition(cell.at, saying("a rating of \"%1\"", track));
+    checkRating(cell.rating, track);
+    checkText(cell.note, saying("the note of a phrase of \"%1\"", track));
+    if (cell.at <= last) broken("ratings of \"%1\" are out of order", track);
+    last = cell.at;
+  }
+}
+
+void checkPhrases(const Track& track, const std::string& name) {
+  checkCount(track.phrases.size(), limits::phrases, saying("phrases"));
+  Frames last = -maximumPosition;
+  for (const Span phrase : track.phrases) {
+    checkSpan(phrase, saying("a phrase of \"%1\"", name));
+    if (phrase.start < last) broken("phrases of \"%1\" overlap", name);
+    last = phrase.end;
+  }
+  for (const double seconds : {track.phraseRules.shortestRest, track.phraseRules.shortestPhrase})
+    if (!(seconds >= 0.0 && seconds <= limits::longestRest))
+      broken("a shortest rest or phrase of \"%1\" is not 0 to %2 seconds", name,
+             static_cast<int>(limits::longestRest));
 }
 
 void checkMicrophones(const Track& track, const std::string& name) {
@@ -140,16 +206,20 @@ void checkTrack(const Track& track, const std::vector<PoolFile>& pool) {
       broken("%1 has an impossible number", where());
     numbers.add(lane->number.value);
     checkText(lane->name, saying("the name of lane %1 of \"%2\"", lane->number.value, name));
+    checkNotes(*lane, name);
     checkCount(lane->clips.size(), limits::clips, saying("clips"));
     for (std::size_t i = 0; i < lane->clips.size(); ++i) {
       checkClip(lane->clips[i], track, pool, where);
       if (i > 0 && lane->clips[i].window.start < lane->clips[i - 1].window.end)
         broken("%1 overlaps itself", where());
     }
+    checkCount(lane->cutAway.size(), limits::clips, saying("clips"));
+    for (const Clip& clip : lane->cutAway) checkClip(clip, track, pool, where);
   }
   if (!numbers.settle()) broken("a lane of \"%1\" has an impossible number", name);
   if (track.recordInto && !numbers.has(track.recordInto->value))
     broken("the track \"%1\" records into a lane that is not there", name);
+  checkPhrases(track, name);
   checkComposite(track.composite, numbers, name);
   checkText(track.compositeName, saying("the name of a composite of \"%1\"", name));
   checkCount(track.keptComposites.size(), limits::composites, saying("composites"));

@@ -11,11 +11,13 @@
 #include <vector>
 
 #include "core/session/level.h"
+#include "core/session/level_line.h"
 #include "core/session/recording_options.h"
 #include "core/session/shared.h"
 #include "core/session/shared_sequence.h"
 #include "core/session/unknown.h"
 #include "core/time/frames.h"
+#include "core/time/phrase_rules.h"
 #include "core/time/position_text.h"
 #include "core/time/tempo_map.h"
 
@@ -63,12 +65,43 @@ struct LaneNumber {
   constexpr auto operator<=>(const LaneNumber&) const = default;
 };
 
+/// What a lane shows of its take.
+enum class LanePicture { Waveform, Onsets, Level, Pitch };
+
+/// A spot in one take, marked while listening; it stays with the material.
+struct TakeMark {
+  Frames at;
+  std::string text;
+  Unknown unknown = {};
+  bool operator==(const TakeMark&) const = default;
+};
+
+/// What a person thinks of a take in one phrase: the one that `at` lies in.
+struct CellNote {
+  Frames at;
+  int rating = 0;  // 1 to 5; 0: none
+  std::string note;
+  Unknown unknown = {};
+  bool operator==(const CellNote&) const = default;
+};
+
 struct Lane {
   LaneNumber number;
   std::string name;
   std::vector<Clip> clips;  // in order of time, windows not overlapping
   bool setAside = false;    // an empty pass or a false start: kept, not shown among the takes, never played
                             // unless picked
+  std::vector<Clip> cutAway = {};  // what was cut out of it and can be given back: its windows are silent
+  std::string note = {};
+  int rating = 0;      // 1 to 5; 0: none
+  int palette = 0;     // 1 to 8: its colour and mark; 0: by its number
+  bool muted = false;  // silent where the composite plays it; heard where it is listened to
+  Decibels gain = {};
+  Cents pitch = {};
+  LevelLine level = {};  // in session frames, moves with the take
+  LanePicture picture = LanePicture::Waveform;
+  std::vector<TakeMark> marks = {};  // in order of time
+  std::vector<CellNote> cells = {};  // in order of time, no two at one place
   Unknown unknown = {};
   bool operator==(const Lane&) const = default;
 };
@@ -80,6 +113,7 @@ struct Piece {
   std::vector<LaneNumber> overdubs;  // heard together with `lane`
   Frames slip;                       // plays the lane this much later
   Decibels gain;
+  Cents pitch;
   bool picked = true;  // false: nobody picked it, it is the newest lane with material
   Unknown unknown = {};
 
@@ -113,6 +147,7 @@ struct JoinSetting {
 struct Composite {
   SharedSequence<Piece> picks;
   SharedSequence<JoinSetting> joins;
+  LevelLine level = {};  // rides all that plays
   bool operator==(const Composite&) const = default;
 };
 
@@ -162,6 +197,8 @@ struct Track {
   Composite composite;        // the one in use
   std::string compositeName;  // of it; empty where there is only one
   std::vector<KeptComposite> keptComposites;
+  std::vector<Span> phrases;  // set by a person, in order, not overlapping; the others are found
+  PhraseRules phraseRules;    // how they are
   Decibels gain;
   Pan pan;
   bool armed = false;

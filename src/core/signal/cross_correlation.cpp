@@ -1,64 +1,21 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/signal/cross_correlation.h"
 
-#include <fftw3.h>
-
 #include <algorithm>
 #include <cmath>
-#include <complex>
-#include <memory>
-#include <mutex>
 #include <vector>
+
+#include "core/signal/fourier.h"
 
 namespace yewdrift {
 namespace {
 
-/// Planning is the one part of the library that two threads may not do at once.
-std::mutex& planning() {
-  static std::mutex mutex;
-  return mutex;
-}
-
-using Spectrum = std::vector<std::complex<double>>;
-
-struct PlanDeleter {
-  void operator()(fftw_plan plan) const {
-    const std::lock_guard guard(planning());
-    fftw_destroy_plan(plan);
-  }
-};
-using Plan = std::unique_ptr<std::remove_pointer_t<fftw_plan>, PlanDeleter>;
-
-Spectrum spectrumOf(std::span<const float> signal, std::size_t size) {
-  std::vector<double> padded(size, 0.0);
-  std::copy(signal.begin(), signal.end(), padded.begin());
-  Spectrum spectrum(size / 2 + 1);
-  Plan plan;
-  {
-    const std::lock_guard guard(planning());
-    plan.reset(fftw_plan_dft_r2c_1d(static_cast<int>(size), padded.data(),
-                                    reinterpret_cast<fftw_complex*>(spectrum.data()), FFTW_ESTIMATE));
-  }
-  fftw_execute(plan.get());
-  return spectrum;
-}
-
 std::vector<double> correlate(std::span<const float> signal, std::span<const float> probe) {
-  std::size_t size = 2;
-  while (size < signal.size() + probe.size()) size *= 2;
+  const std::size_t size = powerOfTwoFrom(signal.size() + probe.size());
   Spectrum product = spectrumOf(signal, size);
   const Spectrum other = spectrumOf(probe, size);
   for (std::size_t i = 0; i < product.size(); ++i) product[i] *= std::conj(other[i]);
-  std::vector<double> result(size);
-  Plan plan;
-  {
-    const std::lock_guard guard(planning());
-    plan.reset(fftw_plan_dft_c2r_1d(static_cast<int>(size), reinterpret_cast<fftw_complex*>(product.data()),
-                                    result.data(), FFTW_ESTIMATE));
-  }
-  fftw_execute(plan.get());
-  for (double& value : result) value /= static_cast<double>(size);
-  return result;
+  return signalOf(std::move(product), size);
 }
 
 double energyOf(std::span<const float> signal) {

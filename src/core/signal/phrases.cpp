@@ -7,47 +7,136 @@
 namespace yewdrift {
 namespace {
 
-constexpr double restSeconds = 0.25;
-constexpr float restBelowLoudest = 0.0178F;  // -35 dB
-constexpr float restBelow = 0.00316F;        // -50 dB
+constexpr std::int64_t step = PeakPyramid::baseSpan;
+constexpr double smoothSeconds = 0.020;
+constexpr double floorSeconds = 0.100;  // a noise floor lasts at least that long
+constexpr float nothing = -200.0F;      // dB: the take is not there
+constexpr float digitalSilence = -90.0F;
 
-/// The loudest of all takes in every stretch of 256 frames from `start` on.
-std::vector<float> loudness(std::span<const TakePeaks> takes, Span all) {
-  const auto steps = static_cast<std::size_t>(all.length().count / PeakPyramid::baseSpan) + 1;
-  std::vector<float> levels(steps, 0.0F);
-  for (const TakePeaks& take : takes) {
-    const auto& base = take.peaks->levels().front();
-    for (std::size_t i = 0; i < base.size(); ++i) {
-      const Frames at = take.origin + Frames{static_cast<std::int64_t>(i) * PeakPyramid::baseSpan};
-      if (!take.window.contains(at)) continue;
-      float& level = levels[static_cast<std::size_t>((at - all.start).count / PeakPyramid::baseSpan)];
-      level = std::max(level, base[i].rms);
+/// A take's level in dB, step by step from the start of `all`; `nothing` where it is not there.
+std::vector<float> levelsOf(const TakePeaks& take, Span all, std::size_t steps) {
+  std::vector<float> levels(steps, nothing);
+  for (const ClipPeaks& clip : take)
+    for (const PeakPyramid* channel : clip.channels) {
+      const auto& base = channel->levels().front();
+      const std::int64_t first = std::max<std::int64_t>(0, (clip.window.start - clip.origin).count / step);
+      for (auto i = static_cast<std::size_t>(first); i < base.size(); ++i) {
+        const Frames at = clip.origin + Frames{static_cast<std::int64_t>(i) * step};
+        if (at >= clip.window.end) break;
+        if (!clip.window.contains(at)) continue;
+        float& level = levels[static_cast<std::size_t>((at - all.start).count / step)];
+        level = std::max(level, std::max(digitalSilence, 20.0F * std::log10(base[i].rms + 1e-10F)));
+      }
     }
-  }
   return levels;
+}
+
+/// The mean power around each step, in dB, over so many steps; where the take is not there nothing counts.
+std::vector<float> smoothed(const std::vector<float>& levels, std::size_t over) {
+  std::vector<float> smooth(levels.size(), nothing);
+  const std::size_t half = over / 2;
+  for (std::size_t i = 0; i < levels.size(); ++i) {
+    if (levels[i] == nothing) continue;
+    double power = 0.0;
+    int count = 0;
+    for (std::size_t j = i > half ? i - half : 0; j < std::min(levels.size(), i + half + 1); ++j)
+      if (levels[j] != nothing) {
+        power += std::pow(10.0, levels[j] / 10.0);
+        ++count;
+      }
+    smooth[i] = static_cast<float>(10.0 * std::log10(power / count));
+  }
+  return smooth;
+}
+
+float shareOf(std::vector<float>& sorted, double share) {
+  return sorted[static_cast<std::size_t>(share * static_cast<double>(sorted.size() - 1))];
+}
+
+/// Above `opens` a take begins to sound, below `closes` it ceases to.
+struct Thresholds {
+  float opens = 0.0F;
+  float closes = 0.0F;
+};
+
+Thresholds thresholdsOf(const std::vector<float>& levels, SampleRate rate) {
+  constexpr float quietest = -60.0F;  // of full scale: what never passes it does not sound
+  constexpr float dynamics = 45.0F;   // what is that far below the loudest is no playing
+  const auto over = static_cast<std::size_t>(framesFromSeconds(floorSeconds, rate).count / step);
+  std::vector<float> there;
+  std::size_t silent = 0;
+  for (const float level : smoothed(levels, over)) {
+    if (level == nothing) continue;
+    if (level <= digitalSilence + 1.0F)
+      ++silent;
+    else
+      there.push_back(level);
+  }
+  if (there.empty()) return {quietest, quietest - 6.0F};
+  std::sort(there.begin(), there.end());
+  const float loud = shareOf(there, 0.95);
+  float floor = shareOf(there, 0.02);
+  // Rests that are silence to the last bit tell of no noise: then what is quiet is playing.
+  const bool restsAreSilent = silent * 20 >= there.size() + silent;
+  if (restsAreSilent && floor > loud - 30.0F) floor = loud - 60.0F;
+  const float range = std::max(0.0F, loud - floor);
+  const float margin = std::clamp(0.4F * range, 4.0F, 15.0F);
+  Thresholds thresholds;
+  thresholds.opens = std::max({floor + margin, loud - dynamics, quietest});
+  // One that plays all the time has a range, but no floor: what is loud always opens.
+  thresholds.opens = std::min(thresholds.opens, std::max(quietest, loud - 3.0F));
+  thresholds.closes = thresholds.opens - std::min(6.0F, margin / 2.0F);
+  return thresholds;
+}
+
+/// Adds one take to how many are there, and how many sound, at each step.
+void count(const TakePeaks& take, Span all, SampleRate rate, std::vector<int>& there,
+           std::vector<int>& sounding) {
+  const std::vector<float> levels = levelsOf(take, all, there.size());
+  const Thresholds thresholds = thresholdsOf(levels, rate);
+  const auto over = static_cast<std::size_t>(framesFromSeconds(smoothSeconds, rate).count / step);
+  const std::vector<float> smooth = smoothed(levels, over);
+  bool sounds = false;
+  for (std::size_t i = 0; i < smooth.size(); ++i) {
+    if (smooth[i] == nothing) {
+      sounds = false;
+      continue;
+    }
+    ++there[i];
+    // It opens with the sound itself, not with the mean that rises before it.
+    sounds = sounds ? smooth[i] >= thresholds.closes
+                    : smooth[i] >= thresholds.opens && levels[i] >= thresholds.closes;
+    if (sounds) ++sounding[i];
+  }
 }
 
 }  // namespace
 
-std::vector<Span> findPhrases(std::span<const TakePeaks> takes, SampleRate rate) {
-  if (takes.empty()) return {};
-  Span all = takes.front().window;
+std::vector<Span> findPhrases(std::span<const TakePeaks> takes, SampleRate rate, const PhraseRules& rules) {
+  Span all{Frames{INT64_MAX}, Frames{INT64_MIN}};
   for (const TakePeaks& take : takes)
-    all = {std::min(all.start, take.window.start), std::max(all.end, take.window.end)};
-  const std::vector<float> levels = loudness(takes, all);
-  const float loudest = *std::max_element(levels.begin(), levels.end());
-  const float threshold = std::max(restBelow, loudest * restBelowLoudest);
+    for (const ClipPeaks& clip : take)
+      if (!clip.window.empty())
+        all = {std::min(all.start, clip.window.start), std::max(all.end, clip.window.end)};
+  if (all.empty()) return {};
+  const auto steps = static_cast<std::size_t>(all.length().count / step) + 1;
+  std::vector<int> there(steps, 0);
+  std::vector<int> sounding(steps, 0);
+  for (const TakePeaks& take : takes) count(take, all, rate, there, sounding);
+
+  const Frames rest = framesFromSeconds(rules.shortestRest, rate);
   std::vector<Span> phrases;
-  const Frames rest = framesFromSeconds(restSeconds, rate);
-  for (std::size_t i = 0; i < levels.size(); ++i) {
-    if (levels[i] < threshold) continue;
-    const Frames from = all.start + Frames{static_cast<std::int64_t>(i) * PeakPyramid::baseSpan};
-    const Frames to = std::min(all.end, from + Frames{PeakPyramid::baseSpan});
+  for (std::size_t i = 0; i < steps; ++i) {
+    if (sounding[i] <= there[i] / 5) continue;
+    const Frames from = all.start + Frames{static_cast<std::int64_t>(i) * step};
+    const Frames to = std::min(all.end, from + Frames{step});
     if (!phrases.empty() && from - phrases.back().end < rest)
       phrases.back().end = to;
     else
       phrases.push_back({from, to});
   }
+  const Frames shortest = framesFromSeconds(rules.shortestPhrase, rate);
+  std::erase_if(phrases, [shortest](Span phrase) { return phrase.length() < shortest; });
   return phrases;
 }
 

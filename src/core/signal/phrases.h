@@ -6,20 +6,26 @@
 
 #include "core/signal/peaks.h"
 #include "core/time/frames.h"
+#include "core/time/phrase_rules.h"
 
 namespace yewdrift {
 
-/// One take as it lies in the session: peaks of its source, whose sample 0 lies at `origin`, where it is
-/// audible.
-struct TakePeaks {
-  const PeakPyramid* peaks = nullptr;
+/// Material of a take as it lies in the session: peaks of its source, one pyramid a channel, whose sample 0
+/// lies at `origin`, where it is audible.
+struct ClipPeaks {
+  std::vector<const PeakPyramid*> channels;
   Frames origin;
   Span window;
 };
+/// A take: its clips in order of time.
+using TakePeaks = std::vector<ClipPeaks>;
 
-/// The phrases of a part: what lies between the rests that all takes have in common. A rest lasts at least a
-/// quarter of a second and is 35 dB below the loudest moment, or below -50 dB of full scale. To 256 frames.
-std::vector<Span> findPhrases(std::span<const TakePeaks> takes, SampleRate rate);
+/// The phrases of a part: what lies between the rests that the takes have in common. Each take is judged
+/// against its own noise: it sounds from where its level passes a threshold above that until it falls below a
+/// lower one. A rest is where hardly any of the takes that are there sounds (of five one may cough). To 256
+/// frames; in order, not overlapping. Takes that never rest are one phrase.
+std::vector<Span> findPhrases(std::span<const TakePeaks> takes, SampleRate rate,
+                              const PhraseRules& rules = {});
 
 /// The place of the zero crossing nearest to index `middle`; `middle` itself where there is none.
 int nearestCrossing(std::span<const float> samples, int middle);

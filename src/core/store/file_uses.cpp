@@ -18,8 +18,9 @@ namespace {
 void collect(const Session& session, std::set<int>& files) {
   for (const auto& track : session.tracks)
     for (const auto& lane : track->lanes)
-      for (const Clip& clip : lane->clips)
-        for (const ChannelSource& source : clip.channels) files.insert(source.file);
+      for (const auto* clips : {&lane->clips, &lane->cutAway})
+        for (const Clip& clip : *clips)
+          for (const ChannelSource& source : clip.channels) files.insert(source.file);
 }
 
 std::string trackNameFor(const Session& session, const std::string& path) {

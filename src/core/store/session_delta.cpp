@@ -218,6 +218,8 @@ json insideTrack(const Track& before, const Track& after) {
     delta["picks"] = std::move(picks);
   if (json joins = stretchJson(before.composite.joins, after.composite.joins); !joins.is_null())
     delta["joins"] = std::move(joins);
+  if (before.composite.level != after.composite.level)
+    delta["level"] = pair(levelJson(before.composite.level), levelJson(after.composite.level));
   return delta;
 }
 
@@ -238,6 +240,11 @@ void applyInsideTrack(Track& track, const json& delta, Direction direction) {
     applyStretch(composite.picks, delta["picks"], direction, pieceFrom, replacedIn(composite.picks));
   if (delta.contains("joins"))
     applyStretch(composite.joins, delta["joins"], direction, joinFrom, replacedIn(composite.joins));
+  if (delta.contains("level")) {
+    const Sides sides = sidesOf(delta["level"], direction);
+    if (levelJson(composite.level) != sides.now) doesNotFit();
+    composite.level = levelLineFrom(sides.next);
+  }
 }
 
 /// The session but for what lists hold, and for what undo leaves alone.

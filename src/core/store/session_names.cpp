@@ -30,6 +30,10 @@ constexpr Names<Snap, 6> snaps{{{Snap::Off, "off"},
                                 {Snap::PhraseEdge, "phrase-edge"},
                                 {Snap::ZeroCrossing, "zero-crossing"}}};
 constexpr Names<PoolKind, 2> poolKinds{{{PoolKind::Audio, "audio"}, {PoolKind::Notes, "notes"}}};
+constexpr Names<LanePicture, 4> lanePictures{{{LanePicture::Waveform, "waveform"},
+                                              {LanePicture::Onsets, "onsets"},
+                                              {LanePicture::Level, "level"},
+                                              {LanePicture::Pitch, "pitch"}}};
 constexpr Names<MarkerKind, 2> markerKinds{{{MarkerKind::Plain, "plain"}, {MarkerKind::Dropout, "dropout"}}};
 constexpr Names<TrackKind, 2> kinds{{{TrackKind::Audio, "audio"}, {TrackKind::Midi, "midi"}}};
 
@@ -98,6 +102,13 @@ const char* nameOf(Snap snap) {
 }
 Snap snapNamed(const std::string& name) {
   return valueIn(snaps, name, "\"%1\" is not a way to snap.");
+}
+const char* nameOf(LanePicture picture) {
+  return nameIn(lanePictures, picture);
+}
+LanePicture lanePictureNamed(const std::string& name) {
+  return valueIn(lanePictures, name,
+                 "\"%1\" is nothing that a lane shows; there are waveform, onsets, level and pitch.");
 }
 const char* nameOf(MarkerKind kind) {
   return nameIn(markerKinds, kind);

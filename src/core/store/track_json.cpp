@@ -31,6 +31,36 @@ Microphone microphoneFrom(const json& value) {
 }
 
 json toJson(const KeptComposite& kept);
+json toJson(const TakeMark& mark) {
+  json value{{"at", mark.at.count}, {"text", mark.text}};
+  addUnknown(value, mark.unknown);
+  return value;
+}
+TakeMark takeMarkFrom(const json& value) {
+  return {frames(member(value, "at")), text(member(value, "text")), unknownIn(value, {"at", "text"})};
+}
+json toJson(const CellNote& cell) {
+  json value{{"at", cell.at.count}};
+  if (cell.rating != 0) value["rating"] = cell.rating;
+  if (!cell.note.empty()) value["note"] = cell.note;
+  addUnknown(value, cell.unknown);
+  return value;
+}
+CellNote cellFrom(const json& value) {
+  CellNote cell{frames(member(value, "at")), 0, {}, unknownIn(value, {"at", "rating", "note"})};
+  if (value.contains("rating")) cell.rating = smallNumber(value["rating"]);
+  if (value.contains("note")) cell.note = text(value["note"]);
+  return cell;
+}
+json toJson(const LevelPoint& point) {
+  return json::array({point.at.count, point.gain.value});
+}
+LevelLine levelFrom(const json& value) {
+  LevelLine line;
+  for (const json& point : list(value))
+    line.push_back({frames(element(point, 0)), {realNumber(element(point, 1))}});
+  return line;
+}
 
 template <typename Sequence>
 json listOf(const Sequence& sequence) {
@@ -40,7 +70,9 @@ json listOf(const Sequence& sequence) {
 }
 
 json toJson(const Composite& composite) {
-  return {{"picks", listOf(composite.picks)}, {"joins", listOf(composite.joins)}};
+  json value{{"picks", listOf(composite.picks)}, {"joins", listOf(composite.joins)}};
+  if (!composite.level.empty()) value["level"] = listOf(composite.level);
+  return value;
 }
 
 Composite compositeFrom(const json& value) {
@@ -48,7 +80,8 @@ Composite compositeFrom(const json& value) {
   for (const json& piece : list(member(value, "picks"))) picks.push_back(pieceFrom(piece));
   std::vector<JoinSetting> joins;
   for (const json& join : list(member(value, "joins"))) joins.push_back(joinFrom(join));
-  return {SharedSequence<Piece>(picks), SharedSequence<JoinSetting>(joins)};
+  return {SharedSequence<Piece>(picks), SharedSequence<JoinSetting>(joins),
+          value.contains("level") ? levelFrom(value["level"]) : LevelLine{}};
 }
 
 json toJson(const KeptComposite& kept) {
@@ -59,7 +92,8 @@ json toJson(const KeptComposite& kept) {
 }
 
 KeptComposite keptFrom(const json& value) {
-  return {text(member(value, "name")), compositeFrom(value), unknownIn(value, {"name", "picks", "joins"})};
+  return {text(member(value, "name")), compositeFrom(value),
+          unknownIn(value, {"name", "picks", "joins", "level"})};
 }
 
 LaneNumber laneNumber(const json& value) {
@@ -94,6 +128,17 @@ Clip clipFrom(const json& value) {
 json laneHead(const Lane& lane) {
   json value{{"number", lane.number.value}, {"name", lane.name}};
   if (lane.setAside) value["setAside"] = true;
+  if (!lane.cutAway.empty()) value["cutAway"] = listOf(lane.cutAway);
+  if (!lane.note.empty()) value["note"] = lane.note;
+  if (lane.rating != 0) value["rating"] = lane.rating;
+  if (lane.palette != 0) value["palette"] = lane.palette;
+  if (lane.muted) value["muted"] = true;
+  if (lane.gain.value != 0.0) value["gain"] = lane.gain.value;
+  if (lane.pitch.value != 0.0) value["pitch"] = lane.pitch.value;
+  if (!lane.level.empty()) value["level"] = listOf(lane.level);
+  if (lane.picture != LanePicture::Waveform) value["shows"] = nameOf(lane.picture);
+  if (!lane.marks.empty()) value["marks"] = listOf(lane.marks);
+  if (!lane.cells.empty()) value["cells"] = listOf(lane.cells);
   addUnknown(value, lane.unknown);
   return value;
 }
@@ -101,7 +146,22 @@ json laneHead(const Lane& lane) {
 Lane laneFromHead(const json& value) {
   Lane lane{laneNumber(member(value, "number")), text(member(value, "name")), {}};
   if (value.contains("setAside")) lane.setAside = truth(value["setAside"]);
-  lane.unknown = unknownIn(value, {"number", "name", "setAside", "clips"});
+  if (value.contains("cutAway"))
+    for (const json& clip : list(value["cutAway"])) lane.cutAway.push_back(clipFrom(clip));
+  if (value.contains("note")) lane.note = text(value["note"]);
+  if (value.contains("rating")) lane.rating = smallNumber(value["rating"]);
+  if (value.contains("palette")) lane.palette = smallNumber(value["palette"]);
+  if (value.contains("muted")) lane.muted = truth(value["muted"]);
+  if (value.contains("gain")) lane.gain = {realNumber(value["gain"])};
+  if (value.contains("pitch")) lane.pitch = {realNumber(value["pitch"])};
+  if (value.contains("level")) lane.level = levelFrom(value["level"]);
+  if (value.contains("shows")) lane.picture = lanePictureNamed(text(value["shows"]));
+  if (value.contains("marks"))
+    for (const json& mark : list(value["marks"])) lane.marks.push_back(takeMarkFrom(mark));
+  if (value.contains("cells"))
+    for (const json& cell : list(value["cells"])) lane.cells.push_back(cellFrom(cell));
+  lane.unknown = unknownIn(value, {"number", "name", "setAside", "cutAway", "note", "rating", "palette",
+                                   "muted", "gain", "pitch", "level", "shows", "marks", "cells", "clips"});
   return lane;
 }
 
@@ -125,6 +185,7 @@ json toJson(const Piece& piece) {
   }
   if (piece.slip != Frames{}) value["slip"] = piece.slip.count;
   if (piece.gain.value != 0.0) value["gain"] = piece.gain.value;
+  if (piece.pitch.value != 0.0) value["pitch"] = piece.pitch.value;
   addUnknown(value, piece.unknown);
   return value;
 }
@@ -137,7 +198,8 @@ Piece pieceFrom(const json& value) {
     for (const json& lane : list(value["overdubs"])) piece.overdubs.push_back(laneNumber(lane));
   if (value.contains("slip")) piece.slip = frames(value["slip"]);
   if (value.contains("gain")) piece.gain = {realNumber(value["gain"])};
-  piece.unknown = unknownIn(value, {"span", "lane", "overdubs", "slip", "gain"});
+  if (value.contains("pitch")) piece.pitch = {realNumber(value["pitch"])};
+  piece.unknown = unknownIn(value, {"span", "lane", "overdubs", "slip", "gain", "pitch"});
   return piece;
 }
 
@@ -172,6 +234,13 @@ json trackHead(const Track& track) {
              {"monitoring", nameOf(track.monitoring)},
              {"recordInto", track.recordInto ? json(track.recordInto->value) : json()}};
   if (!track.compositeName.empty()) value["compositeName"] = track.compositeName;
+  if (!track.phrases.empty()) {
+    value["phrases"] = json::array();
+    for (const Span phrase : track.phrases) value["phrases"].push_back(spanJson(phrase));
+  }
+  if (track.phraseRules != PhraseRules{})
+    value["phraseRules"] = {{"shortestRest", track.phraseRules.shortestRest},
+                            {"shortestPhrase", track.phraseRules.shortestPhrase}};
   if (!track.keptComposites.empty()) value["composites"] = listOf(track.keptComposites);
   addUnknown(value, track.unknown);
   return value;
@@ -197,10 +266,24 @@ Track trackFromHead(const json& value) {
   if (value.contains("compositeName")) track.compositeName = text(value["compositeName"]);
   if (value.contains("composites"))
     for (const json& kept : list(value["composites"])) track.keptComposites.push_back(keptFrom(kept));
-  track.unknown = unknownIn(
-      value, {"id", "name", "kind", "backing", "microphones", "lanes", "lanesMade", "composite", "gain",
-              "pan", "armed", "muted", "soloed", "monitoring", "recordInto", "compositeName", "composites"});
+  if (value.contains("phrases"))
+    for (const json& phrase : list(value["phrases"])) track.phrases.push_back(spanFrom(phrase));
+  if (value.contains("phraseRules")) {
+    track.phraseRules.shortestRest = realNumber(member(value["phraseRules"], "shortestRest"));
+    track.phraseRules.shortestPhrase = realNumber(member(value["phraseRules"], "shortestPhrase"));
+  }
+  track.unknown = unknownIn(value, {"id", "name", "kind", "backing", "microphones", "lanes", "lanesMade",
+                                    "composite", "gain", "pan", "armed", "muted", "soloed", "monitoring",
+                                    "recordInto", "compositeName", "composites", "phrases", "phraseRules"});
   return track;
+}
+
+json levelJson(const LevelLine& line) {
+  return listOf(line);
+}
+
+LevelLine levelLineFrom(const json& value) {
+  return levelFrom(value);
 }
 
 json toJson(const Track& track) {

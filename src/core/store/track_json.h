@@ -27,7 +27,9 @@ Marker markerFrom(const nlohmann::json& value);
 /// A lane but for its clips.
 nlohmann::json laneHead(const Lane& lane);
 Lane laneFromHead(const nlohmann::json& value);
-/// A track but for its lanes and the picks and joins of the composite in use.
+nlohmann::json levelJson(const LevelLine& line);
+LevelLine levelLineFrom(const nlohmann::json& value);
+/// A track but for its lanes and the picks, joins and level of the composite in use.
 nlohmann::json trackHead(const Track& track);
 Track trackFromHead(const nlohmann::json& value);
 

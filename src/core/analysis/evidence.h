@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <optional>
+#include <span>
+#include <vector>
+
+#include "core/analysis/take_analysis.h"
+#include "core/session/resolved_phrases.h"
+
+namespace yewdrift {
+
+/// What can be measured of one take in one phrase. Nothing of it judges; what cannot be said is not there.
+struct CellEvidence {
+  LaneNumber lane;
+  bool chosen = false;  ///< the composite plays it in most of the phrase
+  int rating = 0;
+  std::string note{};
+  std::optional<double> loudness{};     ///< LUFS, integrated over the phrase
+  std::optional<double> peak{};         ///< dBFS
+  int overs = 0;                        ///< moments at full scale
+  int clicks = 0;                       ///< jumps of the wave
+  std::optional<double> noise{};        ///< dB of full scale, of the rest just before the phrase
+  std::optional<double> pitch{};        ///< cents: median of the distance from the median of the other takes
+  std::optional<double> pitchSpread{};  ///< cents: median distance from that
+  std::optional<double>
+      intonation{};                ///< cents: median of the distance from the nearest semitone (A4 = 440 Hz)
+  std::optional<double> drift{};   ///< cents by which that rises from the first to the last third
+  std::optional<double> timing{};  ///< ms: median of the onsets' distance from those of the others; late is +
+  std::optional<double> timingSpread{};  ///< ms: median distance from that
+  std::optional<double> grid{};  ///< ms: median of the onsets' distance from the nearest division of the bar
+  Frames sounding{};             ///< how much of it sounds
+  int marks = 0;                 ///< spots a person marked in it
+  bool there = false;            ///< it has something audible in the phrase
+  bool operator==(const CellEvidence&) const = default;
+};
+
+struct PhraseEvidence {
+  Phrase phrase;
+  bool decided = false;
+  std::vector<CellEvidence> takes;  ///< one for each lane that is not set aside, in the order shown
+};
+
+/// Of every phrase. `divisions` of a beat are the grid; 0: there is none.
+std::vector<PhraseEvidence> evidenceOf(const Session& session, const Track& track,
+                                       std::span<const Phrase> phrases, const FindAnalysis& find,
+                                       int divisions);
+
+}  // namespace yewdrift

@@ -1,0 +1,139 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/analysis/take_analysis.h"
+
+#include <cmath>
+#include <limits>
+#include <set>
+
+#include "core/session/resolved_composite.h"
+
+namespace yewdrift {
+namespace {
+
+constexpr float none = std::numeric_limits<float>::quiet_NaN();
+
+/// Calls `each` with every clip that is audible in `span`, and the part that is.
+template <typename Each>
+void forEachAudible(const Lane& lane, Span span, Each each) {
+  for (const Clip& clip : lane.clips)
+    if (const Span part = clip.window.intersect(span); !part.empty()) each(clip, part);
+}
+
+/// The files of a clip, each once.
+std::set<int> filesOf(const Clip& clip) {
+  std::set<int> files;
+  for (const ChannelSource& source : clip.channels) files.insert(source.file);
+  return files;
+}
+
+/// Adds the steps of a file in [from, to) of it to `steps`, from `first` on.
+void addLevels(const FileAnalysis& analysis, Frames from, Frames to, float gain, std::size_t first,
+               std::vector<LevelStep>& steps) {
+  const std::int64_t step = analysis.levelStep.count;
+  if (step <= 0) return;
+  const std::int64_t begin = (from.count + step / 2) / step;
+  const std::int64_t end = std::max(begin + 1, (to.count + step / 2) / step);
+  for (std::int64_t i = begin; i < end; ++i) {
+    const std::size_t place = first + static_cast<std::size_t>(i - begin);
+    if (place >= steps.size()) steps.resize(place + 1);
+    if (i < 0 || i >= static_cast<std::int64_t>(analysis.levels.size())) continue;
+    const LevelStep& level = analysis.levels[static_cast<std::size_t>(i)];
+    LevelStep& sum = steps[place];
+    sum.weighted += level.weighted * gain * gain;
+    sum.square = std::max(sum.square, level.square * gain * gain);
+    sum.peak = std::max(sum.peak, level.peak * gain);
+    sum.overs = static_cast<std::uint16_t>(sum.overs + level.overs);
+    sum.clicks = static_cast<std::uint16_t>(sum.clicks + level.clicks);
+  }
+}
+
+}  // namespace
+
+std::vector<Frames> onsetsIn(const Lane& lane, Span span, const FindAnalysis& find) {
+  std::vector<Frames> onsets;
+  forEachAudible(lane, span, [&](const Clip& clip, Span part) {
+    const FileAnalysis* analysis = clip.channels.empty() ? nullptr : find(clip.channels.front().file);
+    if (!analysis) return;
+    const auto& all = analysis->onsets;
+    for (auto at = std::lower_bound(all.begin(), all.end(), part.start - clip.origin);
+         at != all.end() && *at + clip.origin < part.end; ++at)
+      onsets.push_back(*at + clip.origin);
+  });
+  return onsets;
+}
+
+float pitchAt(const Lane& lane, Frames at, const FindAnalysis& find) {
+  const Clip* clip = clipAt(lane, at);
+  if (!clip || clip->channels.empty()) return none;
+  const FileAnalysis* analysis = find(clip->channels.front().file);
+  if (!analysis || analysis->pitch.step.count <= 0) return none;
+  const std::int64_t step = (at - clip->origin).count / analysis->pitch.step.count;
+  if (step < 0 || step >= static_cast<std::int64_t>(analysis->pitch.cents.size())) return none;
+  return analysis->pitch.cents[static_cast<std::size_t>(step)] + static_cast<float>(lane.pitch.value);
+}
+
+std::vector<float> pitchIn(const Lane& lane, Span span, Frames step, const FindAnalysis& find) {
+  std::vector<float> pitches;
+  for (Frames at = span.start; at < span.end; at += step) pitches.push_back(pitchAt(lane, at, find));
+  return pitches;
+}
+
+std::vector<LevelStep> levelsIn(const Lane& lane, Span span, const FindAnalysis& find) {
+  std::vector<LevelStep> steps;
+  const float gain = factorOf(lane.gain);
+  forEachAudible(lane, span, [&](const Clip& clip, Span part) {
+    const std::size_t first = steps.size();
+    for (const int file : filesOf(clip))
+      if (const FileAnalysis* analysis = find(file))
+        addLevels(*analysis, part.start - clip.origin, part.end - clip.origin, gain, first, steps);
+  });
+  return steps;
+}
+
+std::optional<double> captureLevelIn(const Lane& lane, Span span, const FindAnalysis& find) {
+  for (const Clip& clip : lane.clips) {
+    if (span.start < clip.extent().start || span.end > clip.extent().end) continue;
+    std::vector<LevelStep> steps;
+    for (const int file : filesOf(clip))
+      if (const FileAnalysis* analysis = find(file))
+        addLevels(*analysis, span.start - clip.origin, span.end - clip.origin, factorOf(lane.gain), 0, steps);
+    if (steps.empty()) return std::nullopt;
+    double sum = 0.0;
+    for (const LevelStep& step : steps) sum += step.square;
+    constexpr double quietest = 1e-15;  // -150 dB
+    return 10.0 * std::log10(std::max(quietest, sum / static_cast<double>(steps.size())));
+  }
+  return std::nullopt;
+}
+
+bool isAnalysed(const Lane& lane, Span span, const FindAnalysis& find) {
+  bool all = true;
+  forEachAudible(lane, span, [&](const Clip& clip, Span) {
+    for (const int file : filesOf(clip)) all = all && find(file) != nullptr;
+  });
+  return all;
+}
+
+std::vector<float> takeSamples(const Track& track, const Lane& lane, Span span, SampleSource& source) {
+  std::vector<float> samples(static_cast<std::size_t>(std::max<std::int64_t>(0, span.length().count)), 0.0F);
+  const auto channels =
+      static_cast<std::size_t>(track.microphones.empty() ? 1 : track.microphones.front().channels);
+  constexpr std::int64_t atOnce = 65536;
+  std::vector<float> block(static_cast<std::size_t>(atOnce));
+  forEachAudible(lane, span, [&](const Clip& clip, Span part) {
+    const std::size_t count = std::min(channels, clip.channels.size());
+    for (Frames at = part.start; at < part.end; at += Frames{atOnce}) {
+      const auto frames = static_cast<int>(std::min(atOnce, (part.end - at).count));
+      for (std::size_t channel = 0; channel < count; ++channel) {
+        const ChannelSource from = clip.channels[channel];
+        source.read(from.file, from.channel, at - clip.origin, frames, block.data());
+        for (std::size_t i = 0; i < static_cast<std::size_t>(frames); ++i)
+          samples[static_cast<std::size_t>((at - span.start).count) + i] +=
+              block[i] / static_cast<float>(count);
+      }
+    }
+  });
+  return samples;
+}
+
+}  // namespace yewdrift

@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/analysis/track_phrases.h"
+
+#include <set>
+
+namespace yewdrift {
+
+std::vector<Phrase> phrasesOf(const Session& session, const Track& track, const FindPeaks& find) {
+  const auto channels =
+      static_cast<std::size_t>(track.microphones.empty() ? 1 : track.microphones.front().channels);
+  std::vector<TakePeaks> takes;
+  for (const auto& lane : track.lanes) {
+    if (lane->setAside) continue;
+    TakePeaks take;
+    for (const Clip& clip : lane->clips) {
+      ClipPeaks clipPeaks{{}, clip.origin, clip.window};
+      for (std::size_t channel = 0; channel < std::min(channels, clip.channels.size()); ++channel) {
+        const ChannelSource source = clip.channels[channel];
+        const auto* peaks = find(source.file);
+        if (peaks && static_cast<std::size_t>(source.channel) < peaks->size())
+          clipPeaks.channels.push_back(&(*peaks)[static_cast<std::size_t>(source.channel)]);
+      }
+      if (!clipPeaks.channels.empty()) take.push_back(std::move(clipPeaks));
+    }
+    if (!take.empty()) takes.push_back(std::move(take));
+  }
+  const std::vector<Span> found = findPhrases(takes, session.rate, track.phraseRules);
+  return resolvePhrases(track, found, session.ruler(), session.recording.grid);
+}
+
+std::vector<PoolFile> filesOfTakes(const Session& session, const Track& track, bool all) {
+  std::vector<PoolFile> files;
+  std::set<int> known;
+  for (const auto& lane : track.lanes) {
+    if (lane->setAside && !all) continue;
+    for (const Clip& clip : lane->clips)
+      for (const ChannelSource& source : clip.channels)
+        if (known.insert(source.file).second)
+          files.push_back((*session.pool)[static_cast<std::size_t>(source.file)]);
+  }
+  return files;
+}
+
+}  // namespace yewdrift

@@ -1,0 +1,34 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Tracks that come, go and change places; takes that become tracks and tracks that become takes; microphones
+// that become a set and tracks of their own. Pure, as all edits (edit.h).
+#pragma once
+
+#include "core/edit/edit.h"
+
+namespace yewdrift {
+
+/// The track with all its takes goes; its files stay in the pool.
+Session removeTrack(Session session, TrackId track);
+/// It becomes the `place`-th, counted from 1; at most the last.
+Session placeTrack(Session session, TrackId track, int place);
+/// A track like it, behind it, with a name of its own; not armed. It is the one with the highest id.
+Session duplicateTrack(Session session, TrackId track);
+/// A name that no track has: `wanted`, or that with a number behind it.
+std::string freeTrackName(const Session& session, const std::string& wanted);
+
+/// Every take that is not set aside becomes a track of its own as well, panned from left to right by `width`
+/// (0: all in the middle, 1: hard left to hard right), behind the track. That keeps its takes and its
+/// composite and is muted. Throws where there is no take.
+Session spreadTakes(Session session, TrackId track, double width);
+/// The lanes of other tracks become lanes of the track, in their order; those tracks go. A mono take plays on
+/// both sides of a stereo track. Throws where channels do not go together.
+Session absorbTracks(Session session, TrackId track, const std::vector<TrackId>& from);
+/// Tracks whose takes lie at the same places become one track with all their microphones; composite, joins
+/// and names are the first one's. Throws where they differ in number or place of takes.
+Session gatherMicrophones(Session session, TrackId track, const std::vector<TrackId>& from);
+/// The other way round: each microphone but the first becomes a track of its own, with the same composite.
+/// Throws where there is only one.
+Session separateMicrophones(Session session, TrackId track);
+
+}  // namespace yewdrift

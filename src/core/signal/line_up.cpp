@@ -1,0 +1,293 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/signal/line_up.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <optional>
+
+#include "core/signal/fourier.h"
+#include "core/signal/pitch_track.h"
+
+namespace yewdrift {
+namespace {
+
+constexpr double leastSeconds = 0.25;  // less says nothing
+constexpr double mostSeconds = 120.0;
+constexpr double lowestHertz = 60.0;  // of what is compared: rumble and hum say nothing
+constexpr double highestHertz = 12'000.0;
+
+/// What is found at every offset, and how far the best stands out. Index 0 is an offset of -within.
+struct Found {
+  std::int64_t best = 0;
+  double rival = 1.0;    // the next best, `apart` or more away, as a share of the best
+  double standsOut = 0;  // the best as a multiple of the root mean square of all
+  double value = 0.0;
+};
+
+Found bestOf(const std::vector<double>& found, std::int64_t apart, bool eitherSign) {
+  Found result;
+  const auto value = [&](std::size_t i) { return eitherSign ? std::abs(found[i]) : found[i]; };
+  std::size_t best = 0;
+  double squares = 0.0;
+  for (std::size_t i = 0; i < found.size(); ++i) {
+    if (value(i) > value(best)) best = i;
+    squares += found[i] * found[i];
+  }
+  result.best = static_cast<std::int64_t>(best);
+  result.value = value(best);
+  if (result.value <= 0.0) return result;
+  result.standsOut = result.value / std::sqrt(squares / static_cast<double>(found.size()));
+  result.rival = 0.0;
+  for (std::size_t i = 0; i < found.size(); ++i)
+    if (std::abs(static_cast<std::int64_t>(i) - result.best) >= apart)
+      result.rival = std::max(result.rival, value(i) / result.value);
+  return result;
+}
+
+/// The stretch of at most that length in which both together have most energy.
+Span loudest(std::span<const float> a, std::span<const float> b, std::int64_t most, SampleRate rate) {
+  const auto all = static_cast<std::int64_t>(std::min(a.size(), b.size()));
+  if (all <= most) return {{}, {all}};
+  const std::int64_t step = rate.hertz;
+  std::vector<double> energies;
+  for (std::int64_t from = 0; from + step <= all; from += step) {
+    double ofA = 0.0;
+    double ofB = 0.0;
+    for (std::int64_t i = from; i < from + step; ++i) {
+      ofA += static_cast<double>(a[static_cast<std::size_t>(i)]) * a[static_cast<std::size_t>(i)];
+      ofB += static_cast<double>(b[static_cast<std::size_t>(i)]) * b[static_cast<std::size_t>(i)];
+    }
+    energies.push_back(std::sqrt(ofA * ofB));
+  }
+  const auto count = static_cast<std::size_t>(most / step);
+  std::size_t best = 0;
+  double sum = 0.0;
+  double most_ = -1.0;
+  for (std::size_t i = 0; i < energies.size(); ++i) {
+    sum += energies[i];
+    if (i >= count) sum -= energies[i - count];
+    if (i + 1 >= count && sum > most_) {
+      most_ = sum;
+      best = i + 1 - count;
+    }
+  }
+  const Frames from{static_cast<std::int64_t>(best) * step};
+  return {from, from + Frames{static_cast<std::int64_t>(count) * step}};
+}
+
+/// Copies [from, from + length) of a signal; silence outside it.
+std::vector<float> stretchOf(std::span<const float> signal, std::int64_t from, std::int64_t length) {
+  std::vector<float> stretch(static_cast<std::size_t>(length), 0.0F);
+  const std::int64_t first = std::max<std::int64_t>(0, from);
+  const std::int64_t last = std::min(static_cast<std::int64_t>(signal.size()), from + length);
+  for (std::int64_t i = first; i < last; ++i)
+    if (const float sample = signal[static_cast<std::size_t>(i)]; std::isfinite(sample))
+      stretch[static_cast<std::size_t>(i - from)] = sample;
+  return stretch;
+}
+
+/// The cross-correlation of the waves with every frequency given the same weight.
+Found compareWaves(std::span<const float> reference, std::span<const float> take, std::int64_t within,
+                   SampleRate rate) {
+  const auto all = static_cast<std::int64_t>(std::min(reference.size(), take.size()));
+  const std::int64_t segment = std::min(all, std::max<std::int64_t>(std::int64_t{1} << 17, 4 * within));
+  const std::size_t size = powerOfTwoFrom(static_cast<std::size_t>(segment + 2 * within));
+  Spectrum cross(size / 2 + 1);
+  for (std::int64_t from = 0; from < all; from += segment) {
+    const std::int64_t length = std::min(segment, all - from);
+    const Spectrum a = spectrumOf(stretchOf(reference, from, length), size);
+    const Spectrum b = spectrumOf(stretchOf(take, from - within, length + 2 * within), size);
+    for (std::size_t i = 0; i < cross.size(); ++i) cross[i] += b[i] * std::conj(a[i]);
+  }
+  double mean = 0.0;
+  for (const auto& each : cross) mean += std::abs(each) / static_cast<double>(cross.size());
+  // What is all but silent in both is noise of the arithmetic, and is not brought up to the rest.
+  const double floor = 1e-3 * mean;
+  const double binHertz = static_cast<double>(rate.hertz) / static_cast<double>(size);
+  for (std::size_t i = 0; i < cross.size(); ++i) {
+    const double hertz = static_cast<double>(i) * binHertz;
+    const bool counts = hertz >= lowestHertz && hertz <= highestHertz;
+    cross[i] = counts && mean > 0.0 ? cross[i] / (std::abs(cross[i]) + floor) : 0.0;
+  }
+  std::vector<double> found = signalOf(std::move(cross), size);
+  found.resize(static_cast<std::size_t>(2 * within + 1));
+  // Where a lag of the signal is an offset of -within + lag of the take, to be taken back.
+  std::reverse(found.begin(), found.end());
+  return bestOf(found, std::max<std::int64_t>(1, framesFromSeconds(0.002, rate).count), true);
+}
+
+/// How the level rises in four bands, step by step; each of mean 0 and mean square 1.
+constexpr std::size_t bands = 4;
+using Rises = std::array<std::vector<float>, bands>;
+
+Rises risesOf(std::span<const float> signal, std::int64_t step, SampleRate rate) {
+  constexpr std::array<double, bands - 1> edges{300.0, 1200.0, 4800.0};
+  std::array<double, bands - 1> share{};
+  for (std::size_t i = 0; i < edges.size(); ++i)
+    share[i] = 1.0 - std::exp(-2.0 * 3.141592653589793 * edges[i] / rate.hertz);
+  std::array<double, bands - 1> low{};
+  std::array<double, bands> energy{};
+  std::array<std::vector<double>, bands> levels;
+  std::int64_t inStep = 0;
+  for (const float raw : signal) {
+    const double sample = std::isfinite(raw) ? raw : 0.0;
+    double below = 0.0;
+    for (std::size_t band = 0; band < bands; ++band) {
+      double part = sample - below;  // what is above the last edge
+      if (band < low.size()) {
+        low[band] += share[band] * (sample - low[band]);
+        part = low[band] - below;
+        below = low[band];
+      }
+      energy[band] += part * part;
+    }
+    if (++inStep < step) continue;
+    for (std::size_t band = 0; band < bands; ++band)
+      levels[band].push_back(10.0 * std::log10(energy[band] / static_cast<double>(step) + 1e-8));
+    energy = {};
+    inStep = 0;
+  }
+  Rises rises;
+  for (std::size_t band = 0; band < bands; ++band) {
+    const auto& level = levels[band];
+    std::vector<float>& rise = rises[band];
+    rise.assign(level.size(), 0.0F);
+    // Over some steps, so that a few milliseconds do not matter.
+    constexpr std::size_t reach = 5;
+    for (std::size_t i = reach; i + reach < level.size(); ++i) {
+      double before = 0.0;
+      double behind = 0.0;
+      for (std::size_t j = 0; j < reach; ++j) {
+        before += level[i - 1 - j];
+        behind += level[i + j];
+      }
+      rise[i] = static_cast<float>(std::max(0.0, (behind - before) / reach));
+    }
+    double mean = 0.0;
+    for (const float each : rise) mean += each;
+    mean /= static_cast<double>(std::max<std::size_t>(1, rise.size()));
+    double square = 0.0;
+    for (float& each : rise) {
+      each -= static_cast<float>(mean);
+      square += static_cast<double>(each) * each;
+    }
+    square /= static_cast<double>(std::max<std::size_t>(1, rise.size()));
+    const float scale = square > 1e-9 ? static_cast<float>(1.0 / std::sqrt(square)) : 0.0F;
+    for (float& each : rise) each *= scale;
+  }
+  return rises;
+}
+
+struct RisesFound {
+  Found found;
+  double offsetSteps = 0.0;
+  double alike = 0.0;  // correlation, -1 to 1
+  double beginnings = 0.0;
+};
+
+/// About how many things begin: as many rises of equal height and ten steps each would have those moments.
+double beginningsIn(const Rises& rises) {
+  double most = 0.0;
+  for (const auto& band : rises) {
+    double squares = 0.0;
+    double fourths = 0.0;
+    for (const float each : band) {
+      const double square = static_cast<double>(each) * each;
+      squares += square;
+      fourths += square * square;
+    }
+    if (fourths > 0.0) most = std::max(most, squares * squares / fourths / 10.0);
+  }
+  return most;
+}
+
+RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t within, std::int64_t apart) {
+  RisesFound result;
+  const auto length = static_cast<std::int64_t>(std::min(reference[0].size(), take[0].size()));
+  if (length < 3) return result;
+  const std::size_t size = powerOfTwoFrom(static_cast<std::size_t>(length + 2 * within));
+  Spectrum cross(size / 2 + 1);
+  double most = 0.0;
+  for (std::size_t band = 0; band < bands; ++band) {
+    const auto a = stretchOf(reference[band], 0, length);
+    const auto b = stretchOf(take[band], 0, length);
+    double ofA = 0.0;
+    double ofB = 0.0;
+    for (const float each : a) ofA += static_cast<double>(each) * each;
+    for (const float each : b) ofB += static_cast<double>(each) * each;
+    most += std::sqrt(ofA * ofB);
+    const Spectrum spectrumA = spectrumOf(a, size);
+    const Spectrum spectrumB = spectrumOf(stretchOf(b, -within, length + 2 * within), size);
+    for (std::size_t i = 0; i < cross.size(); ++i) cross[i] += spectrumB[i] * std::conj(spectrumA[i]);
+  }
+  std::vector<double> found = signalOf(std::move(cross), size);
+  found.resize(static_cast<std::size_t>(2 * within + 1));
+  std::reverse(found.begin(), found.end());
+  result.found = bestOf(found, apart, false);
+  result.beginnings = std::min(beginningsIn(reference), beginningsIn(take));
+  if (most <= 0.0 || result.found.value <= 0.0) return result;
+  result.alike = result.found.value / most;
+  const auto best = static_cast<std::size_t>(result.found.best);
+  double between = 0.0;  // the top of a parabola through three values
+  if (best > 0 && best + 1 < found.size()) {
+    const double bend = found[best - 1] - 2.0 * found[best] + found[best + 1];
+    if (bend < 0.0) between = 0.5 * (found[best - 1] - found[best + 1]) / bend;
+  }
+  result.offsetSteps = static_cast<double>(result.found.best - within) + between;
+  return result;
+}
+
+}  // namespace
+
+LineUp lineUp(std::span<const float> reference, std::span<const float> take, Frames within, SampleRate rate) {
+  LineUp result;
+  const std::int64_t reach = std::max<std::int64_t>(1, within.count);
+  const Span part = loudest(reference, take, framesFromSeconds(mostSeconds, rate).count + 2 * reach, rate);
+  if (part.length() < framesFromSeconds(leastSeconds, rate)) return result;
+  const auto from = static_cast<std::size_t>(part.start.count);
+  const auto count = static_cast<std::size_t>(part.length().count);
+  reference = reference.subspan(from, count);
+  take = take.subspan(from, count);
+
+  const Found waves = compareWaves(reference, take, reach, rate);
+  constexpr double standingOut = 8.0;  // by chance one in a hundred thousand values stands out by 4.5
+  const double sureOfWaves = waves.standsOut >= standingOut ? 1.0 - waves.rival : 0.0;
+  constexpr double theSame = 0.4;
+  if (sureOfWaves >= theSame) return {{waves.best - reach}, std::min(1.0, sureOfWaves), true};
+
+  const std::int64_t step = std::max<std::int64_t>(1, rate.hertz / 500);
+  const RisesFound rises =
+      compareRises(risesOf(reference, step, rate), risesOf(take, step, rate), (reach + step - 1) / step,
+                   std::max<std::int64_t>(1, framesFromSeconds(0.080, rate).count / step));
+  constexpr double quiteAlike = 0.35;
+  constexpr double enough = 4.0;  // one thing that begins in both proves little
+  result.offset = {std::llround(rises.offsetSteps * static_cast<double>(step))};
+  result.offset = std::clamp(result.offset, -within, within);
+  result.sureness = std::clamp(rises.alike / quiteAlike, 0.0, 1.0) *
+                    std::clamp(1.0 - rises.found.rival, 0.0, 0.9) * std::min(1.0, rises.beginnings / enough);
+  return result;
+}
+
+LineUp lineUpOnsets(std::span<const Frames> onsets, const std::function<Frames(Frames)>& nearest,
+                    Frames within) {
+  LineUp result;
+  std::vector<float> early;
+  for (const Frames at : onsets)
+    if (const Frames by = nearest(at) - at; by >= -within && by <= within)
+      early.push_back(static_cast<float>(by.count));
+  if (early.empty()) return result;
+  const double middle = medianOf(early);
+  result.offset = {std::llround(middle)};
+  // How closely they agree, and how many of them: one onset proves little.
+  double spread = 0.0;
+  for (float& each : early) each = std::abs(each - static_cast<float>(middle));
+  spread = medianOf(early);
+  const double agreement = 1.0 - std::min(1.0, 4.0 * spread / std::max<double>(1.0, within.count));
+  const double enough = std::min(1.0, static_cast<double>(early.size()) / 4.0);
+  result.sureness =
+      agreement * enough * static_cast<double>(early.size()) / static_cast<double>(onsets.size());
+  return result;
+}
+
+}  // namespace yewdrift

@@ -1,0 +1,218 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Phrases as a person leaves them, and the cells of takes in them.
+#include <catch2/catch.hpp>
+
+#include "core/analysis/track_phrases.h"
+#include "core/edit/edit_takes.h"
+#include "core/error.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+using Spans = std::vector<Span>;
+
+/// A track of two empty lanes at 120 bpm in 4/4: a bar is 96,000 frames.
+Session twoLanes() {
+  Session session = addTrack(Session{}, "Voice", microphonesFor(1));
+  session = addPoolFile(session, {"audio/x.wav", 1, {2'000'000}});
+  for (int i = 0; i < 2; ++i)
+    session = addLane(session, TrackId{1}, {{{0}, {2'000'000}, {{0}, {2'000'000}}, {{0, 0}}}});
+  return session;
+}
+constexpr TrackId id{1};
+constexpr LaneNumber one{1};
+constexpr LaneNumber two{2};
+
+std::vector<Phrase> resolved(const Session& session, const Spans& found, bool grid = false) {
+  return resolvePhrases(*session.track(id), found, session.ruler(), grid);
+}
+Spans spansOf(const std::vector<Phrase>& phrases) {
+  Spans spans;
+  for (const Phrase& phrase : phrases) spans.push_back(phrase.span);
+  return spans;
+}
+std::vector<bool> setOf(const std::vector<Phrase>& phrases) {
+  std::vector<bool> set;
+  for (const Phrase& phrase : phrases) set.push_back(phrase.set);
+  return set;
+}
+
+const Spans three{{{48000}, {96000}}, {{120000}, {200000}}, {{400000}, {500000}}};
+
+}  // namespace
+
+TEST_CASE("Cells reach half into the rests, a second at most, and meet") {
+  const auto phrases = resolved(twoLanes(), three);
+  REQUIRE(phrases.size() == 3);
+  CHECK(phrases[0].cell == Span{{0}, {108000}});  // not before the start
+  CHECK(phrases[1].cell == Span{{108000}, {248000}});
+  CHECK(phrases[2].cell == Span{{352000}, {548000}});
+  CHECK(phraseAt(phrases, {107999}) == &phrases[0]);
+  CHECK(phraseAt(phrases, {108000}) == &phrases[1]);
+  CHECK(phraseAt(phrases, {290000}) == &phrases[1]);  // the nearer one
+  CHECK(phraseAt(phrases, {310000}) == &phrases[2]);
+  CHECK(phraseAt(phrases, {-5}) == &phrases[0]);
+  CHECK(phraseAt(phrases, {9'000'000}) == &phrases[2]);
+  CHECK(phraseAt({}, {5}) == nullptr);
+}
+
+TEST_CASE("Where nothing rests for eight bars, bars are the phrases, but for short ends") {
+  const Span long_{{48000}, {96000 * 12 + 10000}};
+  CHECK(spansOf(resolved(twoLanes(), {long_})) == Spans{long_});
+  const auto bars = spansOf(resolved(twoLanes(), {long_}, true));
+  REQUIRE(bars.size() == 12);
+  CHECK(bars[0] == Span{{48000}, {96000}});
+  CHECK(bars[1] == Span{{96000}, {192000}});
+  CHECK(bars[11] == Span{{96000 * 11}, {96000 * 12 + 10000}});
+  const Span nearBar{{95000}, {96000 * 12}};
+  CHECK(spansOf(resolved(twoLanes(), {nearBar}, true)).front() == Span{{95000}, {192000}});
+  const Span seven{{0}, {96000 * 8}};
+  CHECK(spansOf(resolved(twoLanes(), {seven}, true)) == Spans{seven});
+}
+
+TEST_CASE("An edge is added: both halves are the person's, the rest is still found") {
+  const Session session = twoLanes();
+  const Session cut = addPhraseEdge(session, id, resolved(session, three), {150000});
+  const auto phrases = resolved(cut, three);
+  CHECK(spansOf(phrases) == Spans{three[0], {{120000}, {150000}}, {{150000}, {200000}}, three[2]});
+  CHECK(setOf(phrases) == std::vector<bool>{false, true, true, false});
+  CHECK(phrases[1].cell == Span{{108000}, {150000}});
+  CHECK(phrases[2].cell == Span{{150000}, {248000}});
+  checkInvariants(cut);
+  CHECK_THROWS_AS(addPhraseEdge(session, id, resolved(session, three), {110000}), Error);  // in a rest
+  CHECK_THROWS_AS(addPhraseEdge(session, id, resolved(session, three), {120000}), Error);  // begins there
+  CHECK_THROWS_AS(addPhraseEdge(session, id, {}, {5}), Error);
+}
+
+TEST_CASE("An edge is removed: the phrases on both sides become one") {
+  const Session session = twoLanes();
+  for (const std::int64_t near : {97000, 119000}) {
+    const Session merged = removePhraseEdge(session, id, resolved(session, three), {near});
+    const auto phrases = resolved(merged, three);
+    CHECK(spansOf(phrases) == Spans{{{48000}, {200000}}, three[2]});
+    CHECK(setOf(phrases) == std::vector<bool>{true, false});
+    checkInvariants(merged);
+  }
+  CHECK_THROWS_AS(removePhraseEdge(session, id, resolved(session, three), {48000}), Error);
+  CHECK_THROWS_AS(removePhraseEdge(session, id, resolved(session, three), {600000}), Error);
+  CHECK_THROWS_AS(removePhraseEdge(session, id, {}, {600000}), Error);
+}
+
+TEST_CASE("An edge is moved, never past a neighbour, and both phrases keep ten milliseconds") {
+  const Session session = twoLanes();
+  const auto moved = [&](const Session& from, std::int64_t at, std::int64_t to) {
+    const Session next = movePhraseEdge(from, id, resolved(from, three), {at}, {to});
+    checkInvariants(next);
+    return next;
+  };
+  CHECK(spansOf(resolved(moved(session, 96000, 100000), three)) ==
+        Spans{{{48000}, {100000}}, three[1], three[2]});
+  CHECK(spansOf(resolved(moved(session, 96000, 300000), three)) ==
+        Spans{{{48000}, {120000}}, three[1], three[2]});
+  CHECK(spansOf(resolved(moved(session, 96000, 0), three)) == Spans{{{48000}, {48480}}, three[1], three[2]});
+  CHECK(spansOf(resolved(moved(session, 121000, 0), three)) ==
+        Spans{three[0], {{96000}, {200000}}, three[2]});
+  CHECK(spansOf(resolved(moved(session, 121000, 999999), three)) ==
+        Spans{three[0], {{199520}, {200000}}, three[2]});
+  CHECK(spansOf(resolved(moved(session, 500000, 700000), three)) ==
+        Spans{three[0], three[1], {{400000}, {700000}}});
+  // Two that meet keep meeting.
+  const Session cut = addPhraseEdge(session, id, resolved(session, three), {150000});
+  CHECK(spansOf(resolved(moved(cut, 149000, 160000), three)) ==
+        Spans{three[0], {{120000}, {160000}}, {{160000}, {200000}}, three[2]});
+  CHECK(spansOf(resolved(moved(cut, 149000, 300000), three)) ==
+        Spans{three[0], {{120000}, {199520}}, {{199520}, {200000}}, three[2]});
+  CHECK_THROWS_AS(movePhraseEdge(session, id, {}, {5}, {6}), Error);
+}
+
+TEST_CASE("What a person set is kept whatever is found later, until it is forgotten") {
+  Session session = twoLanes();
+  session = addPhraseEdge(session, id, resolved(session, three), {150000});
+  // Another take was recorded; what is found lies elsewhere.
+  const Spans later{{{40000}, {110000}}, {{118000}, {210000}}, {{390000}, {500000}}, {{700000}, {800000}}};
+  CHECK(spansOf(resolved(session, later)) == Spans{{{40000}, {110000}},
+                                                   {{120000}, {150000}},
+                                                   {{150000}, {200000}},
+                                                   {{390000}, {500000}},
+                                                   {{700000}, {800000}}});
+  // One found phrase over all of them gives way.
+  CHECK(spansOf(resolved(session, {{{0}, {900000}}})) == Spans{{{120000}, {150000}}, {{150000}, {200000}}});
+  CHECK(spansOf(resolved(forgetPhrases(session, id), later)) == later);
+  CHECK(spansOf(resolved(session, {})) == Spans{{{120000}, {150000}}, {{150000}, {200000}}});
+}
+
+TEST_CASE("Rules of phrases have limits") {
+  const Session session = twoLanes();
+  CHECK((setPhraseRules(session, id, {0.4, 0.2}).track(id)->phraseRules == PhraseRules{0.4, 0.2}));
+  CHECK_NOTHROW(setPhraseRules(session, id, {0.0, 60.0}));
+  CHECK_THROWS_AS(setPhraseRules(session, id, {-0.1, 0.2}), Error);
+  CHECK_THROWS_AS(setPhraseRules(session, id, {0.1, 60.5}), Error);
+}
+
+TEST_CASE("A cell keeps its rating and note; without both it goes") {
+  Session session = twoLanes();
+  const auto phrases = resolved(session, three);
+  session = changeCell(session, id, one, phrases[1], 4, std::string("lovely"));
+  session = changeCell(session, id, one, phrases[0], 2, std::nullopt);
+  session = changeCell(session, id, two, phrases[1], std::nullopt, std::string("flat"));
+  checkInvariants(session);
+  const Lane* first = session.track(id)->lane(one);
+  REQUIRE(first->cells.size() == 2);
+  CHECK(cellOf(*first, phrases[0])->rating == 2);
+  CHECK(cellOf(*first, phrases[1])->rating == 4);
+  CHECK(cellOf(*first, phrases[1])->note == "lovely");
+  CHECK(cellOf(*first, phrases[2]) == nullptr);
+  CHECK(cellOf(*session.track(id)->lane(two), phrases[1])->rating == 0);
+  // What is not said stays.
+  session = changeCell(session, id, one, phrases[1], 5, std::nullopt);
+  CHECK(cellOf(*session.track(id)->lane(one), phrases[1])->note == "lovely");
+  session = changeCell(session, id, one, phrases[1], std::nullopt, std::string());
+  CHECK(cellOf(*session.track(id)->lane(one), phrases[1])->rating == 5);
+  session = changeCell(session, id, one, phrases[1], 0, std::nullopt);
+  CHECK(cellOf(*session.track(id)->lane(one), phrases[1]) == nullptr);
+  CHECK_THROWS_AS(changeCell(session, id, one, phrases[1], 6, std::nullopt), Error);
+  CHECK_THROWS_AS(changeCell(session, id, one, phrases[1], -1, std::nullopt), Error);
+  CHECK_THROWS_AS(changeCell(session, id, one, phrases[1], 1, std::string("\xff")), Error);
+}
+
+TEST_CASE(
+    "A cell stays with its phrase when that is moved, and where two become one the nearer to the middle "
+    "counts") {
+  Session session = twoLanes();
+  const auto phrases = resolved(session, three);
+  session = changeCell(session, id, one, phrases[0], 2, std::nullopt);
+  session = changeCell(session, id, one, phrases[1], 5, std::nullopt);
+  session = movePhraseEdge(session, id, phrases, {96000}, {80000});
+  CHECK(cellOf(*session.track(id)->lane(one), resolved(session, three)[0])->rating == 2);
+  session = removePhraseEdge(session, id, resolved(session, three), {120000});
+  const auto merged = resolved(session, three);
+  CHECK(cellOf(*session.track(id)->lane(one), merged[0])->rating == 5);
+  // Changing it there leaves the other for when they are parted again.
+  session = changeCell(session, id, one, merged[0], 1, std::nullopt);
+  CHECK(cellOf(*session.track(id)->lane(one), merged[0])->rating == 1);
+  CHECK(session.track(id)->lane(one)->cells.size() == 2);
+}
+
+TEST_CASE(
+    "A phrase is decided where it was picked all through; the take that plays most of it is the chosen one") {
+  Session session = twoLanes();
+  const Phrase phrase = resolved(session, three)[1];
+  const auto chosen = [&] { return playedIn(resolve(*session.track(id), session.rate), phrase); };
+  CHECK_FALSE(isDecided(*session.track(id), phrase));
+  CHECK(chosen() == two);
+  session = pick(session, id, {{120000}, {170000}}, one);
+  CHECK_FALSE(isDecided(*session.track(id), phrase));
+  CHECK(chosen() == one);
+  session = pick(session, id, {{170000}, {199999}}, two);
+  CHECK_FALSE(isDecided(*session.track(id), phrase));
+  session = pick(session, id, {{199999}, {200000}}, std::nullopt);
+  CHECK(isDecided(*session.track(id), phrase));
+  CHECK(chosen() == one);
+  session = pick(session, id, phrase.cell, std::nullopt);
+  CHECK(isDecided(*session.track(id), phrase));
+  CHECK(chosen() == std::nullopt);
+}

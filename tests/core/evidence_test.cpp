@@ -1,0 +1,292 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What is measured of takes, phrase by phrase: against signals of which it is known.
+#include "core/analysis/evidence.h"
+
+#include <atomic>
+#include <catch2/catch.hpp>
+#include <chrono>
+#include <cmath>
+#include <fstream>
+#include <map>
+#include <tuple>
+
+#include "core/analysis/analysis_jobs.h"
+#include "core/analysis/track_phrases.h"
+#include "core/edit/edit_takes.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+constexpr SampleRate rate{48000};
+
+/// Five seconds over noise at -70 dB; from 1 s to 4 s notes begin every half second, later by `late` frames
+/// and higher by `cents`.
+Samples notes(double late, double cents, float level = 0.3F, unsigned seed = 1) {
+  Samples samples = noise(240000, seed, std::sqrt(3.0F) * 0.000316F);
+  const double hertz = 220.0 * std::exp2(cents / 1200.0);
+  for (int note = 0; note < 6; ++note) {
+    const auto from = static_cast<std::size_t>(48000 + 24000 * note + late);
+    for (std::size_t i = 0; i < 22000; ++i) {
+      const double t = static_cast<double>(i) / 48000.0;
+      double tone = 0.0;
+      for (int partial = 1; partial <= 5; ++partial)
+        tone += std::sin(6.283185307 * hertz * partial * t) / partial;
+      samples[from + i] += level * static_cast<float>(tone * std::min(1.0, t / 0.003) * std::exp(-t * 2.0) *
+                                                      std::min(1.0, (0.4583 - t) / 0.01));
+    }
+  }
+  return samples;
+}
+
+struct Measured {
+  explicit Measured(const std::vector<Samples>& takes)
+      : folder(sessionWithLanes(temporary / "s", takes)),
+        session(folder.session()),
+        jobs(folder.disk(), rate) {
+    jobs.want(filesOfTakes(session, track()));
+    jobs.wait();
+  }
+  [[nodiscard]] const Track& track() const { return *session.tracks.front(); }
+  [[nodiscard]] FindAnalysis find() {
+    return [this](int file) -> const FileAnalysis* {
+      auto& known = found[file];
+      if (!known) known = jobs.find((*session.pool)[static_cast<std::size_t>(file)].path);
+      return known.get();
+    };
+  }
+  std::vector<PhraseEvidence> evidence(const std::vector<Phrase>& phrases, int divisions = 0) {
+    return evidenceOf(session, track(), phrases, find(), divisions);
+  }
+
+  TemporaryFolder temporary;
+  SessionFolder folder;
+  Session session;
+  AnalysisJobs jobs;
+  std::map<int, std::shared_ptr<const FileAnalysis>> found;
+};
+
+const Phrase phrase{{{48000}, {192000}}, false, {{0}, {240000}}};
+
+Samples tone(double decibels, std::size_t frames = 240000) {
+  return sine(frames, 1000.0, 48000.0, static_cast<float>(std::pow(10.0, decibels / 20.0)));
+}
+
+}  // namespace
+
+TEST_CASE("Timing and pitch of a take are its distance from the others', median by median") {
+  // Late by 10 ms, in time, early by 5 ms; high by 20 cents, in tune, flat by 15.
+  Measured takes({notes(480, 20.0, 0.3F, 1), notes(0, 0.0, 0.3F, 2), notes(-240, -15.0, 0.3F, 3)});
+  const auto found = takes.evidence({phrase}, 1);
+  REQUIRE(found.size() == 1);
+  REQUIRE(found[0].takes.size() == 3);
+  const auto& [late, middle, early] = std::tie(found[0].takes[0], found[0].takes[1], found[0].takes[2]);
+  // Of two others the median lies between them.
+  CHECK(late.timing.value() == Approx(12.5).margin(1.5));
+  CHECK(middle.timing.value() == Approx(-2.5).margin(1.5));
+  CHECK(early.timing.value() == Approx(-10.0).margin(1.5));
+  CHECK(late.timingSpread.value() < 2.0);
+  CHECK(late.pitch.value() == Approx(27.5).margin(3.0));
+  CHECK(middle.pitch.value() == Approx(-2.5).margin(3.0));
+  CHECK(early.pitch.value() == Approx(-25.0).margin(3.0));
+  CHECK(late.pitchSpread.value() < 3.0);
+  // A3 = 220 Hz is on the semitone; half a second is a beat at 120 bpm.
+  CHECK(late.intonation.value() == Approx(20.0).margin(3.0));
+  CHECK(middle.intonation.value() == Approx(0.0).margin(3.0));
+  CHECK(early.intonation.value() == Approx(-15.0).margin(3.0));
+  CHECK(std::abs(late.drift.value()) < 3.0);
+  // Their attack lasts 3 ms; it counts from somewhere in it.
+  CHECK(late.grid.value() == Approx(11.5).margin(2.0));
+  CHECK(middle.grid.value() == Approx(1.5).margin(2.0));
+  CHECK(early.grid.value() == Approx(-3.5).margin(2.0));
+  for (const CellEvidence& cell : found[0].takes) {
+    CHECK(cell.there);
+    CHECK(cell.overs == 0);
+    CHECK(cell.clicks == 0);
+    CHECK(cell.noise.value() == Approx(-70.0).margin(1.0));
+  }
+  // Without a grid nothing is said of it.
+  CHECK_FALSE(takes.evidence({phrase})[0].takes[0].grid);
+}
+
+TEST_CASE("Loudness is integrated over the phrase, the lane's gain with it; peaks and overs are counted") {
+  Samples loud = tone(-20.0);
+  loud[100000] = 1.0F;
+  loud[100001] = 1.0F;
+  loud[120000] = -1.0F;
+  Measured takes({tone(-23.0), loud});
+  const auto found = takes.evidence({phrase});
+  // A mono sine of 1 kHz at -23 dBFS: 3 dB less than a stereo one, which reads -23 LUFS (EBU Tech 3341).
+  CHECK(found[0].takes[0].loudness.value() == Approx(-26.0).margin(0.15));
+  CHECK(found[0].takes[0].peak.value() == Approx(-23.0).margin(0.01));
+  CHECK(found[0].takes[1].overs == 2);
+  CHECK(found[0].takes[1].peak.value() == Approx(0.0).margin(0.01));
+  LaneChange change;
+  change.gain = Decibels{-6.0};
+  takes.session = changeLane(takes.session, takes.track().id, LaneNumber{1}, change);
+  CHECK(takes.evidence({phrase})[0].takes[0].loudness.value() == Approx(-32.0).margin(0.15));
+  CHECK(takes.evidence({phrase})[0].takes[0].peak.value() == Approx(-29.0).margin(0.01));
+}
+
+TEST_CASE("Integrated loudness from the steps is what the meter says of the samples") {
+  Samples changing = noise(480000, 4, 0.4F);
+  for (std::size_t i = 0; i < changing.size(); ++i)
+    changing[i] *= static_cast<float>(
+        std::pow(10.0, (-20.0 + 18.0 * std::sin(static_cast<double>(i) / 40000.0)) / 20.0));
+  Measured takes({changing});
+  for (const Span span :
+       {Span{{0}, {480000}}, Span{{48000}, {96000}}, Span{{100320}, {300480}}, Span{{4800}, {14400}}}) {
+    LoudnessMeter meter(1, rate);
+    meter.add(std::span(changing).subspan(static_cast<std::size_t>(span.start.count),
+                                          static_cast<std::size_t>(span.length().count)));
+    INFO(span.start.count << ".." << span.end.count);
+    CHECK(loudnessOf(levelsIn(*takes.track().lanes[0], span, takes.find())).lufs.value() ==
+          Approx(meter.finish().lufs.value()).margin(0.15));
+  }
+}
+
+TEST_CASE("Clicks are found in playing, and playing is none") {
+  Samples clicked = notes(0, 0.0);
+  for (const std::size_t at : {60000U, 100000U, 150000U}) clicked[at] += 0.6F;
+  Measured takes({clicked, notes(0, 0.0), tone(-1.0)});
+  const auto found = takes.evidence({phrase});
+  CHECK(found[0].takes[0].clicks == 3);
+  CHECK(found[0].takes[1].clicks == 0);
+  CHECK(found[0].takes[2].clicks == 0);
+}
+
+TEST_CASE("What sounds of a phrase is measured, and what cannot be said is not") {
+  Samples half(240000, 0.0F);
+  const Samples sounding = tone(-20.0);
+  std::copy(sounding.begin() + 48000, sounding.begin() + 120000, half.begin() + 48000);
+  Measured takes({half, Samples(240000, 0.0F), tone(-20.0)});
+  takes.session = cutLane(takes.session, takes.track().id, LaneNumber{3}, {{0}, {240000}});
+  const auto found = takes.evidence({phrase})[0];
+  CHECK(std::abs(found.takes[0].sounding.count - 72000) <= 960);
+  const CellEvidence& silent = found.takes[1];
+  CHECK(silent.there);
+  CHECK_FALSE(silent.loudness);
+  CHECK_FALSE(silent.peak);
+  CHECK_FALSE(silent.pitch);
+  CHECK_FALSE(silent.timing);
+  CHECK(silent.sounding == Frames{});
+  CHECK(silent.noise.value() == Approx(-150.0));
+  const CellEvidence& gone = found.takes[2];
+  CHECK_FALSE(gone.there);
+  CHECK_FALSE(gone.loudness);
+  CHECK_FALSE(gone.noise);
+  // Before a phrase that begins at once there is no rest to be heard.
+  CHECK_FALSE(takes.evidence({{{{0}, {48000}}, false, {}}})[0].takes[0].noise);
+  // Nor between two that meet.
+  CHECK_FALSE(takes.evidence({{{{0}, {48000}}, false, {}}, phrase})[1].takes[0].noise);
+}
+
+TEST_CASE("Choice, rating, note and marks stand in the cell") {
+  Measured takes({notes(0, 0.0), notes(0, 0.0, 0.3F, 5)});
+  const TrackId id = takes.track().id;
+  takes.session = changeCell(takes.session, id, LaneNumber{1}, phrase, 3, std::string("breathy"));
+  takes.session = markTake(takes.session, id, LaneNumber{1}, {60000}, "cough");
+  takes.session = markTake(takes.session, id, LaneNumber{1}, {10}, "before it");
+  auto found = takes.evidence({phrase})[0];
+  CHECK(found.takes[0].rating == 3);
+  CHECK(found.takes[0].note == "breathy");
+  CHECK(found.takes[0].marks == 1);
+  CHECK_FALSE(found.takes[0].chosen);
+  CHECK(found.takes[1].chosen);
+  CHECK_FALSE(found.decided);
+  takes.session = pick(takes.session, id, phrase.cell, LaneNumber{1});
+  found = takes.evidence({phrase})[0];
+  CHECK(found.takes[0].chosen);
+  CHECK_FALSE(found.takes[1].chosen);
+  CHECK(found.decided);
+  takes.session = setLaneAside(takes.session, id, LaneNumber{2}, true);
+  CHECK(takes.evidence({phrase})[0].takes.size() == 1);
+}
+
+TEST_CASE("An analysis is kept on disk for the file as it is, and one that is damaged is made anew") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {notes(0, 0.0)});
+  const PoolFile file = (*folder.session().pool)[0];
+  const std::atomic<bool> cancelled{false};
+  std::vector<double> told;
+  const auto tell = [&](double share) { told.push_back(share); };
+  const FileAnalysis first = analyseFile(folder.disk(), file, rate, cancelled, tell);
+  CHECK(first.onsets.size() == 6);
+  CHECK_FALSE(told.empty());
+  const auto again = [&] {
+    told.clear();
+    const FileAnalysis next = analyseFile(folder.disk(), file, rate, cancelled, tell);
+    CHECK(next.onsets == first.onsets);
+    CHECK(next.levels.size() == first.levels.size());
+    REQUIRE(next.pitch.cents.size() == first.pitch.cents.size());
+    for (std::size_t i = 0; i < next.pitch.cents.size(); ++i)
+      REQUIRE((next.pitch.cents[i] == first.pitch.cents[i] ||
+               (std::isnan(next.pitch.cents[i]) && std::isnan(first.pitch.cents[i]))));
+    return !told.empty();
+  };
+  CHECK_FALSE(again());
+  const fs::path cache = temporary / "s" / "cache";
+  fs::path kept;
+  for (const auto& entry : fs::directory_iterator(cache))
+    if (entry.path().extension() == ".analysis") kept = entry.path();
+  REQUIRE(!kept.empty());
+  const std::string whole = content(kept);
+  for (const std::size_t length : {0UL, 5UL, 71UL, 72UL, whole.size() - 1, whole.size() / 2}) {
+    fs::resize_file(kept, length);
+    CHECK(again());
+    CHECK_FALSE(again());
+  }
+  // Counts that lead beyond the file.
+  for (const std::size_t at : {48U, 56U, 64U}) {
+    std::string broken = whole;
+    broken[at + 6] = '\x7f';
+    std::ofstream(kept, std::ios::binary) << broken;
+    CHECK(again());
+  }
+  // A file that is another by now.
+  fs::last_write_time(audioPath(folder, file), fs::file_time_type::clock::now() + std::chrono::hours(1));
+  CHECK(again());
+  const std::atomic<bool> stopped{true};
+  fs::remove(kept);
+  CHECK(analyseFile(folder.disk(), file, rate, stopped, tell).onsets.empty());
+  CHECK_FALSE(fs::exists(kept));
+  PoolFile missing = file;
+  missing.path = "audio/none.wav";
+  CHECK(analyseFile(folder.disk(), missing, rate, cancelled).levels.empty());
+}
+
+TEST_CASE("Jobs measure what is wanted, let go of what is not, and tell how far they are") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder =
+      sessionWithLanes(temporary / "s", {notes(0, 0.0), notes(10, 0.0), notes(20, 0.0)});
+  const auto& pool = *folder.session().pool;
+  std::atomic<int> changes{0};
+  AnalysisJobs jobs(
+      folder.disk(), rate, [&] { ++changes; }, 2);
+  CHECK(jobs.share() == 1.0);
+  jobs.want(pool);
+  jobs.wait();
+  CHECK(jobs.share() == 1.0);
+  CHECK(changes >= 3);
+  for (const PoolFile& file : pool) CHECK(jobs.find(file.path));
+  const auto held = jobs.find(pool[0].path);
+  jobs.want({pool[1]});
+  CHECK_FALSE(jobs.find(pool[0].path));
+  CHECK(jobs.find(pool[1].path));
+  CHECK(held->onsets.size() == 6);  // who holds it has it still
+  jobs.forget(pool[1].path);
+  CHECK_FALSE(jobs.find(pool[1].path));
+  CHECK_FALSE(jobs.find("nothing"));
+  jobs.want({pool[1], pool[2]});
+  jobs.wait();
+  CHECK(jobs.find(pool[1].path));
+  // One that grew is measured anew.
+  PoolFile longer = pool[1];
+  longer.length += Frames{1};
+  jobs.want({longer});
+  jobs.wait();
+  CHECK(jobs.find(pool[1].path));
+}

@@ -1,0 +1,190 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Tracks that come and go; takes and tracks, microphones and sets, one way and the other.
+#include "core/edit/edit_gather.h"
+
+#include <catch2/catch.hpp>
+
+#include "core/edit/edit_takes.h"
+#include "core/error.h"
+#include "core/session/resolved_composite.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+std::vector<std::string> namesOf(const Session& session) {
+  std::vector<std::string> names;
+  for (const auto& track : session.tracks) names.push_back(track->name);
+  return names;
+}
+using Names = std::vector<std::string>;
+
+TrackId idOf(const Session& session, const std::string& name) {
+  return session.trackNamed(name)->id;
+}
+
+/// Tracks that hold so many lanes each, of one file a lane; mono.
+Session withTracks(const std::vector<std::pair<std::string, int>>& tracks) {
+  Session session;
+  int file = 0;
+  for (const auto& [name, lanes] : tracks) {
+    session = addTrack(std::move(session), name, microphonesFor(1));
+    const TrackId id = session.tracks.back()->id;
+    for (int i = 0; i < lanes; ++i) {
+      session =
+          addFileAsLane(std::move(session), id, {"audio/f" + std::to_string(file++) + ".wav", 1, {1000}},
+                        {100}, "Take " + std::to_string(i + 1));
+    }
+  }
+  checkInvariants(session);
+  return session;
+}
+
+}  // namespace
+
+TEST_CASE("A track goes with its takes, its files stay; the others are as they were") {
+  const Session session = withTracks({{"Viola", 2}, {"Drum", 1}, {"Bell", 1}});
+  const Session without = removeTrack(session, idOf(session, "Drum"));
+  CHECK(namesOf(without) == Names{"Viola", "Bell"});
+  CHECK((*without.pool == *session.pool));
+  CHECK((*without.tracks[0] == *session.tracks[0]));
+  CHECK((*without.tracks[1] == *session.tracks[2]));
+  CHECK_THROWS_AS(removeTrack(without, idOf(session, "Drum")), Error);
+  checkInvariants(without);
+}
+
+TEST_CASE("Tracks are put in another order") {
+  const Session session = withTracks({{"A", 1}, {"B", 1}, {"C", 1}});
+  CHECK(namesOf(placeTrack(session, idOf(session, "C"), 1)) == Names{"C", "A", "B"});
+  CHECK(namesOf(placeTrack(session, idOf(session, "A"), 2)) == Names{"B", "A", "C"});
+  CHECK(namesOf(placeTrack(session, idOf(session, "A"), 99)) == Names{"B", "C", "A"});
+  CHECK_THROWS_AS(placeTrack(session, idOf(session, "A"), 0), Error);
+}
+
+TEST_CASE("A copy of a track stands behind it, plays the same, and is not armed") {
+  Session session = withTracks({{"Viola", 2}, {"Drum", 1}});
+  session = setTrackSwitch(session, idOf(session, "Viola"), TrackSwitch::Arm, true);
+  session = pick(session, idOf(session, "Viola"), {{200}, {300}}, LaneNumber{1});
+  const Session twice = duplicateTrack(session, idOf(session, "Viola"));
+  checkInvariants(twice);
+  CHECK(namesOf(twice) == Names{"Viola", "Viola 2", "Drum"});
+  CHECK((resolve(*twice.tracks[1], twice.rate).pieces == resolve(*twice.tracks[0], twice.rate).pieces));
+  CHECK_FALSE(twice.tracks[1]->armed);
+  CHECK(twice.tracks[0]->armed);
+  CHECK(twice.tracks[1]->id.value == 3);
+  CHECK(namesOf(duplicateTrack(twice, twice.tracks[0]->id)) == Names{"Viola", "Viola 3", "Viola 2", "Drum"});
+}
+
+TEST_CASE("Takes become tracks from left to right; the track keeps them and is muted") {
+  Session session = withTracks({{"Voice", 3}, {"Drum", 1}});
+  const TrackId id = idOf(session, "Voice");
+  session = addLane(session, id, {}, "Empty");
+  session = pick(session, id, {{200}, {300}}, LaneNumber{1});
+  Session spread = spreadTakes(session, id, 0.8);
+  checkInvariants(spread);
+  CHECK(namesOf(spread) == Names{"Voice", "Voice, Take 1", "Voice, Take 2", "Voice, Take 3", "Drum"});
+  CHECK(spread.tracks[1]->pan.value == Approx(-0.8));
+  CHECK(spread.tracks[2]->pan.value == Approx(0.0));
+  CHECK(spread.tracks[3]->pan.value == Approx(0.8));
+  for (std::size_t i = 1; i <= 3; ++i) {
+    REQUIRE(spread.tracks[i]->lanes.size() == 1);
+    CHECK((*spread.tracks[i]->lanes[0] == *session.tracks[0]->lanes[i - 1]));
+    CHECK(spread.tracks[i]->composite.picks.empty());
+    CHECK_FALSE(spread.tracks[i]->muted);
+  }
+  CHECK(spread.tracks[0]->muted);
+  CHECK((spread.tracks[0]->composite == session.tracks[0]->composite));
+  CHECK(spread.tracks[0]->lanes.size() == 4);
+  Session alone = spreadTakes(withTracks({{"Voice", 1}}), TrackId{1}, 1.0);
+  CHECK(alone.tracks[1]->pan.value == 0.0);
+  CHECK_THROWS_AS(spreadTakes(session, id, 1.1), Error);
+  CHECK_THROWS_AS(spreadTakes(session, id, -0.1), Error);
+  CHECK_THROWS_AS(spreadTakes(withTracks({{"Voice", 0}}), TrackId{1}, 1.0), Error);
+}
+
+TEST_CASE("Tracks become takes, in order, under numbers of their own; those tracks go") {
+  Session session = withTracks({{"Voice", 2}, {"Double", 1}, {"Third", 2}});
+  const Session gathered =
+      absorbTracks(session, idOf(session, "Voice"), {idOf(session, "Third"), idOf(session, "Double")});
+  checkInvariants(gathered);
+  CHECK(namesOf(gathered) == Names{"Voice"});
+  const Track& voice = *gathered.tracks[0];
+  REQUIRE(voice.lanes.size() == 5);
+  Names names;
+  for (std::size_t i = 0; i < 5; ++i) {
+    CHECK(voice.lanes[i]->number.value == static_cast<int>(i) + 1);
+    names.push_back(voice.lanes[i]->name);
+  }
+  CHECK(names == Names{"Take 1", "Take 2", "Take 1", "Take 2", "Double"});
+  CHECK(voice.lanes[2]->clips == session.trackNamed("Third")->lanes[0]->clips);
+  CHECK(voice.lanes[4]->clips == session.trackNamed("Double")->lanes[0]->clips);
+  CHECK_THROWS_AS(absorbTracks(session, TrackId{1}, {}), Error);
+  CHECK_THROWS_AS(absorbTracks(session, TrackId{1}, {TrackId{1}}), Error);
+  CHECK_THROWS_AS(absorbTracks(session, TrackId{1}, {TrackId{2}, TrackId{2}}), Error);
+}
+
+TEST_CASE("A mono take plays on both sides of a stereo track; a stereo take does not become mono") {
+  Session session = withTracks({{"Voice", 1}});
+  session = addTrack(session, "Pair", microphonesFor(2));
+  session = addFileAsLane(session, idOf(session, "Pair"), {"audio/s.wav", 2, {1000}}, {}, "Wide");
+  const Session wide = absorbTracks(session, idOf(session, "Pair"), {idOf(session, "Voice")});
+  checkInvariants(wide);
+  CHECK(wide.tracks[0]->lanes[1]->clips[0].channels == std::vector<ChannelSource>{{0, 0}, {0, 0}});
+  CHECK_THROWS_AS(absorbTracks(session, idOf(session, "Voice"), {idOf(session, "Pair")}), Error);
+}
+
+TEST_CASE("Tracks recorded apart become a set that sounds the same, and apart again") {
+  const TemporaryFolder temporary;
+  const Samples close = noise(20000, 1);
+  const Samples room = noise(20000, 2);
+  SessionFolder folder = sessionWithLanes(temporary / "s", {close, noise(20000, 3)});
+  Session session = folder.session();
+  session = duplicateTrack(session, session.tracks[0]->id);
+  // The copy plays the other file of the two: a track recorded apart.
+  session.tracks[1].edit().lanes[0].edit().clips[0].channels = {{1, 0}};
+  session.tracks[1].edit().lanes[1].edit().clips[0].channels = {{0, 0}};
+  session = renameTrack(session, session.tracks[1]->id, "Room");
+  session = setTrackMix(session, session.tracks[0]->id, {-3.0}, {-0.5});
+  session = setTrackMix(session, session.tracks[1]->id, {2.0}, {0.4});
+  session = pick(session, session.tracks[0]->id, {{1000}, {9000}}, LaneNumber{1});
+  session = pick(session, session.tracks[1]->id, {{1000}, {9000}}, LaneNumber{1});
+  checkInvariants(session);
+  const auto mix = [&](const Session& of, const std::string& name) {
+    renderToFile(folder.disk(), of, {}, temporary / name);
+    return readWave(temporary / name);
+  };
+  const auto before = mix(session, "before.wav");
+  const Session set = gatherMicrophones(session, session.tracks[0]->id, {session.tracks[1]->id});
+  checkInvariants(set);
+  REQUIRE(set.tracks.size() == 1);
+  REQUIRE(set.tracks[0]->microphones.size() == 2);
+  CHECK(set.tracks[0]->microphones[0].name == "Viola");
+  CHECK(set.tracks[0]->microphones[1].name == "Room");
+  const auto together = mix(set, "set.wav");
+  REQUIRE(together[0].size() == before[0].size());
+  for (std::size_t side = 0; side < 2; ++side)
+    for (std::size_t i = 0; i < together[side].size(); ++i)
+      REQUIRE(together[side][i] == Approx(before[side][i]).margin(2e-6));
+  const Session apart = separateMicrophones(set, set.tracks[0]->id);
+  checkInvariants(apart);
+  CHECK(namesOf(apart) == Names{"Viola", "Room"});
+  const auto again = mix(apart, "apart.wav");
+  for (std::size_t side = 0; side < 2; ++side)
+    for (std::size_t i = 0; i < again[side].size(); ++i)
+      REQUIRE(again[side][i] == Approx(before[side][i]).margin(2e-6));
+  CHECK((apart.tracks[1]->composite == set.tracks[0]->composite));
+  CHECK_THROWS_AS(separateMicrophones(apart, apart.tracks[0]->id), Error);
+}
+
+TEST_CASE("Tracks whose takes do not lie together do not become a set") {
+  Session session = withTracks({{"Close", 2}, {"Room", 2}, {"Far", 1}});
+  CHECK_THROWS_WITH(gatherMicrophones(session, TrackId{1}, {TrackId{3}}),
+                    "\"Far\" does not have as many takes as \"Close\".");
+  session = nudgeLane(session, TrackId{2}, LaneNumber{2}, {1});
+  CHECK_THROWS_WITH(gatherMicrophones(session, TrackId{1}, {TrackId{2}}),
+                    "Lane 2 of \"Room\" does not have its takes at the same places.");
+  CHECK_THROWS_AS(gatherMicrophones(session, TrackId{1}, {TrackId{1}}), Error);
+}

@@ -1,0 +1,174 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// By how much a take lies early or late: against planted offsets.
+#include "core/signal/line_up.h"
+
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <random>
+
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+constexpr SampleRate rate{48000};
+constexpr Frames within{24000};
+
+/// Something played: notes of several partials with noise in their attack, at times that vary by `loose`
+/// seconds from performance to performance; voices differ by `voice`.
+Samples performance(unsigned voice, double loose, double seconds = 12.0) {
+  std::mt19937 score(11);
+  std::mt19937 player(100 + voice);
+  Samples samples(static_cast<std::size_t>(seconds * rate.hertz), 0.0F);
+  double at = 0.7;
+  while (at < seconds - 1.0) {
+    const double hertz = 110.0 * std::exp2(std::uniform_int_distribution(0, 24)(score) / 12.0);
+    const double length = std::uniform_real_distribution(0.15, 0.7)(score);
+    const double early = std::uniform_real_distribution(-loose, loose)(player);
+    const double phase = std::uniform_real_distribution(0.0, 6.28)(player);
+    const float level = std::uniform_real_distribution(0.1F, 0.2F)(player);
+    const auto from = static_cast<std::size_t>((at + early) * rate.hertz);
+    std::uniform_real_distribution<float> breath(-1.0F, 1.0F);
+    for (std::size_t i = 0; i < static_cast<std::size_t>(length * rate.hertz) && from + i < samples.size();
+         ++i) {
+      const double t = static_cast<double>(i) / rate.hertz;
+      double tone = 0.0;
+      for (int partial = 1; partial <= 8; ++partial)
+        tone += std::sin(phase * partial + 6.283185307 * hertz * partial * t) / partial;
+      const double noisy = breath(player) * std::exp(-t * 60.0);
+      samples[from + i] +=
+          level * static_cast<float>((tone + noisy) * std::min(1.0, t / 0.004) * std::exp(-t * 3.0));
+    }
+    at += length;
+  }
+  return samples;
+}
+
+/// The same, later by so many frames (earlier where it is negative).
+Samples later(const Samples& samples, std::int64_t by) {
+  Samples moved(samples.size(), 0.0F);
+  for (std::size_t i = 0; i < samples.size(); ++i) {
+    const std::int64_t from = static_cast<std::int64_t>(i) - by;
+    if (from >= 0 && from < static_cast<std::int64_t>(samples.size()))
+      moved[i] = samples[static_cast<std::size_t>(from)];
+  }
+  return moved;
+}
+
+Samples plus(Samples a, const Samples& b, float gain) {
+  for (std::size_t i = 0; i < a.size(); ++i) a[i] += gain * b[i];
+  return a;
+}
+
+/// A room: sound that arrives at once, then reflections that die away, and air that dulls.
+Samples inRoom(const Samples& dry) {
+  std::mt19937 random(3);
+  Samples wet = dry;
+  for (int i = 0; i < 60; ++i) {
+    const auto delay = std::uniform_int_distribution<std::int64_t>(150, 9600)(random);
+    const float gain =
+        0.4F * std::exp(-static_cast<float>(delay) / 3000.0F) * (random() % 2 == 0 ? 1.0F : -1.0F);
+    wet = plus(std::move(wet), later(dry, delay), gain);
+  }
+  float low = 0.0F;
+  for (float& sample : wet) sample = low += 0.6F * (sample - low);
+  return wet;
+}
+
+}  // namespace
+
+TEST_CASE("The same performance is lined up to the frame, whatever the gain, the noise and the polarity") {
+  const Samples played = performance(1, 0.0);
+  for (const std::int64_t by : {0, 1, -1, 137, -4801, 20000, -23999}) {
+    const LineUp plain = lineUp(played, later(played, by), within, rate);
+    INFO(by);
+    CHECK(plain.offset == Frames{-by});
+    CHECK(plain.samePerformance);
+    CHECK(plain.sureness > 0.9);
+    Samples other = plus(later(played, by), noise(played.size(), 5, 0.01F), 1.0F);
+    for (float& sample : other) sample *= -0.2F;
+    const LineUp noisy = lineUp(plus(played, noise(played.size(), 6, 0.01F), 1.0F), other, within, rate);
+    CHECK(noisy.offset == Frames{-by});
+    CHECK(noisy.samePerformance);
+    CHECK(noisy.sureness >= leastSureness);
+  }
+}
+
+TEST_CASE("The same performance through a room is lined up to the frame by what arrives first") {
+  const Samples played = performance(2, 0.0);
+  for (const std::int64_t by : {-3000, 12, 11111}) {
+    INFO(by);
+    const LineUp found =
+        lineUp(played, plus(later(inRoom(played), by), noise(played.size(), 8, 0.003F), 1.0F), within, rate);
+    CHECK(std::abs(found.offset.count + by) <= 1);
+    CHECK(found.samePerformance);
+    CHECK(found.sureness >= leastSureness);
+  }
+}
+
+TEST_CASE("Another performance is lined up by what begins in both, to a few milliseconds") {
+  const Samples first = performance(3, 0.006);
+  for (unsigned voice = 4; voice < 8; ++voice)
+    for (const std::int64_t by : {-9000, 0, 2400, 14000}) {
+      const LineUp found = lineUp(first, later(performance(voice, 0.006), by), within, rate);
+      INFO("voice " << voice << ", by " << by << ", found " << found.offset.count << ", sureness "
+                    << found.sureness);
+      CHECK(std::abs(found.offset.count + by) <= 240);  // 5 ms
+      CHECK(found.sureness >= leastSureness);
+      CHECK(found.sureness <= 0.9);
+      CHECK_FALSE(found.samePerformance);
+    }
+}
+
+TEST_CASE("What has nothing to do with each other is not lined up with any sureness") {
+  CHECK(lineUp(noise(480000, 1), noise(480000, 2), within, rate).sureness < leastSureness);
+  CHECK(lineUp(performance(1, 0.0), noise(576000, 2), within, rate).sureness < leastSureness);
+  CHECK(lineUp(performance(1, 0.0), Samples(576000, 0.0F), within, rate).sureness == 0.0);
+  CHECK(lineUp(Samples(48000, 0.0F), Samples(48000, 0.0F), within, rate).sureness == 0.0);
+  CHECK(lineUp({}, {}, within, rate).sureness == 0.0);
+  CHECK(lineUp(Samples(1, 1.0F), Samples(1, 1.0F), within, rate).sureness < leastSureness);
+  // A tone lies over itself at every period.
+  const Samples tone = sine(480000, 440.0, 48000.0);
+  CHECK(lineUp(tone, later(tone, 500), within, rate).sureness < leastSureness);
+  const Samples direct(480000, 1.0F);
+  CHECK(lineUp(direct, direct, within, rate).sureness < leastSureness);
+}
+
+TEST_CASE("No offset beyond what is allowed is found, and samples that are not numbers do not matter") {
+  const Samples played = performance(1, 0.0);
+  const LineUp far = lineUp(played, later(played, 30000), within, rate);
+  CHECK(far.offset.count >= -24000);
+  CHECK(far.offset.count <= 24000);
+  Samples broken = later(played, 700);
+  broken[50000] = std::nanf("");
+  broken[60000] = INFINITY;
+  CHECK(lineUp(played, broken, within, rate).offset == Frames{-700});
+}
+
+TEST_CASE("Of a long take the loudest two minutes are looked at") {
+  const Samples played = performance(1, 0.0, 20.0);
+  Samples take(static_cast<std::size_t>(200) * 48000, 0.0F);
+  std::copy(played.begin(), played.end(), take.begin() + 170 * 48000);
+  const LineUp found = lineUp(take, later(take, 321), within, rate);
+  CHECK(found.offset == Frames{-321});
+  CHECK(found.samePerformance);
+}
+
+TEST_CASE("Onsets are lined up to the beats by their middle") {
+  const auto nearestBeat = [](Frames at) { return Frames{(at.count + 12000) / 24000 * 24000}; };
+  std::vector<Frames> onsets;
+  for (int i = 1; i < 20; ++i) onsets.push_back({i * 24000 + 900 + (i % 3 - 1) * 50});
+  const LineUp late = lineUpOnsets(onsets, nearestBeat, {6000});
+  CHECK(late.offset == Frames{-900});
+  CHECK(late.sureness > 0.9);
+  CHECK(lineUpOnsets({}, nearestBeat, {6000}).sureness == 0.0);
+  // One alone proves little, and what lies anywhere proves nothing.
+  CHECK(lineUpOnsets(std::vector<Frames>{{24900}}, nearestBeat, {6000}).sureness < leastSureness);
+  std::mt19937 random(5);
+  onsets.clear();
+  for (int i = 0; i < 200; ++i) onsets.push_back({std::uniform_int_distribution(0, 5'000'000)(random)});
+  CHECK(lineUpOnsets(onsets, nearestBeat, {12000}).sureness < leastSureness);
+}
