@@ -11,6 +11,7 @@
 #include "app/look/theme.h"
 #include "app/pseudo_language.h"
 #include "app/window/main_window.h"
+#include "core/edit/edit_takes.h"
 
 namespace {
 
@@ -96,6 +97,37 @@ void shootRecording(MainWindow& window, Photographer& photos) {
   while (studio.desk().history().undoLabel()) studio.desk().undo();
 }
 
+/// The narrator's phrases: rated, noted, some decided, one in hand.
+void shootPhrases(MainWindow& window, Photographer& photos) {
+  Studio& studio = window.studio();
+  const TrackId before = studio.inHand().trackId();
+  studio.inHand().takeTrack(studio.desk().session().trackNamed("Narrator")->id);
+  window.lanes().showSpan({{}, bar(studio, 23)});
+  wait(400);
+  const auto phrases = studio.inHand().phrases();
+  const TrackId id = studio.inHand().trackId();
+  const auto rate = [&](int lane, std::size_t phrase, int rating, const char* note) {
+    studio.desk().apply("Rate", [&](const Session& s) {
+      return changeCell(s, id, LaneNumber{lane}, phrases.at(phrase), rating, std::string(note));
+    });
+  };
+  rate(1, 0, 2, "hurried");
+  rate(2, 0, 5, "");
+  rate(3, 0, 3, "");
+  rate(1, 1, 4, "warm");
+  rate(4, 1, 2, "breath before");
+  studio.desk().apply("Pick",
+                      [&](const Session& s) { return pick(s, id, phrases.at(0).cell, LaneNumber{2}); });
+  studio.inHand().hear(LaneNumber{1});
+  studio.inHand().takePhrase(phrases.at(1));
+  window.bench().setCurrentIndex(MainWindow::TakesPage);
+  wait(3000);
+  photos.shoot("phrases");
+  studio.inHand().hear(std::nullopt);
+  studio.inHand().takeTrack(before);
+  window.bench().setCurrentIndex(MainWindow::JoinPage);
+}
+
 void shootComposite(MainWindow& window, Photographer& photos) {
   Studio& studio = window.studio();
   window.lanes().showSpan({bar(studio, 4), bar(studio, 22)});
@@ -111,6 +143,7 @@ void shootComposite(MainWindow& window, Photographer& photos) {
   studio.inHand().takeJoin(studio.inHand().composite(*studio.inHand().track()).joins.at(1).at);
   wait(200);
   photos.shoot("join");
+  shootPhrases(window, photos);
   window.setTheme(ThemeChoice::Dark);
   studio.inHand().select(std::nullopt);
   photos.shoot("dark");

@@ -80,6 +80,9 @@ class Measured {
 // -- lanes
 
 void lane(const Options& o) {
+  const bool anything = o.name || o.note || o.rating || o.palette || o.gain || o.pitch || o.mute || o.nudge ||
+                        o.place || o.shows || o.aside || o.bringBack || o.discard;
+  if (!anything) throw CLI::RequiredError("Something of the lane to be set");
   std::string label = "Change lane " + std::to_string(o.lane.value_or(0));
   if (o.discard) label = "Discard a take";
   if (o.aside) label = "Set a take aside";
@@ -141,6 +144,7 @@ LevelPoint levelPoint(const std::string& text, const Ruler& ruler) {
 }
 
 void level(const Options& o) {
+  if (o.points.empty() && !o.clear) throw CLI::RequiredError("--point (or --clear)");
   change(o, "Ride the level", [&](const Session& session, TrackId id) {
     const Track& track = requireTrack(session, id);
     LevelLine line = o.lane ? requireLane(track, laneOf(o)).level : track.composite.level;
@@ -152,6 +156,7 @@ void level(const Options& o) {
 }
 
 void piece(const Options& o) {
+  if (!o.gain && !o.pitch && !o.slip) throw CLI::RequiredError("--gain (or --pitch, or --slip)");
   change(o, "Change a piece", [&](const Session& session, TrackId id) {
     const Frames at = parsePosition(*o.at, session.ruler());
     PieceChange wanted;

@@ -106,6 +106,9 @@ TEST_CASE("tool: a lane is what it was set to, one step for all of it") {
                             "--lane 2 --shows nothing", "--lane 2 --nudge soon", "--lane 2 --name ''"})
     takes.refuses("lane " + takes.s + " --track Voice " + wrong);
   takes.refuses("lane " + takes.s + " --track Voice", 2);
+  takes.refuses("lane " + takes.s + " --track Voice --lane 2", 2);
+  takes.refuses("level " + takes.s + " --track Voice --lane 2", 2);
+  takes.refuses("piece " + takes.s + " --track Voice --at 1s", 2);
   takes.refuses("lane " + takes.s + " --track Voice --lane 2 --aside --discard", 2);
 }
 

@@ -79,7 +79,8 @@ TEST_CASE("Rows lie between the rulers and the composite, and share what room th
   Shown shown;
   LanesGeometry& view = shown.view;
   CHECK(view.rulerRect().bottom() + 1 == view.punchRowRect().top());
-  CHECK(view.punchRowRect().bottom() + 1 == view.lanesArea().top());
+  CHECK(view.punchRowRect().bottom() + 1 == view.phraseRowRect().top());
+  CHECK(view.phraseRowRect().bottom() + 1 == view.lanesArea().top());
   CHECK(view.compositeRect().bottom() + 1 == view.size.height());
   CHECK(view.lanesArea().bottom() < view.compositeRect().top());
   CHECK(view.rowRect(0).top() == view.lanesArea().top());

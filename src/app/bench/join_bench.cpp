@@ -391,7 +391,9 @@ void JoinBench::refresh() {
   const JoinCloseUp& view = *picture_->shown();
   const Ruler ruler = desk_.ruler();
   title_->setText(tr("Join at %1").arg(QString::fromStdString(barBeatText(view.join.at, ruler))));
-  auto ms = [&](Frames f) { return numberLocale().toString(secondsFromFrames(f, ruler.rate) * 1000.0, 'f', 1); };
+  auto ms = [&](Frames f) {
+    return numberLocale().toString(secondsFromFrames(f, ruler.rate) * 1000.0, 'f', 1);
+  };
   const auto line = [](const QString& what, const QString& value, const QString& more = {},
                        const QString& moreValue = {}) {
     const auto cell = [](const QString& text) { return "<td style='padding-right:8px'>" + text + "</td>"; };

@@ -15,6 +15,7 @@ InHand::InHand(SessionDesk& desk) : desk_(desk) {
     if (!track_.value || (track->armed && !session.track(track_)->armed)) track_ = track->id;
   connect(&desk_, &SessionDesk::committed, this, &InHand::keepValid);
   connect(&desk_, &SessionDesk::changed, this, &InHand::keepValid);
+  connect(&desk_.peaks(), &PeaksStore::ready, this, [this] { found_.stale = true; });
 }
 
 void InHand::keepValid() {
@@ -29,6 +30,8 @@ void InHand::takeTrack(TrackId track) {
   desk_.keepHeld();
   track_ = track;
   heard_.reset();
+  heardBefore_.reset();
+  phrasePlace_.reset();
   selection_.reset();
   join_.reset();
   emit listeningChanged();
@@ -58,9 +61,16 @@ void InHand::holdBoundary(HeldEdit& by, Frames from, Frames to) {
 void InHand::hear(std::optional<LaneNumber> lane) {
   const Track* now = track();
   if (lane && (!now || !now->lane(*lane))) return;
+  if (lane != heard_) heardBefore_ = heard_;
   heard_ = lane;
   emit listeningChanged();
   emit changed();
+}
+
+void InHand::hearOther() {
+  const Track* now = track();
+  if (heardBefore_ && (!now || !now->lane(*heardBefore_))) heardBefore_.reset();
+  hear(heardBefore_);
 }
 
 void InHand::hearNeighbour(int direction) {
@@ -113,20 +123,46 @@ void InHand::stepSnap(int direction) {
 }
 
 Frames InHand::snapped(Frames at, const Lane* by) {
-  return app::snapped(
-      desk_.session(), at,
-      {[this] { return phrases(); }, [this, by](Frames from) { return nearestZeroCrossing(from, by); }});
+  return app::snapped(desk_.session(), at,
+                      {[this] {
+                         std::vector<Span> spans;
+                         for (const Phrase& each : phrases()) spans.push_back(each.span);
+                         return spans;
+                       },
+                       [this, by](Frames from) { return nearestZeroCrossing(from, by); }});
 }
 
-std::vector<Span> InHand::phrases() {
-  const Track* now = track();
-  if (!now) return {};
-  std::vector<Span> spans;
-  for (const Phrase& phrase : phrasesOf(desk_.session(), *now, [this](int file) {
-         return desk_.peaks().peaks((*desk_.session().pool)[static_cast<std::size_t>(file)]);
-       }))
-    spans.push_back(phrase.span);
-  return spans;
+const std::vector<Phrase>& InHand::phrases() {
+  const auto& tracks = desk_.session().tracks;
+  const auto now =
+      std::find_if(tracks.begin(), tracks.end(), [this](const auto& track) { return track->id == track_; });
+  const bool grid = desk_.options().grid;
+  if (now == tracks.end()) {
+    found_ = {};
+  } else if (found_.stale || !found_.from || !found_.from->same(*now) || found_.grid != grid ||
+             found_.ruler.tempo != desk_.session().tempo) {
+    found_ = {*now, desk_.ruler(), grid, false, {}};
+    found_.phrases = phrasesOf(desk_.session(), **now, [this](int file) {
+      return desk_.peaks().peaks((*desk_.session().pool)[static_cast<std::size_t>(file)]);
+    });
+  }
+  return found_.phrases;
+}
+
+const Phrase* InHand::phrase() {
+  return phrasePlace_ ? phraseAt(phrases(), *phrasePlace_) : nullptr;
+}
+
+void InHand::takePhrase(const Phrase& phrase) {
+  phrasePlace_ = phrase.span.start + Frames{phrase.span.length().count / 2};
+  selection_ = phrase.cell;
+  emit changed();
+}
+
+void InHand::dropPhrase() {
+  if (!phrasePlace_) return;
+  phrasePlace_.reset();
+  emit changed();
 }
 
 Frames InHand::nearestZeroCrossing(Frames at, const Lane* by) {

@@ -9,6 +9,7 @@
 #include "app/desk/session_desk.h"
 #include "core/plan/file_sample_source.h"
 #include "core/plan/join_close_up.h"
+#include "core/session/resolved_phrases.h"
 
 namespace yewdrift::app {
 
@@ -31,10 +32,22 @@ class InHand : public QObject {
   /// Holds a boundary of the track in hand elsewhere; its join stays in hand while it moves.
   void holdBoundary(HeldEdit& by, Frames from, Frames to);
 
+  /// The phrases of the track in hand, as far as its takes are known.
+  [[nodiscard]] const std::vector<Phrase>& phrases();
+  /// The one in hand, or null. Edits may change it under the hand; it stays the one at its place.
+  [[nodiscard]] const Phrase* phrase();
+  /// Takes it in hand: what is picked and heard then is its cell, which is selected.
+  void takePhrase(const Phrase& phrase);
+  void dropPhrase();
+  /// A frame of it.
+  [[nodiscard]] std::optional<Frames> phrasePlace() const { return phrasePlace_; }
+
   /// The take that is heard in the composite's place.
   [[nodiscard]] std::optional<LaneNumber> heardLane() const { return heard_; }
   void hear(std::optional<LaneNumber> lane);
   void hearNeighbour(int direction);
+  /// The one that was heard before, and back again.
+  void hearOther();
   /// A take was recorded: what is heard is the composite again, once the plan is made the next time.
   void hearCompositeNext() { heard_.reset(); }
 
@@ -56,7 +69,6 @@ class InHand : public QObject {
  private:
   void keepValid();
   FileSampleSource& closeUpSource();
-  [[nodiscard]] std::vector<Span> phrases();
   Frames nearestZeroCrossing(Frames at, const Lane* by);
 
   SessionDesk& desk_;
@@ -64,6 +76,16 @@ class InHand : public QObject {
   std::optional<Span> selection_;
   std::optional<Frames> join_;
   std::optional<LaneNumber> heard_;
+  std::optional<LaneNumber> heardBefore_;
+  std::optional<Frames> phrasePlace_;
+  struct FoundPhrases {
+    std::optional<Shared<Track>> from;
+    Ruler ruler;
+    bool grid = false;
+    bool stale = true;
+    std::vector<Phrase> phrases;
+  };
+  FoundPhrases found_;
   struct ResolvedTrack {
     std::optional<Shared<Track>> from;
     ResolvedComposite composite;

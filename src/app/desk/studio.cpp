@@ -13,7 +13,8 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
       transport_(desk_, inHand_, byHand_ ? Engine::Service::ByHand : Engine::Service::Background),
       device_(desk_, transport_.engine(), messages_, mode),
       recording_(desk_, inHand_, transport_, device_, jobs_, messages_),
-      files_(desk_, inHand_, transport_, recording_, jobs_, messages_) {
+      files_(desk_, inHand_, transport_, recording_, jobs_, messages_),
+      analysis_(desk_, inHand_) {
   transport_.setCompanion(recording_);
   device_.setCompanion(recording_);
   desk_.setUndoGuard(
@@ -27,7 +28,7 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
 Studio::~Studio() {
   // The views are still there, but nothing is shown any more.
   for (QObject* desk : std::initializer_list<QObject*>{&messages_, &desk_, &inHand_, &transport_, &device_,
-                                                       &jobs_, &recording_, &files_})
+                                                       &jobs_, &recording_, &files_, &analysis_})
     desk->blockSignals(true);
   timer_.stop();
   recording_.letGo();

@@ -3,6 +3,7 @@
 
 #include <QTimer>
 
+#include "app/desk/analysis_desk.h"
 #include "app/desk/file_desk.h"
 #include "app/desk/recording_desk.h"
 
@@ -25,6 +26,7 @@ class Studio : public QObject {
   Jobs& jobs() { return jobs_; }
   RecordingDesk& recording() { return recording_; }
   FileDesk& files() { return files_; }
+  AnalysisDesk& analysis() { return analysis_; }
 
   /// Where a test drives the device: makes a block, for when the last of what was recorded is waited for.
   void setBlockMaker(std::function<void()> makeBlock) { makeBlock_ = std::move(makeBlock); }
@@ -45,6 +47,7 @@ class Studio : public QObject {
   Jobs jobs_;
   RecordingDesk recording_;
   FileDesk files_;
+  AnalysisDesk analysis_;
   QTimer timer_;
   std::function<void()> makeBlock_;
 };

@@ -73,7 +73,7 @@ void Transport::hearFrom(Frames rollFrame, const CompiledFor& what) {
 }
 
 std::optional<Span> Transport::loopNow() const {
-  return joinLoop_ ? joinLoop_ : looping() ? desk_.session().loop : std::nullopt;
+  return hearsRound_ ? hearsRound_ : looping() ? desk_.session().loop : std::nullopt;
 }
 
 void Transport::setLooping(bool on) {
@@ -98,7 +98,7 @@ void Transport::startPlaying(Frames from, RollFrom how) {
   rollsRound_ = loopNow();
   if (rollsRound_ && (timeline.start < rollsRound_->end || inside)) timeline.loop = rollsRound_;
   if (timeline.loop) timeline = goingOnFrom(timeline, timeline.start);
-  if (joinLoop_ || !companion_->rollAlong(timeline, how)) engine_.play(timeline, how);
+  if (hearsRound_ || !companion_->rollAlong(timeline, how)) engine_.play(timeline, how);
 }
 
 void Transport::togglePlay() {
@@ -108,7 +108,7 @@ void Transport::togglePlay() {
 }
 
 void Transport::stop() {
-  joinLoop_.reset();
+  hearsRound_.reset();
   companion_->stopped();
   engine_.stop();
   emit changed();
@@ -117,7 +117,7 @@ void Transport::stop() {
 void Transport::locate(Frames at) {
   if (companion_->recording()) return;
   at = std::max(at, Frames{});
-  joinLoop_.reset();
+  hearsRound_.reset();
   if (state().rolling)
     startPlaying(at);
   else
@@ -126,16 +126,36 @@ void Transport::locate(Frames at) {
 }
 
 void Transport::toggleHearJoin() {
-  if (joinLoop_) return stop();
+  if (hearsRound_) return stop();
   const std::optional<Frames> join = inHand_.join();
   if (!join || companion_->recording()) return;
   inHand_.hear(std::nullopt);
-  companion_->letGo();
   const Frames second = framesFromSeconds(1.0, desk_.session().rate);
-  joinLoop_ = Span{std::max(Frames{}, *join - second), *join + second};
+  goRound({std::max(Frames{}, *join - second), *join + second});
+}
+
+void Transport::toggleHearPhrase() {
+  const Phrase* phrase = inHand_.phrase();
+  if (hearsRound_ && (!phrase || hearsRound_->start == std::max(Frames{}, phrase->cell.start))) return stop();
+  if (!phrase || companion_->recording()) return;
+  goRound({std::max(Frames{}, phrase->cell.start), phrase->cell.end});
+}
+
+void Transport::followPhrase() {
+  const Phrase* phrase = inHand_.phrase();
+  if (!phrase || companion_->recording()) return;
+  if (hearsRound_ && state().rolling)
+    goRound({std::max(Frames{}, phrase->cell.start), phrase->cell.end});
+  else
+    locate(phrase->cell.start);
+}
+
+void Transport::goRound(Span span) {
+  companion_->letGo();
+  hearsRound_ = span;
   RollTimeline timeline;
-  timeline.start = joinLoop_->start;
-  timeline.loop = rollsRound_ = joinLoop_;
+  timeline.start = hearsRound_->start;
+  timeline.loop = rollsRound_ = hearsRound_;
   engine_.play(timeline);
   emit changed();
 }

@@ -41,7 +41,11 @@ class Transport : public QObject {
   void goOn() { startPlaying(state().position, RollFrom::Here); }
   /// Loops around the join in hand until it is called again.
   void toggleHearJoin();
-  void stopHearingJoin() { joinLoop_.reset(); }
+  void stopHearingJoin() { hearsRound_.reset(); }
+  /// Goes round the phrase in hand until it is called again.
+  void toggleHearPhrase();
+  /// The phrase in hand is another: what goes round it goes round that one, else the playhead goes there.
+  void followPhrase();
   void dropMarker();
 
   /// Those files have grown since they were first played: what was measured in them is measured anew.
@@ -71,8 +75,9 @@ class Transport : public QObject {
   void chooseHeard();
   void followLoop();
   [[nodiscard]] std::optional<Span> loopNow() const;
+  void goRound(Span span);
 
-  std::optional<Span> joinLoop_;
+  std::optional<Span> hearsRound_;
   std::optional<Span> rollsRound_;  // since the roll began
   bool wasRolling_ = false;
   QTimer following_;  // a drag, some thirty times a second at most

@@ -44,7 +44,7 @@ void eachSecond(const QRectF& box, const TimeScale& scale, SampleRate rate, Draw
 }  // namespace
 
 void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, const PeakPyramid& peaks,
-              Frames origin, Span span, const QColor& colour) {
+              Frames origin, Span span, const QColor& colour, double enlarged) {
   const double from = std::max(0.0, std::floor(scale.x(span.start)));
   const double to = std::min(box.width(), std::ceil(scale.x(span.end)));
   if (to <= from) return;
@@ -61,9 +61,9 @@ void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, cons
     const Frames a = std::max(scale.at(x), span.start);
     const Frames b = std::min(scale.at(x + step), span.end);
     const Peak peak = peaks.over((a - origin).count, std::max((b - origin).count, (a - origin).count + 1));
-    const double high = std::clamp(static_cast<double>(peak.high), -1.0, 1.0);
-    const double low = std::clamp(static_cast<double>(peak.low), -1.0, 1.0);
-    const double rms = std::min(static_cast<double>(peak.rms), 1.0);
+    const double high = std::clamp(enlarged * peak.high, -1.0, 1.0);
+    const double low = std::clamp(enlarged * peak.low, -1.0, 1.0);
+    const double rms = std::min(enlarged * peak.rms, 1.0);
     const double px = box.left() + x + step / 2;
     const double top = middle - high * half - 0.4;
     const double bottom = middle - low * half + 0.4;

@@ -11,9 +11,10 @@
 namespace yewdrift::app {
 
 /// Draws peaks of a signal whose sample 0 lies at session frame `origin`, for the frames in `span`, into
-/// `box`, whose left edge is x = 0 of `scale`. Reads the pyramid only, once a pixel.
+/// `box`, whose left edge is x = 0 of `scale`, `enlarged` times as high. Reads the pyramid only, once a
+/// pixel.
 void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, const PeakPyramid& peaks,
-              Frames origin, Span span, const QColor& colour);
+              Frames origin, Span span, const QColor& colour, double enlarged = 1.0);
 
 /// Bar lines and numbers; without a grid minutes and seconds.
 void drawRuler(QPainter& painter, const QRectF& box, const TimeScale& scale, const Ruler& ruler, bool grid);

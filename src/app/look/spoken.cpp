@@ -18,7 +18,9 @@ QString decimal(Decimal number) {
 
 struct Spoken {
   QString operator()(const std::string& text) const { return QString::fromStdString(text); }
-  QString operator()(std::int64_t number) const { return numberLocale().toString(static_cast<qlonglong>(number)); }
+  QString operator()(std::int64_t number) const {
+    return numberLocale().toString(static_cast<qlonglong>(number));
+  }
   QString operator()(Count count) const { return (*this)(count.n); }
   QString operator()(Decimal number) const { return decimal(number); }
   QString operator()(const Sentence::List& part) const { return spoken(part.front()); }

@@ -10,6 +10,7 @@ void LanesGeometry::fitTo(int lineHeight, int letterWidth) {
   headWidth = std::max(148, 21 * letterWidth);
   rulerHeight = std::max(24, lineHeight + 4);
   punchRowHeight = std::max(18, lineHeight);
+  phraseRowHeight = std::max(18, lineHeight);
   setAsideHeight = std::max(22, lineHeight + 2);
   leastRowHeight = std::max(36, lineHeight + 14);
 }
@@ -22,8 +23,12 @@ QRect LanesGeometry::punchRowRect() const {
   return {0, rulerHeight, size.width(), punchRowHeight};
 }
 
+QRect LanesGeometry::phraseRowRect() const {
+  return {0, rulerHeight + punchRowHeight, size.width(), phraseRowHeight};
+}
+
 QRect LanesGeometry::setAsideRect() const {
-  return {0, rulerHeight + punchRowHeight, size.width(), setAside ? setAsideHeight : 0};
+  return {0, rulerHeight + punchRowHeight + phraseRowHeight, size.width(), setAside ? setAsideHeight : 0};
 }
 
 QRect LanesGeometry::compositeRect() const {
@@ -32,7 +37,7 @@ QRect LanesGeometry::compositeRect() const {
 }
 
 QRect LanesGeometry::lanesArea() const {
-  const int top = rulerHeight + punchRowHeight + setAsideRect().height();
+  const int top = rulerHeight + punchRowHeight + phraseRowHeight + setAsideRect().height();
   return {0, top, size.width(), std::max(0, compositeRect().top() - 6 - top)};
 }
 
@@ -57,6 +62,8 @@ LanesGeometry::Hit LanesGeometry::hit(QPoint at) const {
     found.part = head ? Part::Nothing : Part::Ruler;
   } else if (punchRowRect().contains(at)) {
     found.part = head ? Part::Nothing : Part::PunchRow;
+  } else if (phraseRowRect().contains(at)) {
+    found.part = head ? Part::Nothing : Part::PhraseRow;
   } else if (setAsideRect().contains(at)) {
     found.part = Part::SetAside;
   } else if (compositeRect().contains(at)) {

@@ -11,8 +11,8 @@
 namespace yewdrift::app {
 
 /// Where things lie in the view of takes and composite, and what lies under a place of it. From top to
-/// bottom: the ruler with the loop, the row of punches, the line of passes set aside, the takes, the
-/// composite; on the left their heads. Plain values: made from what is shown now.
+/// bottom: the ruler with the loop, the rows of punches and of phrases, the line of passes set aside, the
+/// takes, the composite; on the left their heads. Plain values: made from what is shown now.
 struct LanesGeometry {
   static constexpr int mostRowHeight = 120;
   static constexpr int grabPixels = 5;  // an edge is taken hold of from so far on either side
@@ -21,6 +21,7 @@ struct LanesGeometry {
   int headWidth = 148;
   int rulerHeight = 24;
   int punchRowHeight = 18;
+  int phraseRowHeight = 18;
   int setAsideHeight = 22;
   int leastRowHeight = 36;
   /// The same for a font whose lines are so high and whose letters so wide, in pixels.
@@ -37,6 +38,7 @@ struct LanesGeometry {
   [[nodiscard]] int rowCount() const { return static_cast<int>(lanes.size()) + growingRows; }
   [[nodiscard]] QRect rulerRect() const;
   [[nodiscard]] QRect punchRowRect() const;
+  [[nodiscard]] QRect phraseRowRect() const;
   [[nodiscard]] QRect setAsideRect() const;  // of no height where nothing is
   [[nodiscard]] QRect compositeRect() const;
   /// What is between the line of passes set aside and the composite.
@@ -56,6 +58,7 @@ struct LanesGeometry {
     Nothing,
     Ruler,
     PunchRow,
+    PhraseRow,
     SetAside,
     LaneName,
     Lane,

@@ -6,6 +6,7 @@
 #include <QTimer>
 
 #include "app/desk/in_hand.h"
+#include "app/desk/phrase_steps.h"
 #include "app/desk/recording_desk.h"
 #include "app/desk/session_desk.h"
 #include "app/desk/transport.h"
@@ -49,6 +50,7 @@ class LanesView : public QAbstractScrollArea {
   [[nodiscard]] QRect compositeRect() const { return geometry().compositeRect(); }
   [[nodiscard]] QRect rulerRect() const { return geometry().rulerRect(); }
   [[nodiscard]] QRect punchRowRect() const { return geometry().punchRowRect(); }
+  [[nodiscard]] QRect phraseRowRect() const { return geometry().phraseRowRect(); }
   [[nodiscard]] QRect setAsideRect() const { return geometry().setAsideRect(); }
   [[nodiscard]] int xOf(Frames at) const { return geometry().xOf(at); }
   /// What a screen reader tells of all of it, and of each thing in it.
@@ -59,6 +61,8 @@ class LanesView : public QAbstractScrollArea {
 
  signals:
   void scrolled();
+  /// A phrase was clicked.
+  void phraseAsked(const Phrase& phrase);
   /// Why what was tried with the mouse does nothing now.
   void refused(const QString& sentence);
 
@@ -119,7 +123,12 @@ class LanesView : public QAbstractScrollArea {
   void drawEmpty(QPainter& painter);
   void drawRulers(QPainter& painter, const Track& track);
   void drawSetAside(QPainter& painter, const Track& track);
+  [[nodiscard]] double enlargement(const Track& track);
   void drawPunchBands(QPainter& painter, const QRect& area);
+  [[nodiscard]] QRectF columnOf(Span span, const QRectF& row) const;
+  void drawPhraseRow(QPainter& painter, const Track& track);
+  void drawColumns(QPainter& painter, const QRect& area);
+  void drawCells(QPainter& painter, const QRectF& box, const Lane& lane);
 
   SessionDesk& desk_;
   InHand& inHand_;
@@ -129,6 +138,7 @@ class LanesView : public QAbstractScrollArea {
   LanesGeometry drawn_;  // what the paint that is under way goes by
   QPixmap layer_;        // all but what moves by itself: the playhead, the passes that grow
   bool layerStale_ = true;
+  double enlarged_ = 1.0;  // of waves
   PointerGesture gesture_;
   HeldEdit held_;
   Drag drag_ = Drag::None;

@@ -68,10 +68,10 @@ void LanesView::showCursor(QPoint at) {
   const bool edge = here.part == Part::Boundary || here.part == Part::ClipStart ||
                     here.part == Part::ClipEnd || grip == SpanGestures::Part::Start ||
                     grip == SpanGestures::Part::End;
-  viewport()->setCursor(edge                               ? Qt::SplitHCursor
-                        : grip == SpanGestures::Part::Body ? Qt::OpenHandCursor
-                        : here.part == Part::SetAside      ? Qt::PointingHandCursor
-                                                           : Qt::ArrowCursor);
+  viewport()->setCursor(edge                                                          ? Qt::SplitHCursor
+                        : grip == SpanGestures::Part::Body                            ? Qt::OpenHandCursor
+                        : here.part == Part::SetAside || here.part == Part::PhraseRow ? Qt::PointingHandCursor
+                                                                                      : Qt::ArrowCursor);
 }
 
 void LanesView::beginDrag() {
@@ -216,6 +216,13 @@ void LanesView::click(const Hit& where) {
     case Part::PunchRow:
       locate(where.at);
       break;
+    case Part::PhraseRow:
+      if (const Phrase* phrase = phraseAt(inHand_.phrases(), where.at);
+          phrase && phrase->cell.contains(where.at))
+        emit phraseAsked(Phrase(*phrase));
+      else
+        locate(where.at);
+      break;
     case Part::SetAside:
       showSetAside_ = !showSetAside_;
       contentChanged();
@@ -280,6 +287,11 @@ QString LanesView::tipFor(const Hit& where) const {
       return tr(
           "Drag to draw a punch span: only there is recorded. Drag its edges, or all of it; Alt suspends "
           "snapping.");
+    case Part::PhraseRow:
+      return tr(
+          "Phrases lie between the rests of all takes; those you have decided are filled. Click to take one "
+          "in "
+          "hand (S and G step), and F picks the heard take for it.");
     case Part::SetAside:
       return tr(
           "Passes that were empty or broken off. Click to see them; a click on a name brings one back.");

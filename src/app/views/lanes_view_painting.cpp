@@ -51,6 +51,7 @@ void LanesView::renderLayer() {
   const Track* track = inHand_.track();
   if (!track) return drawEmpty(painter);
 
+  enlarged_ = enlargement(*track);
   const QRect area = drawn_.lanesArea();
   painter.setClipRect(area);
   for (std::size_t i = 0; i < drawn_.lanes.size(); ++i) {
@@ -58,11 +59,32 @@ void LanesView::renderLayer() {
     if (row.intersects(area)) drawLane(painter, row, *track, *drawn_.lanes[i]);
   }
   if (drawn_.rowCount() == 0) drawEmpty(painter);
+  drawColumns(painter, area);
   drawPunchBands(painter, area);
   painter.setClipping(false);
   drawRulers(painter, *track);
+  drawPhraseRow(painter, *track);
   drawSetAside(painter, *track);
   drawComposite(painter, *track);
+}
+
+/// So much that the loudest of the takes uses the height there is: one scale for all of them, so that louder
+/// looks louder.
+double LanesView::enlargement(const Track& track) {
+  float loudest = 0.0F;
+  for (const auto& lane : track.lanes)
+    for (const Clip& clip : lane->clips)
+      for (const ChannelSource& source : clip.channels) {
+        const auto* peaks =
+            desk_.peaks().peaks((*desk_.session().pool)[static_cast<std::size_t>(source.file)]);
+        if (!peaks || static_cast<std::size_t>(source.channel) >= peaks->size()) continue;
+        const Span heard = clip.window.shifted(-clip.origin);
+        const Peak peak =
+            (*peaks)[static_cast<std::size_t>(source.channel)].over(heard.start.count, heard.end.count);
+        loudest = std::max({loudest, peak.high, -peak.low});
+      }
+  constexpr double most = 100.0;  // what is 40 dB below full scale still is no noise
+  return loudest > 0.0F ? std::clamp(0.96 / static_cast<double>(loudest), 0.5, most) : 1.0;
 }
 
 /// Over the layer, and only what is asked for: it changes thirty times a second.
@@ -205,7 +227,7 @@ void LanesView::drawClip(QPainter& painter, const QRectF& box, const Clip& clip,
                       box.width(), box.height() / static_cast<double>(shown));
     if (!peaks || static_cast<std::size_t>(source.channel) >= peaks->size()) continue;
     drawWave(painter, part, scale_, (*peaks)[static_cast<std::size_t>(source.channel)], clip.origin + slip,
-             span, colour);
+             span, colour, enlarged_);
   }
 }
 
@@ -237,7 +259,9 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
     drawClip(painter, box, clip, {}, {clip.window.end, clip.extent().end}, handle, true);
     drawClip(painter, box, clip, {}, clip.window, takeColour(lane.number.value), true);
   }
+  drawCells(painter, box, lane);
   QString detail = QString::fromStdString(clockText(longest, desk_.session().rate));
+  if (!lane.note.empty()) detail = QString::fromStdString(lane.note).simplified();
   if (track.recordInto == lane.number) detail = tr("passes go here");
   if (lane.setAside) detail = tr("set aside");
   drawHead(painter, row, QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)),
@@ -263,7 +287,7 @@ void LanesView::drawGrowingPass(QPainter& painter, const QRect& row, const Growi
       painter.fillRect(QRectF(left, box.top(), scale_.x(window.end) - scale_.x(window.start), box.height()),
                        ground);
     drawWave(painter, box, scale_, *pass.peaks, pass.pass.origin, window,
-             last ? theme().recording : takeColour(pass.number.value));
+             last ? theme().recording : takeColour(pass.number.value), enlarged_);
     painter.restore();
   }
   drawHead(painter, row, tr("%1  Pass %2").arg(pass.number.value).arg(pass.pass.round),

@@ -59,6 +59,22 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
                                          "is one."))});
     case Deed::HearJoin:
       return first({stopFirst, unless(now.joinInHand, tr("No join is in hand: J takes the next one."))});
+    case Deed::StepPhrase:
+      return first({stopFirst, noTrack, noTakes,
+                    unless(now.phrases, tr("There are no phrases yet: nothing sounds in these takes."))});
+    case Deed::HearPhrase:
+      return first(
+          {stopFirst, noTrack,
+           unless(now.phraseInHand, tr("No phrase is in hand: S and G step from phrase to phrase."))});
+    case Deed::EditPhrases:
+      return first({lookOnly, stopFirst, noTrack, noTakes});
+    case Deed::Rate:
+      return first(
+          {lookOnly, noTrack, noTakes,
+           unless(now.phraseInHand, tr("No phrase is in hand: S and G step from phrase to phrase.")),
+           unless(now.heard, tr("Hear a take first (E and D step through them); that one is rated."))});
+    case Deed::Mark:
+      return first({lookOnly, noTrack, noTakes});
     case Deed::Arm:
       return first({lookOnly, stopFirst, noTrack,
                     now.backing ? tr("This is a backing track; nothing is recorded to it.") : QString()});

@@ -20,6 +20,8 @@ struct Situation {
   bool joins = false;          // its composite has some
   bool joinInHand = false;
   bool otherTracks = false;
+  bool phrases = false;  // it has some
+  bool phraseInHand = false;
   bool selection = false;
   bool loop = false;
   bool punches = false;
@@ -43,6 +45,11 @@ enum class Deed {
   PickSilence,
   StepJoin,
   HearJoin,
+  StepPhrase,
+  HearPhrase,
+  EditPhrases,
+  Rate,
+  Mark,
   Arm,
   Flatten,
   Import,

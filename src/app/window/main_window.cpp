@@ -19,6 +19,7 @@
 #include "app/bench/record_bench.h"
 #include "app/bench/setup_bench.h"
 #include "app/bench/spans_bench.h"
+#include "app/bench/takes_bench.h"
 #include "app/look/spoken.h"
 #include "app/look/widgets.h"
 #include "app/window/keys_by_focus.h"
@@ -36,6 +37,7 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   makeActions();
   makeRecordingActions();
   makeSpanActions();
+  makePhraseActions();
   controls_ = new Controls({{"record", transport_.record},
                             {"punch", do_.punchNow},
                             {"back-up", do_.backUpFromStandstill},
@@ -59,6 +61,7 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   new KeysByFocus(*this, *lanes_, studio_->desk());
   connect(lanes_, &LanesView::scrolled, this, [this] { song_->setShown(lanes_->visibleSpan()); });
   connect(lanes_, &LanesView::refused, this, &MainWindow::say);
+  connect(lanes_, &LanesView::phraseAsked, this, &MainWindow::goToPhrase);
   connect(song_, &SongStrip::scrollAsked, lanes_, &LanesView::scrollTo);
   refreshActions();
   for (const Sentence& notice : studio_->desk().openingNotices()) studio_->messages().warn(spoken(notice));
@@ -164,6 +167,8 @@ void MainWindow::makeBench(QVBoxLayout* column, QWidget* middle) {
   add(new SongBench(studio_->desk(), studio_->transport()), tr("Song"));
   joinBench_ = new JoinBench(studio_->desk(), studio_->inHand(), do_.hearJoin);
   add(joinBench_, tr("Join"));
+  add(new TakesBench(studio_->desk(), studio_->inHand(), studio_->analysis(), studio_->messages()),
+      tr("Takes"));
   add(new MessagesBench(studio_->messages(), studio_->jobs()), tr("Messages"));
   for (int page = 0; page < bench_->count(); ++page) {
     bench_->setTabToolTip(page, tr("%1 (F%2)").arg(bench_->tabText(page)).arg(page + 2));
@@ -241,6 +246,8 @@ Situation MainWindow::situation() const {
   now.joins = track && !studio.inHand().composite(*track).joins.empty();
   now.joinInHand = studio.inHand().join().has_value();
   now.otherTracks = session.tracks.size() > 1;
+  now.phrases = track && !studio.inHand().phrases().empty();
+  now.phraseInHand = studio.inHand().phrase() != nullptr;
   now.selection = studio.inHand().selection().has_value();
   now.loop = session.loop.has_value();
   now.punches = !session.punches.empty();

@@ -51,6 +51,7 @@ class MainWindow : public QMainWindow {
     TrackPage,
     SongPage,
     JoinPage,
+    TakesPage,
     MessagesPage
   };
   [[nodiscard]] QTabWidget& bench() { return *bench_; }
@@ -89,6 +90,14 @@ class MainWindow : public QMainWindow {
   void importFiles(bool backing);
   void makeRecordingActions();
   void makeSpanActions();
+  void makePhraseActions();
+  void goToPhrase(const Phrase& phrase);
+  void stepPhrase(int direction);
+  void goToUndecided();
+  void rateHeard(int by);
+  void addPhraseEdge();
+  void mergePhrases();
+  void markHeard();
   void makeBench(QVBoxLayout* column, QWidget* middle);
   void showBench(int page);
   [[nodiscard]] bool mayClose();
@@ -135,6 +144,17 @@ class MainWindow : public QMainWindow {
     QAction* startHere;
     QAction* endHere;
     QAction* device;
+    QAction* nextPhrase;
+    QAction* previousPhrase;
+    QAction* nextUndecided;
+    QAction* hearPhrase;
+    QAction* hearOther;
+    QAction* rateUp;
+    QAction* rateDown;
+    QAction* showPhrase;
+    QAction* phraseEdge;
+    QAction* mergePhrases;
+    QAction* markTake;
   } do_{};
   QList<QAction*> actions_;
   struct Rule {

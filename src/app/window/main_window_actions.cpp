@@ -180,8 +180,14 @@ void MainWindow::makeMenus() {
   track->addActions({do_.newTrack, do_.importFiles, do_.importBacking});
   track->addSeparator();
   track->addActions({do_.arm, do_.flatten});
+  QMenu* takes = menuBar()->addMenu(tr("Ta&kes"));
+  takes->addActions({do_.rateUp, do_.rateDown, do_.markTake});
+  takes->addSeparator();
+  takes->addActions({do_.phraseEdge, do_.mergePhrases});
   QMenu* listen = menuBar()->addMenu(tr("&Listen"));
-  listen->addActions({do_.hearAbove, do_.hearBelow, do_.hearComposite});
+  listen->addActions({do_.hearAbove, do_.hearBelow, do_.hearOther, do_.hearComposite});
+  listen->addSeparator();
+  listen->addActions({do_.previousPhrase, do_.nextPhrase, do_.nextUndecided, do_.hearPhrase});
   listen->addSeparator();
   listen->addActions({do_.nextJoin, do_.previousJoin, do_.hearJoin});
   QMenu* device = menuBar()->addMenu(tr("&Device"));
@@ -197,6 +203,7 @@ void MainWindow::makeMenus() {
         if (all.empty()) return say(tr("There is nothing in this session yet that could be shown."));
         lanes_->showSpan(all);
       }));
+  view->addAction(do_.showPhrase);
   view->addSeparator();
   auto* themes = new QActionGroup(this);
   for (const auto& [text, choice] : {std::pair{tr("As the system"), ThemeChoice::System},

@@ -129,12 +129,16 @@ void fillLevels(CellEvidence& cell, const Lane& lane, Span span, Frames restFrom
 
 std::vector<PhraseEvidence> evidenceOf(const Session& session, const Track& track,
                                        std::span<const Phrase> phrases, const FindAnalysis& find,
-                                       int divisions) {
+                                       int divisions, std::optional<std::size_t> only) {
   const ResolvedComposite composite = resolve(track, session.rate);
   const Frames pitchStep = framesFromSeconds(0.010, session.rate);
   std::vector<PhraseEvidence> all;
   Frames lastEnd = -maximumPosition;
   for (const Phrase& phrase : phrases) {
+    if (only && &phrase != &phrases[*only]) {
+      lastEnd = phrase.span.end;
+      continue;
+    }
     PhraseEvidence evidence{phrase, isDecided(track, phrase), {}};
     const auto played = playedIn(composite, phrase);
     std::vector<Heard> takes;
@@ -157,6 +161,7 @@ std::vector<PhraseEvidence> evidenceOf(const Session& session, const Track& trac
           static_cast<int>(std::count_if(lane.marks.begin(), lane.marks.end(), [&](const TakeMark& mark) {
             return phrase.span.contains(mark.at);
           }));
+      cell.measured = isAnalysed(lane, phrase.span, find);
       if (cell.there) {
         fillLevels(cell, lane, phrase.span, lastEnd, session, find);
         const Middle pitch = middleOf(pitchAgainstOthers(takes, i), leastPitches);

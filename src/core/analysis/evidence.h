@@ -31,6 +31,7 @@ struct CellEvidence {
   std::optional<double> grid{};  ///< ms: median of the onsets' distance from the nearest division of the bar
   Frames sounding{};             ///< how much of it sounds
   int marks = 0;                 ///< spots a person marked in it
+  bool measured = false;         ///< all of it: nothing of it is still unknown
   bool there = false;            ///< it has something audible in the phrase
   bool operator==(const CellEvidence&) const = default;
 };
@@ -41,9 +42,9 @@ struct PhraseEvidence {
   std::vector<CellEvidence> takes;  ///< one for each lane that is not set aside, in the order shown
 };
 
-/// Of every phrase. `divisions` of a beat are the grid; 0: there is none.
+/// Of every phrase, or of that one only. `divisions` of a beat are the grid; 0: there is none.
 std::vector<PhraseEvidence> evidenceOf(const Session& session, const Track& track,
                                        std::span<const Phrase> phrases, const FindAnalysis& find,
-                                       int divisions);
+                                       int divisions, std::optional<std::size_t> only = std::nullopt);
 
 }  // namespace yewdrift

@@ -33,18 +33,22 @@ std::vector<float> levelsOf(const TakePeaks& take, Span all, std::size_t steps) 
 
 /// The mean power around each step, in dB, over so many steps; where the take is not there nothing counts.
 std::vector<float> smoothed(const std::vector<float>& levels, std::size_t over) {
+  std::vector<double> power(levels.size() + 1, 0.0);
+  std::vector<int> counted(levels.size() + 1, 0);
+  for (std::size_t i = 0; i < levels.size(); ++i) {
+    const bool there = levels[i] != nothing;
+    power[i + 1] = power[i] + (there ? std::pow(10.0, levels[i] / 10.0) : 0.0);
+    counted[i + 1] = counted[i] + (there ? 1 : 0);
+  }
   std::vector<float> smooth(levels.size(), nothing);
   const std::size_t half = over / 2;
   for (std::size_t i = 0; i < levels.size(); ++i) {
     if (levels[i] == nothing) continue;
-    double power = 0.0;
-    int count = 0;
-    for (std::size_t j = i > half ? i - half : 0; j < std::min(levels.size(), i + half + 1); ++j)
-      if (levels[j] != nothing) {
-        power += std::pow(10.0, levels[j] / 10.0);
-        ++count;
-      }
-    smooth[i] = static_cast<float>(10.0 * std::log10(power / count));
+    const std::size_t from = i > half ? i - half : 0;
+    const std::size_t to = std::min(levels.size(), i + half + 1);
+    // The sum of many is exact to far less than what silence is to the last bit.
+    const double mean = (power[to] - power[from]) / (counted[to] - counted[from]);
+    smooth[i] = std::max(digitalSilence, static_cast<float>(10.0 * std::log10(std::max(mean, 1e-12))));
   }
   return smooth;
 }

@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <optional>
+#include <span>
+
+#include "core/session/resolved_phrases.h"
+
+namespace yewdrift::app {
+
+/// What a step from phrase to phrase leads to. Plain rules; indices into the phrases, none where there are
+/// none.
+
+/// From a phrase in hand to its neighbour, and no further than the last; from none to the one at `position`,
+/// or the nearest in that direction.
+std::optional<std::size_t> steppedPhrase(std::span<const Phrase> phrases, std::optional<Frames> inHand,
+                                         Frames position, int direction);
+/// The next one that nobody decided, from behind the one in hand on and round to it; none where all are.
+std::optional<std::size_t> nextUndecided(const Track& track, std::span<const Phrase> phrases,
+                                         std::optional<Frames> inHand, Frames position);
+/// How many are decided.
+std::size_t decidedCount(const Track& track, std::span<const Phrase> phrases);
+
+}  // namespace yewdrift::app

@@ -1,0 +1,122 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Phrases as columns: their row over the takes, and what the cells of takes in them show.
+#include "app/look/painting.h"
+#include "app/look/theme.h"
+#include "app/look/widgets.h"
+#include "app/views/lanes_view.h"
+
+namespace yewdrift::app {
+
+QRectF LanesView::columnOf(Span span, const QRectF& row) const {
+  const double left = std::max(row.left(), row.left() + scale_.x(span.start));
+  const double right = std::min(row.right(), row.left() + scale_.x(span.end));
+  return {left, row.top(), std::max(0.0, right - left), row.height()};
+}
+
+/// One block for each phrase: filled green once it is decided, orange-edged in hand, numbered where there is
+/// room.
+void LanesView::drawPhraseRow(QPainter& painter, const Track& track) {
+  const QRect row = drawn_.phraseRowRect();
+  painter.fillRect(row, theme().surface);
+  painter.setFont(scaledFont(0.8));
+  painter.setPen(theme().faintText);
+  const auto& phrases = inHand_.phrases();
+  const std::size_t decided = decidedCount(track, phrases);
+  painter.drawText(QRect(10, row.top(), drawn_.headWidth - 18, row.height()),
+                   Qt::AlignVCenter | Qt::AlignRight,
+                   phrases.empty() ? tr("phrases") : tr("%1 of %2 decided").arg(decided).arg(phrases.size()));
+  const QRectF box = QRectF(row).adjusted(drawn_.headWidth, 1, 0, -2);
+  painter.save();
+  painter.setClipRect(box);
+  const Phrase* const inHand = inHand_.phrase();
+  for (std::size_t i = 0; i < phrases.size(); ++i) {
+    const QRectF block = columnOf(phrases[i].span, box);
+    if (block.width() < 1.0) continue;
+    const bool done = isDecided(track, phrases[i]);
+    const bool here = inHand == &phrases[i];
+    painter.setPen(QPen(here ? theme().inHand : done ? theme().chosen : theme().line, here ? 2.0 : 1.0));
+    painter.setBrush(done ? QBrush(theme().chosen) : QBrush(theme().sunken));
+    painter.drawRoundedRect(block.adjusted(1, 1, -1, -1), 3, 3);
+    if (block.width() < 22) continue;
+    painter.setPen(done ? theme().onChosen : theme().text);
+    // Decided is a word too where there is room for it: colour is not the only carrier.
+    QString label = QString::number(i + 1);
+    if (done) label += QStringLiteral(" ✓");
+    painter.drawText(block, Qt::AlignCenter, label);
+  }
+  painter.restore();
+  painter.setFont(font());
+}
+
+/// Edges of phrases through all takes, and the column in hand.
+void LanesView::drawColumns(QPainter& painter, const QRect& area) {
+  const QRectF box = QRectF(area).adjusted(drawn_.headWidth, 0, 0, 0);
+  QColor edge = theme().line;
+  painter.setPen(QPen(edge, 1, Qt::DotLine));
+  for (const Phrase& phrase : inHand_.phrases())
+    for (const Frames at : {phrase.cell.start, phrase.cell.end})
+      if (const double x = box.left() + scale_.x(at); x >= box.left() && x <= box.right())
+        painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
+  const Phrase* const inHand = inHand_.phrase();
+  if (!inHand) return;
+  const QRectF column = columnOf(inHand->cell, box);
+  if (column.width() < 1.0) return;
+  painter.setBrush(Qt::NoBrush);
+  painter.setPen(QPen(theme().inHand, 1.5));
+  painter.drawRect(column.adjusted(0, -1, 0, 1));
+}
+
+void LanesView::drawCells(QPainter& painter, const QRectF& box, const Lane& lane) {
+  painter.save();
+  painter.setClipRect(box, Qt::IntersectClip);
+  painter.setRenderHint(QPainter::Antialiasing);
+  const Phrase* const inHand = inHand_.phrase();
+  for (const Phrase& phrase : inHand_.phrases()) {
+    const QRectF cell = columnOf(phrase.cell, box);
+    if (cell.width() < 4.0) continue;
+    if (inHand == &phrase && inHand_.heardLane() == lane.number) {
+      painter.setBrush(Qt::NoBrush);
+      painter.setPen(QPen(theme().inHand, 3));
+      painter.drawRect(cell.adjusted(1.5, 1.5, -1.5, -1.5));
+    }
+    const CellNote* const note = cellOf(lane, phrase);
+    if (!note || cell.width() < 40.0) continue;
+    // As many buds as it was rated with, and a bar for a note.
+    const double size = 5.0;
+    double x = cell.left() + 8.0;
+    const bool noted = !note->note.empty();
+    painter.setFont(scaledFont(0.75));
+    const QString text = QString::fromStdString(note->note).simplified();
+    const double wide = (note->rating > 0 ? 5.0 * (size + 3.0) : 0.0) +
+                        (noted ? QFontMetricsF(painter.font()).horizontalAdvance(text) + 10.0 : 4.0);
+    QColor ground = theme().surface;
+    ground.setAlphaF(0.85F);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(ground);
+    painter.drawRoundedRect(
+        QRectF(cell.left() + 3.0, cell.top() + 2.0, std::min(wide, cell.width() - 6.0), 14.0), 4, 4);
+    painter.setPen(QPen(theme().text, 1.2));
+    for (int bud = 0; bud < 5 && note->rating > 0; ++bud, x += size + 3.0) {
+      painter.setBrush(bud < note->rating ? QBrush(theme().text) : QBrush(theme().sunken));
+      painter.drawEllipse(QPointF(x, cell.top() + 9.0), size / 2.0, size / 2.0);
+    }
+    if (!noted) continue;
+    const QRectF room(x + 2.0, cell.top() + 2.0, cell.right() - x - 6.0, 14.0);
+    if (room.width() > 24.0)
+      painter.drawText(
+          room, Qt::AlignVCenter | Qt::AlignLeft,
+          painter.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(room.width())));
+  }
+  painter.setBrush(theme().inHand);
+  painter.setPen(Qt::NoPen);
+  for (const TakeMark& mark : lane.marks) {
+    const double x = box.left() + scale_.x(mark.at);
+    if (x < box.left() - 6 || x > box.right() + 6) continue;
+    painter.drawPolygon(
+        QPolygonF({QPointF(x - 5, box.top()), QPointF(x + 5, box.top()), QPointF(x, box.top() + 8)}));
+  }
+  painter.restore();
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,139 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The round in which people decide: from phrase to phrase, from take to take, hear, rate, pick.
+#include "app/desk/phrase_steps.h"
+#include "app/window/main_window.h"
+#include "core/edit/edit_takes.h"
+#include "core/session/limits.h"
+
+namespace yewdrift::app {
+
+void MainWindow::makePhraseActions() {
+  Studio* s = studio_.get();
+  do_.nextPhrase = action(
+      tr("Next phrase"), Qt::Key_G, tr("Take the next phrase in hand, and play from it"),
+      [this] { stepPhrase(1); }, Key::Held);
+  ruled(do_.nextPhrase, Deed::StepPhrase);
+  do_.previousPhrase = action(
+      tr("Previous phrase"), Qt::Key_S, tr("Take the previous phrase in hand, and play from it"),
+      [this] { stepPhrase(-1); }, Key::Held);
+  ruled(do_.previousPhrase, Deed::StepPhrase);
+  do_.nextUndecided =
+      action(tr("Next undecided phrase"), Qt::Key_Q,
+             tr("Take the next phrase in hand in which nobody has picked yet"), [this] { goToUndecided(); });
+  ruled(do_.nextUndecided, Deed::StepPhrase);
+  do_.hearPhrase = action(tr("Hear the phrase"), Qt::Key_V, tr("Go round the phrase in hand; again to stop"),
+                          [s] { s->transport().toggleHearPhrase(); });
+  ruled(do_.hearPhrase, Deed::HearPhrase);
+  do_.hearOther = action(tr("Hear the other one"), Qt::Key_T,
+                         tr("Hear what was heard before, and back again: two takes against each other"),
+                         [s] { s->inHand().hearOther(); });
+  ruled(do_.hearOther, Deed::HearTake);
+  do_.rateUp = action(
+      tr("Rate it higher"), Qt::Key_X, tr("The take that is heard is worth one bud more in this phrase"),
+      [this] { rateHeard(1); }, Key::Held);
+  ruled(do_.rateUp, Deed::Rate);
+  do_.rateDown = action(
+      tr("Rate it lower"), Qt::Key_Z, tr("The take that is heard is worth one bud less in this phrase"),
+      [this] { rateHeard(-1); }, Key::Held);
+  ruled(do_.rateDown, Deed::Rate);
+  do_.showPhrase = action(tr("Show the phrase"), QKeySequence(Qt::CTRL | Qt::Key_G),
+                          tr("Zoom to the phrase in hand, with some air"), [this] {
+                            if (const Phrase* phrase = studio_->inHand().phrase())
+                              lanes_->showSpan(phrase->cell);
+                          });
+  ruled(do_.showPhrase, Deed::HearPhrase);
+  do_.phraseEdge = action(tr("A phrase begins here"), QKeySequence(Qt::CTRL | Qt::Key_B),
+                          tr("Cuts the phrase at the playhead in two"), [this] { addPhraseEdge(); });
+  ruled(do_.phraseEdge, Deed::EditPhrases);
+  do_.mergePhrases = action(tr("Merge with the next phrase"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_B),
+                            tr("The phrase in hand and the next one become one"), [this] { mergePhrases(); });
+  ruled(do_.mergePhrases, Deed::HearPhrase);
+  do_.markTake = action(tr("Mark this spot"), Qt::Key_B,
+                        tr("Marks the spot at the playhead in the take that is heard, also while it plays"),
+                        [this] { markHeard(); });
+  ruled(do_.markTake, Deed::Mark);
+}
+
+void MainWindow::goToPhrase(const Phrase& phrase) {
+  studio_->inHand().takePhrase(phrase);
+  studio_->transport().followPhrase();
+  const Span shown = lanes_->visibleSpan();
+  if (phrase.cell.start < shown.start || phrase.cell.end > shown.end) {
+    if (phrase.cell.length() > shown.length())
+      lanes_->showSpan(phrase.cell);
+    else
+      lanes_->scrollTo(phrase.cell.start - Frames{(shown.length() - phrase.cell.length()).count / 4});
+  }
+}
+
+void MainWindow::stepPhrase(int direction) {
+  InHand& inHand = studio_->inHand();
+  const auto& phrases = inHand.phrases();
+  const auto next =
+      steppedPhrase(phrases, inHand.phrasePlace(), studio_->transport().state().position, direction);
+  if (next) goToPhrase(Phrase(phrases[*next]));
+}
+
+void MainWindow::goToUndecided() {
+  InHand& inHand = studio_->inHand();
+  const Track* track = inHand.track();
+  const auto& phrases = inHand.phrases();
+  if (!track) return;
+  const auto next =
+      nextUndecided(*track, phrases, inHand.phrasePlace(), studio_->transport().state().position);
+  if (!next) return say(tr("Every phrase of this track is decided."));
+  goToPhrase(Phrase(phrases[*next]));
+}
+
+void MainWindow::rateHeard(int by) {
+  InHand& inHand = studio_->inHand();
+  const Track* track = inHand.track();
+  const auto lane = inHand.heardLane();
+  const Phrase* phrase = inHand.phrase();
+  if (!track || !lane || !phrase) return;
+  const CellNote* cell = cellOf(*track->lane(*lane), *phrase);
+  const int rating = std::clamp((cell ? cell->rating : 0) + by, 0, limits::highestRating);
+  studio_->desk().apply(tr("Rate lane %1").arg(lane->value),
+                        [id = track->id, number = *lane, of = *phrase, rating](const Session& session) {
+                          return changeCell(session, id, number, of, rating, std::nullopt);
+                        });
+}
+
+void MainWindow::addPhraseEdge() {
+  const Track* track = studio_->inHand().track();
+  if (!track) return;
+  const auto phrases = studio_->inHand().phrases();
+  const Frames at = studio_->transport().state().position;
+  studio_->desk().apply(tr("A phrase begins here"), [&, id = track->id](const Session& session) {
+    return yewdrift::addPhraseEdge(session, id, phrases, at);
+  });
+}
+
+void MainWindow::mergePhrases() {
+  const Track* track = studio_->inHand().track();
+  const Phrase* phrase = studio_->inHand().phrase();
+  if (!track || !phrase) return;
+  const auto phrases = studio_->inHand().phrases();
+  const Frames edge = phrase->span.end;
+  studio_->desk().apply(tr("Merge two phrases"), [&, id = track->id](const Session& session) {
+    return removePhraseEdge(session, id, phrases, edge);
+  });
+}
+
+void MainWindow::markHeard() {
+  InHand& inHand = studio_->inHand();
+  const Track* track = inHand.track();
+  const Frames at = studio_->transport().state().position;
+  if (!track) return;
+  // What is heard there: the take alone, or the one that the composite plays.
+  std::optional<LaneNumber> lane = inHand.heardLane();
+  if (!lane)
+    if (const Piece* piece = inHand.composite(*track).pieceAt(at)) lane = piece->lane;
+  if (!lane) return say(tr("No take plays at the playhead that could be marked."));
+  studio_->desk().apply(tr("Mark lane %1").arg(lane->value), [=, id = track->id](const Session& session) {
+    return markTake(session, id, *lane, at, {});
+  });
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,333 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The round in which people decide: phrase to phrase, take to take, hear, rate, pick. By keyboard alone and
+// by mouse alone.
+#include <catch2/catch.hpp>
+
+#include "app/bench/takes_bench.h"
+#include "app/desk/phrase_steps.h"
+#include "core/edit/edit_takes.h"
+#include "ui/impatient_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+namespace {
+
+/// Ten seconds in which three phrases sound: 1 to 2.5 s, 4 to 5.5 s, 7 to 8.5 s.
+Samples threePhrases(unsigned seed) {
+  Samples samples(480000, 0.0F);
+  const Samples sound = noise(480000, seed, 0.3F);
+  for (const std::size_t from : {48000U, 192000U, 336000U})
+    std::copy_n(sound.begin() + static_cast<std::ptrdiff_t>(from), 72000,
+                samples.begin() + static_cast<std::ptrdiff_t>(from));
+  return samples;
+}
+
+/// Three takes of three phrases.
+fs::path makePhrases(const TemporaryFolder& temporary) {
+  const fs::path path = makeWindowSession(temporary);
+  SessionFolder folder =
+      sessionWithLanes(temporary / "phrases", {threePhrases(1), threePhrases(2), threePhrases(3)});
+  fs::remove_all(path / "audio");
+  fs::copy(temporary / "phrases" / "audio", path / "audio");
+  fs::remove_all(path / "cache");
+  return path;
+}
+
+struct RoundRig : ImpatientRig {
+  explicit RoundRig(const fs::path& path) : ImpatientRig(path) {
+    REQUIRE(waitFor([&] { return studio().inHand().phrases().size() == 3; }));
+    lanes().showSpan({{}, {480000}});
+    turn();
+  }
+  const std::vector<Phrase>& phrases() { return studio().inHand().phrases(); }
+  /// Which phrase is in hand, counted from 1; 0: none.
+  long inHand() {
+    const Phrase* phrase = studio().inHand().phrase();
+    return phrase ? phrase - phrases().data() + 1 : 0;
+  }
+  std::optional<LaneNumber> heard() { return studio().inHand().heardLane(); }
+  std::optional<LaneNumber> played(std::size_t phrase) {
+    return playedIn(studio().inHand().composite(track()), phrases().at(phrase));
+  }
+  int rating(int lane, std::size_t phrase) {
+    const CellNote* cell = cellOf(*track().lane({lane}), phrases().at(phrase));
+    return cell ? cell->rating : 0;
+  }
+  Frames playhead() { return studio().transport().state().position; }
+  QPoint inPhraseRow(std::size_t phrase) {
+    return {lanes().xOf(phrases().at(phrase).span.start + Frames{20000}),
+            lanes().phraseRowRect().center().y()};
+  }
+  PlainTable& table() { return *named<PlainTable>("Takes of the phrase in hand"); }
+};
+
+Phrase of(std::int64_t start, std::int64_t end) {
+  return {{{start}, {end}}, false, {{start - 100}, {end + 100}}};
+}
+
+}  // namespace
+
+TEST_CASE(
+    "Steps lead from phrase to phrase, from between them to the one in that direction, and no further than "
+    "the last") {
+  const std::vector<Phrase> phrases{of(1000, 2000), of(3000, 4000), of(5000, 6000)};
+  using Index = std::optional<std::size_t>;
+  CHECK(steppedPhrase({}, std::nullopt, {0}, 1) == Index{});
+  CHECK(steppedPhrase(phrases, Frames{1500}, {0}, 1) == Index{1});
+  CHECK(steppedPhrase(phrases, Frames{1500}, {0}, -1) == Index{0});
+  CHECK(steppedPhrase(phrases, Frames{5500}, {0}, 1) == Index{2});
+  CHECK(steppedPhrase(phrases, Frames{5500}, {0}, -1) == Index{1});
+  // None in hand: where the playhead is.
+  CHECK(steppedPhrase(phrases, std::nullopt, {3500}, 1) == Index{1});
+  CHECK(steppedPhrase(phrases, std::nullopt, {3500}, -1) == Index{1});
+  CHECK(steppedPhrase(phrases, std::nullopt, {2300}, 1) == Index{1});
+  CHECK(steppedPhrase(phrases, std::nullopt, {2700}, -1) == Index{0});
+  CHECK(steppedPhrase(phrases, std::nullopt, {0}, 1) == Index{0});
+  CHECK(steppedPhrase(phrases, std::nullopt, {0}, -1) == Index{0});
+  CHECK(steppedPhrase(phrases, std::nullopt, {9000}, 1) == Index{2});
+}
+
+TEST_CASE("The next undecided phrase is looked for from behind the one in hand, and round to it") {
+  Session session = addTrack(Session{}, "Voice", microphonesFor(1));
+  session = addPoolFile(session, {"audio/x.wav", 1, {9000}});
+  session = addLane(session, TrackId{1}, {{{0}, {9000}, {{0}, {9000}}, {{0, 0}}}});
+  const std::vector<Phrase> phrases{of(1000, 2000), of(3000, 4000), of(5000, 6000)};
+  const auto next = [&](std::optional<Frames> from) {
+    return nextUndecided(*session.tracks[0], phrases, from, {3500});
+  };
+  using Index = std::optional<std::size_t>;
+  CHECK(next(std::nullopt) == Index{1});
+  CHECK(next(Frames{3500}) == Index{2});
+  CHECK(next(Frames{5500}) == Index{0});
+  CHECK(decidedCount(*session.tracks[0], phrases) == 0);
+  session = pick(session, TrackId{1}, {{5000}, {6000}}, LaneNumber{1});
+  CHECK(decidedCount(*session.tracks[0], phrases) == 1);
+  CHECK(next(Frames{3500}) == Index{0});
+  session = pick(session, TrackId{1}, {{1000}, {2000}}, LaneNumber{1});
+  CHECK(next(Frames{3500}) == Index{1});  // only that one is left
+  session = pick(session, TrackId{1}, {{3000}, {4000}}, LaneNumber{1});
+  CHECK(next(Frames{3500}) == Index{});
+  CHECK(nextUndecided(*session.tracks[0], {}, std::nullopt, {}) == Index{});
+}
+
+TEST_CASE(
+    "The whole round by keyboard alone: hear, compare, rate, pick, next; and it is all there after "
+    "reopening") {
+  const TemporaryFolder temporary;
+  const fs::path path = makePhrases(temporary);
+  {
+    RoundRig rig(path);
+    rig.press(Qt::Key_G);
+    CHECK(rig.inHand() == 1);
+    CHECK(rig.playhead() == rig.phrases()[0].cell.start);
+    CHECK(rig.studio().inHand().selection() == rig.phrases()[0].cell);
+    rig.press(Qt::Key_G);
+    CHECK(rig.inHand() == 2);
+    CHECK(rig.playhead() == rig.phrases()[1].cell.start);
+    rig.press(Qt::Key_S);
+    CHECK(rig.inHand() == 1);
+    rig.press(Qt::Key_D);
+    CHECK(rig.heard() == LaneNumber{1});
+    for (int i = 0; i < 4; ++i) rig.press(Qt::Key_X);
+    rig.press(Qt::Key_D);
+    CHECK(rig.heard() == LaneNumber{2});
+    rig.press(Qt::Key_X);
+    rig.press(Qt::Key_X);
+    rig.press(Qt::Key_Z);
+    CHECK(rig.rating(1, 0) == 4);
+    CHECK(rig.rating(2, 0) == 1);
+    // Two against each other.
+    rig.press(Qt::Key_T);
+    CHECK(rig.heard() == LaneNumber{1});
+    rig.press(Qt::Key_T);
+    CHECK(rig.heard() == LaneNumber{2});
+    rig.press(Qt::Key_T);
+    rig.press(Qt::Key_F);
+    CHECK(rig.played(0) == LaneNumber{1});
+    CHECK(isDecided(rig.track(), rig.phrases()[0]));
+    rig.press(Qt::Key_Q);
+    CHECK(rig.inHand() == 2);
+    rig.press(Qt::Key_2);
+    rig.press(Qt::Key_F);
+    rig.press(Qt::Key_Q);
+    CHECK(rig.inHand() == 3);
+    rig.press(Qt::Key_3);
+    rig.press(Qt::Key_F);
+    CHECK(rig.played(0) == LaneNumber{1});
+    CHECK(rig.played(1) == LaneNumber{2});
+    CHECK(rig.played(2) == LaneNumber{3});
+    rig.press(Qt::Key_Q);
+    CHECK(rig.window->message() == "Every phrase of this track is decided.");
+    // A rating goes no further than its ends.
+    for (int i = 0; i < 7; ++i) rig.press(Qt::Key_X);
+    CHECK(rig.rating(3, 2) == 5);
+    for (int i = 0; i < 7; ++i) rig.press(Qt::Key_Z);
+    CHECK(rig.rating(3, 2) == 0);
+  }
+  RoundRig again(path);
+  CHECK(again.rating(1, 0) == 4);
+  CHECK(again.rating(2, 0) == 1);
+  CHECK(again.played(0) == LaneNumber{1});
+  CHECK(again.played(2) == LaneNumber{3});
+  CHECK(decidedCount(again.track(), again.phrases()) == 3);
+}
+
+TEST_CASE("The whole round by mouse alone") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  QTest::mouseClick(rig.view(), Qt::LeftButton, {}, rig.inPhraseRow(1));
+  CHECK(rig.inHand() == 2);
+  CHECK(rig.playhead() == rig.phrases()[1].cell.start);
+  // Its cell of a take: heard by its name, picked by dragging over it.
+  QTest::mouseClick(rig.view(), Qt::LeftButton, {},
+                    rig.lanes().laneRect(0).center() * 0 + QPoint(20, rig.lanes().laneRect(0).center().y()));
+  CHECK(rig.heard() == LaneNumber{1});
+  rig.drag(rig.view(), rig.inLane(0, rig.phrases()[1].cell.start), rig.inLane(0, rig.phrases()[1].cell.end));
+  rig.turn();
+  CHECK(rig.played(1) == LaneNumber{1});
+  // Between phrases the playhead goes there, and the phrase stays in hand.
+  QTest::mouseClick(rig.view(), Qt::LeftButton, {},
+                    {rig.lanes().xOf({475000}), rig.lanes().phraseRowRect().center().y()});
+  CHECK(rig.inHand() == 2);
+  CHECK(rig.playhead() > Frames{470000});
+  // The table: its row is heard, its rating typed.
+  rig.window->bench().setCurrentIndex(MainWindow::TakesPage);
+  rig.turn();
+  PlainTable& table = rig.table();
+  REQUIRE(table.rowCount() == 3);
+  QTest::mouseClick(table.viewport(), Qt::LeftButton, {}, table.visualItemRect(table.item(2, 0)).center());
+  CHECK(rig.heard() == LaneNumber{3});
+}
+
+TEST_CASE(
+    "Going round a phrase goes round the next one when that is taken in hand, and stops when it is asked "
+    "to") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  rig.press(Qt::Key_V);
+  CHECK(rig.window->message().contains("No phrase is in hand"));
+  rig.press(Qt::Key_G);
+  rig.press(Qt::Key_V);
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().rolling; }));
+  const auto staysIn = [&](std::size_t phrase) {
+    const Span cell = rig.phrases()[phrase].cell;
+    int rounds = 0;
+    Frames last = rig.playhead();
+    // In so much time it has to come round at least once, and never leaves.
+    for (int i = 0; i < 160; ++i) {
+      rig.turn();
+      const Frames now = rig.playhead();
+      if (now < cell.start || now > cell.end) return false;
+      if (now < last) ++rounds;
+      last = now;
+    }
+    return rounds >= 1;
+  };
+  CHECK(staysIn(0));
+  rig.press(Qt::Key_G);
+  rig.wait(100);
+  CHECK(staysIn(1));
+  rig.press(Qt::Key_V);
+  CHECK(rig.waitFor([&] { return !rig.studio().transport().state().rolling; }));
+  CHECK(rig.studio().desk().session().loop == Span{{96000}, {192000}});  // the session's own is as it was
+}
+
+TEST_CASE("What cannot be done in the round says why") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  rig.press(Qt::Key_X);
+  CHECK(rig.window->message().contains("No phrase is in hand"));
+  rig.press(Qt::Key_G);
+  rig.press(Qt::Key_X);
+  CHECK(rig.window->message().contains("Hear a take first"));
+  const std::size_t before = rig.steps();
+  rig.press(Qt::Key_D);
+  rig.press(Qt::Key_Z);  // there is nothing to take away
+  CHECK(rig.rating(1, 0) == 0);
+  CHECK(rig.steps() == before);
+}
+
+TEST_CASE("Phrases are cut at the playhead and merged again, and a spot is marked where it is heard") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  rig.studio().transport().locate({240000});
+  rig.press(Qt::Key_B, Qt::ControlModifier);
+  REQUIRE(rig.phrases().size() == 4);
+  CHECK(rig.phrases()[1].span.end == Frames{240000});
+  CHECK(rig.phrases()[2].span.start == Frames{240000});
+  CHECK(rig.phrases()[1].set);
+  rig.press(Qt::Key_G);
+  rig.press(Qt::Key_S);
+  CHECK(rig.inHand() == 2);
+  rig.press(Qt::Key_B, Qt::ControlModifier | Qt::ShiftModifier);
+  REQUIRE(rig.phrases().size() == 3);
+  CHECK(rig.phrases()[1].set);
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.phrases().size() == 4);
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.phrases().size() == 3);
+  CHECK_FALSE(rig.phrases()[1].set);
+
+  rig.studio().transport().locate({50000});
+  rig.press(Qt::Key_B);  // the composite is heard: its newest take
+  REQUIRE(rig.track().lane({3})->marks.size() == 1);
+  CHECK(rig.track().lane({3})->marks[0].at == Frames{50000});
+  rig.press(Qt::Key_1);
+  rig.press(Qt::Key_B);
+  CHECK(rig.track().lane({1})->marks.size() == 1);
+  rig.press(Qt::Key_C);
+  rig.studio().transport().locate({490000});
+  rig.press(Qt::Key_B);
+  CHECK(rig.window->message().contains("No take plays"));
+}
+
+TEST_CASE("The table of takes shows what is measured, sorts by it, and takes ratings and notes") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  rig.window->bench().setCurrentIndex(MainWindow::TakesPage);
+  rig.turn();
+  CHECK(rig.table().rowCount() == 0);
+  rig.press(Qt::Key_G);
+  PlainTable& table = rig.table();
+  REQUIRE(table.rowCount() == 3);
+  REQUIRE(rig.waitFor([&] {
+    for (int row = 0; row < 3; ++row)
+      if (table.item(row, TakesBench::Loudness)->text() == "–") return false;
+    return true;
+  }));
+  const auto evidence = rig.studio().analysis().evidence();
+  REQUIRE(evidence);
+  for (int row = 0; row < 3; ++row) {
+    const CellEvidence& cell = evidence->takes[static_cast<std::size_t>(row)];
+    CHECK(table.item(row, TakesBench::Take)->text().startsWith(QString::number(row + 1)));
+    CHECK(table.item(row, TakesBench::Loudness)->data(Qt::UserRole).toDouble() ==
+          Approx(cell.loudness.value()));
+    CHECK(table.item(row, TakesBench::Chosen)->text() == (row == 2 ? "plays" : ""));
+    CHECK(table.item(row, TakesBench::Sounds)->text() == "1.5");
+  }
+  // Typed into a cell: one step each.
+  const std::size_t before = rig.steps();
+  table.item(1, TakesBench::Rated)->setText("4");
+  rig.turn();
+  CHECK(rig.rating(2, 0) == 4);
+  table.item(1, TakesBench::Note)->setText("  the breath ");
+  rig.turn();
+  CHECK(cellOf(*rig.track().lane({2}), rig.phrases()[0])->note == "the breath");
+  CHECK(rig.rating(2, 0) == 4);
+  CHECK(rig.steps() == before + 2);
+  table.item(1, TakesBench::Rated)->setText("7");
+  rig.turn();
+  CHECK(rig.window->message().contains("A rating is 1 to 5"));
+  CHECK(rig.rating(2, 0) == 4);
+  CHECK(table.item(1, TakesBench::Rated)->text() == "4");
+  CHECK(rig.steps() == before + 2);
+  // Sorted by rating, the rated one is last, or first; rows keep what they are.
+  table.sortItems(TakesBench::Rated, Qt::DescendingOrder);
+  CHECK(table.item(0, TakesBench::Take)->text().startsWith("2"));
+  table.item(0, TakesBench::Rated)->setText("");
+  rig.turn();
+  CHECK(rig.rating(2, 0) == 0);
+}
