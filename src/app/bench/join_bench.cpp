@@ -27,6 +27,11 @@ JoinPicture::JoinPicture(SessionDesk& desk, InHand& inHand, QWidget* parent)
          "or shorten either side; wheel to zoom."));
 }
 
+int JoinPicture::colourOf(LaneNumber lane) const {
+  const Track* track = inHand_.track();
+  return track ? track->colourOf(lane) : lane.value;
+}
+
 void JoinPicture::refresh() {
   // While a line is dragged the picture stands still, so that the hand and the line do not run apart.
   shown_ = inHand_.joinCloseUp(around_, heldCentre());
@@ -83,7 +88,7 @@ void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples,
   const double middle = height() / 2.0;
   const double scale = height() * 0.42 / peak;
   const double step = static_cast<double>(width()) / static_cast<double>(samples.size());
-  const QColor colour = lane ? takeColour(lane->value) : theme().faintText;
+  const QColor colour = lane ? takeColour(colourOf(*lane)) : theme().faintText;
   QColor ground = colour;
   ground.setAlphaF(0.45F);
   if (step >= 0.5) {
@@ -171,7 +176,7 @@ void JoinPicture::drawCurves(QPainter& painter) {
     }
     QPainterPath area;
     area.addPolygon(QPolygonF(line) << QPointF(width(), bottom) << QPointF(0, bottom));
-    QColor ground = lane ? takeColour(lane->value) : theme().faintText;
+    QColor ground = lane ? takeColour(colourOf(*lane)) : theme().faintText;
     ground.setAlphaF(0.13F);
     painter.fillPath(area, ground);
     ground.setAlphaF(0.9F);
@@ -220,7 +225,7 @@ void JoinPicture::paintEvent(QPaintEvent*) {
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme().surface);
     painter.drawRoundedRect(box, 5, 5);
-    if (lane) drawTakeMark(painter, QRectF(box.left() + 5, box.top() + 4, 14, 14), lane->value);
+    if (lane) drawTakeMark(painter, QRectF(box.left() + 5, box.top() + 4, 14, 14), colourOf(*lane));
     painter.setPen(theme().text);
     painter.drawText(box.adjusted(24, 0, 0, 0), Qt::AlignVCenter, text);
   };

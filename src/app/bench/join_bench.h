@@ -39,6 +39,7 @@ class JoinPicture : public QWidget {
   void wheelEvent(QWheelEvent* event) override;
 
  private:
+  [[nodiscard]] int colourOf(LaneNumber lane) const;
   enum class Drag { None, Boundary, Before, After };
   [[nodiscard]] Frames atX(double x) const;
   [[nodiscard]] std::optional<Frames> heldCentre() const {

@@ -34,7 +34,7 @@ void AnalysisDesk::follow() {
   const auto& tracks = desk_.session().tracks;
   const auto now = std::find_if(tracks.begin(), tracks.end(),
                                 [this](const auto& track) { return track->id == inHand_.trackId(); });
-  if (!wanted_ || now == tracks.end()) {
+  if (now == tracks.end() || !(wanted_ || isShown(**now))) {
     if (followed_ || !known_.empty()) jobs_.want({});
     followed_.reset();
     known_.clear();
@@ -48,21 +48,29 @@ void AnalysisDesk::follow() {
   emit changed();
 }
 
+bool AnalysisDesk::isShown(const Track& track) {
+  return std::any_of(track.lanes.begin(), track.lanes.end(),
+                     [](const auto& lane) { return lane->picture != LanePicture::Waveform; });
+}
+
+FindAnalysis AnalysisDesk::finder() {
+  return [this](int file) -> const FileAnalysis* {
+    auto& known = known_[file];
+    if (!known) known = jobs_.find((*desk_.session().pool)[static_cast<std::size_t>(file)].path);
+    return known.get();
+  };
+}
+
 std::optional<PhraseEvidence> AnalysisDesk::evidence() {
   const Track* track = inHand_.track();
   const Phrase* phrase = inHand_.phrase();
   if (!track || !phrase) return std::nullopt;
   const Session& session = desk_.session();
-  const auto find = [&](int file) -> const FileAnalysis* {
-    auto& known = known_[file];
-    if (!known) known = jobs_.find((*session.pool)[static_cast<std::size_t>(file)].path);
-    return known.get();
-  };
   const auto& phrases = inHand_.phrases();
   const auto index = static_cast<std::size_t>(phrase - phrases.data());
   // With the one before it: the rest between the two is what tells of noise.
   const std::size_t from = index > 0 ? index - 1 : 0;
-  auto found = evidenceOf(session, *track, std::span(phrases).subspan(from, index + 1 - from), find,
+  auto found = evidenceOf(session, *track, std::span(phrases).subspan(from, index + 1 - from), finder(),
                           session.recording.grid ? session.recording.divisions : 0, index - from);
   return found.empty() ? std::nullopt : std::optional(std::move(found.front()));
 }

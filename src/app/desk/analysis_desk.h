@@ -21,6 +21,10 @@ class AnalysisDesk : public QObject {
 
   /// Somebody looks at what is measured, or nobody does.
   void setWanted(bool wanted);
+  /// Whether lanes of that track show what is measured.
+  [[nodiscard]] static bool isShown(const Track& track);
+  /// What is known of files; asks for nothing.
+  [[nodiscard]] FindAnalysis finder();
   /// How much of it is there, 0 to 1.
   [[nodiscard]] double share() const { return jobs_.share(); }
   /// Of the phrase in hand; takes that are not measured yet have only what is known without. None where no

@@ -13,13 +13,15 @@ bool Jobs::Run::tell(double share) {
   return !cancelled();
 }
 
-void Jobs::start(const QString& label, Cancel cancel, std::function<void(Run&)> work) {
+int Jobs::start(const QString& label, Cancel cancel, std::function<void(Run&)> work) {
   all_.push_back({++made_, label, 0.0, cancel, std::make_shared<std::atomic<bool>>(false)});
   pool_.start([this, run = Run(*this, all_.back()), work = std::move(work)]() mutable {
     work(run);
     QMetaObject::invokeMethod(this, [this, id = run.id_] { ended(id); });
   });
+  const int id = made_;
   emit changed();
+  return id;
 }
 
 void Jobs::cancel(int id) {

@@ -44,7 +44,8 @@ class Jobs : public QObject {
   /// `work` runs on a thread of its own; what it has for the desks it brings by QMetaObject::invokeMethod,
   /// which comes before the job is seen to have ended. Work that has not begun when it is cancelled runs
   /// all the same, and finds itself cancelled.
-  void start(const QString& label, Cancel cancel, std::function<void(Run&)> work);
+  /// Returns its id.
+  int start(const QString& label, Cancel cancel, std::function<void(Run&)> work);
   void cancel(int id);
   void cancelAll();
   /// In the order in which they are done; the first is under way.

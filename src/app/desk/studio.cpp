@@ -14,7 +14,8 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
       device_(desk_, transport_.engine(), messages_, mode),
       recording_(desk_, inHand_, transport_, device_, jobs_, messages_),
       files_(desk_, inHand_, transport_, recording_, jobs_, messages_),
-      analysis_(desk_, inHand_) {
+      analysis_(desk_, inHand_),
+      pitch_(desk_, transport_, jobs_, messages_) {
   transport_.setCompanion(recording_);
   device_.setCompanion(recording_);
   desk_.setUndoGuard(
@@ -28,7 +29,7 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
 Studio::~Studio() {
   // The views are still there, but nothing is shown any more.
   for (QObject* desk : std::initializer_list<QObject*>{&messages_, &desk_, &inHand_, &transport_, &device_,
-                                                       &jobs_, &recording_, &files_, &analysis_})
+                                                       &jobs_, &recording_, &files_, &analysis_, &pitch_})
     desk->blockSignals(true);
   timer_.stop();
   recording_.letGo();
@@ -39,7 +40,7 @@ Studio::~Studio() {
   // What they have brought is taken in, as it would have been a moment later.
   waitForDisk([this] { return !jobs_.running(); });
   jobs_.waitForAll();
-  for (QObject* desk : std::initializer_list<QObject*>{&recording_, &files_})
+  for (QObject* desk : std::initializer_list<QObject*>{&recording_, &files_, &pitch_})
     QCoreApplication::sendPostedEvents(desk);
   device_.giveUpOpening();
   device_.close();

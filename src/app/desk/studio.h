@@ -5,6 +5,7 @@
 
 #include "app/desk/analysis_desk.h"
 #include "app/desk/file_desk.h"
+#include "app/desk/pitch_desk.h"
 #include "app/desk/recording_desk.h"
 
 namespace yewdrift::app {
@@ -27,6 +28,7 @@ class Studio : public QObject {
   RecordingDesk& recording() { return recording_; }
   FileDesk& files() { return files_; }
   AnalysisDesk& analysis() { return analysis_; }
+  PitchDesk& pitch() { return pitch_; }
 
   /// Where a test drives the device: makes a block, for when the last of what was recorded is waited for.
   void setBlockMaker(std::function<void()> makeBlock) { makeBlock_ = std::move(makeBlock); }
@@ -48,6 +50,7 @@ class Studio : public QObject {
   RecordingDesk recording_;
   FileDesk files_;
   AnalysisDesk analysis_;
+  PitchDesk pitch_;
   QTimer timer_;
   std::function<void()> makeBlock_;
 };

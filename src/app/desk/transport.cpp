@@ -14,7 +14,8 @@ Transport::Transport(SessionDesk& desk, InHand& inHand, Engine::Service service)
     : desk_(desk),
       inHand_(inHand),
       meter_(desk.disk()),
-      compiler_(meter_),
+      pitched_(desk.disk()),
+      compiler_(meter_, &pitched_),
       engine_(desk.session().rate, largestBlock, service) {
   refreshPlan();
   if (desk_.session().loop) engine_.locate(desk_.session().loop->start);
@@ -55,6 +56,28 @@ void Transport::filesHaveGrown(const Capture& capture) {
   compiler_.forget(capture.track);
   inHand_.lookAgain();
   refreshPlan();
+}
+
+void Transport::pitchedAreThere() {
+  compiler_.lookForDerived();
+  refreshPlan();
+  emit changed();
+}
+
+void Transport::setPlain(std::set<std::pair<std::string, double>> files) {
+  if (files == plain_) return;
+  plain_ = std::move(files);
+  emit changed();
+}
+
+bool Transport::playsPlain(const Lane& lane) const {
+  if (lane.pitch.value == 0.0) return false;
+  for (const Clip& clip : lane.clips)
+    for (const ChannelSource& source : clip.channels)
+      if (plain_.contains(
+              {(*desk_.session().pool)[static_cast<std::size_t>(source.file)].path, lane.pitch.value}))
+        return true;
+  return false;
 }
 
 void Transport::chooseHeard() {

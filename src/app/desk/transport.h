@@ -5,10 +5,14 @@
 #include <QTimer>
 #include <memory>
 #include <optional>
+#include <set>
+#include <string>
+#include <utility>
 
 #include "app/desk/in_hand.h"
 #include "app/desk/roll_companion.h"
 #include "core/engine/engine.h"
+#include "core/plan/pitched_files.h"
 #include "core/plan/playback_plan.h"
 
 namespace yewdrift::app {
@@ -50,6 +54,12 @@ class Transport : public QObject {
 
   /// Those files have grown since they were first played: what was measured in them is measured anew.
   void filesHaveGrown(const Capture& capture);
+  /// Something was made that plays at another pitch.
+  void pitchedAreThere();
+  /// Files, and cents, that are to be heard at another pitch and are not made yet.
+  void setPlain(std::set<std::pair<std::string, double>> files);
+  /// Whether that lane plays at its own pitch as it is not made at the one it is set to.
+  [[nodiscard]] bool playsPlain(const Lane& lane) const;
   /// Makes the plan anew from what is now.
   void refreshPlan();
   /// What the plan is made from now.
@@ -70,6 +80,8 @@ class Transport : public QObject {
   InHand& inHand_;
   RollCompanion* companion_ = nullptr;
   FileCorrelationMeter meter_;
+  PitchedFiles pitched_;
+  std::set<std::pair<std::string, double>> plain_;
   Compiler compiler_;
   Engine engine_;
   void chooseHeard();

@@ -9,12 +9,13 @@
 namespace yewdrift::app {
 
 LanesView::LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, RecordingDesk& recording,
-                     QWidget* parent)
+                     AnalysisDesk& analysis, QWidget* parent)
     : QAbstractScrollArea(parent),
       desk_(desk),
       inHand_(inHand),
       transport_(transport),
       recording_(recording),
+      analysis_(analysis),
       held_(desk),
       spans_(desk, inHand, recording) {
   setAccessibleName(tr("Takes and composite"));
@@ -26,6 +27,10 @@ LanesView::LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, Re
   connect(&desk, &SessionDesk::changed, this, &LanesView::contentChanged);
   connect(&inHand, &InHand::changed, this, &LanesView::inHandChanged);
   connect(&transport, &Transport::changed, this, &LanesView::contentChanged);
+  connect(&analysis, &AnalysisDesk::changed, this, [this] {
+    const Track* track = inHand_.track();
+    if (track && AnalysisDesk::isShown(*track)) contentChanged();
+  });
   connect(&desk.peaks(), &PeaksStore::ready, this, &LanesView::contentChanged);
   connect(&transport, &Transport::moved, this, &LanesView::moved);
   edgeScroll_.setInterval(30);

@@ -5,6 +5,7 @@
 #include <QPixmap>
 #include <QTimer>
 
+#include "app/desk/analysis_desk.h"
 #include "app/desk/in_hand.h"
 #include "app/desk/phrase_steps.h"
 #include "app/desk/recording_desk.h"
@@ -34,7 +35,7 @@ class LanesView : public QAbstractScrollArea {
   Q_OBJECT
  public:
   explicit LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, RecordingDesk& recording,
-                     QWidget* parent = nullptr);
+                     AnalysisDesk& analysis, QWidget* parent = nullptr);
 
   [[nodiscard]] Span visibleSpan() const;
   [[nodiscard]] const TimeScale& scale() const { return scale_; }
@@ -61,6 +62,8 @@ class LanesView : public QAbstractScrollArea {
 
  signals:
   void scrolled();
+  /// What can be done with what is there.
+  void menuAsked(const LanesGeometry::Hit& where, QPoint global);
   /// A phrase was clicked.
   void phraseAsked(const Phrase& phrase);
   /// Why what was tried with the mouse does nothing now.
@@ -78,6 +81,7 @@ class LanesView : public QAbstractScrollArea {
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   bool viewportEvent(QEvent* event) override;
   void scrollContentsBy(int dx, int dy) override;
@@ -128,12 +132,14 @@ class LanesView : public QAbstractScrollArea {
   [[nodiscard]] QRectF columnOf(Span span, const QRectF& row) const;
   void drawPhraseRow(QPainter& painter, const Track& track);
   void drawColumns(QPainter& painter, const QRect& area);
+  void drawMeasured(QPainter& painter, const QRectF& box, const Lane& lane);
   void drawCells(QPainter& painter, const QRectF& box, const Lane& lane);
 
   SessionDesk& desk_;
   InHand& inHand_;
   Transport& transport_;
   RecordingDesk& recording_;
+  AnalysisDesk& analysis_;
   TimeScale scale_;
   LanesGeometry drawn_;  // what the paint that is under way goes by
   QPixmap layer_;        // all but what moves by itself: the playhead, the passes that grow

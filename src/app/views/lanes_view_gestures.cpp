@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What is under the pointer in takes and composite, and what pressing, dragging and clicking there does.
+#include <QContextMenuEvent>
 #include <QHelpEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -257,6 +258,12 @@ void LanesView::click(const Hit& where) {
     case Part::Nothing:
       break;
   }
+}
+
+void LanesView::contextMenuEvent(QContextMenuEvent* event) {
+  // While something is dragged the other button is no menu.
+  if (!gesture_.idle()) return;
+  emit menuAsked(geometry().hit(viewport()->mapFromGlobal(event->globalPos())), event->globalPos());
 }
 
 void LanesView::keyPressEvent(QKeyEvent* event) {

@@ -253,19 +253,22 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
   Frames longest;
   for (const Clip& clip : lane.clips) {
     longest += clip.window.length();
-    QColor handle = takeColour(lane.number.value);
+    QColor handle = takeColour(lane.colour());
     handle.setAlphaF(0.22F);
     drawClip(painter, box, clip, {}, {clip.extent().start, clip.window.start}, handle, true);
     drawClip(painter, box, clip, {}, {clip.window.end, clip.extent().end}, handle, true);
-    drawClip(painter, box, clip, {}, clip.window, takeColour(lane.number.value), true);
+    drawClip(painter, box, clip, {}, clip.window, takeColour(lane.colour()), true);
   }
+  drawMeasured(painter, box, lane);
   drawCells(painter, box, lane);
   QString detail = QString::fromStdString(clockText(longest, desk_.session().rate));
   if (!lane.note.empty()) detail = QString::fromStdString(lane.note).simplified();
+  if (transport_.playsPlain(lane)) detail = tr("plays plain until it is shifted");
+  if (lane.muted) detail = tr("muted");
   if (track.recordInto == lane.number) detail = tr("passes go here");
   if (lane.setAside) detail = tr("set aside");
   drawHead(painter, row, QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)),
-           detail, lane.number.value, heard);
+           detail, lane.colour(), heard);
 }
 
 void LanesView::drawGrowingPass(QPainter& painter, const QRect& row, const GrowingPass& pass, bool first,
@@ -331,7 +334,7 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
   const QRectF body(left + 0.5, box.top(), right - left - 1, box.height());
   const double stripHeight = std::max(20, painter.fontMetrics().height() + 2);
   const QRectF strip(body.left(), body.top(), body.width(), stripHeight);
-  const QColor colour = piece.lane ? takeColour(piece.lane->value) : theme().faintText;
+  const QColor colour = piece.lane ? takeColour(track.colourOf(*piece.lane)) : theme().faintText;
   QColor ground = colour;
   ground.setAlphaF(piece.picked ? 0.22F : 0.10F);
   painter.fillRect(body, ground);
@@ -349,7 +352,8 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
   const double shownLeft = std::max(left, box.left());
   const double room = std::min(right, box.right()) - shownLeft;
   if (room < 16) return;
-  if (piece.lane) drawTakeMark(painter, QRectF(shownLeft + 4, strip.top() + 3, 14, 14), piece.lane->value);
+  if (piece.lane)
+    drawTakeMark(painter, QRectF(shownLeft + 4, strip.top() + 3, 14, 14), track.colourOf(*piece.lane));
   QString label = piece.lane ? QString::number(piece.lane->value) : tr("silence");
   for (const LaneNumber lane : piece.overdubs) label += " + " + QString::number(lane.value);
   if (!piece.picked) label += tr("  newest");

@@ -110,7 +110,7 @@ void SongStrip::renderLayer() {
             desk_.peaks().peaks((*desk_.session().pool)[static_cast<std::size_t>(source.file)]);
         if (part.empty() || !peaks || static_cast<std::size_t>(source.channel) >= peaks->size()) continue;
         drawWave(painter, box, scale, (*peaks)[static_cast<std::size_t>(source.channel)],
-                 clip.origin + piece.slip, part, inHand ? takeColour(piece.lane->value) : theme().faintText);
+                 clip.origin + piece.slip, part, inHand ? takeColour(lane->colour()) : theme().faintText);
       }
     }
     if (inHand) painter.fillRect(QRectF(2, box.top(), 5, box.height()), theme().inHand);

@@ -75,6 +75,13 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
            unless(now.heard, tr("Hear a take first (E and D step through them); that one is rated."))});
     case Deed::Mark:
       return first({lookOnly, noTrack, noTakes});
+    case Deed::ChangeTake:
+    case Deed::CutTake:
+      return first(
+          {lookOnly, stopFirst, noTrack, noTakes,
+           unless(now.heard, tr("Hear a take first (E and D step through them); it is about that one.")),
+           unless(deed != Deed::CutTake || now.selection,
+                  tr("Select a stretch first: drag over the composite, or with Shift over a take."))});
     case Deed::Arm:
       return first({lookOnly, stopFirst, noTrack,
                     now.backing ? tr("This is a backing track; nothing is recorded to it.") : QString()});

@@ -50,6 +50,8 @@ enum class Deed {
   EditPhrases,
   Rate,
   Mark,
+  ChangeTake,
+  CutTake,
   Arm,
   Flatten,
   Import,

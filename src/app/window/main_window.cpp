@@ -19,6 +19,7 @@
 #include "app/bench/record_bench.h"
 #include "app/bench/setup_bench.h"
 #include "app/bench/spans_bench.h"
+#include "app/bench/take_bench.h"
 #include "app/bench/takes_bench.h"
 #include "app/look/spoken.h"
 #include "app/look/widgets.h"
@@ -38,6 +39,7 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   makeRecordingActions();
   makeSpanActions();
   makePhraseActions();
+  makeTakeActions();
   controls_ = new Controls({{"record", transport_.record},
                             {"punch", do_.punchNow},
                             {"back-up", do_.backUpFromStandstill},
@@ -61,6 +63,7 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   new KeysByFocus(*this, *lanes_, studio_->desk());
   connect(lanes_, &LanesView::scrolled, this, [this] { song_->setShown(lanes_->visibleSpan()); });
   connect(lanes_, &LanesView::refused, this, &MainWindow::say);
+  connect(lanes_, &LanesView::menuAsked, this, &MainWindow::showMenuFor);
   connect(lanes_, &LanesView::phraseAsked, this, &MainWindow::goToPhrase);
   connect(song_, &SongStrip::scrollAsked, lanes_, &LanesView::scrollTo);
   refreshActions();
@@ -130,7 +133,8 @@ void MainWindow::makeLayout() {
   song_ = new SongStrip(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->recording());
   column->addWidget(song_);
 
-  lanes_ = new LanesView(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->recording());
+  lanes_ = new LanesView(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->recording(),
+                         studio_->analysis());
   tracks_ = new TrackList(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->device(),
                           studio_->recording());
   tracks_->setFixedWidth(196);
@@ -164,6 +168,10 @@ void MainWindow::makeBench(QVBoxLayout* column, QWidget* middle) {
   add(new MarkersBench(studio_->desk(), studio_->transport(), studio_->messages(), do_.marker),
       tr("Markers"));
   add(new TrackBench(studio_->desk(), studio_->inHand(), studio_->recording()), tr("Track"));
+  add(new TakeBench(
+          studio_->desk(), studio_->inHand(), studio_->transport(),
+          {do_.takeUp, do_.takeDown, do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake}),
+      tr("Take"));
   add(new SongBench(studio_->desk(), studio_->transport()), tr("Song"));
   joinBench_ = new JoinBench(studio_->desk(), studio_->inHand(), do_.hearJoin);
   add(joinBench_, tr("Join"));
@@ -171,6 +179,8 @@ void MainWindow::makeBench(QVBoxLayout* column, QWidget* middle) {
       tr("Takes"));
   add(new MessagesBench(studio_->messages(), studio_->jobs()), tr("Messages"));
   for (int page = 0; page < bench_->count(); ++page) {
+    // F11 is the whole screen's; the last page has a button of its own.
+    if (page > 8) break;
     bench_->setTabToolTip(page, tr("%1 (F%2)").arg(bench_->tabText(page)).arg(page + 2));
     action(tr("Bench: %1").arg(bench_->tabText(page)), QKeySequence(Qt::Key_F2 + page),
            tr("Show this page of the bench"), [this, page] { showBench(page); });

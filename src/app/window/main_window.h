@@ -49,6 +49,7 @@ class MainWindow : public QMainWindow {
     SpansPage,
     MarkersPage,
     TrackPage,
+    TakePage,
     SongPage,
     JoinPage,
     TakesPage,
@@ -91,6 +92,10 @@ class MainWindow : public QMainWindow {
   void makeRecordingActions();
   void makeSpanActions();
   void makePhraseActions();
+  void makeTakeActions();
+  void moveTake(int by);
+  void nudgeHeard(double seconds);
+  void showMenuFor(const LanesGeometry::Hit& where, QPoint at);
   void goToPhrase(const Phrase& phrase);
   void stepPhrase(int direction);
   void goToUndecided();
@@ -155,6 +160,15 @@ class MainWindow : public QMainWindow {
     QAction* phraseEdge;
     QAction* mergePhrases;
     QAction* markTake;
+    QAction* takeUp;
+    QAction* takeDown;
+    QAction* nudgeEarlier;
+    QAction* nudgeLater;
+    QAction* muteTake;
+    QAction* cutTake;
+    QAction* giveBack;
+    QAction* asideTake;
+    QAction* removeTake;
   } do_{};
   QList<QAction*> actions_;
   struct Rule {

@@ -183,6 +183,10 @@ void MainWindow::makeMenus() {
   QMenu* takes = menuBar()->addMenu(tr("Ta&kes"));
   takes->addActions({do_.rateUp, do_.rateDown, do_.markTake});
   takes->addSeparator();
+  takes->addActions({do_.takeUp, do_.takeDown, do_.nudgeEarlier, do_.nudgeLater});
+  takes->addSeparator();
+  takes->addActions({do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake});
+  takes->addSeparator();
   takes->addActions({do_.phraseEdge, do_.mergePhrases});
   QMenu* listen = menuBar()->addMenu(tr("&Listen"));
   listen->addActions({do_.hearAbove, do_.hearBelow, do_.hearOther, do_.hearComposite});

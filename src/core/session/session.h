@@ -102,6 +102,8 @@ struct Lane {
   LanePicture picture = LanePicture::Waveform;
   std::vector<TakeMark> marks = {};  // in order of time
   std::vector<CellNote> cells = {};  // in order of time, no two at one place
+  /// Which colour and mark it has, counted from 1 and round again.
+  [[nodiscard]] int colour() const { return palette > 0 ? palette : number.value; }
   Unknown unknown = {};
   bool operator==(const Lane&) const = default;
 };
@@ -210,6 +212,11 @@ struct Track {
 
   [[nodiscard]] int channels() const;
   [[nodiscard]] const Lane* lane(LaneNumber number) const;
+  /// Of that lane; its number where it is not there.
+  [[nodiscard]] int colourOf(LaneNumber number) const {
+    const Lane* found = lane(number);
+    return found ? found->colour() : number.value;
+  }
   bool operator==(const Track&) const = default;
 };
 

@@ -1,0 +1,160 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What can be done with the take that is heard: its place, its cuts, where it lies; and what the menus on
+// lanes, phrases, joins and composite hold.
+#include <QMenu>
+
+#include "app/window/main_window.h"
+#include "core/edit/edit_takes.h"
+
+namespace yewdrift::app {
+
+void MainWindow::makeTakeActions() {
+  const auto made = [this](const QString& text, const QKeySequence& key, const QString& tip, Deed deed,
+                           const std::function<void(TrackId, LaneNumber)>& run, Key how = Key::Once) {
+    return ruled(action(
+                     text, key, tip,
+                     [this, run] {
+                       const Track* track = studio_->inHand().track();
+                       if (track && studio_->inHand().heardLane())
+                         run(track->id, *studio_->inHand().heardLane());
+                     },
+                     how),
+                 deed);
+  };
+  SessionDesk& desk = studio_->desk();
+  do_.takeUp = made(
+      tr("Move the take up"), QKeySequence(Qt::CTRL | Qt::Key_Up),
+      tr("The take that is heard changes places with "
+         "the one above"),
+      Deed::ChangeTake, [this](TrackId, LaneNumber) { moveTake(-1); }, Key::Held);
+  do_.takeDown = made(
+      tr("Move the take down"), QKeySequence(Qt::CTRL | Qt::Key_Down),
+      tr("The take that is heard changes places "
+         "with the one below"),
+      Deed::ChangeTake, [this](TrackId, LaneNumber) { moveTake(1); }, Key::Held);
+  do_.nudgeEarlier = made(
+      tr("Nudge earlier"), QKeySequence(Qt::ALT | Qt::Key_Left),
+      tr("The take that is heard lies a millisecond "
+         "earlier"),
+      Deed::ChangeTake, [this](TrackId, LaneNumber) { nudgeHeard(-0.001); }, Key::Held);
+  do_.nudgeLater = made(
+      tr("Nudge later"), QKeySequence(Qt::ALT | Qt::Key_Right),
+      tr("The take that is heard lies a millisecond "
+         "later"),
+      Deed::ChangeTake, [this](TrackId, LaneNumber) { nudgeHeard(0.001); }, Key::Held);
+  do_.muteTake = made(tr("Mute the take, or not"), QKeySequence(Qt::CTRL | Qt::Key_M),
+                      tr("Silent where the composite plays it; heard where it is listened to"),
+                      Deed::ChangeTake, [&desk](TrackId id, LaneNumber lane) {
+                        desk.apply(tr("Mute a take"), [=](const Session& s) {
+                          const Lane& now = requireLane(requireTrack(s, id), lane);
+                          return changeLane(s, id, lane, LaneChange{.muted = !now.muted});
+                        });
+                      });
+  do_.cutTake =
+      made(tr("Cut the selection out of the take"), Qt::Key_Delete,
+           tr("The take that is heard is silent there; it can be given back"), Deed::CutTake,
+           [this, &desk](TrackId id, LaneNumber lane) {
+             const auto span = studio_->inHand().selection();
+             if (span)
+               desk.apply(tr("Cut a take"), [=](const Session& s) { return cutLane(s, id, lane, *span); });
+           });
+  do_.giveBack = made(tr("Give back what was cut"), QKeySequence(Qt::SHIFT | Qt::Key_Delete),
+                      tr("What was cut out of the take that is heard, within the selection"), Deed::CutTake,
+                      [this, &desk](TrackId id, LaneNumber lane) {
+                        const auto span = studio_->inHand().selection();
+                        if (span)
+                          desk.apply(tr("Give back a cut"),
+                                     [=](const Session& s) { return restoreLane(s, id, lane, *span); });
+                      });
+  do_.asideTake = made(
+      tr("Set the take aside"), {}, tr("Kept, but not among the takes; a click brings it back"),
+      Deed::ChangeTake, [&desk](TrackId id, LaneNumber lane) {
+        desk.apply(tr("Set a take aside"), [=](const Session& s) { return setLaneAside(s, id, lane, true); });
+      });
+  do_.removeTake =
+      made(tr("Remove the take"), {}, tr("With its picks; Undo brings all of it back, and its file stays"),
+           Deed::ChangeTake, [&desk](TrackId id, LaneNumber lane) {
+             desk.apply(tr("Remove a take"), [=](const Session& s) { return removeLane(s, id, lane); });
+           });
+}
+
+void MainWindow::moveTake(int by) {
+  const Track* track = studio_->inHand().track();
+  const auto lane = studio_->inHand().heardLane();
+  if (!track || !lane) return;
+  int place = 0;
+  int count = 0;
+  for (const auto& each : track->lanes)
+    if (!each->setAside) {
+      ++count;
+      if (each->number == *lane) place = count;
+    }
+  const int to = std::clamp(place + by, 1, count);
+  if (place == 0 || to == place) return;
+  studio_->desk().apply(tr("Move a take"),
+                        [=, id = track->id](const Session& s) { return placeLane(s, id, *lane, to); });
+}
+
+void MainWindow::nudgeHeard(double seconds) {
+  const Track* track = studio_->inHand().track();
+  const auto lane = studio_->inHand().heardLane();
+  if (!track || !lane) return;
+  const Frames step = framesFromSeconds(std::abs(seconds), studio_->desk().session().rate);
+  studio_->desk().apply(tr("Nudge a take"), [=, id = track->id](const Session& s) {
+    return nudgeLane(s, id, *lane, seconds < 0.0 ? -step : step);
+  });
+}
+
+void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
+  using Part = LanesGeometry::Part;
+  const Track* track = studio_->inHand().track();
+  if (!track) return;
+  QMenu menu(this);
+  switch (where.part) {
+    case Part::LaneName:
+    case Part::Lane:
+    case Part::ClipStart:
+    case Part::ClipEnd:
+      if (!where.lane || !track->lane(*where.lane) || track->lane(*where.lane)->setAside) return;
+      // What is done then is done with that take.
+      studio_->inHand().hear(*where.lane);
+      menu.addActions({do_.pick, do_.rateUp, do_.rateDown, do_.markTake});
+      menu.addSeparator();
+      menu.addActions({do_.takeUp, do_.takeDown, do_.nudgeEarlier, do_.nudgeLater});
+      menu.addSeparator();
+      menu.addActions({do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake});
+      menu.addSeparator();
+      menu.addAction(tr("Name, note, gain, pitch"), this, [this] { showBench(TakePage); });
+      break;
+    case Part::PhraseRow:
+      if (const Phrase* phrase = phraseAt(studio_->inHand().phrases(), where.at)) goToPhrase(Phrase(*phrase));
+      menu.addActions({do_.hearPhrase, do_.showPhrase, do_.nextUndecided});
+      menu.addSeparator();
+      menu.addActions({do_.phraseEdge, do_.mergePhrases});
+      break;
+    case Part::Boundary:
+      studio_->inHand().takeJoin(where.boundary);
+      menu.addActions({do_.hearJoin, do_.previousJoin, do_.nextJoin});
+      menu.addAction(tr("The join under the magnifier"), this, [this] { showBench(JoinPage); });
+      break;
+    case Part::CompositeName:
+    case Part::Composite:
+      menu.addActions({do_.hearComposite, do_.pick, do_.pickSilence});
+      menu.addSeparator();
+      menu.addActions({do_.loopFromSelection, do_.punchFromSelection, do_.flatten});
+      break;
+    case Part::Ruler:
+      menu.addActions({transport_.loop, do_.loopFromSelection, do_.loopAir, do_.marker});
+      break;
+    case Part::PunchRow:
+      menu.addActions({transport_.punch, do_.punchFromSelection, do_.punchInHere, do_.punchOutHere});
+      break;
+    case Part::SetAside:
+    case Part::Nothing:
+      return;
+  }
+  menu.exec(at);
+}
+
+}  // namespace yewdrift::app
