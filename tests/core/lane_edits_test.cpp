@@ -272,3 +272,24 @@ TEST_CASE("Tracks have names of their own, and files go where their channels go"
   CHECK(microphonesFor(3)[2].input == 2);
   CHECK(microphonesFor(3)[2].name == "Microphone 3");
 }
+
+TEST_CASE(
+    "With takes there, what microphones are called and how loud they are can change, their number not") {
+  Session session = addTrack(Session{}, "Drum", microphonesFor(4));
+  const TrackId id = session.tracks.front()->id;
+  session = addPoolFile(session, {"audio/x.wav", 4, {1000}});
+  session = addLane(session, id, {{{0}, {1000}, {{0}, {1000}}, {{0, 0}, {0, 1}, {0, 2}, {0, 3}}}});
+  std::vector<Microphone> set = session.tracks.front()->microphones;
+  set[2].name = "Rim";
+  set[2].gain = {-3.0};
+  set[2].input = 7;
+  CHECK(setMicrophones(session, id, set).tracks.front()->microphones == set);
+  std::vector<Microphone> wider = set;
+  wider[0].channels = 2;
+  CHECK_THROWS_AS(setMicrophones(session, id, wider), Error);
+  set.pop_back();
+  CHECK_THROWS_AS(setMicrophones(session, id, set), Error);
+  // Without takes their number may change.
+  session = removeLane(session, id, LaneNumber{1});
+  CHECK(setMicrophones(session, id, set).tracks.front()->microphones.size() == 3);
+}

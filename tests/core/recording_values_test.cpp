@@ -289,3 +289,21 @@ TEST_CASE("Recording options survive the document, undo leaves them alone, and b
   refuses("backUpSeconds", 1e9);
   refuses("click", 7);
 }
+
+TEST_CASE("A sum of fractions of bars that should meet a bar line meets it") {
+  const SampleRate rate{48000};
+  for (const double beatsPerMinute : {60.0, 96.0, 100.0, 137.0})
+    for (const int beats : {3, 4, 5, 7}) {
+      const TempoMap tempo({{1, beatsPerMinute, {beats, 4}}, {5, beatsPerMinute * 1.3, {beats, 4}}});
+      // From a third, a seventh of a bar on, so many of them.
+      for (const int parts : {3, 7, 10, 49}) {
+        Frames at;
+        for (int i = 0; i < parts; ++i) at = tempo.shiftedByBars(at, 1.0 / parts, rate);
+        INFO(beatsPerMinute << " in " << beats << ", " << parts << " parts");
+        CHECK(std::abs((at - tempo.frameOf({2, 1.0}, rate)).count) <= parts);
+      }
+      // Across the change of tempo too, to the frame that rounding leaves open.
+      const Frames third = tempo.frameOf({4, 1.0 + beats * (1.0 - 0.1)}, rate);
+      CHECK(std::abs((tempo.shiftedByBars(third, 0.1, rate) - tempo.frameOf({5, 1.0}, rate)).count) <= 1);
+    }
+}

@@ -6,6 +6,7 @@
 
 #include <catch2/catch.hpp>
 #include <fstream>
+#include <memory>
 #include <nlohmann/json.hpp>
 
 #include "core/edit/edit.h"
@@ -449,4 +450,42 @@ TEST_CASE("Long after, steps are undone from the disk as if they were in memory"
     REQUIRE((butForPool(folder.session()) == butForPool(states[i])));
   }
   CHECK(before.steps().size() == folder.history().steps().size());
+}
+
+TEST_CASE(
+    "A whole state is written down whenever the steps since the last have become long, in one run and over "
+    "many") {
+  for (const bool reopened : {false, true}) {
+    const TemporaryFolder temporary;
+    const fs::path path = temporary / "s";
+    auto folder = std::make_unique<SessionFolder>(sessionWithLanes(path, {noise(9000, 1)}));
+    const TrackId id = folder->session().tracks.front()->id;
+    constexpr int steps = 120;  // 9 kB each, was and is
+    for (int i = 0; i < steps; ++i) {
+      folder->commit("Name",
+                     renameTrack(folder->session(), id, std::string(9000, static_cast<char>('a' + i % 26))));
+      folder->save();
+      if (!reopened) continue;
+      folder.reset();
+      folder = std::make_unique<SessionFolder>(SessionFolder::open(path, Access::Write));
+    }
+    // In each stretch between two whole states there are no more bytes of steps than that and one step.
+    const std::string log = content(path / "steps.log");
+    std::size_t longest = 0;
+    std::size_t since = 0;
+    int whole = 0;
+    for (std::size_t at = log.find('\x1e'); at != std::string::npos;) {
+      const std::size_t next = log.find('\x1e', at + 1);
+      const std::size_t size = (next == std::string::npos ? log.size() : next) - at;
+      // "<checksum> <kind> …"
+      const bool isWhole = log.compare(at + 1 + 17, 5, "whole") == 0;
+      since = isWhole ? 0 : since + size;
+      whole += isWhole ? 1 : 0;
+      longest = std::max(longest, since);
+      at = next;
+    }
+    INFO((reopened ? "reopened" : "in one run") << ": " << whole << " whole states");
+    CHECK(whole >= 25);
+    CHECK(longest < 65536 + 40000);
+  }
 }
