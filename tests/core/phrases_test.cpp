@@ -135,6 +135,11 @@ TEST_CASE("What never rests is one phrase, what never sounds is none") {
   CHECK(phrasesOf({sounding({}, -75.0)}).empty());
   CHECK(findPhrases({}, rate).empty());
   CHECK(findPhrases(std::vector<TakePeaks>{{}}, rate).empty());
+  // Two takes months apart are no part, and cost no memory.
+  const PeakPyramid peaks = sounding({{all, -20.0}});
+  const Frames far{std::int64_t{1} << 41};
+  CHECK(findPhrases(std::vector<TakePeaks>{{{{&peaks}, {}, all}}, {{{&peaks}, far, all.shifted(far)}}}, rate)
+            .empty());
 }
 
 TEST_CASE("Planted phrases of singing, plucked, bowed and struck sounds are found: precision and recall") {

@@ -132,6 +132,8 @@ std::vector<PhraseEvidence> evidenceOf(const Session& session, const Track& trac
                                        int divisions, std::optional<std::size_t> only) {
   const ResolvedComposite composite = resolve(track, session.rate);
   const Frames pitchStep = framesFromSeconds(0.010, session.rate);
+  // A phrase of hours is none; of that only what costs nothing is said.
+  const Frames longest = framesFromSeconds(3600.0, session.rate);
   std::vector<PhraseEvidence> all;
   Frames lastEnd = -maximumPosition;
   for (const Phrase& phrase : phrases) {
@@ -144,8 +146,9 @@ std::vector<PhraseEvidence> evidenceOf(const Session& session, const Track& trac
     std::vector<Heard> takes;
     for (const auto& lane : track.lanes)
       if (!lane->setAside)
-        takes.push_back(
-            {&*lane, onsetsIn(*lane, phrase.span, find), pitchIn(*lane, phrase.span, pitchStep, find)});
+        takes.push_back({&*lane, onsetsIn(*lane, phrase.span, find),
+                         phrase.span.length() <= longest ? pitchIn(*lane, phrase.span, pitchStep, find)
+                                                         : std::vector<float>{}});
     for (std::size_t i = 0; i < takes.size(); ++i) {
       const Lane& lane = *takes[i].lane;
       CellEvidence cell;

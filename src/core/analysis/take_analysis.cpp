@@ -32,7 +32,9 @@ void addLevels(const FileAnalysis& analysis, Frames from, Frames to, float gain,
   const std::int64_t step = analysis.levelStep.count;
   if (step <= 0) return;
   const std::int64_t begin = (from.count + step / 2) / step;
-  const std::int64_t end = std::max(begin + 1, (to.count + step / 2) / step);
+  // What is named beyond the file's end is not there.
+  const std::int64_t end = std::min(std::max(begin + 1, (to.count + step / 2) / step),
+                                    static_cast<std::int64_t>(analysis.levels.size()));
   for (std::int64_t i = begin; i < end; ++i) {
     const std::size_t place = first + static_cast<std::size_t>(i - begin);
     if (place >= steps.size()) steps.resize(place + 1);

@@ -13,13 +13,12 @@ namespace {
 constexpr float fullScale = 1.0F - 1.0F / 32768.0F;  // the largest 16-bit sample
 constexpr double blockSeconds = 0.4;
 
-struct Destroy {
-  void operator()(ebur128_state* state) const { ebur128_destroy(&state); }
-};
-
 }  // namespace
 
 struct LoudnessMeter::State {
+  struct Destroy {
+    void operator()(ebur128_state* state) const { ebur128_destroy(&state); }
+  };
   State(int channelCount, SampleRate at)
       : channels(static_cast<std::size_t>(std::max(1, channelCount))),
         block(static_cast<std::size_t>(framesFromSeconds(blockSeconds, at).count) + 1),

@@ -9,8 +9,8 @@ namespace yewdrift {
 namespace {
 
 constexpr double leastApartSeconds = 0.030;
-constexpr float silenceDecibels = -60.0F;  // quieter than that nothing begins
-constexpr double stepSeconds = 0.001;      // in which the rise is looked for
+constexpr float nothingBeginsBelow = -60.0F;  // quieter than that nothing begins
+constexpr double stepSeconds = 0.001;         // in which the rise is looked for
 constexpr double searchBefore = 0.040;
 constexpr double searchBehind = 0.020;
 constexpr double swingSeconds = 0.008;
@@ -25,7 +25,7 @@ struct OnsetFinder::State {
         finder(aubio::made<aubio::Onset>(new_aubio_onset("default", 1024, 256, hops.hertz()))),
         found(aubio::made<aubio::Vector>(new_fvec(1))),
         step(std::max<std::int64_t>(1, framesFromSeconds(stepSeconds, at).count)) {
-    aubio_onset_set_silence(finder.get(), silenceDecibels);
+    aubio_onset_set_silence(finder.get(), nothingBeginsBelow);
     aubio_onset_set_minioi_s(finder.get(), static_cast<float>(leastApartSeconds));
   }
 

@@ -8,6 +8,7 @@ namespace yewdrift {
 namespace {
 
 constexpr std::int64_t step = PeakPyramid::baseSpan;
+constexpr std::int64_t mostSteps = 6'000'000;
 constexpr double smoothSeconds = 0.020;
 constexpr double floorSeconds = 0.100;  // a noise floor lasts at least that long
 constexpr float nothing = -200.0F;      // dB: the take is not there
@@ -123,6 +124,7 @@ std::vector<Span> findPhrases(std::span<const TakePeaks> takes, SampleRate rate,
       if (!clip.window.empty())
         all = {std::min(all.start, clip.window.start), std::max(all.end, clip.window.end)};
   if (all.empty()) return {};
+  if (all.length().count / step >= mostSteps) return {};
   const auto steps = static_cast<std::size_t>(all.length().count / step) + 1;
   std::vector<int> there(steps, 0);
   std::vector<int> sounding(steps, 0);

@@ -8,13 +8,13 @@
 namespace yewdrift {
 namespace {
 
-constexpr unsigned window = 2048;
-constexpr unsigned hop = 512;
-constexpr float silenceDecibels = -55.0F;
+constexpr unsigned pitchWindow = 2048;
+constexpr unsigned pitchHop = 512;
+constexpr float noPitchBelow = -55.0F;
 constexpr float leastConfidence = 0.8F;
 constexpr double lowest = 40.0;  // Hz
 constexpr double highest = 4000.0;
-constexpr float none = std::numeric_limits<float>::quiet_NaN();
+constexpr float noPitch = std::numeric_limits<float>::quiet_NaN();
 
 }  // namespace
 
@@ -32,18 +32,18 @@ std::vector<float> PitchTrack::voicedIn(Frames from, Frames to) const {
 
 struct PitchTracker::State {
   explicit State(SampleRate at)
-      : hops(hop, at),
-        tracker(aubio::made<aubio::Pitch>(new_aubio_pitch("yinfast", window, hop, hops.hertz()))),
+      : hops(pitchHop, at),
+        tracker(aubio::made<aubio::Pitch>(new_aubio_pitch("yinfast", pitchWindow, pitchHop, hops.hertz()))),
         found(aubio::made<aubio::Vector>(new_fvec(1))) {
     aubio_pitch_set_unit(tracker.get(), "Hz");
-    aubio_pitch_set_silence(tracker.get(), silenceDecibels);
+    aubio_pitch_set_silence(tracker.get(), noPitchBelow);
   }
   void measure(const fvec_t& block) {
     aubio_pitch_do(tracker.get(), &block, found.get());
     const double hertz = found->data[0];
     const bool voiced =
         hertz >= lowest && hertz <= highest && aubio_pitch_get_confidence(tracker.get()) >= leastConfidence;
-    cents.push_back(voiced ? static_cast<float>(centsOf(hertz).value) : none);
+    cents.push_back(voiced ? static_cast<float>(centsOf(hertz).value) : noPitch);
   }
 
   aubio::Hops hops;
@@ -65,9 +65,9 @@ PitchTrack PitchTracker::finish() {
   track.step = {state_->hops.frames()};
   track.cents = std::move(state_->cents);
   // A value is of the window that ends with its hop; the middle of that lies so many hops before its end.
-  const std::size_t early = std::min<std::size_t>(window / hop / 2, track.cents.size());
+  const std::size_t early = std::min<std::size_t>(pitchWindow / pitchHop / 2, track.cents.size());
   track.cents.erase(track.cents.begin(), track.cents.begin() + static_cast<std::ptrdiff_t>(early));
-  track.cents.insert(track.cents.end(), early, none);
+  track.cents.insert(track.cents.end(), early, noPitch);
   return track;
 }
 
