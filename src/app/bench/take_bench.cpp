@@ -15,19 +15,11 @@ TakeBench::TakeBench(SessionDesk& desk, InHand& inHand, Transport& transport, co
     : QWidget(parent), desk_(desk), inHand_(inHand), transport_(transport) {
   name_ = new QLineEdit;
   name_->setAccessibleName(tr("Name of the take"));
-  connect(name_, &QLineEdit::editingFinished, this, [this] {
-    if (filling_ || !name_->isModified()) return;
-    name_->setModified(false);
-    change(tr("Rename a take"), LaneChange{.name = name_->text().trimmed().toStdString()});
-  });
+  connect(name_, &QLineEdit::editingFinished, this, &TakeBench::keepTyped);
   note_ = new QLineEdit;
   note_->setAccessibleName(tr("Note on the take"));
   note_->setPlaceholderText(tr("Microphone, settings, impression"));
-  connect(note_, &QLineEdit::editingFinished, this, [this] {
-    if (filling_ || !note_->isModified()) return;
-    note_->setModified(false);
-    change(tr("Note on a take"), LaneChange{.note = note_->text().toStdString()});
-  });
+  connect(note_, &QLineEdit::editingFinished, this, &TakeBench::keepTyped);
   rating_ = new QComboBox;
   rating_->setAccessibleName(tr("Rating of the take"));
   rating_->addItem(tr("not rated"));
@@ -137,13 +129,27 @@ void TakeBench::change(const QString& label, const LaneChange& wanted) {
   refresh();
 }
 
+void TakeBench::keepTyped() {
+  if (filling_) return;
+  if (name_->isModified()) {
+    name_->setModified(false);
+    change(tr("Rename a take"), LaneChange{.name = name_->text().trimmed().toStdString()});
+  }
+  if (note_->isModified()) {
+    note_->setModified(false);
+    change(tr("Note on a take"), LaneChange{.note = note_->text().toStdString()});
+  }
+}
+
 void TakeBench::refresh() {
   const Lane* now = lane();
-  filling_ = true;
   const bool another = inHand_.trackId() != track_ || (now && now->number != shown_);
   // What is being typed belongs to the take it was begun on.
-  for (QLineEdit* field : {name_, note_})
-    if (another && field->isModified()) emit field->editingFinished();
+  if (another) {
+    keepTyped();
+    now = lane();
+  }
+  filling_ = true;
   for (QWidget* field :
        std::initializer_list<QWidget*>{name_, note_, rating_, palette_, picture_, muted_, gain_, pitch_})
     field->setEnabled(now != nullptr && desk_.writable());

@@ -26,6 +26,7 @@ class TakeBench : public QWidget {
 
  private:
   void refresh();
+  void keepTyped();
   [[nodiscard]] const Lane* lane() const;
   /// Of the lane that is shown, whichever is heard by the time it is done.
   void change(const QString& label, const LaneChange& change);
