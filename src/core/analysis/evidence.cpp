@@ -23,6 +23,7 @@ Middle middleOf(const std::vector<float>& values, std::size_t least) {
   if (values.size() < least) return {};
   const double median = medianOf(values);
   std::vector<float> away;
+  away.reserve(values.size());
   for (const float value : values) away.push_back(std::abs(value - static_cast<float>(median)));
   return {median, medianOf(away)};
 }

@@ -219,7 +219,7 @@ LevelLine withPoint(LevelLine line, LevelPoint point) {
   return line;
 }
 
-Session setLevel(Session session, TrackId id, std::optional<LaneNumber> number, LevelLine line) {
+Session setLevel(Session session, TrackId id, std::optional<LaneNumber> number, const LevelLine& line) {
   LevelLine checked;
   for (const LevelPoint& point : line) {
     checkedGain(point.gain);

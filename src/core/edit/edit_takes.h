@@ -35,7 +35,7 @@ Session cutLane(Session session, TrackId track, LaneNumber lane, Span span);
 /// What was cut there is audible again, as far as nothing else lies there now. Throws where nothing was cut.
 Session restoreLane(Session session, TrackId track, LaneNumber lane, Span span);
 /// The line that rides the level of a lane, or of the composite. Points of one place: the last counts.
-Session setLevel(Session session, TrackId track, std::optional<LaneNumber> lane, LevelLine line);
+Session setLevel(Session session, TrackId track, std::optional<LaneNumber> lane, const LevelLine& line);
 /// Its points one after the other, added to the line or moved within it.
 LevelLine withPoint(LevelLine line, LevelPoint point);
 
