@@ -2,20 +2,19 @@
 #include "app/desk/in_hand.h"
 
 #include "app/desk/snapping.h"
-#include "core/analysis/track_phrases.h"
 #include "core/edit/edit.h"
 #include "core/error.h"
 #include "core/signal/phrases.h"
 
 namespace yewdrift::app {
 
-InHand::InHand(SessionDesk& desk) : desk_(desk) {
+InHand::InHand(SessionDesk& desk) : desk_(desk), finder_(desk.peaks()) {
   const Session& session = desk_.session();
   for (const auto& track : session.tracks)
     if (!track_.value || (track->armed && !session.track(track_)->armed)) track_ = track->id;
   connect(&desk_, &SessionDesk::committed, this, &InHand::keepValid);
   connect(&desk_, &SessionDesk::changed, this, &InHand::keepValid);
-  connect(&desk_.peaks(), &PeaksStore::ready, this, [this] { found_.stale = true; });
+  connect(&finder_, &PhraseFinder::moreFound, this, &InHand::changed);
 }
 
 void InHand::keepValid() {
@@ -133,20 +132,7 @@ Frames InHand::snapped(Frames at, const Lane* by) {
 }
 
 const std::vector<Phrase>& InHand::phrases() {
-  const auto& tracks = desk_.session().tracks;
-  const auto now =
-      std::find_if(tracks.begin(), tracks.end(), [this](const auto& track) { return track->id == track_; });
-  const bool grid = desk_.options().grid;
-  if (now == tracks.end()) {
-    found_ = {};
-  } else if (found_.stale || !found_.from || !found_.from->same(*now) || found_.grid != grid ||
-             found_.ruler.tempo != desk_.session().tempo) {
-    found_ = {*now, desk_.ruler(), grid, false, {}};
-    found_.phrases = phrasesOf(desk_.session(), **now, [this](int file) {
-      return desk_.peaks().peaks((*desk_.session().pool)[static_cast<std::size_t>(file)]);
-    });
-  }
-  return found_.phrases;
+  return finder_.phrasesOf(desk_.session(), trackId());
 }
 
 const Phrase* InHand::phrase() {

@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "app/desk/held_edit.h"
+#include "app/desk/phrase_finder.h"
 #include "app/desk/session_desk.h"
 #include "core/plan/file_sample_source.h"
 #include "core/plan/join_close_up.h"
@@ -78,14 +79,7 @@ class InHand : public QObject {
   std::optional<LaneNumber> heard_;
   std::optional<LaneNumber> heardBefore_;
   std::optional<Frames> phrasePlace_;
-  struct FoundPhrases {
-    std::optional<Shared<Track>> from;
-    Ruler ruler;
-    bool grid = false;
-    bool stale = true;
-    std::vector<Phrase> phrases;
-  };
-  FoundPhrases found_;
+  PhraseFinder finder_;
   struct ResolvedTrack {
     std::optional<Shared<Track>> from;
     ResolvedComposite composite;

@@ -17,10 +17,10 @@ PeaksStore::~PeaksStore() {
   pool_.waitForDone();
 }
 
-const std::vector<PeakPyramid>* PeaksStore::peaks(const PoolFile& file) {
+std::shared_ptr<const std::vector<PeakPyramid>> PeaksStore::shared(const PoolFile& file) {
   const auto [it, fresh] = entries_.try_emplace(file.path);
   if (fresh || std::exchange(it->second.stale, false)) fetch(file);
-  return it->second.there ? &it->second.peaks : nullptr;
+  return it->second.peaks;
 }
 
 void PeaksStore::lookAgain(const std::string& path) {
@@ -36,9 +36,7 @@ void PeaksStore::fetch(const PoolFile& file) {
     auto loaded = std::make_shared<std::vector<PeakPyramid>>(loadPeaks(disk_, file, *cancelled));
     QMetaObject::invokeMethod(this, [this, file, loaded] {
       --pending_;
-      Entry& entry = entries_[file.path];
-      entry.peaks = std::move(*loaded);
-      entry.there = true;
+      entries_[file.path].peaks = loaded;
       emit ready();
     });
   });

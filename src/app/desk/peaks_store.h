@@ -23,7 +23,9 @@ class PeaksStore : public QObject {
   ~PeaksStore() override;
 
   /// One pyramid a channel, or null where they are still being fetched.
-  const std::vector<PeakPyramid>* peaks(const PoolFile& file);
+  const std::vector<PeakPyramid>* peaks(const PoolFile& file) { return shared(file).get(); }
+  /// The same for who needs them on another thread: they stay as they are.
+  std::shared_ptr<const std::vector<PeakPyramid>> shared(const PoolFile& file);
   /// That file has grown since it was measured: what is shown of it stays until it is measured anew.
   void lookAgain(const std::string& path);
   [[nodiscard]] bool busy() const { return pending_ > 0; }
@@ -34,8 +36,7 @@ class PeaksStore : public QObject {
  private:
   void fetch(const PoolFile& file);
   struct Entry {
-    std::vector<PeakPyramid> peaks;
-    bool there = false;
+    std::shared_ptr<const std::vector<PeakPyramid>> peaks;  // null while they are being fetched
     bool stale = false;
   };
   SessionDisk disk_;

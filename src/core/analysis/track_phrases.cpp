@@ -5,7 +5,7 @@
 
 namespace yewdrift {
 
-std::vector<Phrase> phrasesOf(const Session& session, const Track& track, const FindPeaks& find) {
+std::vector<Span> findPhrasesIn(const Track& track, SampleRate rate, const FindPeaks& find) {
   const auto channels =
       static_cast<std::size_t>(track.microphones.empty() ? 1 : track.microphones.front().channels);
   std::vector<TakePeaks> takes;
@@ -24,8 +24,12 @@ std::vector<Phrase> phrasesOf(const Session& session, const Track& track, const 
     }
     if (!take.empty()) takes.push_back(std::move(take));
   }
-  const std::vector<Span> found = findPhrases(takes, session.rate, track.phraseRules);
-  return resolvePhrases(track, found, session.ruler(), session.recording.grid);
+  return findPhrases(takes, rate, track.phraseRules);
+}
+
+std::vector<Phrase> phrasesOf(const Session& session, const Track& track, const FindPeaks& find) {
+  return resolvePhrases(track, findPhrasesIn(track, session.rate, find), session.ruler(),
+                        session.recording.grid);
 }
 
 std::vector<PoolFile> filesOfTakes(const Session& session, const Track& track, bool all) {
