@@ -2,6 +2,7 @@
 #include "app/desk/analysis_desk.h"
 
 #include <QMetaObject>
+#include <QTimer>
 
 #include "core/analysis/track_phrases.h"
 
@@ -9,13 +10,15 @@ namespace yewdrift::app {
 
 AnalysisDesk::AnalysisDesk(SessionDesk& desk, InHand& inHand)
     : desk_(desk), inHand_(inHand), jobs_(desk.disk(), desk.session().rate, [this] {
-        // However often they tell, it is taken in once.
+        // However often they tell, it is taken in ten times a second.
         if (told_.exchange(true)) return;
         QMetaObject::invokeMethod(
             this,
             [this] {
-              told_ = false;
-              emit changed();
+              QTimer::singleShot(100, this, [this] {
+                told_ = false;
+                emit changed();
+              });
             },
             Qt::QueuedConnection);
       }) {

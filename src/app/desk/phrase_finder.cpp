@@ -58,8 +58,9 @@ void PhraseFinder::look(const Session& session, const Track& track, Found& found
     found.resolvedFrom.reset();
     return;
   }
-  if (std::exchange(found.looking, true)) {
-    found.stale = true;  // again, once this one is done
+  // While peaks still come in, one search would chase the other; and one at a time is enough.
+  if (peaks_.busy() || std::exchange(found.looking, true)) {
+    found.stale = true;
     return;
   }
   pool_.start([this, search, id = track.id] {

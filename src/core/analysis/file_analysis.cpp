@@ -167,13 +167,12 @@ std::string cacheName(const PoolFile& file) {
 
 /// What an analysis of the file as it is begins with, but for the counts.
 Header headerFor(const OpenFile& audio, const PoolFile& file, SampleRate rate) {
-  struct stat status {};
-  if (::fstat(audio.descriptor.get(), &status) != 0) throw Error("\"%1\" cannot be looked at.", audio.name);
+  const FileStamp stamp = stampOf(audio);
   Header header;
   std::memcpy(header.name, magic, sizeof magic);
   header.length = file.length.count;
-  header.fileSize = static_cast<std::int64_t>(status.st_size);
-  header.fileTime = static_cast<std::int64_t>(status.st_mtim.tv_sec) * 1'000'000'000 + status.st_mtim.tv_nsec;
+  header.fileSize = stamp.bytes;
+  header.fileTime = stamp.changed;
   header.rate = rate.hertz;
   return header;
 }

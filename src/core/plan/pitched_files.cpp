@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/plan/pitched_files.h"
 
-#include <sys/stat.h>
 #include <xxhash.h>
 
 #include <cmath>
@@ -20,12 +19,10 @@ constexpr const char* recipe = "pitched 1";
 
 std::string nameFor(const SessionDisk& disk, const PoolFile& file, Cents by) {
   const OpenFile audio = disk.open(file.path);
-  struct stat status {};
-  if (::fstat(audio.descriptor.get(), &status) != 0) throw Error("\"%1\" cannot be looked at.", audio.name);
+  const FileStamp stamp = stampOf(audio);
   char key[128];
-  std::snprintf(key, sizeof key, "|%lld|%d|%lld|%lld.%09ld|%.2f", static_cast<long long>(file.length.count),
-                file.channels, static_cast<long long>(status.st_size),
-                static_cast<long long>(status.st_mtim.tv_sec), static_cast<long>(status.st_mtim.tv_nsec),
+  std::snprintf(key, sizeof key, "|%lld|%d|%lld|%lld|%.2f", static_cast<long long>(file.length.count),
+                file.channels, static_cast<long long>(stamp.bytes), static_cast<long long>(stamp.changed),
                 by.value);
   const std::string all = recipe + std::string("|") + file.path + key;
   char name[64];

@@ -113,4 +113,11 @@ std::string readAll(const OpenFile& file, std::uintmax_t limit) {
   return text;
 }
 
+FileStamp stampOf(const OpenFile& file) {
+  struct stat status {};
+  if (::fstat(file.descriptor.get(), &status) != 0) throw Error("\"%1\" cannot be looked at.", file.name);
+  return {static_cast<std::int64_t>(status.st_size),
+          static_cast<std::int64_t>(status.st_mtim.tv_sec) * 1'000'000'000 + status.st_mtim.tv_nsec};
+}
+
 }  // namespace yewdrift

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <cstdint>
 #include <filesystem>
 #include <string>
 #include <utility>
@@ -47,6 +48,14 @@ OpenFile openAnywhere(const std::filesystem::path& path);
 
 /// Makes a file, or empties one that is there, for whoever was given the place by a person.
 OpenFile createAnywhere(const std::filesystem::path& path);
+
+/// What tells a file from what it was: its length in bytes, and when it was changed, in nanoseconds. What is
+/// kept of a file in a cache belongs to it as long as both are the same.
+struct FileStamp {
+  std::int64_t bytes = 0;
+  std::int64_t changed = 0;
+};
+FileStamp stampOf(const OpenFile& file);
 
 // -- what both a session's folder and other places need; `what` is what a sentence calls the file
 

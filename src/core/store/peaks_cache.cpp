@@ -28,14 +28,13 @@ std::string cacheName(const PoolFile& file) {
 
 /// A cached pyramid belongs to the file as it was: same length in bytes, same time of change.
 CacheHeader headerFor(const OpenFile& audio, const PoolFile& file) {
-  struct stat status {};
-  if (::fstat(audio.descriptor.get(), &status) != 0) throw Error("\"%1\" cannot be looked at.", audio.name);
+  const FileStamp stamp = stampOf(audio);
   CacheHeader header;
   std::memcpy(header.name, magic, sizeof magic);
   header.channels = file.channels;
   header.length = file.length.count;
-  header.fileSize = static_cast<std::int64_t>(status.st_size);
-  header.fileTime = static_cast<std::int64_t>(status.st_mtim.tv_sec) * 1'000'000'000 + status.st_mtim.tv_nsec;
+  header.fileSize = stamp.bytes;
+  header.fileTime = stamp.changed;
   return header;
 }
 
