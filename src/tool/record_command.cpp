@@ -253,7 +253,7 @@ std::string record(const RecordOptions& options) {
   }
   FileCorrelationMeter meter(folder.disk());
   meter.setFiles(*session.pool);
-  CompileOptions hearing;
+  Listening hearing;
   if (setup.hush) hearing.gated = {id};
   engine.setPlan(folder.disk(), Compiler(meter).compile(session, hearing));
 

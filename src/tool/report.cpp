@@ -48,7 +48,10 @@ json laneReport(const Lane& lane) {
     report["marks"].push_back({{"at", mark.at.count}, {"text", mark.text}});
   report["cells"] = json::array();
   for (const CellNote& cell : lane.cells)
-    report["cells"].push_back({{"at", cell.at.count}, {"rating", cell.rating}, {"note", cell.note}});
+    report["cells"].push_back({{"at", cell.at.count},
+                               {"rating", cell.rating},
+                               {"note", cell.note},
+                               {"chosenBlind", cell.chosenBlind}});
   return report;
 }
 

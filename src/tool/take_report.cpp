@@ -19,6 +19,7 @@ json cellReport(const CellEvidence& cell) {
   return {{"lane", cell.lane.value},
           {"chosen", cell.chosen},
           {"rating", cell.rating},
+          {"chosenBlind", cell.chosenBlind},
           {"note", cell.note},
           {"marks", cell.marks},
           {"loudness", orNull(cell.loudness)},

@@ -126,7 +126,7 @@ TEST_CASE("While it plays, jumps and switches the audio thread waits for nothing
   meter.setFiles(*session.pool);
   trapped.engine().setPlanAt({36000}, trapped.folder.disk(), Compiler(meter).compile(session, {{}, {}, id}));
   trapped.run(60);
-  trapped.rig->setPlan(session, {{Listening{id, {1}}}, {}});
+  trapped.rig->setPlan(session, {{HeardLanes{id, {{1}}}}, {}});
   trapped.run(50);
   trapped.rig->setPlan(pick(session, id, {{100}, {5000}}, LaneNumber{1}));
   trapped.run(50);
@@ -264,7 +264,7 @@ TEST_CASE("Three threads at once: orders, disk and audio do not get in each othe
         engine.play({{i * 1000}, Span{{0}, {100000}}, 0, std::nullopt, {}});
         break;
       case 1:
-        engine.setPlan(folder.disk(), compiler.compile(session, {{Listening{id, {1 + i % 2}}}, {}, id}));
+        engine.setPlan(folder.disk(), compiler.compile(session, {{HeardLanes{id, {{1 + i % 2}}}}, {}, id}));
         break;
       case 2:
         engine.setPlan(folder.disk(), compiler.compile(pick(session, id, {{0}, {i * 100 + 1}}, LaneNumber{1}),

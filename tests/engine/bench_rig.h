@@ -29,7 +29,7 @@ struct Rig {
     return interface;
   }
 
-  void setPlan(const Session& session, CompileOptions options = {}) {
+  void setPlan(const Session& session, Listening options = {}) {
     meter.setFiles(*session.pool);
     if (!options.inHand) options.inHand = session.tracks.front()->id;
     engine.setPlan(folder.disk(), compiler.compile(session, options));

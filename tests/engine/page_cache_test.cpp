@@ -125,7 +125,7 @@ TEST_CASE("However many takes are in hand, few files are open, and every take is
     CHECK(openFiles() - atFirst <= 16);
     const TrackId id = folder.session().tracks.front()->id;
     for (const int lane : {1, 75, 150}) {
-      rig.setPlan(folder.session(), {{Listening{id, {lane}}}, {}});
+      rig.setPlan(folder.session(), {{HeardLanes{id, {{lane}}}}, {}});
       rig.engine.play({{1000}, std::nullopt, 0, std::nullopt, {}});
       rig.engine.settle();
       const Samples heard = rig.play(4096);

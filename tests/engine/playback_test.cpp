@@ -111,7 +111,7 @@ TEST_CASE("Switching the lane that is heard while it plays makes no click and is
   Samples heard = rig.play(9600);
   CHECK(heard[5000] == Approx(b[5000] * std::sqrt(0.5)).margin(1e-5));
   for (int lane = 1; lane <= 2; ++lane) {
-    rig.setPlan(folder.session(), {{Listening{id, {lane}}}, {}});
+    rig.setPlan(folder.session(), {{HeardLanes{id, {{lane}}}}, {}});
     const Samples next = rig.play(9600);
     CHECK(std::abs(next[900] - (lane == 1 ? a : b)[heard.size() + 900] * std::sqrt(0.5)) < 1e-5);
     heard.insert(heard.end(), next.begin(), next.end());

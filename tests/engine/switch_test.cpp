@@ -108,7 +108,7 @@ TEST_CASE("A plan takes over at its frame, one for the same frame in its place; 
   SessionFolder folder = threeTakes(temporary / "s");
   const TrackId id = folder.session().tracks.front()->id;
   const auto planOf = [&](Rig& rig, int lane) {
-    return rig.compiler.compile(folder.session(), {{Listening{id, {lane}}}, {}, {}});
+    return rig.compiler.compile(folder.session(), {{HeardLanes{id, {{lane}}}}, {}, {}});
   };
   Rig rig(folder, 100);
   rig.engine.play({});
@@ -138,7 +138,7 @@ TEST_CASE("Plans and choices wait for their frames, in whatever order they were 
     const auto at = [&](std::int64_t frame, int lane) {
       if (plans)
         rig.engine.setPlanAt({frame}, folder.disk(),
-                             rig.compiler.compile(folder.session(), {{Listening{id, {lane}}}, {}, {}}));
+                             rig.compiler.compile(folder.session(), {{HeardLanes{id, {{lane}}}}, {}, {}}));
       else
         rig.engine.hearAt({frame}, id, LaneNumber{lane});
     };

@@ -10,9 +10,9 @@
 
 namespace yewdrift::app {
 
-TakeBench::TakeBench(SessionDesk& desk, InHand& inHand, Transport& transport, const QList<QAction*>& actions,
-                     QWidget* parent)
-    : QWidget(parent), desk_(desk), inHand_(inHand), transport_(transport) {
+TakeBench::TakeBench(SessionDesk& desk, InHand& inHand, Transport& transport, ListeningDesk& listening,
+                     const QList<QAction*>& actions, QWidget* parent)
+    : QWidget(parent), desk_(desk), inHand_(inHand), transport_(transport), listening_(listening) {
   name_ = new QLineEdit;
   name_->setAccessibleName(tr("Name of the take"));
   connect(name_, &QLineEdit::editingFinished, this, &TakeBench::keepTyped);
@@ -88,6 +88,7 @@ TakeBench::TakeBench(SessionDesk& desk, InHand& inHand, Transport& transport, co
   connect(&desk, &SessionDesk::changed, this, &TakeBench::refresh);
   connect(&inHand, &InHand::changed, this, &TakeBench::refresh);
   connect(&transport, &Transport::changed, this, &TakeBench::refresh);
+  connect(&listening, &ListeningDesk::changed, this, &TakeBench::refresh);
   refresh();
 }
 
@@ -114,7 +115,7 @@ QDoubleSpinBox* TakeBench::stepped(const QString& name, const QString& label, do
 
 const Lane* TakeBench::lane() const {
   const Track* track = inHand_.track();
-  if (!track) return nullptr;
+  if (!track || listening_.hidesNames()) return nullptr;
   if (const auto heard = inHand_.heardLane()) return track->lane(*heard);
   const Lane* newest = nullptr;
   for (const auto& each : track->lanes)
@@ -165,7 +166,17 @@ void TakeBench::refresh() {
     for (const auto& [field, value] : {std::pair{gain_, now->gain.value}, {pitch_, now->pitch.value}})
       if (!beingTyped(*field) || another) field->setValue(value);
   }
-  state_->setText(!now                          ? tr("There are no takes yet.")
+  if (!now) {
+    for (QLineEdit* field : {name_, note_})
+      if (!field->isModified()) field->clear();
+    rating_->setCurrentIndex(0);
+    palette_->setCurrentIndex(0);
+    picture_->setCurrentIndex(0);
+    muted_->setChecked(false);
+    for (QDoubleSpinBox* field : {gain_, pitch_}) field->setValue(0.0);
+  }
+  state_->setText(listening_.hidesNames()       ? tr("You listen blind: it is shown once you have picked.")
+                  : !now                        ? tr("There are no takes yet.")
                   : transport_.playsPlain(*now) ? tr("It plays at its own pitch until it is shifted.")
                                                 : tr("Lane %1").arg(now->number.value));
   filling_ = false;

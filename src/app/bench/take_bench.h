@@ -21,8 +21,8 @@ namespace yewdrift::app {
 class TakeBench : public QWidget {
   Q_OBJECT
  public:
-  TakeBench(SessionDesk& desk, InHand& inHand, Transport& transport, const QList<QAction*>& actions,
-            QWidget* parent = nullptr);
+  TakeBench(SessionDesk& desk, InHand& inHand, Transport& transport, ListeningDesk& listening,
+            const QList<QAction*>& actions, QWidget* parent = nullptr);
 
  private:
   void refresh();
@@ -36,6 +36,7 @@ class TakeBench : public QWidget {
   SessionDesk& desk_;
   InHand& inHand_;
   Transport& transport_;
+  ListeningDesk& listening_;
   bool filling_ = false;
   TrackId track_;
   LaneNumber shown_;

@@ -43,9 +43,14 @@ QString number(std::optional<double> value, int places, bool sign = false) {
 
 }  // namespace
 
-TakesBench::TakesBench(SessionDesk& desk, InHand& inHand, AnalysisDesk& analysis, Messages& messages,
-                       QWidget* parent)
-    : QWidget(parent), desk_(desk), inHand_(inHand), analysis_(analysis), messages_(messages) {
+TakesBench::TakesBench(SessionDesk& desk, InHand& inHand, AnalysisDesk& analysis, ListeningDesk& listening,
+                       Messages& messages, QWidget* parent)
+    : QWidget(parent),
+      desk_(desk),
+      inHand_(inHand),
+      analysis_(analysis),
+      listening_(listening),
+      messages_(messages) {
   heading_ = new ElidedLabel;
   heading_->setAccessibleName(tr("The phrase in hand"));
   table_ =
@@ -82,6 +87,7 @@ TakesBench::TakesBench(SessionDesk& desk, InHand& inHand, AnalysisDesk& analysis
   connect(&desk, &SessionDesk::changed, this, &TakesBench::refresh);
   connect(&inHand, &InHand::changed, this, &TakesBench::refresh);
   connect(&analysis, &AnalysisDesk::changed, this, &TakesBench::refresh);
+  connect(&listening, &ListeningDesk::changed, this, &TakesBench::refresh);
   connect(table_, &QTableWidget::itemChanged, this, &TakesBench::typed);
   connect(table_, &QTableWidget::itemSelectionChanged, this, &TakesBench::takeRow);
   connect(table_, &PlainTable::settled, this, &TakesBench::refresh);
@@ -90,19 +96,21 @@ TakesBench::TakesBench(SessionDesk& desk, InHand& inHand, AnalysisDesk& analysis
 
 void TakesBench::showEvent(QShowEvent* event) {
   QWidget::showEvent(event);
-  analysis_.setWanted(true);
+  analysis_.setWanted(this, true);
   refresh();
 }
 
 void TakesBench::hideEvent(QHideEvent* event) {
-  analysis_.setWanted(false);
+  analysis_.setWanted(this, false);
   QWidget::hideEvent(event);
 }
 
 void TakesBench::refresh() {
   if (!isVisible() || table_->typing()) return;
   const Track* track = inHand_.track();
-  const auto found = analysis_.evidence();
+  // What is measured would tell which is which.
+  const bool hidden = listening_.hidesNames();
+  const auto found = hidden ? std::nullopt : analysis_.evidence();
   QString text = tr("No phrase is in hand: S and G step from phrase to phrase, or click one over the takes.");
   if (track && found) {
     const auto& phrases = inHand_.phrases();
@@ -114,6 +122,7 @@ void TakesBench::refresh() {
     if (const double share = analysis_.share(); share < 1.0)
       text = tr("%1. The takes are being measured: %2 %").arg(text).arg(static_cast<int>(share * 100.0));
   }
+  if (hidden) text = tr("You listen blind: the table is shown once you have picked a take in this phrase.");
   heading_->setText(text);
   const std::size_t rows = track && found ? found->takes.size() : 0;
   filling_ = true;
@@ -144,7 +153,8 @@ void TakesBench::fillRow(int row, const CellEvidence& cell, const Lane& lane) {
       lane.number.value);
   table_->item(row, Take)->setTextAlignment(Qt::AlignVCenter | Qt::AlignLeft);
   put(Rated, cell.rating > 0 ? QString::number(cell.rating) : QString(), cell.rating, true);
-  put(Chosen, cell.chosen ? tr("plays") : QString(), cell.chosen ? 1.0 : 0.0);
+  const QString chosen = cell.chosenBlind ? tr("plays, chosen blind") : tr("plays");
+  put(Chosen, cell.chosen ? chosen : QString(), cell.chosen ? 1.0 : 0.0);
   table_->item(row, Chosen)->setTextAlignment(Qt::AlignVCenter | Qt::AlignLeft);
   put(Timing, pair(cell.timing, cell.timingSpread), cell.timing);
   put(Pitch, pair(cell.pitch, cell.pitchSpread), cell.pitch);

@@ -3,7 +3,7 @@
 
 #include <QWidget>
 
-#include "app/desk/analysis_desk.h"
+#include "app/desk/listening_desk.h"
 #include "app/desk/messages.h"
 #include "app/look/widgets.h"
 
@@ -14,8 +14,8 @@ namespace yewdrift::app {
 class TakesBench : public QWidget {
   Q_OBJECT
  public:
-  TakesBench(SessionDesk& desk, InHand& inHand, AnalysisDesk& analysis, Messages& messages,
-             QWidget* parent = nullptr);
+  TakesBench(SessionDesk& desk, InHand& inHand, AnalysisDesk& analysis, ListeningDesk& listening,
+             Messages& messages, QWidget* parent = nullptr);
 
   enum Column { Take, Rated, Chosen, Timing, Pitch, Loudness, Peak, Noise, Clicks, Sounds, Note };
 
@@ -32,6 +32,7 @@ class TakesBench : public QWidget {
   SessionDesk& desk_;
   InHand& inHand_;
   AnalysisDesk& analysis_;
+  ListeningDesk& listening_;
   Messages& messages_;
   bool filling_ = false;
   QLabel* heading_;

@@ -26,9 +26,13 @@ AnalysisDesk::AnalysisDesk(SessionDesk& desk, InHand& inHand)
   connect(&inHand, &InHand::changed, this, &AnalysisDesk::follow);
 }
 
-void AnalysisDesk::setWanted(bool wanted) {
-  if (wanted == wanted_) return;
-  wanted_ = wanted;
+void AnalysisDesk::setWanted(const QObject* by, bool wanted) {
+  const bool before = !wantedBy_.empty();
+  if (wanted)
+    wantedBy_.insert(by);
+  else
+    wantedBy_.erase(by);
+  if (wantedBy_.empty() == !before) return;
   followed_.reset();
   follow();
 }
@@ -37,7 +41,7 @@ void AnalysisDesk::follow() {
   const auto& tracks = desk_.session().tracks;
   const auto now = std::find_if(tracks.begin(), tracks.end(),
                                 [this](const auto& track) { return track->id == inHand_.trackId(); });
-  if (now == tracks.end() || !(wanted_ || isShown(**now))) {
+  if (now == tracks.end() || !(!wantedBy_.empty() || isShown(**now))) {
     if (followed_ || !known_.empty()) jobs_.want({});
     followed_.reset();
     known_.clear();

@@ -5,6 +5,7 @@
 #include <atomic>
 #include <map>
 #include <memory>
+#include <set>
 
 #include "app/desk/in_hand.h"
 #include "core/analysis/analysis_jobs.h"
@@ -19,8 +20,8 @@ class AnalysisDesk : public QObject {
  public:
   AnalysisDesk(SessionDesk& desk, InHand& inHand);
 
-  /// Somebody looks at what is measured, or nobody does.
-  void setWanted(bool wanted);
+  /// That one looks at what is measured, or no more.
+  void setWanted(const QObject* by, bool wanted);
   /// Whether lanes of that track show what is measured.
   [[nodiscard]] static bool isShown(const Track& track);
   /// What is known of files; asks for nothing.
@@ -39,7 +40,7 @@ class AnalysisDesk : public QObject {
 
   SessionDesk& desk_;
   InHand& inHand_;
-  bool wanted_ = false;
+  std::set<const QObject*> wantedBy_;
   std::map<int, std::shared_ptr<const FileAnalysis>> known_;
   std::optional<Shared<Track>> followed_;
   std::atomic<bool> told_{false};

@@ -20,7 +20,9 @@ InHand::InHand(SessionDesk& desk) : desk_(desk), finder_(desk.peaks()) {
 void InHand::keepValid() {
   if (!track() && !desk_.session().tracks.empty()) track_ = desk_.session().tracks.front()->id;
   const Track* now = track();
-  if (heard_ && (!now || !now->lane(*heard_))) heard_.reset();
+  std::erase_if(heardLanes_, [now](LaneNumber lane) { return !now || !now->lane(lane); });
+  if (heard_ && (heardLanes_.empty() || heardLanes_.front() != *heard_))
+    heard_ = heardLanes_.empty() ? std::nullopt : std::optional(heardLanes_.front());
   if (join_ && (!now || !composite(*now).joinAt(*join_))) join_.reset();
 }
 
@@ -29,6 +31,8 @@ void InHand::takeTrack(TrackId track) {
   desk_.keepHeld();
   track_ = track;
   heard_.reset();
+  heardLanes_.clear();
+  order_.reset();
   heardBefore_.reset();
   phrasePlace_.reset();
   selection_.reset();
@@ -62,6 +66,8 @@ void InHand::hear(std::optional<LaneNumber> lane) {
   if (lane && (!now || !now->lane(*lane))) return;
   if (lane != heard_) heardBefore_ = heard_;
   heard_ = lane;
+  heardLanes_.clear();
+  if (lane) heardLanes_.push_back(*lane);
   emit listeningChanged();
   emit changed();
 }
@@ -72,18 +78,62 @@ void InHand::hearOther() {
   hear(heardBefore_);
 }
 
-void InHand::hearNeighbour(int direction) {
+void InHand::hearAlso(LaneNumber lane) {
   const Track* now = track();
-  if (!now) return;
+  if (!now || !now->lane(lane)) return;
+  if (!heard_) return hear(lane);
+  const auto found = std::find(heardLanes_.begin(), heardLanes_.end(), lane);
+  if (found == heardLanes_.end()) {
+    heardLanes_.push_back(lane);
+  } else {
+    heardLanes_.erase(found);
+    heard_ = heardLanes_.empty() ? std::nullopt : std::optional(heardLanes_.front());
+  }
+  emit listeningChanged();
+  emit changed();
+}
+
+void InHand::followHeard(LaneNumber lane) {
+  if (heard_ == lane) return;
+  heardBefore_ = heard_;
+  heard_ = lane;
+  heardLanes_ = {lane};
+  emit changed();
+}
+
+std::vector<LaneNumber> InHand::takes() const {
   std::vector<LaneNumber> takes;
+  const Track* now = track();
+  if (!now) return takes;
+  if (order_)
+    for (const LaneNumber lane : *order_)
+      if (now->lane(lane) && !now->lane(lane)->setAside) takes.push_back(lane);
   for (const auto& lane : now->lanes)
-    if (!lane->setAside) takes.push_back(lane->number);
-  if (takes.empty()) return;
-  const int count = static_cast<int>(takes.size());
+    if (!lane->setAside && std::find(takes.begin(), takes.end(), lane->number) == takes.end())
+      takes.push_back(lane->number);
+  return takes;
+}
+
+void InHand::setOrder(std::optional<std::vector<LaneNumber>> order) {
+  order_ = std::move(order);
+  emit changed();
+}
+
+std::optional<LaneNumber> InHand::nextTake() const {
+  const std::vector<LaneNumber> all = takes();
+  if (all.empty()) return std::nullopt;
+  const auto found = heard_ ? std::find(all.begin(), all.end(), *heard_) : all.end();
+  return found == all.end() || found + 1 == all.end() ? all.front() : *(found + 1);
+}
+
+void InHand::hearNeighbour(int direction) {
+  const std::vector<LaneNumber> all = takes();
+  if (all.empty()) return;
+  const int count = static_cast<int>(all.size());
   int index = direction > 0 ? -1 : count;
   for (int i = 0; i < count; ++i)
-    if (takes[static_cast<std::size_t>(i)] == heard_) index = i;
-  hear(takes[static_cast<std::size_t>(std::clamp(index + direction, 0, count - 1))]);
+    if (all[static_cast<std::size_t>(i)] == heard_) index = i;
+  hear(all[static_cast<std::size_t>(std::clamp(index + direction, 0, count - 1))]);
 }
 
 const ResolvedComposite& InHand::composite(const Track& track) {

@@ -43,14 +43,30 @@ class InHand : public QObject {
   /// A frame of it.
   [[nodiscard]] std::optional<Frames> phrasePlace() const { return phrasePlace_; }
 
-  /// The take that is heard in the composite's place.
+  /// The take that is heard in the composite's place: the one that is rated and picked.
   [[nodiscard]] std::optional<LaneNumber> heardLane() const { return heard_; }
+  /// That one, and those that are heard together with it.
+  [[nodiscard]] const std::vector<LaneNumber>& heardLanes() const { return heardLanes_; }
+  /// Alone.
   void hear(std::optional<LaneNumber> lane);
+  /// Together with what is heard, or no more.
+  void hearAlso(LaneNumber lane);
+  /// It is heard already: what is in hand follows.
+  void followHeard(LaneNumber lane);
   void hearNeighbour(int direction);
+  /// The takes that are not set aside, in the order shown.
+  [[nodiscard]] std::vector<LaneNumber> takes() const;
+  /// They are shown and stepped through in that order instead of the track's.
+  void setOrder(std::optional<std::vector<LaneNumber>> order);
+  /// The take behind the one that is heard, and the first behind the last; none where there are none.
+  [[nodiscard]] std::optional<LaneNumber> nextTake() const;
   /// The one that was heard before, and back again.
   void hearOther();
   /// A take was recorded: what is heard is the composite again, once the plan is made the next time.
-  void hearCompositeNext() { heard_.reset(); }
+  void hearCompositeNext() {
+    heard_.reset();
+    heardLanes_.clear();
+  }
 
   /// Where a gesture lands, by the session's way to snap. `by`: the take under the pointer, whose zero
   /// crossings count.
@@ -77,6 +93,8 @@ class InHand : public QObject {
   std::optional<Span> selection_;
   std::optional<Frames> join_;
   std::optional<LaneNumber> heard_;
+  std::vector<LaneNumber> heardLanes_;
+  std::optional<std::vector<LaneNumber>> order_;
   std::optional<LaneNumber> heardBefore_;
   std::optional<Frames> phrasePlace_;
   PhraseFinder finder_;

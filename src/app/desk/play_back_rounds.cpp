@@ -13,7 +13,7 @@ CompiledFor PlayBackRounds::before(const Recorder& recorder, int round) const {
   Recorded until = recorder.until(desk_.session(), recorder.setup().timeline.roundStart(round));
   CompiledFor made{std::move(until.session), {}};
   for (const RecordedLane& lane : until.lanes)
-    if (lane.round == round - 1) made.options.listening.push_back({lane.track, lane.lane});
+    if (lane.round == round - 1) made.how.heard.push_back({lane.track, {lane.lane}});
   return made;
 }
 

@@ -10,11 +10,12 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
     : byHand_(mode != DeviceDesk::Mode::Normal),
       desk_(sessionPath, messages_),
       inHand_(desk_),
-      transport_(desk_, inHand_, byHand_ ? Engine::Service::ByHand : Engine::Service::Background),
+      analysis_(desk_, inHand_),
+      listening_(desk_, inHand_, analysis_),
+      transport_(desk_, inHand_, listening_, byHand_ ? Engine::Service::ByHand : Engine::Service::Background),
       device_(desk_, transport_.engine(), messages_, mode),
       recording_(desk_, inHand_, transport_, device_, jobs_, messages_),
       files_(desk_, inHand_, transport_, recording_, jobs_, messages_),
-      analysis_(desk_, inHand_),
       pitch_(desk_, transport_, jobs_, messages_) {
   transport_.setCompanion(recording_);
   device_.setCompanion(recording_);
@@ -28,8 +29,9 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
 
 Studio::~Studio() {
   // The views are still there, but nothing is shown any more.
-  for (QObject* desk : std::initializer_list<QObject*>{&messages_, &desk_, &inHand_, &transport_, &device_,
-                                                       &jobs_, &recording_, &files_, &analysis_, &pitch_})
+  for (QObject* desk :
+       std::initializer_list<QObject*>{&messages_, &desk_, &inHand_, &transport_, &device_, &jobs_,
+                                       &recording_, &files_, &analysis_, &listening_, &pitch_})
     desk->blockSignals(true);
   timer_.stop();
   recording_.letGo();

@@ -28,6 +28,7 @@ class Studio : public QObject {
   RecordingDesk& recording() { return recording_; }
   FileDesk& files() { return files_; }
   AnalysisDesk& analysis() { return analysis_; }
+  ListeningDesk& listening() { return listening_; }
   PitchDesk& pitch() { return pitch_; }
 
   /// Where a test drives the device: makes a block, for when the last of what was recorded is waited for.
@@ -44,12 +45,13 @@ class Studio : public QObject {
   Messages messages_;
   SessionDesk desk_;
   InHand inHand_;
+  AnalysisDesk analysis_;
+  ListeningDesk listening_;
   Transport transport_;
   DeviceDesk device_;
   Jobs jobs_;
   RecordingDesk recording_;
   FileDesk files_;
-  AnalysisDesk analysis_;
   PitchDesk pitch_;
   QTimer timer_;
   std::function<void()> makeBlock_;

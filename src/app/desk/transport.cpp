@@ -10,9 +10,10 @@ constexpr int largestBlock = 8192;
 
 }  // namespace
 
-Transport::Transport(SessionDesk& desk, InHand& inHand, Engine::Service service)
+Transport::Transport(SessionDesk& desk, InHand& inHand, ListeningDesk& listening, Engine::Service service)
     : desk_(desk),
       inHand_(inHand),
+      listening_(listening),
       meter_(desk.disk()),
       pitched_(desk.disk()),
       compiler_(meter_, &pitched_),
@@ -37,13 +38,14 @@ Transport::Transport(SessionDesk& desk, InHand& inHand, Engine::Service service)
     }
   });
   connect(&inHand_, &InHand::listeningChanged, this, &Transport::chooseHeard);
+  connect(&listening_, &ListeningDesk::changed, this, &Transport::followListening);
 }
 
 CompiledFor Transport::present() const {
-  CompiledFor now{desk_.session(), {}};
-  now.options.inHand = inHand_.trackId();
-  if (inHand_.heardLane()) now.options.listening.push_back({inHand_.trackId(), *inHand_.heardLane()});
-  if (companion_) now.options.gated = companion_->hushed();
+  CompiledFor now{desk_.session(), listening_.present()};
+  // Who plays hears the music as it is.
+  if (companion_ && companion_->recording()) now.how = {now.how.heard, {}, now.how.inHand};
+  if (companion_) now.how.gated = companion_->hushed();
   return now;
 }
 
@@ -81,18 +83,18 @@ bool Transport::playsPlain(const Lane& lane) const {
 }
 
 void Transport::chooseHeard() {
-  // One of those at hand is heard at once; for another track they are fetched.
-  if (!engine_.hear(inHand_.trackId(), inHand_.heardLane())) refreshPlan();
+  // One of those at hand is heard at once; for another track, or several takes, they are fetched.
+  if (inHand_.heardLanes().size() > 1 || !engine_.hear(inHand_.trackId(), inHand_.heardLane())) refreshPlan();
 }
 
 void Transport::hear(const CompiledFor& what) {
   meter_.setFiles(*what.session.pool);
-  engine_.setPlan(desk_.disk(), compiler_.compile(what.session, what.options));
+  engine_.setPlan(desk_.disk(), compiler_.compile(what.session, what.how));
 }
 
 void Transport::hearFrom(Frames rollFrame, const CompiledFor& what) {
   meter_.setFiles(*what.session.pool);
-  engine_.setPlanAt(rollFrame, desk_.disk(), compiler_.compile(what.session, what.options));
+  engine_.setPlanAt(rollFrame, desk_.disk(), compiler_.compile(what.session, what.how));
 }
 
 std::optional<Span> Transport::loopNow() const {
@@ -154,28 +156,72 @@ void Transport::toggleHearJoin() {
   if (!join || companion_->recording()) return;
   inHand_.hear(std::nullopt);
   const Frames second = framesFromSeconds(1.0, desk_.session().rate);
-  goRound({std::max(Frames{}, *join - second), *join + second});
+  goRound({std::max(Frames{}, *join - second), *join + second}, Around::Join);
 }
 
 void Transport::toggleHearPhrase() {
   const Phrase* phrase = inHand_.phrase();
-  if (hearsRound_ && (!phrase || hearsRound_->start == std::max(Frames{}, phrase->cell.start))) return stop();
+  if (hearsRound_ && (!phrase || hearsRound_ == listening_.withAround(phrase->cell))) return stop();
   if (!phrase || companion_->recording()) return;
-  goRound({std::max(Frames{}, phrase->cell.start), phrase->cell.end});
+  goRound(listening_.withAround(phrase->cell), Around::Phrase);
+}
+
+void Transport::toggleTakeAfterTake() {
+  if (companion_->recording()) return;
+  const bool on = !listening_.takeAfterTake();
+  listening_.setTakeAfterTake(on);
+  if (!on) return;
+  if (!inHand_.heardLane()) inHand_.hear(inHand_.nextTake());
+  if (const auto span = listening_.compared(); span && !(state().rolling && rollsRound_))
+    goRound(listening_.withAround(*span), Around::Phrase);
+}
+
+void Transport::followListening() {
+  refreshPlan();
+  // With more around it, or less, it goes round what there is now.
+  const auto compared = listening_.compared();
+  if (hearsRound_ && around_ == Around::Phrase && state().rolling && compared) {
+    const Span span = listening_.withAround(*compared);
+    if (hearsRound_ != span && span.contains(state().position)) {
+      hearsRound_ = span;
+      goOn();
+    } else if (hearsRound_ != span) {
+      goRound(span, Around::Phrase);
+    }
+  }
+  emit changed();
+}
+
+/// The next take is told beforehand, so that it is heard from the very frame on at which the next round
+/// begins.
+void Transport::followTakes() {
+  const EngineState now = state();
+  if (!listening_.takeAfterTake() || !now.rolling || !rollsRound_ || now.position >= rollsRound_->end ||
+      companion_->recording() || inHand_.takes().size() < 2)
+    return nextTake_.reset();
+  if (nextTake_ && now.round > nextTake_->round) inHand_.followHeard(std::exchange(nextTake_, {})->lane);
+  const LaneNumber next = *inHand_.nextTake();
+  if (nextTake_ && nextTake_->lane == next && nextTake_->round == now.round) return;
+  // The two figures belong together only where no block was made between them.
+  const EngineState again = state();
+  if (again.rollFrame - again.position != now.rollFrame - now.position || again.round != now.round) return;
+  nextTake_ = {next, now.round};
+  engine_.hearAt(now.rollFrame + (rollsRound_->end - now.position), inHand_.trackId(), next);
 }
 
 void Transport::followPhrase() {
   const Phrase* phrase = inHand_.phrase();
   if (!phrase || companion_->recording()) return;
   if (hearsRound_ && state().rolling)
-    goRound({std::max(Frames{}, phrase->cell.start), phrase->cell.end});
+    goRound(listening_.withAround(phrase->cell), Around::Phrase);
   else
     locate(phrase->cell.start);
 }
 
-void Transport::goRound(Span span) {
+void Transport::goRound(Span span, Around what) {
   companion_->letGo();
   hearsRound_ = span;
+  around_ = what;
   RollTimeline timeline;
   timeline.start = hearsRound_->start;
   timeline.loop = rollsRound_ = hearsRound_;
@@ -191,6 +237,7 @@ void Transport::dropMarker() {
 }
 
 void Transport::tick() {
+  followTakes();
   const bool rolling = state().rolling;
   if (rolling != wasRolling_) {
     wasRolling_ = rolling;

@@ -10,6 +10,7 @@
 #include <utility>
 
 #include "app/desk/in_hand.h"
+#include "app/desk/listening_desk.h"
 #include "app/desk/roll_companion.h"
 #include "core/engine/engine.h"
 #include "core/plan/pitched_files.h"
@@ -20,7 +21,7 @@ namespace yewdrift::app {
 /// A session and how it is heard.
 struct CompiledFor {
   Session session;
-  CompileOptions options;
+  Listening how;
 };
 
 /// The engine with what it plays: makes its plans from the session and what is in hand; plays, stops,
@@ -28,7 +29,7 @@ struct CompiledFor {
 class Transport : public QObject {
   Q_OBJECT
  public:
-  Transport(SessionDesk& desk, InHand& inHand, Engine::Service service);
+  Transport(SessionDesk& desk, InHand& inHand, ListeningDesk& listening, Engine::Service service);
   /// Before anything rolls.
   void setCompanion(RollCompanion& companion) { companion_ = &companion; }
 
@@ -48,6 +49,8 @@ class Transport : public QObject {
   void stopHearingJoin() { hearsRound_.reset(); }
   /// Goes round the phrase in hand until it is called again.
   void toggleHearPhrase();
+  /// Each time round another take, until it is called again: round the phrase in hand, or the loop.
+  void toggleTakeAfterTake();
   /// The phrase in hand is another: what goes round it goes round that one, else the playhead goes there.
   void followPhrase();
   void dropMarker();
@@ -78,6 +81,7 @@ class Transport : public QObject {
  private:
   SessionDesk& desk_;
   InHand& inHand_;
+  ListeningDesk& listening_;
   RollCompanion* companion_ = nullptr;
   FileCorrelationMeter meter_;
   PitchedFiles pitched_;
@@ -87,11 +91,21 @@ class Transport : public QObject {
   void chooseHeard();
   void followLoop();
   [[nodiscard]] std::optional<Span> loopNow() const;
-  void goRound(Span span);
+  enum class Around { Join, Phrase };
+  void goRound(Span span, Around what);
+  void followTakes();
+  void followListening();
 
   std::optional<Span> hearsRound_;
+  Around around_ = Around::Join;
   std::optional<Span> rollsRound_;  // since the roll began
   bool wasRolling_ = false;
+  /// Which take is heard from the next time round on, and behind which round that is.
+  struct NextTake {
+    LaneNumber lane;
+    int round = 0;
+  };
+  std::optional<NextTake> nextTake_;
   QTimer following_;  // a drag, some thirty times a second at most
 };
 

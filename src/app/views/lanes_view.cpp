@@ -9,13 +9,14 @@
 namespace yewdrift::app {
 
 LanesView::LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, RecordingDesk& recording,
-                     AnalysisDesk& analysis, QWidget* parent)
+                     AnalysisDesk& analysis, ListeningDesk& listening, QWidget* parent)
     : QAbstractScrollArea(parent),
       desk_(desk),
       inHand_(inHand),
       transport_(transport),
       recording_(recording),
       analysis_(analysis),
+      listening_(listening),
       held_(desk),
       spans_(desk, inHand, recording) {
   setAccessibleName(tr("Takes and composite"));
@@ -31,6 +32,7 @@ LanesView::LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, Re
     const Track* track = inHand_.track();
     if (track && AnalysisDesk::isShown(*track)) contentChanged();
   });
+  connect(&listening, &ListeningDesk::changed, this, &LanesView::contentChanged);
   connect(&desk.peaks(), &PeaksStore::ready, this, &LanesView::contentChanged);
   connect(&transport, &Transport::moved, this, &LanesView::moved);
   edgeScroll_.setInterval(30);
@@ -43,9 +45,10 @@ std::vector<const Lane*> LanesView::rows() const {
   std::vector<const Lane*> shown;
   const Track* track = inHand_.track();
   if (!track) return shown;
-  for (const bool aside : {true, false})
+  if (showSetAside_)
     for (const auto& lane : track->lanes)
-      if (lane->setAside == aside && (showSetAside_ || !aside)) shown.push_back(&*lane);
+      if (lane->setAside) shown.push_back(&*lane);
+  for (const LaneNumber lane : inHand_.takes()) shown.push_back(track->lane(lane));
   return shown;
 }
 

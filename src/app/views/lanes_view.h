@@ -5,8 +5,8 @@
 #include <QPixmap>
 #include <QTimer>
 
-#include "app/desk/analysis_desk.h"
 #include "app/desk/in_hand.h"
+#include "app/desk/listening_desk.h"
 #include "app/desk/phrase_steps.h"
 #include "app/desk/recording_desk.h"
 #include "app/desk/session_desk.h"
@@ -35,7 +35,7 @@ class LanesView : public QAbstractScrollArea {
   Q_OBJECT
  public:
   explicit LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, RecordingDesk& recording,
-                     AnalysisDesk& analysis, QWidget* parent = nullptr);
+                     AnalysisDesk& analysis, ListeningDesk& listening, QWidget* parent = nullptr);
 
   [[nodiscard]] Span visibleSpan() const;
   [[nodiscard]] const TimeScale& scale() const { return scale_; }
@@ -114,7 +114,10 @@ class LanesView : public QAbstractScrollArea {
 
   void renderLayer();
   void drawHead(QPainter& painter, const QRect& row, const QString& title, const QString& detail,
-                int laneNumber, bool heard);
+                int laneNumber, bool heard, int rating = 0);
+  void drawBlindLane(QPainter& painter, const QRect& row, const Lane& lane);
+  void drawPlayed(QPainter& painter, const QRectF& box, const Track& track, const Lane& lane);
+  [[nodiscard]] QString detailOf(const Track& track, const Lane& lane) const;
   void drawLane(QPainter& painter, const QRect& row, const Track& track, const Lane& lane);
   void drawGrowing(QPainter& painter, const QRect& dirty);
   void drawGrowingPass(QPainter& painter, const QRect& row, const GrowingPass& pass, bool first, Span shown);
@@ -140,6 +143,7 @@ class LanesView : public QAbstractScrollArea {
   Transport& transport_;
   RecordingDesk& recording_;
   AnalysisDesk& analysis_;
+  ListeningDesk& listening_;
   TimeScale scale_;
   LanesGeometry drawn_;  // what the paint that is under way goes by
   QPixmap layer_;        // all but what moves by itself: the playhead, the passes that grow
@@ -149,6 +153,7 @@ class LanesView : public QAbstractScrollArea {
   HeldEdit held_;
   Drag drag_ = Drag::None;
   Hit pressed_;
+  bool together_ = false;  // with what is heard
   std::optional<Span> selectedBefore_;
   QPoint pointer_;
   bool pointerFree_ = false;

@@ -19,6 +19,7 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
   const QPoint at = event->position().toPoint();
   gesture_.press(at, event->button());
   pressed_ = geometry().hit(at);
+  together_ = event->modifiers() & Qt::ControlModifier;
   // With Shift a lane is selected over, not picked.
   if (pressed_.part == Part::Lane && event->modifiers() & Qt::ShiftModifier) pressed_.part = Part::Composite;
 }
@@ -195,6 +196,8 @@ void LanesView::endDrag() {
 
 void LanesView::dragIsOver(HeldEdit::Ended how) {
   const Drag was = std::exchange(drag_, Drag::None);
+  // What was picked is chosen: now one may know which it was.
+  if (how == HeldEdit::Ended::Kept && was == Drag::Pick) listening_.reveal();
   gesture_.forget();
   edgeScroll_.stop();
   if (how == HeldEdit::Ended::Dropped && was == Drag::Boundary) inHand_.takeJoin(pressed_.boundary);
@@ -235,7 +238,10 @@ void LanesView::click(const Hit& where) {
           return setLaneAside(s, id, lane, false);
         });
       } else {
-        inHand_.hear(inHand_.heardLane() == where.lane ? std::nullopt : where.lane);
+        if (together_)
+          inHand_.hearAlso(*where.lane);
+        else
+          inHand_.hear(inHand_.heardLane() == where.lane ? std::nullopt : where.lane);
       }
       break;
     case Part::Lane:
@@ -305,7 +311,10 @@ QString LanesView::tipFor(const Hit& where) const {
     case Part::LaneName:
       if (track && track->lane(*where.lane) && track->lane(*where.lane)->setAside)
         return tr("Bring this take back among the others.");
-      return tr("Hear this take alone (1 to 9, or E and D); click again for the composite.");
+      return tr(
+          "Hear this take alone (1 to 9, or E and D); click again for the composite. With Ctrl: together "
+          "with "
+          "what is heard.");
     case Part::Lane:
       return tr(
           "Drag to pick this stretch for the composite, with Shift to select it; click to hear this take "

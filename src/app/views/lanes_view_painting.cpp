@@ -182,7 +182,7 @@ void LanesView::drawEmpty(QPainter& painter) {
 }
 
 void LanesView::drawHead(QPainter& painter, const QRect& row, const QString& title, const QString& detail,
-                         int laneNumber, bool heard) {
+                         int laneNumber, bool heard, int rating) {
   QRect head(row.left() + 4, row.top() + 2, drawn_.headWidth - 8, row.height() - 4);
   painter.save();
   painter.setRenderHint(QPainter::Antialiasing);
@@ -208,10 +208,18 @@ void LanesView::drawHead(QPainter& painter, const QRect& row, const QString& tit
   if (heard) icon("hear", ink).paint(&painter, QRect(head.right() - 24, head.top() + 6, 20, 20));
   painter.setFont(scaledFont(0.8));
   const QRect below(left, text.bottom() + 1, head.right() - left - 6, painter.fontMetrics().height());
-  if (below.bottom() <= head.bottom() && !detail.isEmpty()) {
+  if (below.bottom() <= head.bottom()) {
+    // As many buds as the take was rated with, before what else is said of it.
+    int x = below.left();
+    for (int bud = 0; bud < rating; ++bud, x += 8) {
+      painter.setPen(Qt::NoPen);
+      painter.setBrush(ink);
+      painter.drawEllipse(QPointF(x + 3, below.center().y() + 1), 3, 3);
+    }
+    if (rating > 0) x += 4;
     painter.setPen(heard ? theme().onChosen : theme().faintText);
-    painter.drawText(below, Qt::AlignVCenter | Qt::AlignLeft,
-                     painter.fontMetrics().elidedText(detail, Qt::ElideRight, below.width()));
+    painter.drawText(below.adjusted(x - below.left(), 0, 0, 0), Qt::AlignVCenter | Qt::AlignLeft,
+                     painter.fontMetrics().elidedText(detail, Qt::ElideRight, below.right() - x));
   }
   painter.restore();
 }
@@ -231,16 +239,30 @@ void LanesView::drawClip(QPainter& painter, const QRectF& box, const Clip& clip,
   }
 }
 
-void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track, const Lane& lane) {
-  const bool heard = inHand_.heardLane() == lane.number;
+/// Nothing of it tells which take it is.
+void LanesView::drawBlindLane(QPainter& painter, const QRect& row, const Lane& lane) {
   const QRectF box = timeBox(row);
-  painter.fillRect(box, lane.setAside ? theme().window : theme().sunken);
+  painter.fillRect(box, theme().sunken);
   drawBarLines(painter, box, scale_, desk_.ruler(), desk_.options().grid);
-  // Where the composite plays this take, its ground is tinted.
+  painter.save();
+  painter.setClipRect(box, Qt::IntersectClip);
+  QColor line = theme().line;
+  painter.setPen(QPen(line, 2));
+  painter.drawLine(QPointF(box.left(), box.center().y()), QPointF(box.right(), box.center().y()));
+  const Phrase* const phrase = inHand_.phrase();
+  const bool heard = inHand_.heardLane() == lane.number;
+  if (phrase && heard) {
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme().inHand, 3));
+    painter.drawRect(columnOf(phrase->cell, box).adjusted(1.5, 1.5, -1.5, -1.5));
+  }
+  painter.restore();
+  drawHead(painter, row, listening_.nameOf(lane), heard ? tr("F picks it") : QString(), 0, heard);
+}
+
+void LanesView::drawPlayed(QPainter& painter, const QRectF& box, const Track& track, const Lane& lane) {
   for (const Piece& piece : inHand_.composite(track).pieces) {
-    const bool plays = piece.lane == lane.number || std::find(piece.overdubs.begin(), piece.overdubs.end(),
-                                                              lane.number) != piece.overdubs.end();
-    if (!plays) continue;
+    if (!piece.plays(lane.number)) continue;
     QColor ground = theme().chosen;
     ground.setAlphaF(theme().dark ? 0.22F : 0.14F);
     const double left = std::max(box.left(), box.left() + scale_.x(piece.span.start));
@@ -250,9 +272,33 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
     // And it is underlined: colour is not the only carrier.
     painter.fillRect(QRectF(left, box.bottom() - 3, right - left, 3), theme().chosen);
   }
+}
+
+/// What a head says under the name: what is out of the ordinary first, else its note, else how long it is.
+QString LanesView::detailOf(const Track& track, const Lane& lane) const {
+  if (lane.setAside) return tr("set aside");
+  if (track.recordInto == lane.number) return tr("passes go here");
+  if (lane.muted) return tr("muted");
+  if (transport_.playsPlain(lane)) return tr("plays plain until it is shifted");
+  if (const auto trim = listening_.trimOf(lane.number); trim && listening_.matches())
+    return listening_.measuring() ? tr("being measured")
+                                  : tr("%1 dB to match").arg(QLocale().toString(trim->value, 'f', 1));
+  if (!lane.note.empty()) return QString::fromStdString(lane.note).simplified();
   Frames longest;
+  for (const Clip& clip : lane.clips) longest += clip.window.length();
+  return QString::fromStdString(clockText(longest, desk_.session().rate));
+}
+
+void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track, const Lane& lane) {
+  if (listening_.hidesNames() && !lane.setAside) return drawBlindLane(painter, row, lane);
+  const auto& heardLanes = inHand_.heardLanes();
+  const bool heard = std::find(heardLanes.begin(), heardLanes.end(), lane.number) != heardLanes.end();
+  const QRectF box = timeBox(row);
+  painter.fillRect(box, lane.setAside ? theme().window : theme().sunken);
+  drawBarLines(painter, box, scale_, desk_.ruler(), desk_.options().grid);
+  // Where the composite plays this take, its ground is tinted.
+  drawPlayed(painter, box, track, lane);
   for (const Clip& clip : lane.clips) {
-    longest += clip.window.length();
     QColor handle = takeColour(lane.colour());
     handle.setAlphaF(0.22F);
     drawClip(painter, box, clip, {}, {clip.extent().start, clip.window.start}, handle, true);
@@ -261,14 +307,7 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
   }
   drawMeasured(painter, box, lane);
   drawCells(painter, box, lane);
-  QString detail = QString::fromStdString(clockText(longest, desk_.session().rate));
-  if (!lane.note.empty()) detail = QString::fromStdString(lane.note).simplified();
-  if (transport_.playsPlain(lane)) detail = tr("plays plain until it is shifted");
-  if (lane.muted) detail = tr("muted");
-  if (track.recordInto == lane.number) detail = tr("passes go here");
-  if (lane.setAside) detail = tr("set aside");
-  drawHead(painter, row, QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)),
-           detail, lane.colour(), heard);
+  drawHead(painter, row, listening_.nameOf(lane), detailOf(track, lane), lane.colour(), heard, lane.rating);
 }
 
 void LanesView::drawGrowingPass(QPainter& painter, const QRect& row, const GrowingPass& pass, bool first,
@@ -303,8 +342,10 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
   painter.fillRect(QRect(0, row.top() - 2, row.width(), 2), theme().line);
   const ResolvedComposite& composite = inHand_.composite(track);
   const bool heard = !inHand_.heardLane();
-  drawHead(painter, row, tr("Composite"), tr("%n join(s)", nullptr, static_cast<int>(composite.joins.size())),
-           0, heard);
+  QString detail = tr("%n join(s)", nullptr, static_cast<int>(composite.joins.size()));
+  if (const auto trim = listening_.trimOf(std::nullopt); trim && !listening_.measuring())
+    detail = tr("%1 dB to match").arg(QLocale().toString(trim->value, 'f', 1));
+  drawHead(painter, row, tr("Composite"), detail, 0, heard);
   const QRectF box = timeBox(row);
   painter.save();
   painter.setClipRect(box);

@@ -10,9 +10,11 @@ namespace yewdrift::app {
 QString LanesView::spoken() const {
   const Track* track = inHand_.track();
   if (!track) return tr("No track.");
-  const auto heard = inHand_.heardLane();
+  const Lane* heard = inHand_.heardLane() ? track->lane(*inHand_.heardLane()) : nullptr;
   QStringList parts{QString::fromStdString(track->name),
-                    heard ? tr("lane %1 is heard").arg(heard->value) : tr("the composite is heard")};
+                    !heard                    ? tr("the composite is heard")
+                    : listening_.hidesNames() ? tr("%1 is heard").arg(listening_.nameOf(*heard))
+                                              : tr("lane %1 is heard").arg(heard->number.value)};
   if (inHand_.selection()) parts << tr("selected: %1").arg(desk_.positionWords().shown(*inHand_.selection()));
   return parts.join(", ");
 }
@@ -29,11 +31,15 @@ QList<SpokenItem> LanesView::spokenItems() const {
     QStringList details;
     if (lane.setAside) details << tr("set aside");
     if (track->recordInto == lane.number) details << tr("passes go here");
+    // Where the composite plays it would tell which one it is.
+    const bool hidden = listening_.hidesNames() && !lane.setAside;
     for (const Piece& piece : composite.pieces)
-      if (piece.lane == lane.number) details << tr("plays %1").arg(words.shown(piece.span));
+      if (piece.lane == lane.number && !hidden) details << tr("plays %1").arg(words.shown(piece.span));
     const bool heard = inHand_.heardLane() == lane.number;
     if (heard) details.prepend(tr("is heard"));
-    items << SpokenItem{tr("Lane %1, %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)),
+    items << SpokenItem{hidden
+                            ? listening_.nameOf(lane)
+                            : tr("Lane %1, %2").arg(lane.number.value).arg(QString::fromStdString(lane.name)),
                         details.join(", "),
                         now.rowRect(static_cast<int>(i)),
                         heard,

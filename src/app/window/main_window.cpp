@@ -23,6 +23,7 @@
 #include "app/bench/takes_bench.h"
 #include "app/look/spoken.h"
 #include "app/look/widgets.h"
+#include "app/views/listening_bar.h"
 #include "app/window/keys_by_focus.h"
 #include "core/edit/edit.h"
 
@@ -40,6 +41,7 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   makeSpanActions();
   makePhraseActions();
   makeTakeActions();
+  makeListeningActions();
   controls_ = new Controls({{"record", transport_.record},
                             {"punch", do_.punchNow},
                             {"back-up", do_.backUpFromStandstill},
@@ -134,7 +136,7 @@ void MainWindow::makeLayout() {
   column->addWidget(song_);
 
   lanes_ = new LanesView(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->recording(),
-                         studio_->analysis());
+                         studio_->analysis(), studio_->listening());
   tracks_ = new TrackList(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->device(),
                           studio_->recording());
   tracks_->setFixedWidth(196);
@@ -143,7 +145,18 @@ void MainWindow::makeLayout() {
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(6);
   row->addWidget(tracks_);
-  row->addWidget(lanes_, 1);
+  auto* takes = new QVBoxLayout;
+  takes->setSpacing(4);
+  takes->addWidget(new ListeningBar(
+      studio_->inHand(), studio_->listening(),
+      {{do_.previousPhrase, do_.nextPhrase, do_.nextUndecided, do_.hearPhrase, do_.hearOther, do_.pick},
+       do_.others,
+       do_.matched,
+       do_.around,
+       do_.blind,
+       do_.takeAfterTake}));
+  takes->addWidget(lanes_, 1);
+  row->addLayout(takes, 1);
 
   makeBench(column, middle);
 
@@ -169,13 +182,14 @@ void MainWindow::makeBench(QVBoxLayout* column, QWidget* middle) {
       tr("Markers"));
   add(new TrackBench(studio_->desk(), studio_->inHand(), studio_->recording()), tr("Track"));
   add(new TakeBench(
-          studio_->desk(), studio_->inHand(), studio_->transport(),
+          studio_->desk(), studio_->inHand(), studio_->transport(), studio_->listening(),
           {do_.takeUp, do_.takeDown, do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake}),
       tr("Take"));
   add(new SongBench(studio_->desk(), studio_->transport()), tr("Song"));
   joinBench_ = new JoinBench(studio_->desk(), studio_->inHand(), do_.hearJoin);
   add(joinBench_, tr("Join"));
-  add(new TakesBench(studio_->desk(), studio_->inHand(), studio_->analysis(), studio_->messages()),
+  add(new TakesBench(studio_->desk(), studio_->inHand(), studio_->analysis(), studio_->listening(),
+                     studio_->messages()),
       tr("Takes"));
   add(new MessagesBench(studio_->messages(), studio_->jobs()), tr("Messages"));
   for (int page = 0; page < bench_->count(); ++page) {

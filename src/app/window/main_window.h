@@ -93,6 +93,8 @@ class MainWindow : public QMainWindow {
   void makeSpanActions();
   void makePhraseActions();
   void makeTakeActions();
+  void makeListeningActions();
+  void hearPlace(int place, bool also);
   void moveTake(int by);
   void nudgeHeard(double seconds);
   void showMenuFor(const LanesGeometry::Hit& where, QPoint at);
@@ -169,6 +171,11 @@ class MainWindow : public QMainWindow {
     QAction* giveBack;
     QAction* asideTake;
     QAction* removeTake;
+    QAction* others;
+    QAction* matched;
+    QAction* around;
+    QAction* blind;
+    QAction* takeAfterTake;
   } do_{};
   QList<QAction*> actions_;
   struct Rule {

@@ -8,6 +8,7 @@
 
 #include "app/window/main_window.h"
 #include "core/edit/edit.h"
+#include "core/edit/edit_takes.h"
 #include "core/store/import_audio.h"
 
 namespace yewdrift::app {
@@ -81,13 +82,6 @@ void MainWindow::makeActions() {
                            tr("The composite is silent over the selection, else over the loop"),
                            [this] { pickHeard(true); });
   ruled(do_.pickSilence, Deed::PickSilence);
-  for (int lane = 1; lane <= 9; ++lane)
-    action(tr("Hear lane %1").arg(lane), QKeySequence(Qt::Key_0 + lane), tr("Hear lane %1").arg(lane),
-           [this, lane] {
-             const Track* track = studio_->inHand().track();
-             if (!track || !track->lane({lane})) return say(tr("There is no lane %1 here.").arg(lane));
-             studio_->inHand().hear(LaneNumber{lane});
-           });
   do_.nextJoin = action(
       tr("Next join"), Qt::Key_J, tr("Put the next join on the bench"), [this] { stepJoin(1); }, Key::Held);
   ruled(do_.nextJoin, Deed::StepJoin);
@@ -191,7 +185,10 @@ void MainWindow::makeMenus() {
   QMenu* listen = menuBar()->addMenu(tr("&Listen"));
   listen->addActions({do_.hearAbove, do_.hearBelow, do_.hearOther, do_.hearComposite});
   listen->addSeparator();
-  listen->addActions({do_.previousPhrase, do_.nextPhrase, do_.nextUndecided, do_.hearPhrase});
+  listen->addActions(
+      {do_.previousPhrase, do_.nextPhrase, do_.nextUndecided, do_.hearPhrase, do_.takeAfterTake});
+  listen->addSeparator();
+  listen->addActions({do_.others, do_.matched, do_.around, do_.blind});
   listen->addSeparator();
   listen->addActions({do_.nextJoin, do_.previousJoin, do_.hearJoin});
   QMenu* device = menuBar()->addMenu(tr("&Device"));
@@ -241,8 +238,15 @@ void MainWindow::pickHeard(bool silence) {
   const auto lane = silence ? std::nullopt : studio_->inHand().heardLane();
   if (!silence && !lane) return;
   const TrackId id = track->id;
-  studio_->desk().apply(lane ? tr("Pick lane %1").arg(lane->value) : tr("Pick silence"),
-                        [=](const Session& s) { return pick(s, id, *span, lane); });
+  const bool blind = studio_->listening().hidesNames() && lane;
+  const Phrase* inHand = studio_->inHand().phrase();
+  const auto phrase = inHand ? std::optional(*inHand) : std::nullopt;
+  const bool done = studio_->desk().apply(
+      lane ? tr("Pick lane %1").arg(lane->value) : tr("Pick silence"), [=](const Session& s) {
+        Session picked = pick(s, id, *span, lane);
+        return blind && phrase ? noteChosenBlind(std::move(picked), id, *lane, *phrase) : picked;
+      });
+  if (done && lane) studio_->listening().reveal();
 }
 
 void MainWindow::stepJoin(int direction) {

@@ -53,6 +53,12 @@ void MainWindow::makePhraseActions() {
                         tr("Marks the spot at the playhead in the take that is heard, also while it plays"),
                         [this] { markHeard(); });
   ruled(do_.markTake, Deed::Mark);
+  // On the bar over the takes, where room is scarce.
+  do_.previousPhrase->setIconText(tr("◂ Phrase"));
+  do_.nextPhrase->setIconText(tr("Phrase ▸"));
+  do_.nextUndecided->setIconText(tr("Undecided ▸"));
+  do_.hearPhrase->setIconText(tr("Hear it"));
+  do_.hearOther->setIconText(tr("The other"));
 }
 
 void MainWindow::goToPhrase(const Phrase& phrase) {
@@ -92,9 +98,11 @@ void MainWindow::rateHeard(int by) {
   const auto lane = inHand.heardLane();
   const Phrase* phrase = inHand.phrase();
   if (!track || !lane || !phrase) return;
+  // Undo's name for it must not tell which one it is.
+  const bool blind = studio_->listening().hidesNames();
   const CellNote* cell = cellOf(*track->lane(*lane), *phrase);
   const int rating = std::clamp((cell ? cell->rating : 0) + by, 0, limits::highestRating);
-  studio_->desk().apply(tr("Rate lane %1").arg(lane->value),
+  studio_->desk().apply(blind ? tr("Rate a take") : tr("Rate lane %1").arg(lane->value),
                         [id = track->id, number = *lane, of = *phrase, rating](const Session& session) {
                           return changeCell(session, id, number, of, rating, std::nullopt);
                         });
@@ -130,10 +138,11 @@ void MainWindow::markHeard() {
   std::optional<LaneNumber> lane = inHand.heardLane();
   if (!lane)
     if (const Piece* piece = inHand.composite(*track).pieceAt(at)) lane = piece->lane;
+  const bool blind = studio_->listening().hidesNames();
   if (!lane) return say(tr("No take plays at the playhead that could be marked."));
-  studio_->desk().apply(tr("Mark lane %1").arg(lane->value), [=, id = track->id](const Session& session) {
-    return markTake(session, id, *lane, at, {});
-  });
+  studio_->desk().apply(
+      blind ? tr("Mark a take") : tr("Mark lane %1").arg(lane->value),
+      [=, id = track->id](const Session& session) { return markTake(session, id, *lane, at, {}); });
 }
 
 }  // namespace yewdrift::app

@@ -158,6 +158,7 @@ std::vector<PhraseEvidence> evidenceOf(const Session& session, const Track& trac
       if (const CellNote* note = cellOf(lane, phrase)) {
         cell.rating = note->rating;
         cell.note = note->note;
+        cell.chosenBlind = note->chosenBlind;
       }
       cell.there = std::any_of(lane.clips.begin(), lane.clips.end(),
                                [&](const Clip& clip) { return clip.window.overlaps(phrase.span); });

@@ -16,6 +16,7 @@ struct CellEvidence {
   bool chosen = false;  ///< the composite plays it in most of the phrase
   int rating = 0;
   std::string note{};
+  bool chosenBlind = false;             ///< it was picked without knowing which take it was
   std::optional<double> loudness{};     ///< LUFS, integrated over the phrase
   std::optional<double> peak{};         ///< dBFS
   int overs = 0;                        ///< moments at full scale

@@ -258,19 +258,50 @@ Session removeTakeMark(Session session, TrackId id, LaneNumber number, std::size
   return session;
 }
 
-Session changeCell(Session session, TrackId id, LaneNumber number, const Phrase& phrase,
-                   std::optional<int> rating, const std::optional<std::string>& note) {
-  Lane& lane = editLane(editTrack(session, id), number);
+namespace {
+
+/// What is noted of the lane in that phrase, or nothing yet.
+CellNote cellFor(const Lane& lane, const Phrase& phrase) {
   const CellNote* found = cellOf(lane, phrase);
-  CellNote cell =
-      found ? *found : CellNote{phrase.span.start + Frames{phrase.span.length().count / 2}, 0, {}, {}};
-  if (rating) cell.rating = checkedRating(*rating);
-  if (note) cell.note = checkedText(*note);
+  return found ? *found
+               : CellNote{phrase.span.start + Frames{phrase.span.length().count / 2}, 0, {}, false, {}};
+}
+
+/// In its place; one that says nothing goes.
+void putCell(Lane& lane, const CellNote& cell) {
   std::erase_if(lane.cells, [&](const CellNote& each) { return each.at == cell.at; });
-  if (cell.rating != 0 || !cell.note.empty())
+  if (cell.rating != 0 || !cell.note.empty() || cell.chosenBlind)
     lane.cells.insert(std::upper_bound(lane.cells.begin(), lane.cells.end(), cell.at,
                                        [](Frames at, const CellNote& each) { return at < each.at; }),
                       cell);
+}
+
+}  // namespace
+
+Session changeCell(Session session, TrackId id, LaneNumber number, const Phrase& phrase,
+                   std::optional<int> rating, const std::optional<std::string>& note) {
+  Lane& lane = editLane(editTrack(session, id), number);
+  CellNote cell = cellFor(lane, phrase);
+  if (rating) cell.rating = checkedRating(*rating);
+  if (note) cell.note = checkedText(*note);
+  putCell(lane, cell);
+  return session;
+}
+
+Session noteChosenBlind(Session session, TrackId id, LaneNumber number, const Phrase& phrase) {
+  Track& track = editTrack(session, id);
+  requireLane(track, number);
+  std::vector<LaneNumber> lanes;
+  for (const auto& lane : track.lanes) {
+    const CellNote* cell = cellOf(*lane, phrase);
+    if (lane->number == number || (cell && cell->chosenBlind)) lanes.push_back(lane->number);
+  }
+  for (const LaneNumber each : lanes) {
+    Lane& lane = editLane(track, each);
+    CellNote cell = cellFor(lane, phrase);
+    cell.chosenBlind = each == number;
+    putCell(lane, cell);
+  }
   return session;
 }
 

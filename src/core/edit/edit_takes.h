@@ -48,6 +48,8 @@ Session removeTakeMark(Session session, TrackId track, LaneNumber lane, std::siz
 /// Rating and note of a take in a phrase; what is not said stays. One with neither goes.
 Session changeCell(Session session, TrackId track, LaneNumber lane, const Phrase& phrase,
                    std::optional<int> rating, const std::optional<std::string>& note);
+/// It was picked there without knowing which take it was: it, and no other take of the phrase.
+Session noteChosenBlind(Session session, TrackId track, LaneNumber lane, const Phrase& phrase);
 /// Cuts the phrase that holds `at` in two, which from then on are the person's.
 Session addPhraseEdge(Session session, TrackId track, std::span<const Phrase> phrases, Frames at);
 /// The two phrases on either side of the edge nearest to `at` become one.

@@ -130,7 +130,7 @@ bool Strands::renderPlan(const Strand& strand, int frames, const float* gate, fl
   const PlaybackPlan& plan = *strand.plan->plan;
   bool atHand = true;
   for (std::size_t t = 0; t < plan.tracks.size(); ++t) {
-    if (!plan.tracks[t]->audible) continue;
+    if (!plan.tracks[t]->audible || plan.levelOf(t) <= 0.0F) continue;
     float peak = 0.0F;
     if (!plan.monitors[t].gated) {
       atHand = mix(strand, t, frames, left, right, peak) && atHand;
@@ -155,7 +155,7 @@ bool Strands::mix(const Strand& strand, std::size_t track, int frames, float* le
       plan.choiceTrack == track && static_cast<std::size_t>(strand.heard) < plan.choices.size();
   if (!chosen)
     return renderer_.mixTrack(*plan.tracks[track], strand.position, frames, strand.plan->files, left, right,
-                              peak);
+                              peak, plan.levelOf(track));
   const Choice& choice = plan.choices[static_cast<std::size_t>(strand.heard)];
   return renderer_.mixTrack(*choice.plan, strand.position, frames, strand.plan->files, left, right, peak,
                             choice.gain);

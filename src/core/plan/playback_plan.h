@@ -69,11 +69,12 @@ struct MonitorPlan {
   bool gated = false;  // silent where it is recorded
 };
 
-/// What can be heard in place of what one track plays: its composite, or a lane alone.
+/// What can be heard in place of what one track plays: its composite, a lane, or several lanes together.
 struct Choice {
   std::optional<LaneNumber> lane;  // none: the composite
   std::shared_ptr<const TrackPlan> plan;
-  float gain = 1.0F;  // so that takes can be compared at one level
+  float gain = 1.0F;      // so that takes can be compared at one level
+  bool together = false;  // several lanes, which `lane` does not name
 };
 
 struct PlaybackPlan {
@@ -81,6 +82,7 @@ struct PlaybackPlan {
   std::vector<PoolFile> files;    // as in the session's pool
   std::vector<PoolFile> derived;  // made from them; those that segments name by negative numbers
   std::vector<std::shared_ptr<const TrackPlan>> tracks;
+  std::vector<float> levels;  // one a track, or none: how far it is turned to listen to another; 0: silent
   /// Of the track in hand: any of them is heard at once, by its index. None where no track is in hand.
   std::optional<std::size_t> choiceTrack;
   std::vector<Choice> choices;
@@ -88,14 +90,29 @@ struct PlaybackPlan {
   std::vector<MonitorPlan> monitors;  // one a track
   TempoMap tempo;                     // for the click
   ClickOptions click;
+  [[nodiscard]] float levelOf(std::size_t track) const {
+    return track < levels.size() ? levels[track] : 1.0F;
+  }
   /// The index of the choice that plays that lane, or the composite; none where there is no such choice.
   [[nodiscard]] std::optional<int> choiceOf(TrackId id, std::optional<LaneNumber> lane) const;
 };
 
-/// What is heard of the track in hand.
-struct Listening {
+/// What is heard of a track in place of its composite.
+struct HeardLanes {
   TrackId track;
-  LaneNumber lane;  // this lane alone in place of the composite
+  std::vector<LaneNumber> lanes;  // together; none: the composite
+};
+
+/// How a session is listened to: all that a plan is made from beside the session itself. The default is the
+/// music as it is.
+struct Listening {
+  std::vector<HeardLanes> heard{};  // at most one a track
+  std::vector<TrackId> gated{};     // earlier takes silent where they are recorded
+  std::optional<TrackId> inHand{};  // its composite and its lanes are there to choose from
+  std::optional<Span> within{};     // only there its lanes are heard, as if picked; around it the composite
+  std::map<LaneNumber, Decibels> trims{};       // of its lanes, so that all are equally loud
+  Decibels compositeTrim{};                     // the same of its composite
+  std::optional<Decibels> others = Decibels{};  // by how much the other tracks are turned; none: silent
 };
 
 /// The correlation of two stretches, all channels together; cached by content, since joins rarely change.
@@ -114,11 +131,6 @@ TrackPlan compileTrack(const Session& session, const Track& track, CorrelationMe
 TrackPlan compileLane(const Session& session, const Track& track, const Lane& lane,
                       DerivedSources* derived = nullptr);
 
-struct CompileOptions {
-  std::vector<Listening> listening{};  // at most one a track
-  std::vector<TrackId> gated{};        // earlier takes silent where they are recorded
-  std::optional<TrackId> inHand{};     // its composite and its lanes are there to choose from
-};
 /// The whole session's plan. Tracks that are equal (in memory) to those `previous` was made from keep their
 /// plan.
 class Compiler {
@@ -126,7 +138,7 @@ class Compiler {
   /// `derived` outlives it, or is null.
   explicit Compiler(CorrelationMeter& meter, DerivedSources* derived = nullptr)
       : meter_(meter), derived_(derived) {}
-  std::shared_ptr<const PlaybackPlan> compile(const Session& session, const CompileOptions& options);
+  std::shared_ptr<const PlaybackPlan> compile(const Session& session, const Listening& how);
   /// A file of that track is another than it was: it is compiled anew.
   void forget(TrackId track);
   /// Something derived is there that was not.
@@ -142,15 +154,30 @@ class Compiler {
     Shared<Lane> from;
     std::shared_ptr<const TrackPlan> plan;
   };
+  /// Of lanes as if they were picked.
+  struct MadePicked {
+    Shared<Track> from;
+    std::vector<LaneNumber> lanes;
+    Span within;
+    double trim = 0.0;
+    std::shared_ptr<const TrackPlan> plan;
+  };
   struct Made {
     std::vector<MadeTrack> tracks;
     std::map<const Lane*, MadeLane> lanes;
+    std::vector<MadePicked> picked;
   };
   std::shared_ptr<const TrackPlan> compositeOf(const Session& session, const Shared<Track>& track,
                                                bool audible);
   std::shared_ptr<const TrackPlan> laneOf(const Session& session, const Track& track,
                                           const Shared<Lane>& lane, bool audible);
-  void addChoices(PlaybackPlan& plan, const Session& session, const CompileOptions& options);
+  std::shared_ptr<const TrackPlan> pickedOf(const Session& session, const Shared<Track>& track,
+                                            const std::vector<LaneNumber>& lanes, const Listening& how,
+                                            bool audible);
+  std::shared_ptr<const TrackPlan> togetherOf(const Session& session, const Track& track,
+                                              const std::vector<LaneNumber>& lanes, const Listening& how,
+                                              bool audible);
+  void addChoices(PlaybackPlan& plan, const Session& session, const Listening& how);
 
   CorrelationMeter& meter_;
   DerivedSources* derived_;

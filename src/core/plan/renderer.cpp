@@ -120,8 +120,8 @@ bool Renderer::renderMix(const PlaybackPlan& plan, Frames start, int count, Samp
   bool atHand = true;
   for (std::size_t t = 0; t < plan.tracks.size(); ++t) {
     float peak = 0.0F;
-    if (plan.tracks[t]->audible)
-      atHand = mixTrack(*plan.tracks[t], start, count, source, left, right, peak) && atHand;
+    if (plan.tracks[t]->audible && plan.levelOf(t) > 0.0F)
+      atHand = mixTrack(*plan.tracks[t], start, count, source, left, right, peak, plan.levelOf(t)) && atHand;
     if (peaks) peaks[t] = std::max(peaks[t], peak);
   }
   return atHand;

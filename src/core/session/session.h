@@ -81,6 +81,7 @@ struct CellNote {
   Frames at;
   int rating = 0;  // 1 to 5; 0: none
   std::string note;
+  bool chosenBlind = false;  // picked without knowing which take it was
   Unknown unknown = {};
   bool operator==(const CellNote&) const = default;
 };

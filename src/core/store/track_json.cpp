@@ -43,13 +43,16 @@ json toJson(const CellNote& cell) {
   json value{{"at", cell.at.count}};
   if (cell.rating != 0) value["rating"] = cell.rating;
   if (!cell.note.empty()) value["note"] = cell.note;
+  if (cell.chosenBlind) value["chosenBlind"] = true;
   addUnknown(value, cell.unknown);
   return value;
 }
 CellNote cellFrom(const json& value) {
-  CellNote cell{frames(member(value, "at")), 0, {}, unknownIn(value, {"at", "rating", "note"})};
+  CellNote cell{
+      frames(member(value, "at")), 0, {}, false, unknownIn(value, {"at", "rating", "note", "chosenBlind"})};
   if (value.contains("rating")) cell.rating = smallNumber(value["rating"]);
   if (value.contains("note")) cell.note = text(value["note"]);
+  if (value.contains("chosenBlind")) cell.chosenBlind = truth(value["chosenBlind"]);
   return cell;
 }
 json toJson(const LevelPoint& point) {

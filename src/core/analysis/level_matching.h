@@ -1,0 +1,23 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <map>
+
+#include "core/analysis/take_analysis.h"
+
+namespace yewdrift {
+
+/// By how much takes are turned to be equally loud over a stretch.
+struct LevelMatching {
+  std::map<LaneNumber, Decibels> lanes;  ///< those not set aside
+  Decibels composite;
+  bool measured = false;  ///< all of them; else some are left as they are
+  bool operator==(const LevelMatching&) const = default;
+};
+
+/// Of the track's takes and its composite in [span), by loudness after ITU-R BS.1770; none is turned up so
+/// far that it would pass full scale behind the track's gain. `compositeStays`: the others are turned to it.
+LevelMatching matchLevels(const Session& session, const Track& track, Span span, const FindAnalysis& find,
+                          bool compositeStays);
+
+}  // namespace yewdrift
