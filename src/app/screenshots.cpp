@@ -128,6 +128,41 @@ void shootPhrases(MainWindow& window, Photographer& photos) {
   window.bench().setCurrentIndex(MainWindow::JoinPage);
 }
 
+/// The same phrase with all takes equally loud, and blind; and how high the viola plays.
+void shootListening(MainWindow& window, Photographer& photos) {
+  Studio& studio = window.studio();
+  const TrackId before = studio.inHand().trackId();
+  studio.inHand().takeTrack(studio.desk().session().trackNamed("Narrator")->id);
+  window.lanes().showSpan({{}, bar(studio, 23)});
+  wait(400);
+  studio.inHand().takePhrase(Phrase(studio.inHand().phrases().at(1)));
+  studio.inHand().hear(LaneNumber{3});
+  ListeningOptions options;
+  options.matched = options.around = true;
+  options.others = ListeningOptions::Others::Dimmed;
+  studio.listening().setOptions(options);
+  wait(1500);
+  photos.shoot("level-matched");
+  studio.listening().setOptions({});
+  studio.listening().setBlind(true);
+  studio.inHand().hearNeighbour(1);
+  studio.inHand().hearNeighbour(1);
+  wait(800);
+  photos.shoot("blind");
+  studio.listening().setBlind(false);
+  studio.inHand().takeTrack(before);
+  studio.desk().apply("Show pitch", [&](const Session& s) {
+    return changeLane(s, before, LaneNumber{2}, LaneChange{.picture = LanePicture::Pitch});
+  });
+  studio.inHand().hear(LaneNumber{2});
+  window.lanes().showSpan({bar(studio, 4), bar(studio, 14)});
+  window.bench().setCurrentIndex(MainWindow::TakePage);
+  wait(2500);
+  photos.shoot("pitch");
+  studio.inHand().hear(std::nullopt);
+  window.bench().setCurrentIndex(MainWindow::JoinPage);
+}
+
 void shootComposite(MainWindow& window, Photographer& photos) {
   Studio& studio = window.studio();
   window.lanes().showSpan({bar(studio, 4), bar(studio, 22)});
@@ -144,6 +179,7 @@ void shootComposite(MainWindow& window, Photographer& photos) {
   wait(200);
   photos.shoot("join");
   shootPhrases(window, photos);
+  shootListening(window, photos);
   window.setTheme(ThemeChoice::Dark);
   studio.inHand().select(std::nullopt);
   photos.shoot("dark");

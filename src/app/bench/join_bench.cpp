@@ -390,9 +390,14 @@ void JoinBench::showEvent(QShowEvent* event) {
 
 void JoinBench::refresh() {
   // Nobody looks: it is made when the page is shown.
-  if (!isVisible() || (!inHand_.join() && !picture_->shown())) return;
+  if (!isVisible() || (!inHand_.join() && !picture_->shown() && !title_->text().isEmpty())) return;
   picture_->refresh();
-  if (!picture_->shown()) return;
+  curve_->setEnabled(picture_->shown().has_value());
+  if (!picture_->shown()) {
+    title_->setText(tr("No join in hand"));
+    numbers_->setText(tr("J takes the next one."));
+    return;
+  }
   const JoinCloseUp& view = *picture_->shown();
   const Ruler ruler = desk_.ruler();
   title_->setText(tr("Join at %1").arg(QString::fromStdString(barBeatText(view.join.at, ruler))));

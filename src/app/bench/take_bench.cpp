@@ -168,7 +168,7 @@ void TakeBench::refresh() {
   }
   if (!now) {
     for (QLineEdit* field : {name_, note_})
-      if (!field->isModified()) field->clear();
+      if (!field->isModified()) field->setText({});
     rating_->setCurrentIndex(0);
     palette_->setCurrentIndex(0);
     picture_->setCurrentIndex(0);

@@ -170,7 +170,11 @@ void Transport::toggleTakeAfterTake() {
   if (companion_->recording()) return;
   const bool on = !listening_.takeAfterTake();
   listening_.setTakeAfterTake(on);
-  if (!on) return;
+  if (!on) {
+    // What was told already is taken back.
+    if (nextTake_) engine_.hearAt(nextTake_->at, inHand_.trackId(), inHand_.heardLane());
+    return nextTake_.reset();
+  }
   if (!inHand_.heardLane()) inHand_.hear(inHand_.nextTake());
   if (const auto span = listening_.compared(); span && !(state().rolling && rollsRound_))
     goRound(listening_.withAround(*span), Around::Phrase);
@@ -205,8 +209,8 @@ void Transport::followTakes() {
   // The two figures belong together only where no block was made between them.
   const EngineState again = state();
   if (again.rollFrame - again.position != now.rollFrame - now.position || again.round != now.round) return;
-  nextTake_ = {next, now.round};
-  engine_.hearAt(now.rollFrame + (rollsRound_->end - now.position), inHand_.trackId(), next);
+  nextTake_ = {next, now.round, now.rollFrame + (rollsRound_->end - now.position)};
+  engine_.hearAt(nextTake_->at, inHand_.trackId(), next);
 }
 
 void Transport::followPhrase() {

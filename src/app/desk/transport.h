@@ -104,6 +104,7 @@ class Transport : public QObject {
   struct NextTake {
     LaneNumber lane;
     int round = 0;
+    Frames at;  // of the roll
   };
   std::optional<NextTake> nextTake_;
   QTimer following_;  // a drag, some thirty times a second at most

@@ -53,6 +53,9 @@ QString styleSheet(const Theme& t) {
     QToolButton:focus, QPushButton:focus, QComboBox:focus { border: 2px solid %inHand; }
     QToolButton:checked, QPushButton:checked { background: %chosen; color: %onChosen; border-color: %chosen; }
     QToolButton:disabled, QPushButton:disabled { color: %faint; }
+    QToolButton[popupMode="1"] { padding-right: 20px; }
+    QToolButton[small="true"][popupMode="1"] { padding-right: 18px; }
+    QToolButton::menu-button { border: none; width: 15px; }
     QToolButton#arm:checked, QToolButton#record:checked { background: %recording; color: %onRecording; border-color: %recording; }
     QComboBox { background: %surface; border: 1px solid %control; border-radius: 6px; padding: 3px 8px; }
     QComboBox::drop-down { border: none; width: 22px; }

@@ -37,7 +37,7 @@ ListeningBar::ListeningBar(InHand& inHand, ListeningDesk& listening, const Actio
   heard_ = new ElidedLabel;
   heard_->setAccessibleName(tr("What is heard"));
   heard_->setFont(scaledFont(0.95, QFont::DemiBold));
-  heard_->setMinimumWidth(150);
+  heard_->setMinimumWidth(120);
   row->addWidget(heard_, 1);
   auto* buttons = new FlowLayout(4, 3);
   const auto add = [&](QAction* action) {
@@ -62,7 +62,7 @@ ListeningBar::ListeningBar(InHand& inHand, ListeningDesk& listening, const Actio
   add(actions.blind);
   auto* side = new QWidget;
   side->setLayout(buttons);
-  row->addWidget(side, 3);
+  row->addWidget(side, 5);
   connect(&inHand, &InHand::changed, this, &ListeningBar::refresh);
   connect(&listening, &ListeningDesk::changed, this, &ListeningBar::refresh);
   refresh();

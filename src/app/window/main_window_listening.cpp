@@ -24,8 +24,15 @@ void MainWindow::makeListeningActions() {
       option(tr("All takes equally loud"), tr("Equally loud"), Qt::Key_I,
              tr("Takes are turned to one loudness (ITU-R BS.1770) over what is compared, so that the louder "
                 "one does not win; none is turned up so far that it clips"),
-             [](ListeningOptions& o) { o.matched = !o.matched; });
+             [this](ListeningOptions& o) {
+               if (!studio_->listening().hidesNames()) o.matched = !o.matched;
+             });
   do_.matched->setCheckable(true);
+  connect(do_.matched, &QAction::triggered, this, [this] {
+    do_.matched->setChecked(studio_->listening().matches());
+    if (studio_->listening().hidesNames())
+      say(tr("Blind, all takes are equally loud: else the louder one would be known by that."));
+  });
   do_.around = option(tr("With what lies around"), {}, Qt::Key_A,
                       tr("A take is heard as if it were picked, with the composite before and behind it"),
                       [](ListeningOptions& o) { o.around = !o.around; });
@@ -35,10 +42,12 @@ void MainWindow::makeListeningActions() {
                      [this] { studio_->listening().setBlind(!studio_->listening().blind()); });
   do_.blind->setIconText(tr("Blind"));
   do_.blind->setCheckable(true);
-  do_.takeAfterTake = action(tr("Take after take"), QKeySequence(Qt::SHIFT | Qt::Key_V),
-                             tr("Goes round the phrase, and each time round another take is heard"),
-                             [this] { studio_->transport().toggleTakeAfterTake(); });
+  do_.takeAfterTake =
+      action(tr("Take after take"), QKeySequence(Qt::SHIFT | Qt::Key_V),
+             tr("Goes round the phrase, and each time round another take is heard; again to stay with one"),
+             [this] { studio_->transport().toggleTakeAfterTake(); });
   do_.takeAfterTake->setCheckable(true);
+  do_.takeAfterTake->setIconText(tr("In turn"));
   ruled(do_.takeAfterTake, Deed::HearTake);
   for (int place = 1; place <= 9; ++place) {
     action(tr("Hear lane %1").arg(place), QKeySequence(Qt::Key_0 + place), tr("Hear lane %1").arg(place),
@@ -54,8 +63,6 @@ void MainWindow::makeListeningActions() {
                                 : tr("Others: silent"));
     do_.around->setIconText(tr("Around: %1 s").arg(QLocale().toString(now.options().aroundSeconds)));
     do_.matched->setChecked(now.matches());
-    // Blind, the louder one would be known by that.
-    do_.matched->setEnabled(!now.hidesNames());
     do_.around->setChecked(now.options().around);
     do_.blind->setChecked(now.blind());
     do_.takeAfterTake->setChecked(now.takeAfterTake());

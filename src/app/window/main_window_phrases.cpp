@@ -54,9 +54,10 @@ void MainWindow::makePhraseActions() {
                         [this] { markHeard(); });
   ruled(do_.markTake, Deed::Mark);
   // On the bar over the takes, where room is scarce.
-  do_.previousPhrase->setIconText(tr("◂ Phrase"));
-  do_.nextPhrase->setIconText(tr("Phrase ▸"));
-  do_.nextUndecided->setIconText(tr("Undecided ▸"));
+  do_.previousPhrase->setIconText(tr("◂"));
+  do_.nextPhrase->setIconText(tr("▸"));
+  do_.nextUndecided->setIconText(tr("Undecided"));
+  do_.pick->setIconText(tr("Pick"));
   do_.hearPhrase->setIconText(tr("Hear it"));
   do_.hearOther->setIconText(tr("The other"));
 }

@@ -1,0 +1,112 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// All takes equally loud over what is compared: against tones of known loudness.
+#include "core/analysis/level_matching.h"
+
+#include <catch2/catch.hpp>
+#include <cmath>
+
+#include "core/analysis/analysis_jobs.h"
+#include "core/analysis/track_phrases.h"
+#include "core/edit/edit_takes.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+/// A sine of 1 kHz whose peak is at so many dB; its loudness in one channel is 3 dB below that (EBU Tech
+/// 3341: in both channels at -23 dB it reads -23 LUFS).
+Samples tone(double decibels) {
+  return sine(240000, 1000.0, 48000.0, static_cast<float>(std::pow(10.0, decibels / 20.0)));
+}
+
+struct Matched {
+  explicit Matched(const std::vector<Samples>& takes)
+      : folder(sessionWithLanes(temporary / "s", takes)),
+        session(folder.session()),
+        jobs(folder.disk(), session.rate) {
+    jobs.want(filesOfTakes(session, *session.tracks.front()));
+    jobs.wait();
+  }
+  LevelMatching match(Span span = {{0}, {240000}}, bool compositeStays = false) {
+    return matchLevels(
+        session, *session.tracks.front(), span,
+        [this](int file) -> const FileAnalysis* {
+          auto& known = found[file];
+          if (!known && !blind) known = jobs.find((*session.pool)[static_cast<std::size_t>(file)].path);
+          return known.get();
+        },
+        compositeStays);
+  }
+  double of(const LevelMatching& matching, int lane) { return matching.lanes.at(LaneNumber{lane}).value; }
+
+  TemporaryFolder temporary;
+  SessionFolder folder;
+  Session session;
+  AnalysisJobs jobs;
+  bool blind = false;  // nothing is measured
+  std::map<int, std::shared_ptr<const FileAnalysis>> found;
+};
+
+}  // namespace
+
+TEST_CASE("Takes are turned to the middle one's loudness") {
+  Matched takes({tone(-30.0), tone(-26.0), tone(-20.0)});
+  // The composite plays the newest: four are compared, and the third from below is the middle.
+  const LevelMatching matching = takes.match();
+  CHECK(matching.measured);
+  CHECK(takes.of(matching, 1) == Approx(10.0).margin(0.1));
+  CHECK(takes.of(matching, 2) == Approx(6.0).margin(0.1));
+  CHECK(takes.of(matching, 3) == Approx(0.0).margin(0.1));
+  CHECK(matching.composite.value == Approx(0.0).margin(0.1));
+}
+
+TEST_CASE("With the composite around them they are turned to it, and it stays") {
+  Matched takes({tone(-30.0), tone(-26.0), tone(-20.0)});
+  const TrackId id = takes.session.tracks.front()->id;
+  takes.session = pick(takes.session, id, {{0}, {240000}}, LaneNumber{2});
+  takes.session = changePiece(takes.session, id, {1000}, PieceChange{.gain = Decibels{2.0}});
+  const LevelMatching matching = takes.match({{0}, {240000}}, true);
+  CHECK(matching.composite.value == 0.0);
+  CHECK(takes.of(matching, 1) == Approx(6.0).margin(0.1));
+  CHECK(takes.of(matching, 2) == Approx(2.0).margin(0.1));
+  CHECK(takes.of(matching, 3) == Approx(-4.0).margin(0.1));
+}
+
+TEST_CASE("No take is turned up so far that it would pass full scale, behind the track's gain too") {
+  Samples peaky = tone(-30.0);
+  peaky[1000] = 0.9F;  // 0.9 dB below full scale
+  Matched takes({peaky, tone(-10.0), tone(-10.0)});
+  LevelMatching matching = takes.match();
+  const float loudest = 0.9F * std::pow(10.0F, static_cast<float>(takes.of(matching, 1)) / 20.0F);
+  CHECK(loudest <= 1.0F);
+  CHECK(takes.of(matching, 1) == Approx(0.9).margin(0.05));
+  // With the composite around, and louder than it can be.
+  matching = takes.match({{0}, {240000}}, true);
+  CHECK(takes.of(matching, 1) == Approx(0.9).margin(0.05));
+  const TrackId id = takes.session.tracks.front()->id;
+  takes.session = setTrackMix(takes.session, id, Decibels{6.0}, Pan{});
+  matching = takes.match();
+  CHECK(takes.of(matching, 1) <= 0.0);
+}
+
+TEST_CASE("Only the stretch counts; silence, and what is not measured, is left as it is") {
+  Samples half = tone(-20.0);
+  const Samples quiet = tone(-32.0);
+  std::copy(quiet.begin() + 120000, quiet.end(), half.begin() + 120000);
+  Matched takes({half, tone(-20.0), Samples(240000, 0.0F)});
+  const TrackId id = takes.session.tracks.front()->id;
+  takes.session = pick(takes.session, id, {{0}, {240000}}, LaneNumber{2});
+  CHECK(takes.of(takes.match({{0}, {96000}}), 1) == Approx(0.0).margin(0.1));
+  const LevelMatching later = takes.match({{144000}, {240000}});
+  CHECK(takes.of(later, 1) == Approx(12.0).margin(0.1));
+  CHECK(takes.of(later, 3) == 0.0);
+  CHECK(later.measured);
+  takes.found.clear();
+  takes.blind = true;
+  const LevelMatching unknown = takes.match();
+  CHECK_FALSE(unknown.measured);
+  for (int lane = 1; lane <= 3; ++lane) CHECK(takes.of(unknown, lane) == 0.0);
+}

@@ -1,0 +1,225 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// How takes are compared in the window: by keys, on the bar over the takes, blind, take after take.
+#include <catch2/catch.hpp>
+
+#include "ui/round_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+namespace {
+
+struct ListeningRig : RoundRig {
+  using RoundRig::RoundRig;
+  ListeningDesk& listening() { return studio().listening(); }
+  Listening present() { return studio().transport().present().how; }
+  QString headline() { return named<QLabel>("What is heard")->text(); }
+  QAbstractButton& button(const QString& name) { return *named<QAbstractButton>(name); }
+  std::vector<LaneNumber> shown() {
+    std::vector<LaneNumber> lanes;
+    for (const Lane* lane : this->lanes().rows()) lanes.push_back(lane->number);
+    return lanes;
+  }
+};
+
+}  // namespace
+
+TEST_CASE("How one listens is set by keys and by clicks, is what the plan is made from, and is remembered") {
+  const TemporaryFolder temporary;
+  const fs::path path = makePhrases(temporary);
+  {
+    ListeningRig rig(path);
+    CHECK(rig.present().others == std::optional(Decibels{}));
+    rig.press(Qt::Key_O);
+    REQUIRE(rig.present().others);
+    CHECK(rig.present().others->value == -12.0);
+    CHECK(rig.button("The other tracks: full, dimmed, silent").text().contains("-12"));
+    QTest::mouseClick(&rig.button("The other tracks: full, dimmed, silent"), Qt::LeftButton);
+    CHECK_FALSE(rig.present().others);
+    rig.press(Qt::Key_O);
+    CHECK(rig.present().others == std::optional(Decibels{}));
+    rig.press(Qt::Key_O);
+
+    CHECK_FALSE(rig.present().within);
+    rig.press(Qt::Key_A);
+    // Over the loop, else the selection, and first of all the phrase in hand.
+    CHECK(rig.present().within == rig.studio().desk().session().loop);
+    rig.studio().inHand().select(Span{{5000}, {9000}});
+    CHECK(rig.present().within == Span{{5000}, {9000}});
+    rig.press(Qt::Key_G);
+    REQUIRE(rig.inHand() > 0);
+    CHECK(rig.present().within == rig.studio().inHand().phrase()->cell);
+    CHECK(rig.studio().listening().withAround(Span{{96000}, {100000}}) == Span{{0}, {196000}});
+    CHECK(rig.studio().listening().withAround(Span{{106000}, {110000}}) == Span{{10000}, {206000}});
+
+    rig.press(Qt::Key_I);
+    CHECK(rig.listening().options().matched);
+    CHECK(rig.button("All takes equally loud").isChecked());
+    QTest::mouseClick(&rig.button("All takes equally loud"), Qt::LeftButton);
+    CHECK_FALSE(rig.listening().options().matched);
+    rig.press(Qt::Key_I);
+  }
+  ListeningRig again(path);
+  CHECK(again.listening().options().matched);
+  CHECK(again.listening().options().around);
+  CHECK(again.listening().options().others == ListeningOptions::Others::Dimmed);
+  again.listening().setOptions({});
+}
+
+TEST_CASE("All takes equally loud: what is turned by how much is measured and shown") {
+  const TemporaryFolder temporary;
+  ListeningRig rig(makePhrases(temporary, {0.3F, 0.15F, 0.3F}));
+  rig.press(Qt::Key_G);
+  rig.press(Qt::Key_2);
+  rig.press(Qt::Key_I);
+  REQUIRE(rig.waitFor([&] { return !rig.listening().measuring(); }));
+  const auto trim = rig.listening().trimOf(LaneNumber{2});
+  REQUIRE(trim);
+  // Noise of half the size is 6 dB quieter.
+  CHECK(trim->value == Approx(6.0).margin(0.3));
+  CHECK(rig.present().trims.at(LaneNumber{2}).value == trim->value);
+  CHECK(rig.headline().contains(QLocale().toString(trim->value, 'f', 1)));
+  rig.press(Qt::Key_I);
+  CHECK(rig.present().trims.empty());
+  CHECK_FALSE(rig.headline().contains("dB"));
+}
+
+TEST_CASE("Several takes are heard at once, by keys and by clicks with Ctrl") {
+  const TemporaryFolder temporary;
+  ListeningRig rig(makePhrases(temporary));
+  using Numbers = std::vector<LaneNumber>;
+  rig.press(Qt::Key_1);
+  rig.press(Qt::Key_3, Qt::ControlModifier);
+  CHECK(rig.studio().inHand().heardLanes() == Numbers{{1}, {3}});
+  CHECK(rig.heard() == LaneNumber{1});  // that one is rated and picked
+  REQUIRE(rig.present().heard.size() == 1);
+  CHECK(rig.present().heard.front().lanes == Numbers{{1}, {3}});
+  CHECK(rig.headline().contains("+"));
+  QTest::mouseClick(rig.view(), Qt::LeftButton, Qt::ControlModifier,
+                    rig.lanes().laneRect(1).center() - QPoint(rig.lanes().width() / 2 - 40, 0));
+  CHECK(rig.studio().inHand().heardLanes() == Numbers{{1}, {3}, {2}});
+  rig.press(Qt::Key_1, Qt::ControlModifier);
+  CHECK(rig.studio().inHand().heardLanes() == Numbers{{3}, {2}});
+  CHECK(rig.heard() == LaneNumber{3});
+  // One that goes is not heard any more, and the others are.
+  REQUIRE(rig.studio().desk().apply(
+      "Remove", [&](const Session& s) { return removeLane(s, s.tracks.front()->id, LaneNumber{3}); }));
+  CHECK(rig.studio().inHand().heardLanes() == Numbers{{2}});
+  rig.press(Qt::Key_C);
+  CHECK(rig.studio().inHand().heardLanes().empty());
+}
+
+TEST_CASE("Blind, nothing tells which take is which until one is picked; the choice stays with the phrase") {
+  const TemporaryFolder temporary;
+  ListeningRig rig(makePhrases(temporary));
+  rig.press(Qt::Key_G);
+  rig.press(Qt::Key_2);
+  rig.press(Qt::Key_P);
+  CHECK(rig.listening().hidesNames());
+  CHECK_FALSE(rig.heard());
+  CHECK(rig.listening().matches());
+  const auto order = rig.shown();
+  CHECK(std::is_permutation(order.begin(), order.end(), std::vector<LaneNumber>{{1}, {2}, {3}}.begin()));
+  // The second in the order shown, whichever it is.
+  rig.press(Qt::Key_2);
+  REQUIRE(rig.heard() == order[1]);
+  CHECK(rig.headline().startsWith("Take B"));
+  CHECK(rig.lanes().spoken().contains("Take B is heard"));
+  CHECK_FALSE(rig.lanes().spoken().contains("lane"));
+  for (const SpokenItem& item : rig.lanes().spokenItems())
+    if (item.kind == SpokenItem::Kind::Lane) {
+      CHECK_FALSE(item.name.contains("Lane"));
+      CHECK_FALSE(item.detail.contains("plays"));
+    }
+  rig.showPage(MainWindow::TakesPage);
+  CHECK(rig.table().rowCount() == 0);
+  rig.showPage(MainWindow::TakePage);
+  CHECK(rig.named<QLineEdit>("Name of the take")->text().isEmpty());
+  // Its picture is the same whichever take lies there.
+  const QImage before = rig.view()->grab(rig.lanes().laneRect(0)).toImage();
+  const QImage other = rig.view()->grab(rig.lanes().laneRect(2)).toImage();
+  CHECK(before.copy(200, 4, before.width() - 200, 20) == other.copy(200, 4, other.width() - 200, 20));
+  // Rated without a word of which it is.
+  rig.press(Qt::Key_X);
+  CHECK_FALSE(QString::fromStdString(*rig.studio().desk().history().undoLabel()).contains("lane"));
+  // Equally loud it stays.
+  rig.press(Qt::Key_I);
+  CHECK(rig.listening().matches());
+  CHECK(rig.button("All takes equally loud").isChecked());
+
+  rig.press(Qt::Key_F);
+  CHECK_FALSE(rig.listening().hidesNames());
+  CHECK(rig.listening().blind());
+  const auto index = static_cast<std::size_t>(rig.inHand() - 1);
+  CHECK(rig.played(index) == order[1]);
+  const CellNote* cell = cellOf(*rig.track().lane(order[1]), rig.phrases().at(index));
+  REQUIRE(cell);
+  CHECK(cell->chosenBlind);
+  CHECK(rig.headline().startsWith("B = "));
+  // Another choice, and it is that one's.
+  REQUIRE(rig.studio().desk().apply("Again", [&](const Session& s) {
+    return noteChosenBlind(s, s.tracks.front()->id, order[0], rig.phrases().at(index));
+  }));
+  const CellNote* former = cellOf(*rig.track().lane(order[1]), rig.phrases().at(index));
+  CHECK((!former || !former->chosenBlind));
+  CHECK(cellOf(*rig.track().lane(order[0]), rig.phrases().at(index))->chosenBlind);
+  // The next phrase is blind again.
+  rig.press(index == 0 ? Qt::Key_G : Qt::Key_S);
+  CHECK(rig.listening().hidesNames());
+  rig.press(Qt::Key_P);
+  CHECK(rig.shown() == std::vector<LaneNumber>{{1}, {2}, {3}});
+  CHECK_FALSE(rig.listening().blind());
+}
+
+TEST_CASE("Takes are shuffled as if by chance, and called by letters") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", std::vector<Samples>(30, Samples(100, 0.1F)));
+  const Track& track = *folder.session().tracks.front();
+  std::mt19937 chance(7);
+  std::map<int, int> firsts;
+  for (int i = 0; i < 600; ++i) ++firsts[BlindOrder(track, chance).lanes().front().value];
+  CHECK(firsts.size() == 30);
+  for (const auto& [lane, times] : firsts) CHECK(times < 60);
+  const BlindOrder order(track, chance);
+  CHECK(order.letterOf(order.lanes()[0]) == "A");
+  CHECK(order.letterOf(order.lanes()[25]) == "Z");
+  CHECK(order.letterOf(order.lanes()[26]) == "AA");
+  CHECK(order.letterOf(order.lanes()[29]) == "AD");
+  CHECK(order.letterOf({99}).isEmpty());
+  CHECK(order.fits(track));
+  Track fewer = track;
+  fewer.lanes.pop_back();
+  CHECK_FALSE(order.fits(fewer));
+}
+
+TEST_CASE("Take after take: another each time round, by itself, and a key still counts") {
+  const TemporaryFolder temporary;
+  ListeningRig rig(makePhrases(temporary));
+  rig.press(Qt::Key_G);
+  const Span cell = rig.studio().inHand().phrase()->cell;
+  rig.press(Qt::Key_V, Qt::ShiftModifier);
+  CHECK(rig.listening().takeAfterTake());
+  CHECK(rig.heard() == LaneNumber{1});
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().rolling; }));
+  const auto roundsUntil = [&](int round) {
+    REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().round >= round; }, 60000));
+    rig.turn();
+  };
+  roundsUntil(2);
+  CHECK(rig.heard() == LaneNumber{2});
+  CHECK(rig.studio().transport().state().position - cell.start < Frames{20000});
+  // A key in between: the next round goes on from there.
+  rig.press(Qt::Key_1);
+  roundsUntil(3);
+  CHECK(rig.heard() == LaneNumber{2});
+  roundsUntil(4);
+  CHECK(rig.heard() == LaneNumber{3});
+  roundsUntil(5);
+  CHECK(rig.heard() == LaneNumber{1});
+  rig.press(Qt::Key_V, Qt::ShiftModifier);
+  roundsUntil(7);
+  CHECK(rig.heard() == LaneNumber{1});
+  CHECK(rig.studio().transport().state().rolling);
+}
