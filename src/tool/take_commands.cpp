@@ -8,12 +8,12 @@
 
 #include "core/analysis/analysis_jobs.h"
 #include "core/analysis/evidence.h"
+#include "core/analysis/line_up_takes.h"
 #include "core/analysis/track_phrases.h"
 #include "core/edit/edit_gather.h"
 #include "core/edit/edit_takes.h"
 #include "core/error.h"
 #include "core/plan/file_sample_source.h"
-#include "core/signal/line_up.h"
 #include "core/store/peaks_cache.h"
 #include "core/store/session_names.h"
 #include "tool/open_session.h"
@@ -231,23 +231,13 @@ void lineUpLane(const Options& o) {
   const Track& track = requireTrack(session, o.track);
   const Lane& take = requireLane(track, laneOf(o));
   const Lane& reference = requireLane(track, {o.to});
-  if (take.number == reference.number) throw Error("A take is lined up to another one, not to itself.");
-  if (take.clips.empty() || reference.clips.empty()) throw Error("One of the two takes holds nothing.");
-  const auto ends = [](const Lane& each) {
-    return Span{each.clips.front().window.start, each.clips.back().window.end};
-  };
-  const Span both{std::min(ends(take).start, ends(reference).start),
-                  std::max(ends(take).end, ends(reference).end)};
-  const Span span = o.span ? parseSpan(*o.span, session.ruler()) : both;
-  // What is longer than a day of takes is not read into memory.
-  if (span.length() > framesFromSeconds(4.0 * 3600.0, session.rate))
-    throw Error("That is too long to be compared; name a span.");
-  const Frames within = parseDuration(o.within.value_or("500ms"), session.ruler(), span.start);
+  const auto span = o.span ? std::optional(parseSpan(*o.span, session.ruler())) : std::nullopt;
+  const Frames within =
+      parseDuration(o.within.value_or("500ms"), session.ruler(), span ? span->start : Frames{});
   if (within.count < 1 || within > framesFromSeconds(60.0, session.rate))
     throw Error("Takes are lined up within a frame to a minute.");
   FileSampleSource source(folder.disk(), *session.pool);
-  const LineUp found = lineUp(takeSamples(track, reference, span, source),
-                              takeSamples(track, take, span, source), within, session.rate);
+  const LineUp found = lineUpTakes(session, track, take, reference, span, within, source);
   if (o.apply && found.sureness < leastSureness)
     throw Error(
         "Lane %1 is not like lane %2 enough to be lined up to it (sureness %3, at least %4 is needed); "

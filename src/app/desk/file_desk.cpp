@@ -40,8 +40,14 @@ void FileDesk::importFiles(const QStringList& files, bool backing) {
   }
   const Track* track = inHand_.track();
   if (!backing && !track) return;
-  const TrackId id = track ? track->id : TrackId{};
-  const Frames at = backing ? Frames{} : transport_.state().position;
+  import(files, track ? track->id : TrackId{}, backing ? Frames{} : transport_.state().position, backing);
+}
+
+void FileDesk::importTakes(const QStringList& files, TrackId into, Frames at) {
+  if (desk_.mayWrite() && desk_.session().track(into)) import(files, into, at, false);
+}
+
+void FileDesk::import(const QStringList& files, TrackId id, Frames at, bool backing) {
   const SampleRate rate = desk_.session().rate;
   jobs_.start(tr("Importing"), Jobs::Cancel::Possible, [this, files, id, at, rate, backing](Jobs::Run& job) {
     auto imported = std::make_shared<std::vector<std::pair<std::string, PoolFile>>>();

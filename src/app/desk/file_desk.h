@@ -20,12 +20,15 @@ class FileDesk : public QObject {
   /// Each file becomes a lane of the track in hand, from the playhead on, or a backing track of its own, from
   /// the start on; in the background.
   void importFiles(const QStringList& files, bool backing = false);
+  /// Lanes of that track, from that place on.
+  void importTakes(const QStringList& files, TrackId into, Frames at);
   void flattenInHand();
   /// Makes takes of the audio files in the session's folder that nobody needs. Not while any are on their way
   /// into the session, or out of its folder.
   void bringInUnneeded();
 
  private:
+  void import(const QStringList& files, TrackId into, Frames at, bool backing);
   void takeFlattened(const Session& before, const FlattenedFile& flattened, TrackId id);
   void removeFile(const PoolFile& file);
 

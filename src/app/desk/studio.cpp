@@ -16,7 +16,8 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
       device_(desk_, transport_.engine(), messages_, mode),
       recording_(desk_, inHand_, transport_, device_, jobs_, messages_),
       files_(desk_, inHand_, transport_, recording_, jobs_, messages_),
-      pitch_(desk_, transport_, jobs_, messages_) {
+      pitch_(desk_, transport_, jobs_, messages_),
+      lineUp_(desk_, inHand_) {
   transport_.setCompanion(recording_);
   device_.setCompanion(recording_);
   desk_.setUndoGuard(
@@ -31,7 +32,7 @@ Studio::~Studio() {
   // The views are still there, but nothing is shown any more.
   for (QObject* desk :
        std::initializer_list<QObject*>{&messages_, &desk_, &inHand_, &transport_, &device_, &jobs_,
-                                       &recording_, &files_, &analysis_, &listening_, &pitch_})
+                                       &recording_, &files_, &analysis_, &listening_, &pitch_, &lineUp_})
     desk->blockSignals(true);
   timer_.stop();
   recording_.letGo();

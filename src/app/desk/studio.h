@@ -5,6 +5,7 @@
 
 #include "app/desk/analysis_desk.h"
 #include "app/desk/file_desk.h"
+#include "app/desk/line_up_desk.h"
 #include "app/desk/pitch_desk.h"
 #include "app/desk/recording_desk.h"
 
@@ -30,6 +31,7 @@ class Studio : public QObject {
   AnalysisDesk& analysis() { return analysis_; }
   ListeningDesk& listening() { return listening_; }
   PitchDesk& pitch() { return pitch_; }
+  LineUpDesk& lineUp() { return lineUp_; }
 
   /// Where a test drives the device: makes a block, for when the last of what was recorded is waited for.
   void setBlockMaker(std::function<void()> makeBlock) { makeBlock_ = std::move(makeBlock); }
@@ -53,6 +55,7 @@ class Studio : public QObject {
   RecordingDesk recording_;
   FileDesk files_;
   PitchDesk pitch_;
+  LineUpDesk lineUp_;
   QTimer timer_;
   std::function<void()> makeBlock_;
 };

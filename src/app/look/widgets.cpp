@@ -101,6 +101,13 @@ bool beingTyped(const QAbstractSpinBox& field) {
   return line && line->isModified() && field.hasFocus();
 }
 
+QStringList localFiles(const QMimeData& data) {
+  QStringList files;
+  for (const QUrl& url : data.urls())
+    if (url.isLocalFile()) files << url.toLocalFile();
+  return files;
+}
+
 QFont scaledFont(double factor, QFont::Weight weight) {
   QFont font = QApplication::font();
   font.setPointSizeF(font.pointSizeF() * factor);

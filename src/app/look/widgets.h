@@ -5,6 +5,7 @@
 #include <QAction>
 #include <QLabel>
 #include <QLayout>
+#include <QMimeData>
 #include <QScrollArea>
 #include <QTableWidget>
 #include <QToolButton>
@@ -43,6 +44,8 @@ QScrollArea* scrolled(QWidget* page);
 std::optional<double> typedNumber(const QString& text);
 /// Somebody has typed into it and not confirmed it yet.
 bool beingTyped(const QAbstractSpinBox& field);
+/// What was dragged here from a file manager, and lies on this computer.
+QStringList localFiles(const QMimeData& data);
 /// The application's font, so many times as large.
 QFont scaledFont(double factor, QFont::Weight weight = QFont::Normal);
 

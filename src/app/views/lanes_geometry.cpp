@@ -32,7 +32,10 @@ QRect LanesGeometry::setAsideRect() const {
 }
 
 QRect LanesGeometry::compositeRect() const {
-  const int height = std::clamp(size.height() / 4, leastRowHeight + 28, std::max(100, leastRowHeight + 28));
+  const int least = leastRowHeight + 28;
+  const int above = rulerHeight + punchRowHeight + phraseRowHeight + setAsideRect().height();
+  const int height = folded ? std::max(least, size.height() - above - leastRowHeight - 6)
+                            : std::clamp(size.height() / 4, least, std::max(100, least));
   return {0, size.height() - height, size.width(), height};
 }
 
@@ -42,12 +45,33 @@ QRect LanesGeometry::lanesArea() const {
 }
 
 int LanesGeometry::rowHeight() const {
-  return std::clamp(lanesArea().height() / std::max(rowCount(), 1), leastRowHeight,
-                    std::max(leastRowHeight, mostRowHeight));
+  const int each = lanesArea().height() / std::max(rowCount(), 1);
+  const int most = std::max(leastRowHeight, mostRowHeight);
+  if (fitsAll) return std::clamp(each, smallestRowHeight, most);
+  if (chosenRowHeight > 0) return std::clamp(chosenRowHeight, smallestRowHeight, 3 * most);
+  return std::clamp(each, leastRowHeight, most);
 }
 
 QRect LanesGeometry::rowRect(int index) const {
   return {0, lanesArea().top() + index * rowHeight() - scrolled, size.width(), rowHeight()};
+}
+
+QRect LanesGeometry::hintRect(int index) const {
+  const QRect area = lanesArea();
+  const int width =
+      std::clamp((size.width() - headWidth) / std::max<int>(1, static_cast<int>(lanes.size())), 22, 64);
+  return {headWidth + index * width, area.top() + 3, width - 3, area.height() - 6};
+}
+
+double LanesGeometry::levelY(const QRect& row, Decibels level) {
+  const double share =
+      (highestLevel - std::clamp(level.value, lowestLevel, highestLevel)) / (highestLevel - lowestLevel);
+  return row.top() + 3.0 + share * (row.height() - 6.0);
+}
+
+Decibels LanesGeometry::levelAt(const QRect& row, double y) {
+  const double share = (y - row.top() - 3.0) / std::max(1.0, row.height() - 6.0);
+  return {std::clamp(highestLevel - share * (highestLevel - lowestLevel), lowestLevel, highestLevel)};
 }
 
 int LanesGeometry::hiddenHeight() const {
@@ -59,34 +83,75 @@ LanesGeometry::Hit LanesGeometry::hit(QPoint at) const {
   found.at = frameAt(at.x());
   const bool head = at.x() < headWidth;
   if (rulerRect().contains(at)) {
-    found.part = head ? Part::Nothing : Part::Ruler;
+    found.part = head ? Part::TakeCount : Part::Ruler;
   } else if (punchRowRect().contains(at)) {
     found.part = head ? Part::Nothing : Part::PunchRow;
   } else if (phraseRowRect().contains(at)) {
-    found.part = head ? Part::Nothing : Part::PhraseRow;
+    found.part = Part::Nothing;
+    if (!head) hitPhraseRow(found, at);
   } else if (setAsideRect().contains(at)) {
     found.part = Part::SetAside;
   } else if (compositeRect().contains(at)) {
     found.part = head ? Part::CompositeName : Part::Composite;
-    if (head) return found;
-    int nearest = grabPixels + 1;
-    for (const Frames boundary : boundaries)
-      if (const int away = std::abs(xOf(boundary) - at.x()); away < nearest) {
-        nearest = away;
-        found.part = Part::Boundary;
-        found.boundary = boundary;
-      }
+    if (!head) hitComposite(found, at);
   } else if (lanesArea().contains(at)) {
-    for (std::size_t i = 0; i < lanes.size(); ++i)
-      if (const QRect row = rowRect(static_cast<int>(i)); row.contains(at))
-        hitLane(found, *lanes[i], row, at);
+    for (std::size_t i = 0; i < lanes.size(); ++i) {
+      const auto index = static_cast<int>(i);
+      if (folded && hintRect(index).contains(at)) {
+        found.part = Part::Hint;
+        found.lane = lanes[i]->number;
+      }
+      if (const QRect row = rowRect(index); !folded && row.contains(at)) hitLane(found, *lanes[i], row, at);
+    }
   }
   return found;
+}
+
+void LanesGeometry::hitPhraseRow(Hit& found, QPoint at) const {
+  found.part = Part::PhraseRow;
+  int nearest = grabPixels;
+  for (const Span& phrase : phrases)
+    for (const Frames edge : {phrase.start, phrase.end})
+      if (const int away = std::abs(xOf(edge) - at.x()); away < nearest) {
+        nearest = away;
+        found.part = Part::PhraseEdge;
+        found.boundary = edge;
+      }
+}
+
+void LanesGeometry::hitComposite(Hit& found, QPoint at) const {
+  int nearest = grabPixels + 1;
+  for (const Frames boundary : boundaries)
+    if (const int away = std::abs(xOf(boundary) - at.x()); away < nearest) {
+      nearest = away;
+      found.part = Part::Boundary;
+      found.boundary = boundary;
+    }
+  if (found.part == Part::Composite && compositeLevel) hitLevel(found, *compositeLevel, compositeRect(), at);
+}
+
+/// The line is taken hold of anywhere on it, a point of it from somewhat farther.
+bool LanesGeometry::hitLevel(Hit& found, const LevelLine& line, const QRect& row, QPoint at) const {
+  const Decibels here = yewdrift::levelAt(line, found.at);
+  bool hit = std::abs(levelY(row, here) - at.y()) <= grabPixels;
+  int nearest = grabPixels + 2;
+  for (const LevelPoint& point : line) {
+    const int away = std::abs(xOf(point.at) - at.x());
+    if (away >= nearest || std::abs(levelY(row, point.gain) - at.y()) > grabPixels + 2) continue;
+    nearest = away;
+    found.point = point.at;
+    hit = true;
+  }
+  if (hit) found.part = Part::LevelLine;
+  return hit;
 }
 
 void LanesGeometry::hitLane(Hit& found, const Lane& lane, const QRect& row, QPoint at) const {
   found.lane = lane.number;
   found.part = at.x() < headWidth ? Part::LaneName : Part::Lane;
+  if (found.part == Part::LaneName && at.y() > row.bottom() - 4) found.part = Part::RowEdge;
+  if (found.part == Part::Lane && lane.picture == LanePicture::Level && hitLevel(found, lane.level, row, at))
+    return;
   if (found.part != Part::Lane || at.y() < row.bottom() - row.height() / 3) return;
   int nearest = grabPixels + 1;
   const auto offer = [&](const Clip& clip, Part part, Frames edge) {

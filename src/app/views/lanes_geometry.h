@@ -14,8 +14,9 @@ namespace yewdrift::app {
 /// bottom: the ruler with the loop, the rows of punches and of phrases, the line of passes set aside, the
 /// takes, the composite; on the left their heads. Plain values: made from what is shown now.
 struct LanesGeometry {
-  static constexpr int mostRowHeight = 120;
-  static constexpr int grabPixels = 5;  // an edge is taken hold of from so far on either side
+  static constexpr int mostRowHeight = 120;     // by itself; a person may choose up to three times as much
+  static constexpr int smallestRowHeight = 14;  // where all takes are to be in sight
+  static constexpr int grabPixels = 5;          // an edge is taken hold of from so far on either side
 
   /// What text needs room for, in the font that is used.
   int headWidth = 148;
@@ -34,8 +35,13 @@ struct LanesGeometry {
   int scrolled = 0;                // pixels that the takes are moved up by
   bool setAside = false;           // there is a line of passes set aside
   std::vector<Frames> boundaries;  // of the composite's joins
+  std::vector<Span> phrases;       // in order of time
+  bool folded = false;             // the takes are hints in one line, and the composite has their room
+  bool fitsAll = false;            // rows are as low as it takes for all to be in sight
+  int chosenRowHeight = 0;         // 0: none was chosen
+  const LevelLine* compositeLevel = nullptr;  // where it is shown, to be dragged
 
-  [[nodiscard]] int rowCount() const { return static_cast<int>(lanes.size()) + growingRows; }
+  [[nodiscard]] int rowCount() const { return folded ? 0 : static_cast<int>(lanes.size()) + growingRows; }
   [[nodiscard]] QRect rulerRect() const;
   [[nodiscard]] QRect punchRowRect() const;
   [[nodiscard]] QRect phraseRowRect() const;
@@ -46,6 +52,13 @@ struct LanesGeometry {
   [[nodiscard]] int rowHeight() const;
   /// Of the takes and of what grows; also outside lanesArea(), where it is scrolled away.
   [[nodiscard]] QRect rowRect(int index) const;
+  /// Of a folded take: what is left of it to be seen and clicked.
+  [[nodiscard]] QRect hintRect(int index) const;
+  /// Of levels in a row, and of what they mean there: +12 dB on top, -48 dB at the bottom.
+  static constexpr double highestLevel = 12.0;
+  static constexpr double lowestLevel = -48.0;
+  [[nodiscard]] static double levelY(const QRect& row, Decibels level);
+  [[nodiscard]] static Decibels levelAt(const QRect& row, double y);
   /// Pixels of all takes that have no room.
   [[nodiscard]] int hiddenHeight() const;
   [[nodiscard]] int xOf(Frames at) const { return headWidth + static_cast<int>(std::lround(scale.x(at))); }
@@ -60,8 +73,13 @@ struct LanesGeometry {
     PunchRow,
     PhraseRow,
     SetAside,
+    TakeCount,  // folds the takes, or opens them
+    PhraseEdge,
+    Hint,
     LaneName,
+    RowEdge,  // under a lane's head: its height
     Lane,
+    LevelLine,  // of `lane`, else of the composite
     ClipStart,
     ClipEnd,
     CompositeName,
@@ -73,7 +91,8 @@ struct LanesGeometry {
     std::optional<LaneNumber> lane;
     Frames at;
     Frames boundary;
-    Span window;  // of the clip whose edge it is
+    Span window;                       // of the clip whose edge it is
+    std::optional<Frames> point = {};  // of a level line, where one was taken hold of
   };
   /// Of what is in reach the nearest. Edges of clips are taken hold of in the lower third of a take, so that
   /// picking may begin right at them.
@@ -81,6 +100,9 @@ struct LanesGeometry {
 
  private:
   void hitLane(Hit& found, const Lane& lane, const QRect& row, QPoint at) const;
+  void hitPhraseRow(Hit& found, QPoint at) const;
+  void hitComposite(Hit& found, QPoint at) const;
+  bool hitLevel(Hit& found, const LevelLine& line, const QRect& row, QPoint at) const;
 };
 
 }  // namespace yewdrift::app

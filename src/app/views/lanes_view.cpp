@@ -23,6 +23,7 @@ LanesView::LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, Re
   setFrameShape(QFrame::NoFrame);
   setFocusPolicy(Qt::StrongFocus);
   viewport()->setMouseTracking(true);
+  setAcceptDrops(true);
   setMinimumHeight(220);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOn);
   connect(&desk, &SessionDesk::changed, this, &LanesView::contentChanged);
@@ -61,6 +62,11 @@ LanesGeometry LanesView::geometry() const {
   const Track* track = inHand_.track();
   if (!track) return now;
   now.lanes = rows();
+  now.folded = folded_;
+  now.fitsAll = fitsAll_;
+  now.chosenRowHeight = chosenRowHeight_;
+  if (ridesComposite_) now.compositeLevel = &track->composite.level;
+  for (const Phrase& phrase : inHand_.phrases()) now.phrases.push_back(phrase.span);
   now.setAside =
       std::any_of(track->lanes.begin(), track->lanes.end(), [](const auto& lane) { return lane->setAside; });
   int lastNumber = 0;
@@ -88,6 +94,37 @@ void LanesView::showSpan(Span span) {
   scale_.framesPerPixel =
       std::clamp((static_cast<double>(span.length().count) + 2 * margin) / width, 2.0, 4.0e6);
   scrollTo(span.start - Frames{static_cast<std::int64_t>(margin)});
+}
+
+void LanesView::lookAt(Span span) {
+  if (span.empty()) return;
+  const Look now{scale_.origin, scale_.framesPerPixel};
+  showSpan(span);
+  // From one look to the next, what one wants back is what was there before the first.
+  if (!former_ || looked_ != now) former_ = now;
+  looked_ = Look{scale_.origin, scale_.framesPerPixel};
+}
+
+void LanesView::showFormer() {
+  if (!former_) return emit refused(tr("The view did not go anywhere by itself."));
+  scale_.framesPerPixel = former_->framesPerPixel;
+  scrollTo(std::exchange(former_, {})->origin);
+}
+
+void LanesView::setFolded(bool folded) {
+  folded_ = folded;
+  contentChanged();
+}
+
+void LanesView::setFitsAll(bool fits) {
+  fitsAll_ = fits;
+  chosenRowHeight_ = 0;
+  contentChanged();
+}
+
+void LanesView::setRidesComposite(bool on) {
+  ridesComposite_ = on;
+  contentChanged();
 }
 
 void LanesView::scrollTo(Frames left) {

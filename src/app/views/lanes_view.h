@@ -43,6 +43,18 @@ class LanesView : public QAbstractScrollArea {
   void scrollTo(Frames left);
   /// No further out than all there is with as much room beside it.
   void zoom(double factor);
+  /// The takes are folded down to hints of each, and the composite has their room.
+  void setFolded(bool folded);
+  [[nodiscard]] bool folded() const { return folded_; }
+  /// All takes in sight, however low; or as high as is good to look at.
+  void setFitsAll(bool fits);
+  [[nodiscard]] bool fitsAll() const { return fitsAll_; }
+  /// The line that rides the composite's level is shown, to be dragged.
+  void setRidesComposite(bool on);
+  [[nodiscard]] bool ridesComposite() const { return ridesComposite_; }
+  /// Shows that span, and keeps what was shown for showFormer(). Where nothing is kept that does nothing.
+  void lookAt(Span span);
+  void showFormer();
   /// Where things are now, for tests and for accessibility.
   [[nodiscard]] LanesGeometry geometry() const;
   /// The lanes in the order shown: those set aside first, where they are unfolded.
@@ -62,6 +74,8 @@ class LanesView : public QAbstractScrollArea {
 
  signals:
   void scrolled();
+  /// Files were dropped on the takes, at that frame.
+  void filesDropped(const QStringList& files, Frames at);
   /// What can be done with what is there.
   void menuAsked(const LanesGeometry::Hit& where, QPoint global);
   /// A phrase was clicked.
@@ -76,6 +90,9 @@ class LanesView : public QAbstractScrollArea {
   void hideEvent(QHideEvent* event) override;
   void focusInEvent(QFocusEvent* event) override;
   void focusOutEvent(QFocusEvent* event) override;
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dragMoveEvent(QDragMoveEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseDoubleClickEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
@@ -89,7 +106,19 @@ class LanesView : public QAbstractScrollArea {
  private:
   using Part = LanesGeometry::Part;
   using Hit = LanesGeometry::Hit;
-  enum class Drag { None, Pick, Select, Boundary, ClipStart, ClipEnd, Span };
+  enum class Drag {
+    None,
+    Pick,
+    Select,
+    Boundary,
+    ClipStart,
+    ClipEnd,
+    Span,
+    Nudge,
+    PhraseEdge,
+    Level,
+    RowHeight
+  };
 
   [[nodiscard]] QRectF timeBox(const QRect& row) const;  // in drawn_
   [[nodiscard]] double leastZoom() const;
@@ -97,6 +126,9 @@ class LanesView : public QAbstractScrollArea {
   void beginDrag();
   void goOnDragging(QPoint at, bool free);
   void dragMaterial(Frames now, bool free);
+  void dragLevel(QPoint at, Frames now);
+  void drawLevelLine(QPainter& painter, const QRect& row, const LevelLine& line);
+  void drawHints(QPainter& painter, const Track& track);
   void endDrag();
   void dragIsOver(HeldEdit::Ended how);
   void scrollWhileDragging();
@@ -154,6 +186,7 @@ class LanesView : public QAbstractScrollArea {
   Drag drag_ = Drag::None;
   Hit pressed_;
   bool together_ = false;  // with what is heard
+  int pressedRow_ = 0;
   std::optional<Span> selectedBefore_;
   QPoint pointer_;
   bool pointerFree_ = false;
@@ -161,6 +194,20 @@ class LanesView : public QAbstractScrollArea {
   WheelSteps wheel_;
   SpanGestures spans_;
   bool showSetAside_ = false;
+  bool folded_ = false;
+  bool fitsAll_ = false;
+  int chosenRowHeight_ = 0;
+  bool ridesComposite_ = false;
+  std::vector<Phrase> draggedPhrases_;  // as they were when an edge was taken hold of
+  LevelLine draggedLevel_;              // without the point that is dragged
+  int heightBefore_ = 0;
+  struct Look {
+    Frames origin;
+    double framesPerPixel = 1.0;
+    bool operator==(const Look&) const = default;
+  };
+  std::optional<Look> former_;
+  std::optional<Look> looked_;  // where lookAt() has led
   int shownRows_ = 0;
   std::optional<LaneNumber> shownHeard_;
   int shownPlayhead_ = -1;                         // pixel

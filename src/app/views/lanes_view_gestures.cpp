@@ -2,15 +2,18 @@
 //
 // What is under the pointer in takes and composite, and what pressing, dragging and clicking there does.
 #include <QContextMenuEvent>
+#include <QDropEvent>
 #include <QHelpEvent>
 #include <QKeyEvent>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QScrollBar>
 #include <QToolTip>
 #include <utility>
 
+#include "app/look/widgets.h"
 #include "app/views/lanes_view.h"
-#include "core/edit/edit.h"
+#include "core/edit/edit_takes.h"
 
 namespace yewdrift::app {
 
@@ -20,6 +23,8 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
   gesture_.press(at, event->button());
   pressed_ = geometry().hit(at);
   together_ = event->modifiers() & Qt::ControlModifier;
+  pressedRow_ = std::max(
+      0, (at.y() - geometry().lanesArea().top() + geometry().scrolled) / std::max(1, geometry().rowHeight()));
   // With Shift a lane is selected over, not picked.
   if (pressed_.part == Part::Lane && event->modifiers() & Qt::ShiftModifier) pressed_.part = Part::Composite;
 }
@@ -68,12 +73,16 @@ void LanesView::showCursor(QPoint at) {
   const SpanGestures::Part grip =
       ruler ? spans_.gripAt(row, here.at, geometry().reach()).part : SpanGestures::Part::None;
   const bool edge = here.part == Part::Boundary || here.part == Part::ClipStart ||
-                    here.part == Part::ClipEnd || grip == SpanGestures::Part::Start ||
-                    grip == SpanGestures::Part::End;
-  viewport()->setCursor(edge                                                          ? Qt::SplitHCursor
-                        : grip == SpanGestures::Part::Body                            ? Qt::OpenHandCursor
-                        : here.part == Part::SetAside || here.part == Part::PhraseRow ? Qt::PointingHandCursor
-                                                                                      : Qt::ArrowCursor);
+                    here.part == Part::ClipEnd || here.part == Part::PhraseEdge ||
+                    grip == SpanGestures::Part::Start || grip == SpanGestures::Part::End;
+  if (here.part == Part::RowEdge || here.part == Part::LevelLine)
+    return viewport()->setCursor(Qt::SplitVCursor);
+  const bool clicked = here.part == Part::SetAside || here.part == Part::PhraseRow ||
+                       here.part == Part::TakeCount || here.part == Part::Hint;
+  viewport()->setCursor(edge                               ? Qt::SplitHCursor
+                        : grip == SpanGestures::Part::Body ? Qt::OpenHandCursor
+                        : clicked                          ? Qt::PointingHandCursor
+                                                           : Qt::ArrowCursor);
 }
 
 void LanesView::beginDrag() {
@@ -85,6 +94,11 @@ void LanesView::beginDrag() {
     case Part::Lane:
       if (recording) {
         refuse();
+        break;
+      }
+      if (together_) {
+        held_.begin(tr("Nudge a take"), ended);
+        drag_ = Drag::Nudge;
         break;
       }
       held_.begin(tr("Pick lane %1").arg(pressed_.lane->value), ended);
@@ -103,6 +117,26 @@ void LanesView::beginDrag() {
       held_.begin(tr("Move a boundary"), ended);
       drag_ = Drag::Boundary;
       inHand_.takeJoin(pressed_.boundary);
+      break;
+    case Part::PhraseEdge:
+      held_.begin(tr("Move a phrase's edge"), ended);
+      drag_ = Drag::PhraseEdge;
+      draggedPhrases_ = inHand_.phrases();
+      break;
+    case Part::LevelLine:
+      if (recording) {
+        refuse();
+        break;
+      }
+      held_.begin(tr("Ride a level"), ended);
+      drag_ = Drag::Level;
+      draggedLevel_ =
+          pressed_.lane ? inHand_.track()->lane(*pressed_.lane)->level : inHand_.track()->composite.level;
+      std::erase_if(draggedLevel_, [this](const LevelPoint& each) { return each.at == pressed_.point; });
+      break;
+    case Part::RowEdge:
+      drag_ = Drag::RowHeight;
+      heightBefore_ = geometry().rowHeight();
       break;
     case Part::Composite:
       held_.begin({}, ended);  // it changes nothing in the session
@@ -135,8 +169,18 @@ void LanesView::goOnDragging(QPoint at, bool free) {
   else if (!edgeScroll_.isActive())
     edgeScroll_.start();
   const Frames now = geometry().frameAt(at.x());
+  if (drag_ == Drag::RowHeight) {
+    // The edge follows the pointer, whichever row it is of.
+    const int row = std::max(1, static_cast<int>(pressedRow_) + 1);
+    fitsAll_ = false;
+    chosenRowHeight_ =
+        std::max(LanesGeometry::smallestRowHeight, heightBefore_ + (at.y() - gesture_.pressedAt().y()) / row);
+    return contentChanged();
+  }
   if (drag_ == Drag::Span)
     spans_.drag(now, free);
+  else if (drag_ == Drag::Level)
+    dragLevel(at, now);
   else
     dragMaterial(now, free);
   layerStale_ = true;
@@ -174,6 +218,19 @@ void LanesView::dragMaterial(Frames now, bool free) {
       held_.show([=](const Session& s) { return pullWindow(s, id, *lane, window); });
       break;
     }
+    case Drag::Nudge: {
+      // As it lies, not snapped: it was played where it was played.
+      const Frames by = now - pressed_.at;
+      held_.show([=](const Session& s) { return by.count == 0 ? s : nudgeLane(s, id, *lane, by); });
+      break;
+    }
+    case Drag::PhraseEdge: {
+      const Frames to = landed(now, nullptr);
+      held_.show([phrases = draggedPhrases_, id, from = pressed_.boundary, to](const Session& s) {
+        return movePhraseEdge(s, id, phrases, from, to);
+      });
+      break;
+    }
     case Drag::Boundary:
       inHand_.holdBoundary(held_, pressed_.boundary, landed(now, nullptr));
       break;
@@ -186,10 +243,32 @@ void LanesView::dragMaterial(Frames now, bool free) {
   }
 }
 
+/// Out of its row a point goes.
+void LanesView::dragLevel(QPoint at, Frames now) {
+  const Track* track = inHand_.track();
+  if (!track || (pressed_.lane && !track->lane(*pressed_.lane))) return;
+  const LanesGeometry shown = geometry();
+  QRect row = shown.compositeRect();
+  for (std::size_t i = 0; i < shown.lanes.size(); ++i)
+    if (shown.lanes[i]->number == pressed_.lane) row = shown.rowRect(static_cast<int>(i));
+  constexpr int out = 24;
+  const bool gone = at.y() < row.top() - out || at.y() > row.bottom() + out;
+  LevelLine line = draggedLevel_;
+  // Whole tenths of a decibel, and 0 where it is nearly that.
+  double level = std::round(LanesGeometry::levelAt(row, at.y()).value * 10.0) / 10.0;
+  if (std::abs(level) < 0.6) level = 0.0;
+  if (!gone) line = withPoint(std::move(line), {now, {level}});
+  held_.show(
+      [id = track->id, lane = pressed_.lane, line](const Session& s) { return setLevel(s, id, lane, line); });
+  if (!gone)
+    QToolTip::showText(viewport()->mapToGlobal(at + QPoint(12, -28)),
+                       tr("%1 dB").arg(QLocale().toString(level, 'f', 1)), viewport());
+}
+
 void LanesView::endDrag() {
   if (drag_ == Drag::Span)
     spans_.finish();
-  else
+  else if (drag_ != Drag::RowHeight)
     held_.keep();
   dragIsOver(HeldEdit::Ended::Kept);
 }
@@ -226,6 +305,16 @@ void LanesView::click(const Hit& where) {
         emit phraseAsked(Phrase(*phrase));
       else
         locate(where.at);
+      break;
+    case Part::TakeCount:
+      setFolded(!folded_);
+      break;
+    case Part::Hint:
+      inHand_.hear(inHand_.heardLane() == where.lane ? std::nullopt : where.lane);
+      break;
+    case Part::PhraseEdge:
+    case Part::RowEdge:
+    case Part::LevelLine:
       break;
     case Part::SetAside:
       showSetAside_ = !showSetAside_;
@@ -264,6 +353,21 @@ void LanesView::click(const Hit& where) {
     case Part::Nothing:
       break;
   }
+}
+
+void LanesView::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void LanesView::dragMoveEvent(QDragMoveEvent* event) {
+  event->acceptProposedAction();
+}
+
+void LanesView::dropEvent(QDropEvent* event) {
+  const QStringList files = localFiles(*event->mimeData());
+  if (files.isEmpty()) return emit refused(tr("Only files from this computer can be dropped here."));
+  event->acceptProposedAction();
+  emit filesDropped(files, geometry().frameAt(event->position().x()));
 }
 
 void LanesView::contextMenuEvent(QContextMenuEvent* event) {
@@ -305,6 +409,20 @@ QString LanesView::tipFor(const Hit& where) const {
           "Phrases lie between the rests of all takes; those you have decided are filled. Click to take one "
           "in "
           "hand (S and G step), and F picks the heard take for it.");
+    case Part::TakeCount:
+      return folded_
+                 ? tr("Open the takes again (Shift+D).")
+                 : tr("Fold the takes away; a hint of each is left (Shift+D). Shift+E shows all of them.");
+    case Part::PhraseEdge:
+      return tr("Drag to move this edge of the phrase; it stays where you put it. Alt suspends snapping.");
+    case Part::Hint:
+      return track && where.lane && track->lane(*where.lane)
+                 ? tr("%1: click to hear it.").arg(listening_.nameOf(*track->lane(*where.lane)))
+                 : QString();
+    case Part::RowEdge:
+      return tr("Drag to make the lanes higher or lower.");
+    case Part::LevelLine:
+      return tr("Drag the line to ride the level here; drag a point away to remove it.");
     case Part::SetAside:
       return tr(
           "Passes that were empty or broken off. Click to see them; a click on a name brings one back.");
@@ -317,8 +435,9 @@ QString LanesView::tipFor(const Hit& where) const {
           "what is heard.");
     case Part::Lane:
       return tr(
-          "Drag to pick this stretch for the composite, with Shift to select it; click to hear this take "
-          "from here.");
+          "Drag to pick this stretch for the composite, with Shift to select it, with Ctrl to move the take "
+          "in "
+          "time; click to hear this take from here.");
     case Part::ClipStart:
     case Part::ClipEnd:
       return tr("Drag this edge out or in: what was played before and after is all there.");

@@ -54,11 +54,12 @@ void LanesView::renderLayer() {
   enlarged_ = enlargement(*track);
   const QRect area = drawn_.lanesArea();
   painter.setClipRect(area);
-  for (std::size_t i = 0; i < drawn_.lanes.size(); ++i) {
+  if (drawn_.folded) drawHints(painter, *track);
+  for (std::size_t i = 0; !drawn_.folded && i < drawn_.lanes.size(); ++i) {
     const QRect row = drawn_.rowRect(static_cast<int>(i));
     if (row.intersects(area)) drawLane(painter, row, *track, *drawn_.lanes[i]);
   }
-  if (drawn_.rowCount() == 0) drawEmpty(painter);
+  if (drawn_.lanes.empty() && drawn_.growingRows == 0) drawEmpty(painter);
   drawColumns(painter, area);
   drawPunchBands(painter, area);
   painter.setClipping(false);
@@ -142,7 +143,8 @@ void LanesView::drawRulers(QPainter& painter, const Track& track) {
   const auto shown =
       std::count_if(track.lanes.begin(), track.lanes.end(), [](const auto& lane) { return !lane->setAside; });
   painter.drawText(QRect(10, 0, headWidth - 14, ruler.height()), Qt::AlignVCenter | Qt::AlignLeft,
-                   tr("%n take(s)", nullptr, static_cast<int>(shown)));
+                   (drawn_.folded ? QStringLiteral("▸ ") : QStringLiteral("▾ ")) +
+                       tr("%n take(s)", nullptr, static_cast<int>(shown)));
   painter.setFont(scaledFont(0.8));
   painter.drawText(QRect(10, punchRow.top(), headWidth - 18, punchRow.height()),
                    Qt::AlignVCenter | Qt::AlignRight, tr("punch"));
@@ -191,6 +193,21 @@ void LanesView::drawHead(QPainter& painter, const QRect& row, const QString& tit
   painter.drawRoundedRect(head, 6, 6);
   const QColor ink = heard ? theme().onChosen : theme().text;
   int left = head.left() + 8;
+  if (head.height() < 26) {
+    // Of a low row: mark and name, as small as it takes.
+    const QRectF mark(left, head.center().y() - 4.5, 10, 10);
+    if (laneNumber > 0 && heard) {
+      painter.setBrush(theme().surface);
+      painter.drawEllipse(mark.adjusted(-2, -2, 2, 2));
+    }
+    if (laneNumber > 0) drawTakeMark(painter, mark, laneNumber);
+    painter.setFont(scaledFont(head.height() < 16 ? 0.7 : 0.85, QFont::DemiBold));
+    painter.setPen(ink);
+    const QRect text(left + 16, head.top() - 2, head.right() - left - 20, head.height() + 4);
+    painter.drawText(text, Qt::AlignVCenter | Qt::AlignLeft,
+                     painter.fontMetrics().elidedText(title, Qt::ElideRight, text.width()));
+    return painter.restore();
+  }
   if (laneNumber > 0) {
     if (heard) {
       painter.setBrush(theme().surface);
@@ -306,6 +323,7 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
     drawClip(painter, box, clip, {}, clip.window, takeColour(lane.colour()), true);
   }
   drawMeasured(painter, box, lane);
+  if (lane.picture == LanePicture::Level) drawLevelLine(painter, row, lane.level);
   drawCells(painter, box, lane);
   drawHead(painter, row, listening_.nameOf(lane), detailOf(track, lane), lane.colour(), heard, lane.rating);
 }
@@ -355,6 +373,7 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
     if (piece.span.overlaps(visibleSpan())) drawPiece(painter, box, track, piece);
   drawJoins(painter, box, composite);
   if (inHand_.selection()) drawSelection(painter, box, *inHand_.selection());
+  if (ridesComposite_) drawLevelLine(painter, row, track.composite.level);
   painter.restore();
 }
 

@@ -3,6 +3,8 @@
 
 #include <QElapsedTimer>
 #include <QWidget>
+#include <algorithm>
+#include <array>
 
 namespace yewdrift::app {
 
@@ -10,6 +12,11 @@ namespace yewdrift::app {
 class LevelMeter : public QWidget {
   Q_OBJECT
  public:
+  /// Where its scale has lines, in dB; it begins at -60.
+  static constexpr std::array<double, 6> scaleLevels{-48.0, -36.0, -24.0, -12.0, -6.0, 0.0};
+  static constexpr double lampWidth = 12.0;
+  /// How much of it such a level fills, 0 to 1.
+  static double shareOf(double level) { return std::clamp((level + 60.0) / 60.0, 0.0, 1.0); }
   explicit LevelMeter(const QString& name, QWidget* parent = nullptr);
   /// Loudest sample since the last call, of full scale 1.
   void feed(float peak);
@@ -28,6 +35,16 @@ class LevelMeter : public QWidget {
   double held_ = -90.0;
   bool over_ = false;
   QElapsedTimer holdTimer_;
+};
+
+/// The numbers to the lines of the meters above it.
+class MeterScale : public QWidget {
+  Q_OBJECT
+ public:
+  explicit MeterScale(QWidget* parent = nullptr);
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
 };
 
 }  // namespace yewdrift::app

@@ -1,8 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/views/track_list.h"
 
+#include <QContextMenuEvent>
+#include <QDropEvent>
 #include <QHBoxLayout>
+#include <QMimeData>
 #include <QPainter>
+#include <QPointer>
 
 #include "app/look/flow_layout.h"
 #include "app/look/theme.h"
@@ -41,7 +45,9 @@ TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, Devi
   gain_->setMaximumWidth(70);
   gain_->setToolTip(tr("Gain of this track, from -40 to +12 dB; double-step with Page Up and Page Down."));
   meter_ = new LevelMeter(tr("Level"));
-  auto* levels = new QHBoxLayout;
+  levels_ = new QWidget;
+  auto* levels = new QHBoxLayout(levels_);
+  levels->setContentsMargins(0, 0, 0, 0);
   levels->addWidget(meter_, 1);
   levels->addWidget(gain_);
   auto* title = new QHBoxLayout;
@@ -50,7 +56,7 @@ TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, Devi
   title->addWidget(detail_);
   column->addLayout(title);
   column->addLayout(switches);
-  column->addLayout(levels);
+  column->addWidget(levels_);
 
   auto connectSwitch = [this](QToolButton* button, TrackSwitch which, const QString& label) {
     connect(button, &QToolButton::clicked, this, [this, which, label](bool on) {
@@ -124,6 +130,41 @@ void TrackRow::mousePressEvent(QMouseEvent*) {
   inHand_.takeTrack(track_);
 }
 
+void TrackRow::mouseDoubleClickEvent(QMouseEvent* event) {
+  if (name_->geometry().contains(event->pos())) rename();
+}
+
+void TrackRow::contextMenuEvent(QContextMenuEvent* event) {
+  inHand_.takeTrack(track_);
+  emit menuAsked(event->globalPos());
+}
+
+void TrackRow::rename() {
+  const Track* track = desk_.session().track(track_);
+  if (typed_ || !track || !desk_.mayWrite()) return;
+  typed_ = new QLineEdit(QString::fromStdString(track->name), this);
+  typed_->setAccessibleName(tr("Name of the track"));
+  typed_->setGeometry(QRect(6, 2, width() - 12, std::max(24, name_->height() + 6)));
+  typed_->show();
+  typed_->setFocus();
+  typed_->selectAll();
+  connect(typed_, &QLineEdit::editingFinished, this, [this] { endRenaming(true); });
+}
+
+void TrackRow::endRenaming(bool keep) {
+  if (!typed_) return;
+  QLineEdit* field = std::exchange(typed_, nullptr);
+  const std::string name = field->text().trimmed().toStdString();
+  field->deleteLater();
+  const Track* track = desk_.session().track(track_);
+  if (keep && track && field->isModified() && name != track->name)
+    desk_.apply(tr("Rename a track"), [&](const Session& s) { return renameTrack(s, track_, name); });
+}
+
+void TrackRow::setCompact(bool compact) {
+  levels_->setVisible(!compact);
+}
+
 void TrackRow::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
@@ -153,6 +194,7 @@ TrackList::TrackList(SessionDesk& desk, InHand& inHand, Transport& transport, De
   column_->setSpacing(4);
   column_->addStretch(1);
   setWidget(content_);
+  setAcceptDrops(true);
   connect(&desk, &SessionDesk::changed, this, &TrackList::rebuild);
   connect(&inHand, &InHand::changed, this, &TrackList::rebuild);
   connect(&transport, &Transport::changed, this, &TrackList::rebuild);
@@ -170,10 +212,49 @@ void TrackList::rebuild() {
     rows_.clear();
     for (const auto& track : tracks) {
       rows_.push_back(new TrackRow(desk_, inHand_, transport_, device_, recording_, track->id, content_));
+      connect(rows_.back(), &TrackRow::menuAsked, this, &TrackList::menuAsked);
       column_->insertWidget(column_->count() - 1, rows_.back());
     }
   }
-  for (TrackRow* row : rows_) row->refresh();
+  for (TrackRow* row : rows_) {
+    row->setCompact(rows_.size() > many && row->track() != inHand_.trackId());
+    row->refresh();
+  }
+  if (std::exchange(shown_, inHand_.trackId()) == inHand_.trackId()) return;
+  for (TrackRow* row : rows_)
+    if (row->track() == shown_)
+      QMetaObject::invokeMethod(
+          this,
+          [this, row = QPointer(row)] {
+            if (row) ensureWidgetVisible(row, 0, 20);
+          },
+          Qt::QueuedConnection);
+}
+
+void TrackList::rename(TrackId track) {
+  for (TrackRow* row : rows_)
+    if (row->track() == track) {
+      ensureWidgetVisible(row);
+      row->rename();
+    }
+}
+
+void TrackList::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void TrackList::dragMoveEvent(QDragMoveEvent* event) {
+  event->acceptProposedAction();
+}
+
+void TrackList::dropEvent(QDropEvent* event) {
+  const QStringList files = localFiles(*event->mimeData());
+  if (files.isEmpty()) return emit refused(tr("Only files from this computer can be dropped here."));
+  event->acceptProposedAction();
+  std::optional<TrackId> into;
+  for (const TrackRow* row : rows_)
+    if (row->rect().contains(row->mapFrom(this, event->position().toPoint()))) into = row->track();
+  emit filesDropped(files, into);
 }
 
 void TrackList::feed() {

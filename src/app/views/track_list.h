@@ -3,6 +3,7 @@
 
 #include <QFrame>
 #include <QLabel>
+#include <QLineEdit>
 #include <QScrollArea>
 #include <QSlider>
 #include <QToolButton>
@@ -26,12 +27,21 @@ class TrackRow : public QFrame {
   TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device,
            RecordingDesk& recording, TrackId track, QWidget* parent = nullptr);
   [[nodiscard]] TrackId track() const { return track_; }
+  /// A field over the name, to type another into.
+  void rename();
+  /// Only what a track needs that is not in hand, where there are many.
+  void setCompact(bool compact);
   void refresh();
   void feed(int trackIndex);
 
  protected:
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
   void paintEvent(QPaintEvent* event) override;
+
+ signals:
+  void menuAsked(QPoint global);
 
  private:
   QToolButton* switchButton(const QString& text, const QString& tip);
@@ -42,7 +52,11 @@ class TrackRow : public QFrame {
   DeviceDesk& device_;
   RecordingDesk& recording_;
   TrackId track_;
+  void endRenaming(bool keep);
+
   QLabel* name_;
+  QLineEdit* typed_ = nullptr;
+  QWidget* levels_;
   QLabel* detail_;
   QToolButton* arm_;
   QToolButton* mute_;
@@ -57,8 +71,21 @@ class TrackList : public QScrollArea {
  public:
   explicit TrackList(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device,
                      RecordingDesk& recording, QWidget* parent = nullptr);
+  void rename(TrackId track);
+
+ signals:
+  /// Files were dropped on that track, or beside all of them.
+  void filesDropped(const QStringList& files, const std::optional<TrackId>& into);
+  void refused(const QString& sentence);
+  void menuAsked(QPoint global);
+
+ protected:
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dragMoveEvent(QDragMoveEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
 
  private:
+  static constexpr std::size_t many = 6;
   void rebuild();
   void feed();
 
@@ -70,6 +97,7 @@ class TrackList : public QScrollArea {
   QWidget* content_;
   QVBoxLayout* column_;
   std::vector<TrackRow*> rows_;
+  TrackId shown_;  // brought into sight
 };
 
 }  // namespace yewdrift::app

@@ -153,6 +153,7 @@ TransportBar::TransportBar(SessionDesk& desk, Transport& transport, DeviceDesk& 
   levels->addLayout(facts);
   levels->addWidget(left_);
   levels->addWidget(right_);
+  levels->addWidget(new MeterScale);
   row->addLayout(levels, 4);
   connect(&transport, &Transport::moved, this, &TransportBar::refresh);
   connect(&transport, &Transport::changed, this, &TransportBar::refresh);

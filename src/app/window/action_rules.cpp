@@ -82,6 +82,8 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
            unless(now.heard, tr("Hear a take first (E and D step through them); it is about that one.")),
            unless(deed != Deed::CutTake || now.selection,
                   tr("Select a stretch first: drag over the composite, or with Shift over a take."))});
+    case Deed::ChangeTrack:
+      return first({lookOnly, stopFirst, noTrack});
     case Deed::Arm:
       return first({lookOnly, stopFirst, noTrack,
                     now.backing ? tr("This is a backing track; nothing is recorded to it.") : QString()});

@@ -51,6 +51,7 @@ enum class Deed {
   Rate,
   Mark,
   ChangeTake,
+  ChangeTrack,
   CutTake,
   Arm,
   Flatten,

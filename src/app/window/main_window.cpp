@@ -42,6 +42,8 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   makePhraseActions();
   makeTakeActions();
   makeListeningActions();
+  makeViewActions();
+  makeTrackActions();
   controls_ = new Controls({{"record", transport_.record},
                             {"punch", do_.punchNow},
                             {"back-up", do_.backUpFromStandstill},
@@ -54,6 +56,12 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
                            this);
   makeMenus();
   makeLayout();
+  bindings_.take(actions_);
+  const auto showKeysInTips = [this] {
+    for (QAction* each : actions_) each->setToolTip(tipOf(*each));
+    refreshActions();
+  };
+  connect(&bindings_, &KeyBindings::changed, this, showKeysInTips);
   connect(&studio_->desk(), &SessionDesk::changed, this, &MainWindow::refreshActions);
   // Closing unsaved was meant for what there was then.
   connect(&studio_->desk(), &SessionDesk::committed, this, [this] { closesUnsaved_ = false; });
@@ -66,9 +74,24 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   connect(lanes_, &LanesView::scrolled, this, [this] { song_->setShown(lanes_->visibleSpan()); });
   connect(lanes_, &LanesView::refused, this, &MainWindow::say);
   connect(lanes_, &LanesView::menuAsked, this, &MainWindow::showMenuFor);
+  connect(lanes_, &LanesView::filesDropped, this, [this](const QStringList& files, Frames at) {
+    if (studio_->inHand().track())
+      studio_->files().importTakes(files, studio_->inHand().trackId(), at);
+    else
+      studio_->files().importFiles(files);
+  });
+  connect(tracks_, &TrackList::filesDropped, this,
+          [this](const QStringList& files, const std::optional<TrackId>& into) {
+            if (into)
+              studio_->files().importTakes(files, *into, studio_->transport().state().position);
+            else
+              studio_->files().importFiles(files, true);
+          });
+  connect(tracks_, &TrackList::refused, this, &MainWindow::say);
+  connect(tracks_, &TrackList::menuAsked, this, &MainWindow::showTrackMenu);
   connect(lanes_, &LanesView::phraseAsked, this, &MainWindow::goToPhrase);
   connect(song_, &SongStrip::scrollAsked, lanes_, &LanesView::scrollTo);
-  refreshActions();
+  showKeysInTips();
   for (const Sentence& notice : studio_->desk().openingNotices()) studio_->messages().warn(spoken(notice));
   connect(&studio_->transport(), &Transport::moved, this, [this] {
     // Punched by hand or by a span: what the button would do next follows it.
@@ -238,14 +261,17 @@ void MainWindow::refreshActions() {
   for (const Rule& rule : rules_) {
     const QString whyNot = ActionRules::whyNot(rule.deed, now);
     rule.action->setEnabled(whyNot.isEmpty());
-    const QString tip = whyNot.isEmpty() ? rule.tip : rule.tip + "\n" + whyNot;
+    const QString tip = whyNot.isEmpty() ? tipOf(*rule.action) : tipOf(*rule.action) + "\n" + whyNot;
     if (rule.action->toolTip() != tip) rule.action->setToolTip(tip);
   }
   transport_.punch->setChecked(studio.desk().options().punch && !studio.desk().session().punches.empty());
   transport_.click->setChecked(studio.desk().options().click.playing ||
                                studio.desk().options().click.recording);
   // The bench turns with the work: to the join that was taken in hand, to what is being recorded.
-  if (recording && !wasRecording_) showBench(RecordPage);
+  if (recording && !wasRecording_) {
+    showBench(RecordPage);
+    lookAtRecording();
+  }
   if (studio.inHand().join() && studio.inHand().join() != shownJoin_ && !recording) showBench(JoinPage);
   if (!studio.inHand().join() && shownJoin_ && bench_->currentIndex() == JoinPage) showBench(RecordPage);
   shownJoin_ = studio.inHand().join();
@@ -320,37 +346,14 @@ void MainWindow::refreshIcons() {
 
 void MainWindow::showKeys() {
   if (keys_) return keys_->raise();
-  auto* dialog = new QDialog(this);
-  keys_ = dialog;
-  dialog->setAttribute(Qt::WA_DeleteOnClose);
-  dialog->setWindowTitle(tr("All keys"));
-  dialog->resize(560, 560);
-  auto* column = new QVBoxLayout(dialog);
-  auto* search = new QLineEdit;
-  search->setPlaceholderText(tr("Search"));
-  search->setAccessibleName(tr("Search the keys"));
-  auto* table = new QTableWidget(0, 2);
-  table->setHorizontalHeaderLabels({tr("Does"), tr("Key")});
-  table->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
-  table->verticalHeader()->hide();
-  table->setEditTriggers(QAbstractItemView::NoEditTriggers);
-  for (const QAction* each : actions_) {
-    const int row = table->rowCount();
-    table->insertRow(row);
-    table->setItem(row, 0, new QTableWidgetItem(each->text().remove('&')));
-    QStringList keys;
-    for (const QKeySequence& key : each->shortcuts()) keys << key.toString(QKeySequence::NativeText);
-    table->setItem(row, 1, new QTableWidgetItem(keys.join(tr(" or "))));
-  }
-  connect(search, &QLineEdit::textChanged, table, [table](const QString& text) {
-    for (int row = 0; row < table->rowCount(); ++row)
-      table->setRowHidden(
-          row,
-          !(table->item(row, 0)->text() + table->item(row, 1)->text()).contains(text, Qt::CaseInsensitive));
-  });
-  column->addWidget(search);
-  column->addWidget(table);
-  dialog->show();
+  keys_ = new KeysDialog(bindings_, this);
+  keys_->show();
+}
+
+QString MainWindow::tipOf(const QAction& action) {
+  const QString tip = action.property(tipProperty).toString();
+  const QString keys = KeyBindings::keysOf(action);
+  return keys.isEmpty() ? tip : QString("%1 (%2)").arg(tip, keys);
 }
 
 }  // namespace yewdrift::app

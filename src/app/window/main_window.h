@@ -11,6 +11,8 @@
 #include "app/bench/join_bench.h"
 #include "app/desk/studio.h"
 #include "app/dialogs/device_dialog.h"
+#include "app/dialogs/keys_dialog.h"
+#include "app/dialogs/line_up_dialog.h"
 #include "app/look/theme.h"
 #include "app/views/lanes_view.h"
 #include "app/views/song_strip.h"
@@ -39,6 +41,7 @@ class MainWindow : public QMainWindow {
   /// Every key and what it does, as the overview lists them.
   [[nodiscard]] QList<QAction*> keyedActions() const { return actions_; }
   void showKeys();
+  KeyBindings& bindings() { return bindings_; }
   void showDevice();
   /// Foot switches and MIDI controls.
   Controls& controls() { return *controls_; }
@@ -75,6 +78,9 @@ class MainWindow : public QMainWindow {
   enum class Key { Once, Held };
   QAction* action(const QString& text, const QKeySequence& key, const QString& tip, std::function<void()> run,
                   Key how = Key::Once);
+  static constexpr const char* tipProperty = "tip";
+  /// What it does, and by which key.
+  [[nodiscard]] static QString tipOf(const QAction& action);
   /// Can be done only where the rules of that deed allow it.
   QAction* ruled(QAction* action, Deed deed);
   [[nodiscard]] Situation situation() const;
@@ -94,6 +100,14 @@ class MainWindow : public QMainWindow {
   void makePhraseActions();
   void makeTakeActions();
   void makeListeningActions();
+  void makeViewActions();
+  void makeViewMenu();
+  void lookAtRecording();
+  void makeTrackActions();
+  void fillTrackMenu(QMenu& menu);
+  void showTrackMenu(QPoint at);
+  void addPictures(QMenu& menu, TrackId id, const Lane& lane);
+  void addMarksNear(QMenu& menu, TrackId id, const Lane& lane, Frames at);
   void hearPlace(int place, bool also);
   void moveTake(int by);
   void nudgeHeard(double seconds);
@@ -176,12 +190,27 @@ class MainWindow : public QMainWindow {
     QAction* around;
     QAction* blind;
     QAction* takeAfterTake;
+    QAction* lineUp;
+    QAction* zoomIn;
+    QAction* zoomOut;
+    QAction* wholeSong;
+    QAction* showWork;
+    QAction* showFormer;
+    QAction* foldTakes;
+    QAction* fitTakes;
+    QAction* rideComposite;
+    QAction* trackUp;
+    QAction* trackDown;
+    QAction* renameTrack;
+    QAction* duplicateTrack;
+    QAction* removeTrack;
+    QAction* spreadTakes;
+    QAction* separate;
   } do_{};
   QList<QAction*> actions_;
   struct Rule {
     QAction* action;
     Deed deed;
-    QString tip;  // where it can be done
   };
   std::vector<Rule> rules_;
   TransportBar* bar_ = nullptr;
@@ -191,7 +220,9 @@ class MainWindow : public QMainWindow {
   QTabWidget* bench_ = nullptr;
   Controls* controls_ = nullptr;
   DeviceDialog* deviceDialog_ = nullptr;
-  QPointer<QDialog> keys_;
+  KeyBindings bindings_;
+  QPointer<KeysDialog> keys_;
+  QPointer<LineUpDialog> lineUpDialog_;
   std::vector<std::pair<ThemeChoice, QAction*>> themes_;
   std::optional<Frames> shownJoin_;
   bool wasRecording_ = false;

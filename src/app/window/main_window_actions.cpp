@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Menus, keys and what they do.
-#include <QActionGroup>
 #include <QFileDialog>
 #include <QInputDialog>
 #include <QMenuBar>
@@ -18,7 +17,8 @@ QAction* MainWindow::action(const QString& text, const QKeySequence& key, const 
   auto* made = new QAction(text, this);
   made->setShortcut(key);
   made->setAutoRepeat(how == Key::Held);
-  made->setToolTip(key.isEmpty() ? tip : QString("%1 (%2)").arg(tip, key.toString(QKeySequence::NativeText)));
+  made->setProperty(tipProperty, tip);
+  made->setToolTip(tipOf(*made));
   connect(made, &QAction::triggered, this, [run = std::move(run)] { run(); });
   addAction(made);
   if (!key.isEmpty()) actions_ << made;
@@ -26,7 +26,7 @@ QAction* MainWindow::action(const QString& text, const QKeySequence& key, const 
 }
 
 QAction* MainWindow::ruled(QAction* action, Deed deed) {
-  rules_.push_back({action, deed, action->toolTip()});
+  rules_.push_back({action, deed});
   return action;
 }
 
@@ -173,13 +173,18 @@ void MainWindow::makeMenus() {
   QMenu* track = menuBar()->addMenu(tr("T&rack"));
   track->addActions({do_.newTrack, do_.importFiles, do_.importBacking});
   track->addSeparator();
-  track->addActions({do_.arm, do_.flatten});
+  track->addActions({do_.flatten});
+  QMenu* change = track->addMenu(tr("The track in hand"));
+  connect(change, &QMenu::aboutToShow, this, [this, change] {
+    change->clear();
+    fillTrackMenu(*change);
+  });
   QMenu* takes = menuBar()->addMenu(tr("Ta&kes"));
   takes->addActions({do_.rateUp, do_.rateDown, do_.markTake});
   takes->addSeparator();
   takes->addActions({do_.takeUp, do_.takeDown, do_.nudgeEarlier, do_.nudgeLater});
   takes->addSeparator();
-  takes->addActions({do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake});
+  takes->addActions({do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake, do_.lineUp});
   takes->addSeparator();
   takes->addActions({do_.phraseEdge, do_.mergePhrases});
   QMenu* listen = menuBar()->addMenu(tr("&Listen"));
@@ -193,39 +198,7 @@ void MainWindow::makeMenus() {
   listen->addActions({do_.nextJoin, do_.previousJoin, do_.hearJoin});
   QMenu* device = menuBar()->addMenu(tr("&Device"));
   connect(device, &QMenu::aboutToShow, this, [this, device] { fillDeviceMenu(device); });
-  QMenu* view = menuBar()->addMenu(tr("&View"));
-  view->addAction(action(
-      tr("Zoom in"), QKeySequence::ZoomIn, tr("Zoom in"), [this] { lanes_->zoom(0.66); }, Key::Held));
-  view->addAction(action(
-      tr("Zoom out"), QKeySequence::ZoomOut, tr("Zoom out"), [this] { lanes_->zoom(1.5); }, Key::Held));
-  view->addAction(
-      action(tr("Whole song"), QKeySequence(Qt::CTRL | Qt::Key_0), tr("Show the whole song"), [this] {
-        const Span all = materialOf(studio_->desk().session());
-        if (all.empty()) return say(tr("There is nothing in this session yet that could be shown."));
-        lanes_->showSpan(all);
-      }));
-  view->addAction(do_.showPhrase);
-  view->addSeparator();
-  auto* themes = new QActionGroup(this);
-  for (const auto& [text, choice] : {std::pair{tr("As the system"), ThemeChoice::System},
-                                     {tr("Light"), ThemeChoice::Light},
-                                     {tr("Dark"), ThemeChoice::Dark}}) {
-    QAction* each = view->addAction(text, this, [this, choice = choice] { setTheme(choice); });
-    each->setCheckable(true);
-    each->setChecked(savedThemeChoice() == choice);
-    themes->addAction(each);
-    themes_.emplace_back(choice, each);
-  }
-  view->addAction(
-      action(tr("Next theme"), QKeySequence(Qt::CTRL | Qt::Key_T), tr("Light, dark, the system's"), [this] {
-        const ThemeChoice now = savedThemeChoice();
-        setTheme(now == ThemeChoice::System  ? ThemeChoice::Light
-                 : now == ThemeChoice::Light ? ThemeChoice::Dark
-                                             : ThemeChoice::System);
-      }));
-  view->addSeparator();
-  view->addAction(action(tr("Full screen"), Qt::Key_F11, tr("Full screen, on or off"),
-                         [this] { setWindowState(windowState() ^ Qt::WindowFullScreen); }));
+  makeViewMenu();
   QMenu* help = menuBar()->addMenu(tr("&Help"));
   help->addAction(action(tr("All keys"), Qt::Key_F1, tr("Every key, searchable"), [this] { showKeys(); }));
 }

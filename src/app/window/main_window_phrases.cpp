@@ -40,7 +40,7 @@ void MainWindow::makePhraseActions() {
   do_.showPhrase = action(tr("Show the phrase"), QKeySequence(Qt::CTRL | Qt::Key_G),
                           tr("Zoom to the phrase in hand, with some air"), [this] {
                             if (const Phrase* phrase = studio_->inHand().phrase())
-                              lanes_->showSpan(phrase->cell);
+                              lanes_->lookAt(phrase->cell);
                           });
   ruled(do_.showPhrase, Deed::HearPhrase);
   do_.phraseEdge = action(tr("A phrase begins here"), QKeySequence(Qt::CTRL | Qt::Key_B),

@@ -2,6 +2,7 @@
 //
 // What can be done with the take that is heard: its place, its cuts, where it lies; and what the menus on
 // lanes, phrases, joins and composite hold.
+#include <QInputDialog>
 #include <QMenu>
 
 #include "app/window/main_window.h"
@@ -77,6 +78,15 @@ void MainWindow::makeTakeActions() {
            Deed::ChangeTake, [&desk](TrackId id, LaneNumber lane) {
              desk.apply(tr("Remove a take"), [=](const Session& s) { return removeLane(s, id, lane); });
            });
+  do_.lineUp = made(tr("Line the take up…"), QKeySequence(Qt::CTRL | Qt::Key_E),
+                    tr("Finds by how much the take that is heard lies early or late against another take, or "
+                       "the grid, and says how sure that is"),
+                    Deed::ChangeTake, [this](TrackId, LaneNumber lane) {
+                      delete lineUpDialog_;
+                      lineUpDialog_ =
+                          new LineUpDialog(studio_->desk(), studio_->inHand(), studio_->lineUp(), lane, this);
+                      lineUpDialog_->show();
+                    });
 }
 
 void MainWindow::moveTake(int by) {
@@ -106,32 +116,89 @@ void MainWindow::nudgeHeard(double seconds) {
   });
 }
 
+void MainWindow::addPictures(QMenu& menu, TrackId id, const Lane& lane) {
+  for (const auto& [text, picture] : {std::pair{tr("Waveform"), LanePicture::Waveform},
+                                      {tr("Onsets"), LanePicture::Onsets},
+                                      {tr("Level, with its line to be dragged"), LanePicture::Level},
+                                      {tr("Pitch"), LanePicture::Pitch}}) {
+    QAction* each = menu.addAction(text, this, [this, id, number = lane.number, picture = picture] {
+      studio_->desk().apply(tr("Choose what a lane shows"), [=](const Session& s) {
+        return changeLane(s, id, number, LaneChange{.picture = picture});
+      });
+    });
+    each->setCheckable(true);
+    each->setChecked(lane.picture == picture);
+  }
+}
+
+/// The marks that lie where the pointer is can go, or be called something.
+void MainWindow::addMarksNear(QMenu& menu, TrackId id, const Lane& lane, Frames at) {
+  for (std::size_t i = 0; i < lane.marks.size(); ++i) {
+    if (std::abs((lane.marks[i].at - at).count) > lanes_->geometry().reach().count) continue;
+    const QString text = QString::fromStdString(lane.marks[i].text).simplified();
+    menu.addAction(text.isEmpty() ? tr("Remove the mark here") : tr("Remove the mark \"%1\"").arg(text), this,
+                   [this, id, number = lane.number, i] {
+                     studio_->desk().apply(tr("Remove a mark"), [=](const Session& s) {
+                       return removeTakeMark(s, id, number, i);
+                     });
+                   });
+    menu.addAction(tr("Name the mark…"), this,
+                   [this, id, number = lane.number, where = lane.marks[i].at, text] {
+                     bool good = false;
+                     const QString named = QInputDialog::getText(
+                         this, tr("Name the mark"), tr("What is there:"), QLineEdit::Normal, text, &good);
+                     if (good)
+                       studio_->desk().apply(tr("Name a mark"), [=](const Session& s) {
+                         return markTake(s, id, number, where, named.trimmed().toStdString());
+                       });
+                   });
+  }
+}
+
 void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
   using Part = LanesGeometry::Part;
   const Track* track = studio_->inHand().track();
   if (!track) return;
   QMenu menu(this);
   switch (where.part) {
+    case Part::Hint:
+    case Part::LevelLine:
     case Part::LaneName:
+    case Part::RowEdge:
     case Part::Lane:
     case Part::ClipStart:
     case Part::ClipEnd:
-      if (!where.lane || !track->lane(*where.lane) || track->lane(*where.lane)->setAside) return;
+      if (!where.lane) {
+        menu.addActions({do_.rideComposite});
+        break;
+      }
+      if (!track->lane(*where.lane) || track->lane(*where.lane)->setAside) return;
       // What is done then is done with that take.
       studio_->inHand().hear(*where.lane);
       menu.addActions({do_.pick, do_.rateUp, do_.rateDown, do_.markTake});
       menu.addSeparator();
       menu.addActions({do_.takeUp, do_.takeDown, do_.nudgeEarlier, do_.nudgeLater});
       menu.addSeparator();
-      menu.addActions({do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake});
+      menu.addActions({do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake, do_.lineUp});
+      menu.addSeparator();
+      addPictures(*menu.addMenu(tr("The lane shows")), track->id, *track->lane(*where.lane));
+      addMarksNear(menu, track->id, *track->lane(*where.lane), where.at);
       menu.addSeparator();
       menu.addAction(tr("Name, note, gain, pitch"), this, [this] { showBench(TakePage); });
       break;
+    case Part::TakeCount:
+      menu.addActions({do_.foldTakes, do_.fitTakes});
+      break;
+    case Part::PhraseEdge:
     case Part::PhraseRow:
       if (const Phrase* phrase = phraseAt(studio_->inHand().phrases(), where.at)) goToPhrase(Phrase(*phrase));
       menu.addActions({do_.hearPhrase, do_.showPhrase, do_.nextUndecided});
       menu.addSeparator();
       menu.addActions({do_.phraseEdge, do_.mergePhrases});
+      menu.addAction(tr("Phrases as they are found"), this, [this, id = track->id] {
+        studio_->desk().apply(tr("Forget the phrases that were set"),
+                              [id](const Session& s) { return forgetPhrases(s, id); });
+      });
       break;
     case Part::Boundary:
       studio_->inHand().takeJoin(where.boundary);
@@ -142,7 +209,7 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
     case Part::Composite:
       menu.addActions({do_.hearComposite, do_.pick, do_.pickSilence});
       menu.addSeparator();
-      menu.addActions({do_.loopFromSelection, do_.punchFromSelection, do_.flatten});
+      menu.addActions({do_.loopFromSelection, do_.punchFromSelection, do_.rideComposite, do_.flatten});
       break;
     case Part::Ruler:
       menu.addActions({transport_.loop, do_.loopFromSelection, do_.loopAir, do_.marker});

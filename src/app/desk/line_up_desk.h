@@ -1,0 +1,51 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QObject>
+#include <QThreadPool>
+#include <optional>
+
+#include "app/desk/in_hand.h"
+#include "core/analysis/line_up_takes.h"
+
+namespace yewdrift::app {
+
+/// Looks in the background by how much a take lies early or late, and proposes it; nothing moves until the
+/// proposal is taken. Interface thread.
+class LineUpDesk : public QObject {
+  Q_OBJECT
+ public:
+  LineUpDesk(SessionDesk& desk, InHand& inHand);
+  ~LineUpDesk() override;
+
+  struct Proposal {
+    TrackId track;
+    LaneNumber take;
+    std::optional<LaneNumber> reference;  // none: the grid
+    LineUp found;
+    QString problem;  // in place of it
+  };
+  /// Against another take of the track in hand, or the grid; over the selection, else all of it. The last
+  /// question counts.
+  void look(LaneNumber take, std::optional<LaneNumber> reference);
+  [[nodiscard]] bool looking() const { return looking_; }
+  [[nodiscard]] const std::optional<Proposal>& proposal() const { return proposal_; }
+  /// In a sentence.
+  [[nodiscard]] QString words() const;
+  /// It is moved so.
+  void take();
+  void forget();
+
+ signals:
+  void changed();
+
+ private:
+  SessionDesk& desk_;
+  InHand& inHand_;
+  bool looking_ = false;
+  int asked_ = 0;
+  std::optional<Proposal> proposal_;
+  QThreadPool pool_;  // last: its work tells the others
+};
+
+}  // namespace yewdrift::app

@@ -1,0 +1,76 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/dialogs/line_up_dialog.h"
+
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+namespace yewdrift::app {
+
+LineUpDialog::LineUpDialog(SessionDesk& desk, InHand& inHand, LineUpDesk& lineUp, LaneNumber take,
+                           QWidget* parent)
+    : QDialog(parent), lineUp_(lineUp), take_(take) {
+  setAttribute(Qt::WA_DeleteOnClose);
+  setWindowTitle(tr("Line up lane %1").arg(take.value));
+  resize(460, 190);
+  auto* column = new QVBoxLayout(this);
+  auto* question = new QLabel(inHand.selection() ? tr("Over the selection, lane %1 is to lie over")
+                                                 : tr("Lane %1 is to lie over"));
+  question->setText(question->text().arg(take.value));
+  reference_ = new QComboBox;
+  reference_->setAccessibleName(tr("Line up to"));
+  if (const Track* track = inHand.track())
+    for (const auto& lane : track->lanes)
+      if (lane->number != take && !lane->setAside)
+        reference_->addItem(QString("%1  %2").arg(lane->number.value).arg(QString::fromStdString(lane->name)),
+                            lane->number.value);
+  if (desk.options().grid) reference_->addItem(tr("the grid"), 0);
+  found_ = new QLabel;
+  found_->setWordWrap(true);
+  found_->setAccessibleName(tr("What was found"));
+  takeIt_ = new QPushButton(tr("Move it there"));
+  auto* leave = new QPushButton(tr("Leave it"));
+  auto* buttons = new QHBoxLayout;
+  buttons->addStretch(1);
+  buttons->addWidget(leave);
+  buttons->addWidget(takeIt_);
+  column->addWidget(question);
+  column->addWidget(reference_);
+  column->addWidget(found_, 1);
+  column->addLayout(buttons);
+  connect(reference_, &QComboBox::activated, this, &LineUpDialog::look);
+  connect(leave, &QPushButton::clicked, this, &QDialog::close);
+  connect(takeIt_, &QPushButton::clicked, this, [this] {
+    lineUp_.take();
+    close();
+  });
+  connect(&lineUp_, &LineUpDesk::changed, this, &LineUpDialog::refresh);
+  // Another track, or the take gone: the question is none any more.
+  connect(&inHand, &InHand::changed, this, [this, &inHand, id = inHand.trackId()] {
+    if (inHand.trackId() != id || !inHand.track() || !inHand.track()->lane(take_)) close();
+  });
+  look();
+}
+
+LineUpDialog::~LineUpDialog() {
+  disconnect(&lineUp_, nullptr, this, nullptr);
+  lineUp_.forget();
+}
+
+void LineUpDialog::look() {
+  if (reference_->count() == 0) {
+    found_->setText(tr("There is no other take to line it up to."));
+    takeIt_->setEnabled(false);
+    return;
+  }
+  const int lane = reference_->currentData().toInt();
+  lineUp_.look(take_, lane > 0 ? std::optional(LaneNumber{lane}) : std::nullopt);
+}
+
+void LineUpDialog::refresh() {
+  found_->setText(lineUp_.words());
+  const auto& proposal = lineUp_.proposal();
+  takeIt_->setEnabled(proposal && proposal->problem.isEmpty() && proposal->found.sureness >= leastSureness &&
+                      proposal->found.offset.count != 0);
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,57 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/analysis/line_up_takes.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/analysis/take_analysis.h"
+#include "core/error.h"
+#include "core/signal/onsets.h"
+
+namespace yewdrift {
+namespace {
+
+Span endsOf(const Lane& lane) {
+  return {lane.clips.front().window.start, lane.clips.back().window.end};
+}
+
+/// What is longer than some hours of takes is not read into memory.
+void checkLength(Span span, SampleRate rate) {
+  if (span.length() > framesFromSeconds(4.0 * 3600.0, rate))
+    throw Error("That is too long to be compared; name a span.");
+}
+
+}  // namespace
+
+LineUp lineUpTakes(const Session& session, const Track& track, const Lane& take, const Lane& reference,
+                   std::optional<Span> span, Frames within, SampleSource& source) {
+  if (take.number == reference.number) throw Error("A take is lined up to another one, not to itself.");
+  if (take.clips.empty() || reference.clips.empty()) throw Error("One of the two takes holds nothing.");
+  const Span both{std::min(endsOf(take).start, endsOf(reference).start),
+                  std::max(endsOf(take).end, endsOf(reference).end)};
+  const Span compared = span.value_or(both);
+  checkLength(compared, session.rate);
+  return lineUp(takeSamples(track, reference, compared, source), takeSamples(track, take, compared, source),
+                within, session.rate);
+}
+
+LineUp lineUpToGrid(const Session& session, const Track& track, const Lane& take, std::optional<Span> span,
+                    Frames within, SampleSource& source) {
+  if (take.clips.empty()) throw Error("The take holds nothing.");
+  const Span compared = span.value_or(endsOf(take));
+  checkLength(compared, session.rate);
+  std::vector<Frames> onsets = findOnsets(takeSamples(track, take, compared, source), session.rate);
+  for (Frames& at : onsets) at += compared.start;
+  const Ruler ruler = session.ruler();
+  const int divisions = std::max(1, session.recording.divisions);
+  return lineUpOnsets(
+      onsets,
+      [&](Frames at) {
+        const MusicalPosition position = ruler.tempo.positionOf(at, ruler.rate);
+        const double steps = std::round((position.beat - 1.0) * divisions);
+        return ruler.tempo.frameOf({position.bar, 1.0 + steps / divisions}, ruler.rate);
+      },
+      within);
+}
+
+}  // namespace yewdrift
