@@ -167,10 +167,13 @@ void shootComposite(MainWindow& window, Photographer& photos) {
   Studio& studio = window.studio();
   window.lanes().showSpan({bar(studio, 4), bar(studio, 22)});
   wait(100);
+  // So that all of them can be dragged over.
+  window.lanes().setFitsAll(true);
   pickByDragging(window, 2, 5, 9);
   pickByDragging(window, 4, 9, 13);
   pickByDragging(window, 1, 13, 16);
   pickByDragging(window, 5, 19, 25);
+  window.lanes().setFitsAll(false);
   studio.inHand().hear(LaneNumber{5});
   wait(200);
   photos.shoot("picking");

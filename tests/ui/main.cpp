@@ -1,12 +1,24 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #define CATCH_CONFIG_RUNNER
 #include <QApplication>
+#include <QSettings>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <catch2/catch.hpp>
 
 #include "app/look/language.h"
 #include "app/look/theme.h"
+
+namespace {
+
+/// What one test leaves in the settings is no matter of the next.
+struct FreshSettings : Catch::TestEventListenerBase {
+  using TestEventListenerBase::TestEventListenerBase;
+  void testCaseStarting(const Catch::TestCaseInfo&) override { QSettings().clear(); }
+};
+CATCH_REGISTER_LISTENER(FreshSettings)
+
+}  // namespace
 
 int main(int argc, char** argv) {
   QStandardPaths::setTestModeEnabled(true);

@@ -15,7 +15,7 @@ namespace yewdrift::app {
 /// takes, the composite; on the left their heads. Plain values: made from what is shown now.
 struct LanesGeometry {
   static constexpr int mostRowHeight = 120;     // by itself; a person may choose up to three times as much
-  static constexpr int smallestRowHeight = 14;  // where all takes are to be in sight
+  static constexpr int smallestRowHeight = 12;  // where all takes are to be in sight
   static constexpr int grabPixels = 5;          // an edge is taken hold of from so far on either side
 
   /// What text needs room for, in the font that is used.

@@ -105,6 +105,16 @@ void LanesView::lookAt(Span span) {
   looked_ = Look{scale_.origin, scale_.framesPerPixel};
 }
 
+void LanesView::bringInSight(Span span) {
+  const Span shown = visibleSpan();
+  if (span.start >= shown.start && span.end <= shown.end) return;
+  if (span.length() > shown.length()) return lookAt(span);
+  const Look now{scale_.origin, scale_.framesPerPixel};
+  if (!former_ || looked_ != now) former_ = now;
+  scrollTo(span.start - Frames{(shown.length() - span.length()).count / 4});
+  looked_ = Look{scale_.origin, scale_.framesPerPixel};
+}
+
 void LanesView::showFormer() {
   if (!former_) return emit refused(tr("The view did not go anywhere by itself."));
   scale_.framesPerPixel = former_->framesPerPixel;

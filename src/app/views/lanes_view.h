@@ -55,6 +55,8 @@ class LanesView : public QAbstractScrollArea {
   /// Shows that span, and keeps what was shown for showFormer(). Where nothing is kept that does nothing.
   void lookAt(Span span);
   void showFormer();
+  /// Goes there as far as it takes for all of it to be seen, and no closer.
+  void bringInSight(Span span);
   /// Where things are now, for tests and for accessibility.
   [[nodiscard]] LanesGeometry geometry() const;
   /// The lanes in the order shown: those set aside first, where they are unfolded.

@@ -65,13 +65,7 @@ void MainWindow::makePhraseActions() {
 void MainWindow::goToPhrase(const Phrase& phrase) {
   studio_->inHand().takePhrase(phrase);
   studio_->transport().followPhrase();
-  const Span shown = lanes_->visibleSpan();
-  if (phrase.cell.start < shown.start || phrase.cell.end > shown.end) {
-    if (phrase.cell.length() > shown.length())
-      lanes_->showSpan(phrase.cell);
-    else
-      lanes_->scrollTo(phrase.cell.start - Frames{(shown.length() - phrase.cell.length()).count / 4});
-  }
+  lanes_->bringInSight(phrase.cell);
 }
 
 void MainWindow::stepPhrase(int direction) {

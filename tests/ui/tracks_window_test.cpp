@@ -1,0 +1,162 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Tracks in the window: moved, named in place, doubled, removed, spread and gathered; forty of them.
+#include <QMenu>
+
+#include <catch2/catch.hpp>
+
+#include "ui/impatient_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+namespace {
+
+struct TracksRig : ImpatientRig {
+  explicit TracksRig(const fs::path& path) : ImpatientRig(path) { addSecondTrack(); }
+  TrackList& list() { return *window->findChild<TrackList*>(); }
+  TrackRow& row(int index) {
+    std::vector<TrackRow*> shown;
+    for (auto* each : list().findChildren<TrackRow*>())
+      if (studio().desk().session().track(each->track()) && each->isVisible()) shown.push_back(each);
+    std::sort(shown.begin(), shown.end(), [](TrackRow* a, TrackRow* b) { return a->y() < b->y(); });
+    return *shown.at(static_cast<std::size_t>(index));
+  }
+  QStringList names() {
+    QStringList names;
+    for (const auto& each : studio().desk().session().tracks) names << QString::fromStdString(each->name);
+    return names;
+  }
+  /// From the menu on that row.
+  bool choose(int index, const QString& text, const QString& within = {}) {
+    wait(64);
+    bool chosen = false;
+    QTimer::singleShot(0, window.get(), [&] {
+      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+      REQUIRE(menu);
+      QAction* found = nullptr;
+      for (QAction* each : menu->actions()) {
+        if (within.isEmpty() && each->text() == text && each->isEnabled()) found = each;
+        if (each->menu() && each->text() == within)
+          for (QAction* inner : each->menu()->actions())
+            if (inner->text() == text) found = inner;
+      }
+      chosen = found != nullptr;
+      if (found) found->trigger();
+      menu->close();
+    });
+    TrackRow& on = row(index);
+    QContextMenuEvent event(QContextMenuEvent::Mouse, {20, 10}, on.mapToGlobal(QPoint(20, 10)));
+    QApplication::sendEvent(&on, &event);
+    turn();
+    return chosen;
+  }
+};
+
+}  // namespace
+
+TEST_CASE("The track in hand is moved, doubled and removed by keys; Undo brings everything back") {
+  const TemporaryFolder temporary;
+  TracksRig rig(makeWindowSession(temporary));
+  const QStringList before = rig.names();
+  REQUIRE(before.size() == 2);
+  const TrackId first = rig.studio().inHand().trackId();
+  rig.press(Qt::Key_Down, Qt::ControlModifier | Qt::ShiftModifier);
+  CHECK(rig.names() == QStringList{before[1], before[0]});
+  CHECK(rig.studio().inHand().trackId() == first);
+  CHECK(rig.row(1).track() == first);
+  const std::size_t steps = rig.steps();
+  rig.press(Qt::Key_Down, Qt::ControlModifier | Qt::ShiftModifier);  // it is the last already
+  CHECK(rig.steps() == steps);
+  rig.press(Qt::Key_Up, Qt::ControlModifier | Qt::ShiftModifier);
+  CHECK(rig.names() == before);
+  rig.press(Qt::Key_D, Qt::ControlModifier | Qt::ShiftModifier);
+  REQUIRE(rig.names().size() == 3);
+  CHECK(rig.studio().desk().session().tracks[1]->lanes.size() == 3);
+  const Session whole = rig.studio().desk().session();
+  rig.press(Qt::Key_Delete, Qt::ControlModifier | Qt::ShiftModifier);
+  CHECK(rig.names().size() == 2);
+  CHECK_FALSE(rig.studio().desk().session().track(first));
+  CHECK(rig.studio().inHand().track());
+  rig.studio().desk().undo();
+  CHECK(rig.studio().desk().session() == whole);
+}
+
+TEST_CASE("A track is renamed in the list: Enter keeps it, Escape does not, and one name is one step") {
+  const TemporaryFolder temporary;
+  TracksRig rig(makeWindowSession(temporary));
+  rig.press(Qt::Key_F2, Qt::ShiftModifier);
+  auto* field = rig.row(0).findChild<QLineEdit*>();
+  REQUIRE(field);
+  CHECK(field->hasFocus());
+  const std::size_t steps = rig.steps();
+  rig.type("Alto");
+  rig.press(Qt::Key_Return);
+  rig.turn();
+  CHECK(rig.names().first() == "Alto");
+  CHECK(rig.steps() == steps + 1);
+  CHECK_FALSE(rig.row(0).findChild<QLineEdit*>());
+  // By a double click on the name, and away again.
+  QTest::mouseDClick(&rig.row(0), Qt::LeftButton, {}, QPoint(20, 12));
+  REQUIRE(rig.row(0).findChild<QLineEdit*>());
+  rig.type("Nothing");
+  rig.press(Qt::Key_Escape);
+  rig.turn();
+  CHECK(rig.names().first() == "Alto");
+  CHECK(rig.steps() == steps + 1);
+  // A name that is taken is refused with a word.
+  rig.press(Qt::Key_F2, Qt::ShiftModifier);
+  rig.type("Second");
+  rig.press(Qt::Key_Return);
+  rig.turn();
+  CHECK(rig.names().first() == "Alto");
+  CHECK_FALSE(rig.window->message().isEmpty());
+}
+
+TEST_CASE("Takes become tracks and tracks takes, microphones a set and tracks again, from the menu") {
+  const TemporaryFolder temporary;
+  TracksRig rig(makeWindowSession(temporary));
+  CHECK(rig.choose(0, "Spread the takes to tracks"));
+  CHECK(rig.names().size() == 5);
+  CHECK(rig.studio().desk().session().tracks[0]->muted);
+  CHECK(rig.studio().desk().session().tracks[1]->pan.value == Approx(-0.7));
+  CHECK(rig.studio().desk().session().tracks[3]->pan.value == Approx(0.7));
+  rig.studio().desk().undo();
+  const std::size_t lanes = rig.studio().desk().session().tracks[0]->lanes.size();
+  CHECK(rig.choose(0, "Second", "Take in the takes of"));
+  CHECK(rig.names().size() == 1);
+  CHECK(rig.studio().desk().session().tracks[0]->lanes.size() == lanes + 2);
+  rig.studio().desk().undo();
+  // Takes that do not lie alike make no set, and that is said.
+  CHECK(rig.choose(0, "Second", "Make a mic set with"));
+  CHECK(rig.names().size() == 2);
+  CHECK_FALSE(rig.window->message().isEmpty());
+  REQUIRE(rig.studio().desk().apply(
+      "Alike", [](const Session& s) { return removeLane(s, s.tracks.front()->id, LaneNumber{3}); }));
+  CHECK(rig.choose(0, "Second", "Make a mic set with"));
+  REQUIRE(rig.names().size() == 1);
+  CHECK(rig.track().microphones.size() == 2);
+  CHECK(rig.choose(0, "Take the mic set apart"));
+  CHECK(rig.names().size() == 2);
+}
+
+TEST_CASE("Forty tracks: rows are low but for the one in hand, which is in sight") {
+  const TemporaryFolder temporary;
+  TracksRig rig(makeWindowSession(temporary));
+  REQUIRE(rig.studio().desk().apply("Many", [](Session s) {
+    for (int i = 0; i < 38; ++i) s = addTrack(std::move(s), "Track " + std::to_string(i), microphonesFor(1));
+    return s;
+  }));
+  rig.wait(100);
+  const int low = rig.row(5).height();
+  CHECK(rig.row(0).height() > low + 10);
+  for (int i = 0; i < 30; ++i) rig.press(Qt::Key_PageDown);
+  rig.wait(100);
+  const TrackRow& here = rig.row(30);
+  CHECK(here.track() == rig.studio().inHand().trackId());
+  CHECK(here.height() > low + 10);
+  CHECK(rig.row(0).height() == low);
+  CHECK(rig.list().viewport()->rect().contains(
+      QRect(here.mapTo(rig.list().viewport(), QPoint(0, 0)), QSize(10, here.height() - 1))));
+}
