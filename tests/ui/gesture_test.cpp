@@ -105,6 +105,84 @@ TEST_CASE("Rows lie between the rulers and the composite, and share what room th
   CHECK(view.rowHeight() >= 40);
 }
 
+TEST_CASE("Rows are as high as was chosen, or as low as it takes; folded takes are hints in one line") {
+  Shown shown;
+  LanesGeometry& view = shown.view;
+  view.chosenRowHeight = 200;
+  CHECK(view.rowHeight() == 200);
+  view.chosenRowHeight = 5;
+  CHECK(view.rowHeight() == LanesGeometry::smallestRowHeight);
+  view.chosenRowHeight = 5000;
+  CHECK(view.rowHeight() == 360);
+  view.fitsAll = true;
+  view.growingRows = 20;
+  CHECK(view.rowHeight() == view.lanesArea().height() / 23);
+  CHECK(view.hiddenHeight() == 0);
+  view.growingRows = 0;
+  CHECK(view.rowHeight() == 120);
+  CHECK(view.hit({20, view.rowRect(1).bottom() - 1}).part == Part::RowEdge);
+  CHECK(view.hit({20, view.rowRect(1).bottom() - 1}).lane == LaneNumber{2});
+  CHECK(view.hit({20, view.rowRect(1).center().y()}).part == Part::LaneName);
+
+  const int open = view.compositeRect().height();
+  view.folded = true;
+  CHECK(view.compositeRect().height() > open);
+  CHECK(view.rowCount() == 0);
+  for (int i = 0; i < 3; ++i) {
+    CHECK(view.lanesArea().contains(view.hintRect(i)));
+    CHECK(view.hit(view.hintRect(i).center()).part == Part::Hint);
+    CHECK(view.hit(view.hintRect(i).center()).lane == LaneNumber{i + 1});
+    if (i > 0) CHECK(view.hintRect(i).left() > view.hintRect(i - 1).right());
+  }
+  CHECK(view.hit({900, view.hintRect(0).center().y()}).part == Part::Nothing);
+}
+
+TEST_CASE(
+    "Edges of phrases, and level lines where they are shown, are taken hold of; beside them all is as ever") {
+  Shown shown;
+  LanesGeometry& view = shown.view;
+  view.phrases = {{{20000}, {40000}}, {{50000}, {80000}}};
+  const int y = view.phraseRowRect().center().y();
+  CHECK(view.hit({view.xOf({40000}) - 3, y}).part == Part::PhraseEdge);
+  CHECK(view.hit({view.xOf({40000}) - 3, y}).boundary == Frames{40000});
+  CHECK(view.hit({view.xOf({50000}) + 3, y}).boundary == Frames{50000});
+  CHECK(view.hit({view.xOf({30000}), y}).part == Part::PhraseRow);
+
+  // From +12 dB on top to -48 dB at the bottom, and back.
+  const QRect row = view.rowRect(1);
+  for (const double level : {12.0, 0.0, -20.0, -48.0})
+    CHECK(LanesGeometry::levelAt(row, LanesGeometry::levelY(row, {level})).value ==
+          Approx(level).margin(1e-9));
+  CHECK(LanesGeometry::levelY(row, {0.0}) < LanesGeometry::levelY(row, {-1.0}));
+  CHECK(LanesGeometry::levelAt(row, row.top() - 50).value == 12.0);
+  CHECK(LanesGeometry::levelAt(row, row.bottom() + 50).value == -48.0);
+  const auto on = [&](std::int64_t frame, double level) {
+    return QPoint(view.xOf({frame}), static_cast<int>(std::lround(LanesGeometry::levelY(row, {level}))));
+  };
+  CHECK(view.hit(on(60000, 0.0)).part == Part::Lane);
+  shown.lanes[1].picture = LanePicture::Level;
+  CHECK(view.hit(on(60000, 0.0)).part == Part::LevelLine);
+  CHECK(view.hit(on(60000, 0.0)).lane == LaneNumber{2});
+  CHECK_FALSE(view.hit(on(60000, 0.0)).point);
+  CHECK(view.hit(on(60000, -10.0)).part == Part::Lane);
+  shown.lanes[1].level = {{{40000}, {-20.0}}, {{60000}, {0.0}}};
+  CHECK(view.hit(on(50000, -10.0)).part == Part::LevelLine);
+  CHECK_FALSE(view.hit(on(50000, -10.0)).point);
+  CHECK(view.hit(on(60000, 0.0)).point == Frames{60000});
+  CHECK(view.hit(on(40300, -20.0)).point == Frames{40000});
+  CHECK(view.hit(on(60000, -20.0)).part == Part::Lane);
+  const LevelLine composite{{{30000}, {0.0}}};
+  const QRect below = view.compositeRect();
+  const QPoint there(view.xOf({30000}), static_cast<int>(LanesGeometry::levelY(below, {0.0})));
+  CHECK(view.hit(there).part == Part::Composite);
+  view.compositeLevel = &composite;
+  CHECK(view.hit(there).part == Part::LevelLine);
+  CHECK_FALSE(view.hit(there).lane);
+  // A join is nearer to what one wants there.
+  view.boundaries = {{30000}};
+  CHECK(view.hit(there).part == Part::Boundary);
+}
+
 TEST_CASE("Of what is in reach the nearest is taken, whatever was drawn last") {
   Shown shown;
   LanesGeometry& view = shown.view;
@@ -142,7 +220,7 @@ TEST_CASE("Of what is in reach the nearest is taken, whatever was drawn last") {
   CHECK(view.hit({meet + 1, row.bottom() - 2}).window == second.window);
 
   CHECK(view.hit({400, 5}).part == Part::Ruler);
-  CHECK(view.hit({20, 5}).part == Part::Nothing);
+  CHECK(view.hit({20, 5}).part == Part::TakeCount);
   CHECK(view.hit({400, view.punchRowRect().center().y()}).part == Part::PunchRow);
   // What is scrolled under the composite or the rulers is not hit there.
   view.growingRows = 20;

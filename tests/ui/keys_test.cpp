@@ -260,7 +260,7 @@ TEST_CASE("A key that can do nothing here says why") {
   rig.drag(rig.view(), rig.inLane(0, {100000}), rig.inLane(0, {200000}));
   CHECK(rig.window->message().contains("stop first"));
   rig.studio().messages().putAway();
-  QTest::mouseClick(rig.view(), Qt::LeftButton, {}, {rig.lanes().xOf({240000}), 12});
+  QTest::mouseClick(rig.view(), Qt::LeftButton, {}, {rig.lanes().geometry().headWidth + 200, 12});
   CHECK(rig.window->message().contains("stop first"));
   rig.press(Qt::Key_Space);
   REQUIRE(rig.settled());

@@ -59,6 +59,8 @@ TEST_CASE("The main job, by mouse and keys") {
     CHECK_FALSE(rig.studio().inHand().heardLane());
     CHECK(rig.studio().transport().state().rolling);
 
+    // The view went to the loop that was recorded; back to the whole song.
+    rig.key(Qt::Key_0, Qt::ControlModifier | Qt::ShiftModifier);
     // Pick by dragging over a lane, while it plays.
     rig.drag(rig.lanes().viewport(), rig.inLane(1, {240000}), rig.inLane(1, {360000}));
     const auto composite = rig.studio().inHand().composite(rig.track());

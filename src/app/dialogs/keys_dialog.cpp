@@ -3,7 +3,7 @@
 
 #include <QHBoxLayout>
 #include <QHeaderView>
-#include <QKeySequenceEdit>
+#include <QKeyEvent>
 #include <QVBoxLayout>
 
 namespace yewdrift::app {
@@ -84,33 +84,75 @@ void KeysDialog::ask() {
   const int row = table_->currentRow();
   QAction* action = chosen();
   if (!action || table_->cellWidget(row, Key)) return;
-  auto* field = new QKeySequenceEdit;
-  field->setAccessibleName(tr("The new key"));
+  auto* field = new KeyField;
   table_->setCellWidget(row, Key, field);
   field->setFocus();
-  told_->setText(tr("Press the key that is to do: %1").arg(action->text().remove('&')));
-  connect(field, &QKeySequenceEdit::keySequenceChanged, this, [this, row, action, field] {
-    // The first chord is meant; a second one would only be waited for.
-    const QKeySequence all = field->keySequence();
-    if (all.isEmpty()) return;
-    const QKeySequence key(all[0]);
-    // Not from within what the field is just being told.
-    QMetaObject::invokeMethod(
-        this,
-        [this, row, action, key] {
-          table_->removeCellWidget(row, Key);
-          table_->setFocus();
-          const QString name = action->text().remove('&');
-          QAction* loser = keys_.assign(*action, key);
-          told_->setText(loser ? tr("%1 now does: %2. It did before: %3; that has %4 now.")
-                                     .arg(key.toString(QKeySequence::NativeText), name,
-                                          loser->text().remove('&'),
-                                          KeyBindings::keysOf(*loser).isEmpty() ? tr("no key")
-                                                                                : KeyBindings::keysOf(*loser))
-                               : tr("%1 now does: %2.").arg(key.toString(QKeySequence::NativeText), name));
-        },
-        Qt::QueuedConnection);
-  });
+  told_->setText(tr("Press the key that is to do: %1. Escape leaves it.").arg(action->text().remove('&')));
+  // Not from within what the field is just being told.
+  connect(
+      field, &KeyField::givenUp, this,
+      [this, row] {
+        table_->removeCellWidget(row, Key);
+        table_->setFocus();
+      },
+      Qt::QueuedConnection);
+  connect(
+      field, &KeyField::pressed, this,
+      [this, row, action](const QKeySequence& key) {
+        table_->removeCellWidget(row, Key);
+        table_->setFocus();
+        give(*action, key);
+      },
+      Qt::QueuedConnection);
+}
+
+void KeysDialog::give(QAction& action, const QKeySequence& key) {
+  const QString name = action.text().remove('&');
+  const QString text = key.toString(QKeySequence::NativeText);
+  const QAction* loser = keys_.assign(action, key);
+  if (!loser) return told_->setText(tr("%1 now does: %2.").arg(text, name));
+  const QString left = KeyBindings::keysOf(*loser);
+  told_->setText(tr("%1 now does: %2. It did before: %3; that has %4 now.")
+                     .arg(text, name, loser->text().remove('&'), left.isEmpty() ? tr("no key") : left));
+}
+
+KeyField::KeyField() {
+  setReadOnly(true);
+  setAccessibleName(tr("The new key"));
+  setPlaceholderText(tr("press a key"));
+}
+
+bool KeyField::event(QEvent* event) {
+  // Tab and whatever is a shortcut elsewhere are keys here like any other.
+  if (event->type() == QEvent::ShortcutOverride) {
+    event->accept();
+    return true;
+  }
+  if (event->type() != QEvent::KeyPress) return QLineEdit::event(event);
+  const auto* press = static_cast<QKeyEvent*>(event);
+  switch (press->key()) {
+    case Qt::Key_Shift:
+    case Qt::Key_Control:
+    case Qt::Key_Alt:
+    case Qt::Key_AltGr:
+    case Qt::Key_Meta:
+    case Qt::Key_unknown:
+      return true;
+    case Qt::Key_Escape:
+      emit givenUp();
+      return true;
+    default:
+      break;
+  }
+  // Digits of the keypad are digits.
+  emit pressed(
+      QKeySequence(QKeyCombination(press->modifiers() & ~Qt::KeypadModifier, Qt::Key(press->key()))));
+  return true;
+}
+
+void KeyField::focusOutEvent(QFocusEvent* event) {
+  QLineEdit::focusOutEvent(event);
+  emit givenUp();
 }
 
 }  // namespace yewdrift::app

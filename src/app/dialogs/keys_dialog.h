@@ -11,6 +11,21 @@
 
 namespace yewdrift::app {
 
+/// Takes one key, with whatever is held along with it.
+class KeyField : public QLineEdit {
+  Q_OBJECT
+ public:
+  KeyField();
+
+ signals:
+  void pressed(const QKeySequence& key);
+  void givenUp();
+
+ protected:
+  bool event(QEvent* event) override;
+  void focusOutEvent(QFocusEvent* event) override;
+};
+
 /// Every key and what it does, searchable; another key is typed right into its row.
 class KeysDialog : public QDialog {
   Q_OBJECT
@@ -22,6 +37,7 @@ class KeysDialog : public QDialog {
   void refresh();
   void search();
   void ask();
+  void give(QAction& action, const QKeySequence& key);
   [[nodiscard]] QAction* chosen() const;
 
   KeyBindings& keys_;
