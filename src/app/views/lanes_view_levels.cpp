@@ -65,8 +65,14 @@ void LanesView::drawHints(QPainter& painter, const Track& track) {
       continue;
     }
     const bool wide = box.width() >= 40;
-    if (wide || !heard)
-      drawTakeMark(painter, QRectF(box.left() + 5, box.center().y() - 6, 12, 12), lane.colour());
+    const QRectF mark(box.left() + 5, box.center().y() - 6, 12, 12);
+    if (heard) {
+      painter.setPen(Qt::NoPen);
+      painter.setBrush(theme().surface);
+      painter.drawEllipse(mark.adjusted(-3, -3, 3, 3));
+      painter.setPen(theme().onChosen);
+    }
+    drawTakeMark(painter, mark, lane.colour());
     if (wide)
       painter.drawText(box.adjusted(20, 0, -2, 0), Qt::AlignCenter, QString::number(lane.number.value));
   }
