@@ -25,6 +25,7 @@ PhraseFinder::PhraseFinder(PeaksStore& peaks) : peaks_(peaks) {
 }
 
 PhraseFinder::~PhraseFinder() {
+  closing_ = true;
   pool_.waitForDone();
 }
 
@@ -47,11 +48,12 @@ void PhraseFinder::look(const Session& session, const Track& track, Found& found
         known->try_emplace(source.file,
                            peaks_.shared((*session.pool)[static_cast<std::size_t>(source.file)]));
     }
-  const auto search = [known, track, rate = session.rate] {
-    return findPhrasesIn(track, rate, [&](int file) {
+  const auto search = [this, known, track, rate = session.rate] {
+    const auto find = [&](int file) {
       const auto entry = known->find(file);
       return entry == known->end() ? nullptr : entry->second.get();
-    });
+    };
+    return findPhrasesIn(track, rate, find, &closing_);
   };
   if (all < framesFromSeconds(quickSeconds, session.rate)) {
     found.spans = search();

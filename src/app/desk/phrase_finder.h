@@ -3,6 +3,7 @@
 
 #include <QObject>
 #include <QThreadPool>
+#include <atomic>
 #include <map>
 #include <memory>
 #include <optional>
@@ -47,6 +48,7 @@ class PhraseFinder : public QObject {
   PeaksStore& peaks_;
   std::map<TrackId, Found> found_;
   const std::vector<Phrase> none_;
+  std::atomic<bool> closing_{false};
   QThreadPool pool_;
 };
 

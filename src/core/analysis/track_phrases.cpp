@@ -5,7 +5,8 @@
 
 namespace yewdrift {
 
-std::vector<Span> findPhrasesIn(const Track& track, SampleRate rate, const FindPeaks& find) {
+std::vector<Span> findPhrasesIn(const Track& track, SampleRate rate, const FindPeaks& find,
+                                const std::atomic<bool>* cancelled) {
   const auto channels =
       static_cast<std::size_t>(track.microphones.empty() ? 1 : track.microphones.front().channels);
   std::vector<TakePeaks> takes;
@@ -24,7 +25,7 @@ std::vector<Span> findPhrasesIn(const Track& track, SampleRate rate, const FindP
     }
     if (!take.empty()) takes.push_back(std::move(take));
   }
-  return findPhrases(takes, rate, track.phraseRules);
+  return findPhrases(takes, rate, track.phraseRules, cancelled);
 }
 
 std::vector<Phrase> phrasesOf(const Session& session, const Track& track, const FindPeaks& find) {

@@ -12,8 +12,9 @@ namespace yewdrift {
 /// The peaks of a file, one pyramid a channel, or null while they are not known.
 using FindPeaks = std::function<const std::vector<PeakPyramid>*(int file)>;
 
-/// Those that are found where its takes rest.
-std::vector<Span> findPhrasesIn(const Track& track, SampleRate rate, const FindPeaks& find);
+/// Those that are found where its takes rest; none once it is cancelled.
+std::vector<Span> findPhrasesIn(const Track& track, SampleRate rate, const FindPeaks& find,
+                                const std::atomic<bool>* cancelled = nullptr);
 /// The phrases of a track as they are now: those a person set, and those found where its takes rest. Takes
 /// that are set aside do not count; of a set the first microphone does.
 std::vector<Phrase> phrasesOf(const Session& session, const Track& track, const FindPeaks& find);

@@ -117,7 +117,8 @@ void count(const TakePeaks& take, Span all, SampleRate rate, std::vector<int>& t
 
 }  // namespace
 
-std::vector<Span> findPhrases(std::span<const TakePeaks> takes, SampleRate rate, const PhraseRules& rules) {
+std::vector<Span> findPhrases(std::span<const TakePeaks> takes, SampleRate rate, const PhraseRules& rules,
+                              const std::atomic<bool>* cancelled) {
   Span all{Frames{INT64_MAX}, Frames{INT64_MIN}};
   for (const TakePeaks& take : takes)
     for (const ClipPeaks& clip : take)
@@ -128,7 +129,10 @@ std::vector<Span> findPhrases(std::span<const TakePeaks> takes, SampleRate rate,
   const auto steps = static_cast<std::size_t>(all.length().count / step) + 1;
   std::vector<int> there(steps, 0);
   std::vector<int> sounding(steps, 0);
-  for (const TakePeaks& take : takes) count(take, all, rate, there, sounding);
+  for (const TakePeaks& take : takes) {
+    if (cancelled && *cancelled) return {};
+    count(take, all, rate, there, sounding);
+  }
 
   const Frames rest = framesFromSeconds(rules.shortestRest, rate);
   std::vector<Span> phrases;

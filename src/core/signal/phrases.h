@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <atomic>
 #include <span>
 #include <vector>
 
@@ -24,9 +25,10 @@ using TakePeaks = std::vector<ClipPeaks>;
 /// against its own noise: it sounds from where its level passes a threshold above that until it falls below a
 /// lower one. A rest is where hardly any of the takes that are there sounds (of five one may cough). To 256
 /// frames; in order, not overlapping. Takes that never rest are one phrase. A part of more
-/// than six million such stretches (nine hours at 48 kHz) has none.
+/// than six million such stretches (nine hours at 48 kHz) has none. Breaks off, and finds none, once it is
+/// cancelled.
 std::vector<Span> findPhrases(std::span<const TakePeaks> takes, SampleRate rate,
-                              const PhraseRules& rules = {});
+                              const PhraseRules& rules = {}, const std::atomic<bool>* cancelled = nullptr);
 
 /// The place of the zero crossing nearest to index `middle`; `middle` itself where there is none.
 int nearestCrossing(std::span<const float> samples, int middle);
