@@ -2,6 +2,8 @@
 //
 // The round in which people decide: phrase to phrase, take to take, hear, rate, pick. By keyboard alone and
 // by mouse alone.
+#include <QMenu>
+
 #include <catch2/catch.hpp>
 
 #include "ui/round_rig.h"
@@ -36,6 +38,76 @@ TEST_CASE(
   CHECK(steppedPhrase(phrases, std::nullopt, {0}, 1) == Index{0});
   CHECK(steppedPhrase(phrases, std::nullopt, {0}, -1) == Index{0});
   CHECK(steppedPhrase(phrases, std::nullopt, {9000}, 1) == Index{2});
+}
+
+TEST_CASE("Steps by bars, beats and the selection's length lie on the grid, and none before the start") {
+  // A bar of 3/4 at 100 bpm lasts 1.8 s (common practice), 86,400 frames; from bar 3 on 4/4.
+  Ruler ruler;
+  ruler.rate = {48000};
+  ruler.tempo = TempoMap({{1, 100.0, {3, 4}}, {3, 100.0, {4, 4}}});
+  using Stepped = std::optional<Span>;
+  const auto step = [&](StepBy by, std::int64_t from, std::int64_t to, int direction) {
+    return steppedSpan(by, ruler, {{from}, {to}}, direction);
+  };
+  CHECK(step(StepBy::Bar, 0, 86400, 1) == Stepped(Span{{86400}, {172800}}));
+  CHECK(step(StepBy::Bar, 86400, 172800, 1) == Stepped(Span{{172800}, {288000}}));
+  CHECK(step(StepBy::Bar, 172800, 288000, -1) == Stepped(Span{{86400}, {172800}}));
+  CHECK(step(StepBy::Bar, 100000, 110000, 0) == Stepped(Span{{86400}, {172800}}));
+  CHECK_FALSE(step(StepBy::Bar, 0, 86400, -1));
+  CHECK(step(StepBy::Beat, 0, 28800, 1) == Stepped(Span{{28800}, {57600}}));
+  // Over the bar line, and back over it.
+  CHECK(step(StepBy::Beat, 57600, 86400, 1) == Stepped(Span{{86400}, {115200}}));
+  CHECK(step(StepBy::Beat, 172800, 201600, -1) == Stepped(Span{{144000}, {172800}}));
+  CHECK(step(StepBy::Beat, 259200, 288000, 1) == Stepped(Span{{288000}, {316800}}));
+  CHECK_FALSE(step(StepBy::Beat, 0, 28800, -1));
+  CHECK(step(StepBy::Selection, 5000, 9000, 1) == Stepped(Span{{9000}, {13000}}));
+  CHECK(step(StepBy::Selection, 5000, 9000, -1) == Stepped(Span{{1000}, {5000}}));
+  CHECK_FALSE(step(StepBy::Selection, 1000, 5000, -1));
+  CHECK_FALSE(step(StepBy::Selection, 1000, 1000, 1));
+}
+
+TEST_CASE("S and G step by bars where that is chosen: selected, gone to, picked, and gone round") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  QMenu* steps = nullptr;
+  for (auto* menu : rig.window->findChildren<QMenu*>())
+    if (menu->title() == "S and G step by") steps = menu;
+  REQUIRE(steps);
+  const auto choose = [&](const QString& text) {
+    emit steps->aboutToShow();
+    for (QAction* each : steps->actions())
+      if (each->text() == text) return each->trigger();
+    FAIL("no such step");
+  };
+  choose("Bars");
+  rig.studio().transport().locate({100000});
+  // Bars of 4/4 at 120 bpm last 96,000 frames.
+  rig.press(Qt::Key_G);
+  CHECK(rig.studio().inHand().selection() == Span{{96000}, {192000}});
+  CHECK(rig.inHand() == 0);
+  rig.press(Qt::Key_G);
+  CHECK(rig.studio().inHand().selection() == Span{{192000}, {288000}});
+  CHECK(rig.playhead() == Frames{192000});
+  rig.press(Qt::Key_1);
+  rig.press(Qt::Key_F);
+  CHECK(rig.studio().inHand().composite(rig.track()).pieceAt({200000})->lane == LaneNumber{1});
+  CHECK(rig.studio().inHand().composite(rig.track()).pieceAt({190000})->lane == LaneNumber{3});
+  rig.press(Qt::Key_V);
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().round > 1; }));
+  CHECK(rig.playhead() >= Frames{192000});
+  CHECK(rig.playhead() < Frames{288000});
+  rig.press(Qt::Key_S);
+  CHECK(rig.studio().inHand().selection() == Span{{96000}, {192000}});
+  rig.turn();
+  CHECK(rig.playhead() < Frames{192000});
+  rig.press(Qt::Key_V);
+  choose("The selection's length");
+  rig.studio().inHand().select(Span{{10000}, {20000}});
+  rig.press(Qt::Key_G);
+  CHECK(rig.studio().inHand().selection() == Span{{20000}, {30000}});
+  choose("Phrases");
+  rig.press(Qt::Key_G);
+  CHECK(rig.inHand() > 0);
 }
 
 TEST_CASE("The next undecided phrase is looked for from behind the one in hand, and round to it") {
@@ -155,8 +227,14 @@ TEST_CASE(
     "to") {
   const TemporaryFolder temporary;
   RoundRig rig(makePhrases(temporary));
+  // With no phrase in hand it goes round the loop; without that either it says what is missing.
   rig.press(Qt::Key_V);
-  CHECK(rig.window->message().contains("No phrase is in hand"));
+  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().round > 1; }));
+  CHECK(rig.studio().desk().session().loop->contains(rig.playhead()));
+  rig.press(Qt::Key_V);
+  REQUIRE(rig.studio().desk().apply("None", [](const Session& s) { return setLoop(s, std::nullopt); }));
+  rig.press(Qt::Key_V);
+  CHECK(rig.window->message().contains("nothing to go round"));
   rig.press(Qt::Key_G);
   rig.press(Qt::Key_V);
   REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().rolling; }));

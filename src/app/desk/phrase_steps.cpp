@@ -2,6 +2,7 @@
 #include "app/desk/phrase_steps.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace yewdrift::app {
 namespace {
@@ -42,6 +43,26 @@ std::optional<std::size_t> nextUndecided(const Track& track, std::span<const Phr
 std::size_t decidedCount(const Track& track, std::span<const Phrase> phrases) {
   return static_cast<std::size_t>(std::count_if(phrases.begin(), phrases.end(),
                                                 [&](const Phrase& each) { return isDecided(track, each); }));
+}
+
+std::optional<Span> steppedSpan(StepBy by, const Ruler& ruler, Span from, int direction) {
+  if (by == StepBy::Selection) {
+    const Frames start = from.start + from.length() * direction;
+    return start < Frames{} || from.empty() ? std::nullopt
+                                            : std::optional(Span{start, start + from.length()});
+  }
+  // On the grid, however the stretch before lay.
+  const MusicalPosition position = ruler.tempo.positionOf(from.start, ruler.rate);
+  const auto frameOf = [&](int steps) {
+    if (by == StepBy::Bar) return ruler.tempo.barStart(from.start, ruler.rate, steps);
+    int bar = position.bar;
+    int beat = static_cast<int>(std::floor(position.beat + 0.01)) + steps;  // a frame is rounded
+    while (beat < 1 && bar > 1) beat += ruler.tempo.changeAt(--bar).meter.beats;
+    while (beat > ruler.tempo.changeAt(bar).meter.beats) beat -= ruler.tempo.changeAt(bar++).meter.beats;
+    return ruler.tempo.frameOf({bar, static_cast<double>(beat)}, ruler.rate);
+  };
+  const Span next{frameOf(direction), frameOf(direction + 1)};
+  return next.empty() || next.start < Frames{} ? std::nullopt : std::optional(next);
 }
 
 }  // namespace yewdrift::app

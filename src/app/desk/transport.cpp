@@ -160,10 +160,10 @@ void Transport::toggleHearJoin() {
 }
 
 void Transport::toggleHearPhrase() {
-  const Phrase* phrase = inHand_.phrase();
-  if (hearsRound_ && (!phrase || hearsRound_ == listening_.withAround(phrase->cell))) return stop();
-  if (!phrase || companion_->recording()) return;
-  goRound(listening_.withAround(phrase->cell), Around::Phrase);
+  const auto compared = listening_.compared();
+  if (hearsRound_ && (!compared || hearsRound_ == listening_.withAround(*compared))) return stop();
+  if (!compared || companion_->recording()) return;
+  goRound(listening_.withAround(*compared), Around::Phrase);
 }
 
 void Transport::toggleTakeAfterTake() {
@@ -214,12 +214,12 @@ void Transport::followTakes() {
 }
 
 void Transport::followPhrase() {
-  const Phrase* phrase = inHand_.phrase();
-  if (!phrase || companion_->recording()) return;
+  const auto compared = listening_.compared();
+  if (!compared || companion_->recording()) return;
   if (hearsRound_ && state().rolling)
-    goRound(listening_.withAround(phrase->cell), Around::Phrase);
+    goRound(listening_.withAround(*compared), Around::Phrase);
   else
-    locate(phrase->cell.start);
+    locate(compared->start);
 }
 
 void Transport::goRound(Span span, Around what) {

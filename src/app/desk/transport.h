@@ -47,11 +47,12 @@ class Transport : public QObject {
   /// Loops around the join in hand until it is called again.
   void toggleHearJoin();
   void stopHearingJoin() { hearsRound_.reset(); }
-  /// Goes round the phrase in hand until it is called again.
+  /// Goes round what is compared (the phrase in hand, else the selection, else the loop) until it is called
+  /// again.
   void toggleHearPhrase();
   /// Each time round another take, until it is called again: round the phrase in hand, or the loop.
   void toggleTakeAfterTake();
-  /// The phrase in hand is another: what goes round it goes round that one, else the playhead goes there.
+  /// What is compared is another: what goes round it goes round that one, else the playhead goes there.
   void followPhrase();
   void dropMarker();
 

@@ -129,7 +129,9 @@ void LanesView::drawCells(QPainter& painter, const QRectF& box, const Lane& lane
   painter.setClipRect(box, Qt::IntersectClip);
   painter.setRenderHint(QPainter::Antialiasing);
   const Phrase* const inHand = inHand_.phrase();
+  const Span shown = visibleSpan();
   for (const Phrase& phrase : inHand_.phrases()) {
+    if (!phrase.cell.overlaps(shown)) continue;
     const QRectF cell = columnOf(phrase.cell, box);
     if (cell.width() < 4.0) continue;
     if (inHand == &phrase && inHand_.heardLane() == lane.number) {

@@ -61,7 +61,13 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
       return first({stopFirst, unless(now.joinInHand, tr("No join is in hand: J takes the next one."))});
     case Deed::StepPhrase:
       return first({stopFirst, noTrack, noTakes,
-                    unless(now.phrases, tr("There are no phrases yet: nothing sounds in these takes."))});
+                    unless(now.phrases || now.stepsOnGrid,
+                           tr("There are no phrases yet: nothing sounds in these takes."))});
+    case Deed::HearCompared:
+      return first(
+          {stopFirst, noTrack,
+           unless(now.phraseInHand || now.selection || now.loop,
+                  tr("There is nothing to go round: S and G step from phrase to phrase, or draw a loop."))});
     case Deed::HearPhrase:
       return first(
           {stopFirst, noTrack,

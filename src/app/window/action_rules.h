@@ -22,6 +22,7 @@ struct Situation {
   bool otherTracks = false;
   bool phrases = false;  // it has some
   bool phraseInHand = false;
+  bool stepsOnGrid = false;  // S and G step by bars, beats or the selection
   bool selection = false;
   bool loop = false;
   bool punches = false;
@@ -47,6 +48,7 @@ enum class Deed {
   HearJoin,
   StepPhrase,
   HearPhrase,
+  HearCompared,
   EditPhrases,
   Rate,
   Mark,

@@ -297,6 +297,7 @@ Situation MainWindow::situation() const {
   now.joinInHand = studio.inHand().join().has_value();
   now.otherTracks = session.tracks.size() > 1;
   now.phrases = track && !studio.inHand().phrases().empty();
+  now.stepsOnGrid = stepBy_ != StepBy::Phrase;
   now.phraseInHand = studio.inHand().phrase() != nullptr;
   now.selection = studio.inHand().selection().has_value();
   now.loop = session.loop.has_value();

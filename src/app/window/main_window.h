@@ -9,6 +9,7 @@
 #include <memory>
 
 #include "app/bench/join_bench.h"
+#include "app/desk/phrase_steps.h"
 #include "app/desk/studio.h"
 #include "app/dialogs/device_dialog.h"
 #include "app/dialogs/keys_dialog.h"
@@ -111,9 +112,12 @@ class MainWindow : public QMainWindow {
   void hearPlace(int place, bool also);
   void moveTake(int by);
   void nudgeHeard(double seconds);
+  void nudgeBy();
+  void changePieceAt(Frames at, bool pitch);
   void showMenuFor(const LanesGeometry::Hit& where, QPoint at);
   void goToPhrase(const Phrase& phrase);
   void stepPhrase(int direction);
+  void fillStepMenu(QMenu& menu);
   void goToUndecided();
   void rateHeard(int by);
   void addPhraseEdge();
@@ -191,6 +195,7 @@ class MainWindow : public QMainWindow {
     QAction* blind;
     QAction* takeAfterTake;
     QAction* lineUp;
+    QAction* nudgeBy;
     QAction* zoomIn;
     QAction* zoomOut;
     QAction* wholeSong;
@@ -225,6 +230,7 @@ class MainWindow : public QMainWindow {
   QPointer<LineUpDialog> lineUpDialog_;
   std::vector<std::pair<ThemeChoice, QAction*>> themes_;
   std::optional<Frames> shownJoin_;
+  StepBy stepBy_ = StepBy::Phrase;
   bool wasRecording_ = false;
   JoinBench* joinBench_ = nullptr;
   MessageRow* messageRow_ = nullptr;

@@ -182,7 +182,7 @@ void MainWindow::makeMenus() {
   QMenu* takes = menuBar()->addMenu(tr("Ta&kes"));
   takes->addActions({do_.rateUp, do_.rateDown, do_.markTake});
   takes->addSeparator();
-  takes->addActions({do_.takeUp, do_.takeDown, do_.nudgeEarlier, do_.nudgeLater});
+  takes->addActions({do_.takeUp, do_.takeDown, do_.nudgeEarlier, do_.nudgeLater, do_.nudgeBy});
   takes->addSeparator();
   takes->addActions({do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake, do_.lineUp});
   takes->addSeparator();
@@ -193,6 +193,11 @@ void MainWindow::makeMenus() {
   listen->addActions(
       {do_.previousPhrase, do_.nextPhrase, do_.nextUndecided, do_.hearPhrase, do_.takeAfterTake});
   listen->addSeparator();
+  QMenu* steps = listen->addMenu(tr("S and G step by"));
+  connect(steps, &QMenu::aboutToShow, this, [this, steps] {
+    steps->clear();
+    fillStepMenu(*steps);
+  });
   listen->addActions({do_.others, do_.matched, do_.around, do_.blind});
   listen->addSeparator();
   listen->addActions({do_.nextJoin, do_.previousJoin, do_.hearJoin});

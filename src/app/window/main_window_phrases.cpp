@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // The round in which people decide: from phrase to phrase, from take to take, hear, rate, pick.
+#include <QActionGroup>
+#include <QMenu>
+
 #include "app/desk/phrase_steps.h"
 #include "app/window/main_window.h"
 #include "core/edit/edit_takes.h"
@@ -22,9 +25,10 @@ void MainWindow::makePhraseActions() {
       action(tr("Next undecided phrase"), Qt::Key_Q,
              tr("Take the next phrase in hand in which nobody has picked yet"), [this] { goToUndecided(); });
   ruled(do_.nextUndecided, Deed::StepPhrase);
-  do_.hearPhrase = action(tr("Hear the phrase"), Qt::Key_V, tr("Go round the phrase in hand; again to stop"),
+  do_.hearPhrase = action(tr("Hear the phrase"), Qt::Key_V,
+                          tr("Go round the phrase in hand, else the selection, else the loop; again to stop"),
                           [s] { s->transport().toggleHearPhrase(); });
-  ruled(do_.hearPhrase, Deed::HearPhrase);
+  ruled(do_.hearPhrase, Deed::HearCompared);
   do_.hearOther = action(tr("Hear the other one"), Qt::Key_T,
                          tr("Hear what was heard before, and back again: two takes against each other"),
                          [s] { s->inHand().hearOther(); });
@@ -70,10 +74,41 @@ void MainWindow::goToPhrase(const Phrase& phrase) {
 
 void MainWindow::stepPhrase(int direction) {
   InHand& inHand = studio_->inHand();
+  const Frames position = studio_->transport().state().position;
+  if (stepBy_ != StepBy::Phrase) {
+    const auto from = inHand.selection();
+    if (stepBy_ == StepBy::Selection && !from)
+      return say(tr("Select a stretch first: then S and G step by its length."));
+    const auto next = steppedSpan(stepBy_, studio_->desk().ruler(), from.value_or(Span{position, position}),
+                                  from            ? direction
+                                  : direction > 0 ? 0
+                                                  : -1);
+    if (!next) return;
+    inHand.dropPhrase();
+    inHand.select(*next);
+    studio_->transport().followPhrase();
+    return lanes_->bringInSight(*next);
+  }
   const auto& phrases = inHand.phrases();
-  const auto next =
-      steppedPhrase(phrases, inHand.phrasePlace(), studio_->transport().state().position, direction);
+  const auto next = steppedPhrase(phrases, inHand.phrasePlace(), position, direction);
   if (next) goToPhrase(Phrase(phrases[*next]));
+}
+
+/// S and G step by phrases, bars, beats, or as far as the selection is long.
+void MainWindow::fillStepMenu(QMenu& menu) {
+  auto* group = new QActionGroup(&menu);
+  for (const auto& [text, by] : {std::pair{tr("Phrases"), StepBy::Phrase},
+                                 {tr("Bars"), StepBy::Bar},
+                                 {tr("Beats"), StepBy::Beat},
+                                 {tr("The selection's length"), StepBy::Selection}}) {
+    QAction* each = menu.addAction(text, this, [this, by = by] {
+      stepBy_ = by;
+      refreshActions();
+    });
+    each->setCheckable(true);
+    each->setChecked(by == stepBy_);
+    group->addAction(each);
+  }
 }
 
 void MainWindow::goToUndecided() {

@@ -7,6 +7,7 @@
 
 #include "app/window/main_window.h"
 #include "core/edit/edit_takes.h"
+#include "core/session/limits.h"
 
 namespace yewdrift::app {
 
@@ -44,6 +45,8 @@ void MainWindow::makeTakeActions() {
       tr("The take that is heard lies a millisecond "
          "later"),
       Deed::ChangeTake, [this](TrackId, LaneNumber) { nudgeHeard(0.001); }, Key::Held);
+  do_.nudgeBy = made(tr("Nudge by…"), {}, tr("The take that is heard lies so much later, or earlier"),
+                     Deed::ChangeTake, [this](TrackId, LaneNumber) { nudgeBy(); });
   do_.muteTake = made(tr("Mute the take, or not"), QKeySequence(Qt::CTRL | Qt::Key_M),
                       tr("Silent where the composite plays it; heard where it is listened to"),
                       Deed::ChangeTake, [&desk](TrackId id, LaneNumber lane) {
@@ -116,6 +119,44 @@ void MainWindow::nudgeHeard(double seconds) {
   });
 }
 
+void MainWindow::nudgeBy() {
+  const Track* track = studio_->inHand().track();
+  const auto lane = studio_->inHand().heardLane();
+  if (!track || !lane) return;
+  const TrackId id = track->id;
+  bool good = false;
+  const QString typed = QInputDialog::getText(
+      this, tr("Nudge lane %1").arg(lane->value),
+      tr("Later by, for example 12.5ms or 480f; with a minus: earlier"), QLineEdit::Normal, "10ms", &good);
+  if (!good) return;
+  const std::string text = typed.trimmed().toStdString();
+  const bool earlier = text.starts_with('-');
+  studio_->desk().apply(tr("Nudge a take"), [&](const Session& s) {
+    const Frames by = parseDuration(earlier ? text.substr(1) : text, s.ruler(), {});
+    return nudgeLane(s, id, *lane, earlier ? -by : by);
+  });
+}
+
+/// Of the piece there, beside what its take is set to.
+void MainWindow::changePieceAt(Frames at, bool pitch) {
+  const Track* track = studio_->inHand().track();
+  const Piece* piece = track ? studio_->inHand().composite(*track).pieceAt(at) : nullptr;
+  if (!piece) return;
+  const TrackId id = track->id;
+  bool good = false;
+  const double now = pitch ? piece->pitch.value : piece->gain.value;
+  const double value =
+      pitch ? QInputDialog::getDouble(this, tr("Pitch of this piece"), tr("Cents:"), now,
+                                      -limits::widestPitch.value, limits::widestPitch.value, 1, &good)
+            : QInputDialog::getDouble(this, tr("Gain of this piece"), tr("Decibels:"), now, -60.0, 24.0, 1,
+                                      &good);
+  if (!good || value == now) return;
+  studio_->desk().apply(pitch ? tr("Shift a piece") : tr("Set a piece's gain"), [=](const Session& s) {
+    return changePiece(s, id, at,
+                       pitch ? PieceChange{.pitch = Cents{value}} : PieceChange{.gain = Decibels{value}});
+  });
+}
+
 void MainWindow::addPictures(QMenu& menu, TrackId id, const Lane& lane) {
   for (const auto& [text, picture] : {std::pair{tr("Waveform"), LanePicture::Waveform},
                                       {tr("Onsets"), LanePicture::Onsets},
@@ -177,7 +218,7 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
       studio_->inHand().hear(*where.lane);
       menu.addActions({do_.pick, do_.rateUp, do_.rateDown, do_.markTake});
       menu.addSeparator();
-      menu.addActions({do_.takeUp, do_.takeDown, do_.nudgeEarlier, do_.nudgeLater});
+      menu.addActions({do_.takeUp, do_.takeDown, do_.nudgeEarlier, do_.nudgeLater, do_.nudgeBy});
       menu.addSeparator();
       menu.addActions({do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake, do_.lineUp});
       menu.addSeparator();
@@ -208,6 +249,12 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
     case Part::CompositeName:
     case Part::Composite:
       menu.addActions({do_.hearComposite, do_.pick, do_.pickSilence});
+      if (where.part == Part::Composite && studio_->desk().writable() &&
+          studio_->inHand().composite(*track).pieceAt(where.at)) {
+        menu.addSeparator();
+        menu.addAction(tr("Gain of this piece…"), this, [this, at = where.at] { changePieceAt(at, false); });
+        menu.addAction(tr("Pitch of this piece…"), this, [this, at = where.at] { changePieceAt(at, true); });
+      }
       menu.addSeparator();
       menu.addActions({do_.loopFromSelection, do_.punchFromSelection, do_.rideComposite, do_.flatten});
       break;
