@@ -235,6 +235,7 @@ TEST_CASE(
   REQUIRE(rig.studio().desk().apply("None", [](const Session& s) { return setLoop(s, std::nullopt); }));
   rig.press(Qt::Key_V);
   CHECK(rig.window->message().contains("nothing to go round"));
+  rig.studio().desk().undo();
   rig.press(Qt::Key_G);
   rig.press(Qt::Key_V);
   REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().rolling; }));
