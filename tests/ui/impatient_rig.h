@@ -4,6 +4,7 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPushButton>
 #include <QScrollBar>
 #include <QSlider>
@@ -51,6 +52,32 @@ struct ImpatientRig : RecordingRig {
       }
       turn();
     }
+  }
+  /// Chooses from the menu that opens on a right click there, or from one within it. False where it has
+  /// nothing of that name.
+  bool choose(QWidget* on, QPoint at, const QString& text) {
+    wait(64);
+    bool chosen = false;
+    QTimer::singleShot(0, window.get(), [&] {
+      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+      REQUIRE(menu);
+      QAction* found = nullptr;
+      const std::function<void(const QMenu&)> look = [&](const QMenu& in) {
+        for (QAction* each : in.actions()) {
+          const QString path = in.title().isEmpty() ? each->text() : in.title() + "/" + each->text();
+          if (path.contains(text) && each->isEnabled() && !each->menu()) found = each;
+          if (each->menu()) look(*each->menu());
+        }
+      };
+      look(*menu);
+      chosen = found != nullptr;
+      if (found) found->trigger();
+      menu->close();
+    });
+    QContextMenuEvent event(QContextMenuEvent::Mouse, at, on->mapToGlobal(at));
+    QApplication::sendEvent(on, &event);
+    turn();
+    return chosen;
   }
   /// Types into what has the focus.
   void type(const QString& text) { QTest::keyClicks(QApplication::focusWidget(), text); }

@@ -3,7 +3,6 @@
 // The lanes themselves: folded, fitted, dragged higher; levels, phrases and takes moved on the picture; files
 // dropped; takes lined up.
 #include <QDropEvent>
-#include <QMenu>
 #include <QMimeData>
 
 #include <catch2/catch.hpp>
@@ -38,29 +37,7 @@ struct LanesRig : RoundRig {
     QDropEvent drops(QPointF(at), Qt::CopyAction, &data, Qt::LeftButton, {});
     QApplication::sendEvent(on, &drops);
   }
-  /// Chooses from the menu that opens on a right click there. False where it has nothing of that name.
-  bool choose(QPoint at, const QString& text) {
-    bool chosen = false;
-    QTimer::singleShot(0, window.get(), [&] {
-      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-      REQUIRE(menu);
-      QAction* found = nullptr;
-      const std::function<void(const QMenu&)> look = [&](const QMenu& in) {
-        for (QAction* each : in.actions()) {
-          if (each->text().contains(text) && each->isEnabled()) found = each;
-          if (each->menu()) look(*each->menu());
-        }
-      };
-      look(*menu);
-      chosen = found != nullptr;
-      if (found) found->trigger();
-      menu->close();
-    });
-    QContextMenuEvent event(QContextMenuEvent::Mouse, at, view()->mapToGlobal(at));
-    QApplication::sendEvent(view(), &event);
-    turn();
-    return chosen;
-  }
+  bool choose(QPoint at, const QString& text) { return ImpatientRig::choose(view(), at, text); }
 };
 
 }  // namespace

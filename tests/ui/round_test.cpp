@@ -2,8 +2,6 @@
 //
 // The round in which people decide: phrase to phrase, take to take, hear, rate, pick. By keyboard alone and
 // by mouse alone.
-#include <QMenu>
-
 #include <catch2/catch.hpp>
 
 #include "ui/round_rig.h"

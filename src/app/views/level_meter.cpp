@@ -66,7 +66,8 @@ void LevelMeter::paintEvent(QPaintEvent*) {
   painter.setPen(QPen(theme().control, 1));
   for (const double level : scaleLevels) {
     const double at = std::round(bar.left() + x(level)) + 0.5;
-    if (level > -60.0 && level < 0.0) painter.drawLine(QPointF(at, bar.bottom() - 3), QPointF(at, bar.bottom()));
+    if (level > -60.0 && level < 0.0)
+      painter.drawLine(QPointF(at, bar.bottom() - 3), QPointF(at, bar.bottom()));
   }
   painter.setPen(Qt::NoPen);
   if (held_ > -60.0) painter.fillRect(QRectF(x(held_) - 1, bar.top(), 2, bar.height()), theme().text);
