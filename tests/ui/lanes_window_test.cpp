@@ -3,7 +3,9 @@
 // The lanes themselves: folded, fitted, dragged higher; levels, phrases and takes moved on the picture; files
 // dropped; takes lined up.
 #include <QDropEvent>
+#include <QHelpEvent>
 #include <QMimeData>
+#include <QToolTip>
 
 #include <catch2/catch.hpp>
 #include <fstream>
@@ -298,4 +300,32 @@ TEST_CASE("Menus on lanes do what they say: marks are named and removed, picture
   CHECK(rig.heard() == LaneNumber{1});
   CHECK(rig.choose({30, rig.lanes().rulerRect().center().y()}, "Fold the takes"));
   CHECK(rig.lanes().folded());
+}
+
+TEST_CASE("What is known of a cell is told where the pointer rests on it, and blind it is not") {
+  const TemporaryFolder temporary;
+  LanesRig rig(makePhrases(temporary));
+  const auto tipAt = [&](QPoint at) {
+    QToolTip::hideText();
+    QHelpEvent rests(QEvent::ToolTip, at, rig.view()->mapToGlobal(at));
+    QApplication::sendEvent(rig.view(), &rests);
+    return QToolTip::text();
+  };
+  const Phrase phrase = rig.phrases()[1];
+  REQUIRE(rig.studio().desk().apply("Rate", [&](const Session& s) {
+    return changeCell(s, s.tracks.front()->id, {2}, phrase, 4, "a lovely turn");
+  }));
+  const QPoint at = rig.inLane(1, phrase.span.start + Frames{20000}) - QPoint(0, 12);
+  CHECK(tipAt(at).contains("Lane 2 in phrase 2: rated 4, a lovely turn."));
+  CHECK_FALSE(tipAt(rig.inLane(0, phrase.span.start + Frames{20000})).contains("rated"));
+  // Measured once somebody looks at what is measured.
+  rig.studio().inHand().takePhrase(phrase);
+  rig.showPage(MainWindow::TakesPage);
+  CHECK(rig.waitFor([&] { return tipAt(at).contains("LUFS"); }));
+  rig.press(Qt::Key_P);
+  for (int i = 0; i < 3; ++i) {
+    const QString tip = tipAt(rig.inLane(i, phrase.span.start + Frames{20000}) - QPoint(0, 12));
+    CHECK_FALSE(tip.contains("rated"));
+    CHECK_FALSE(tip.contains("LUFS"));
+  }
 }

@@ -138,6 +138,7 @@ class LanesView : public QAbstractScrollArea {
   void locate(Frames at);
   void showCursor(QPoint at);
   [[nodiscard]] QString tipFor(const Hit& where) const;
+  [[nodiscard]] QString cellTip(const Hit& where) const;
   void moved();
   void contentChanged();
   void inHandChanged();

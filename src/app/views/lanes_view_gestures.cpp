@@ -3,7 +3,6 @@
 // What is under the pointer in takes and composite, and what pressing, dragging and clicking there does.
 #include <QContextMenuEvent>
 #include <QDropEvent>
-#include <QHelpEvent>
 #include <QKeyEvent>
 #include <QMimeData>
 #include <QMouseEvent>
@@ -391,73 +390,6 @@ void LanesView::wheelEvent(QWheelEvent* event) {
   if (event->modifiers() & Qt::ShiftModifier && by.x() == 0) by = by.transposed();
   horizontalScrollBar()->setValue(horizontalScrollBar()->value() - by.x());
   verticalScrollBar()->setValue(verticalScrollBar()->value() - by.y());
-}
-
-QString LanesView::tipFor(const Hit& where) const {
-  const Track* track = inHand_.track();
-  switch (where.part) {
-    case Part::Ruler:
-      return tr(
-          "Click to move the playhead; drag to draw the loop, an edge or all of it to move it. Alt suspends "
-          "snapping.");
-    case Part::PunchRow:
-      return tr(
-          "Drag to draw a punch span: only there is recorded. Drag its edges, or all of it; Alt suspends "
-          "snapping.");
-    case Part::PhraseRow:
-      return tr(
-          "Phrases lie between the rests of all takes; those you have decided are filled. Click to take one "
-          "in "
-          "hand (S and G step), and F picks the heard take for it.");
-    case Part::TakeCount:
-      return folded_
-                 ? tr("Open the takes again (Shift+D).")
-                 : tr("Fold the takes away; a hint of each is left (Shift+D). Shift+E shows all of them.");
-    case Part::PhraseEdge:
-      return tr("Drag to move this edge of the phrase; it stays where you put it. Alt suspends snapping.");
-    case Part::Hint:
-      return track && where.lane && track->lane(*where.lane)
-                 ? tr("%1: click to hear it.").arg(listening_.nameOf(*track->lane(*where.lane)))
-                 : QString();
-    case Part::RowEdge:
-      return tr("Drag to make the lanes higher or lower.");
-    case Part::LevelLine:
-      return tr("Drag the line to ride the level here; drag a point away to remove it.");
-    case Part::SetAside:
-      return tr(
-          "Passes that were empty or broken off. Click to see them; a click on a name brings one back.");
-    case Part::LaneName:
-      if (track && track->lane(*where.lane) && track->lane(*where.lane)->setAside)
-        return tr("Bring this take back among the others.");
-      return tr(
-          "Hear this take alone (1 to 9, or E and D); click again for the composite. With Ctrl: together "
-          "with "
-          "what is heard.");
-    case Part::Lane:
-      return tr(
-          "Drag to pick this stretch for the composite, with Shift to select it, with Ctrl to move the take "
-          "in "
-          "time; click to hear this take from here.");
-    case Part::ClipStart:
-    case Part::ClipEnd:
-      return tr("Drag this edge out or in: what was played before and after is all there.");
-    case Part::CompositeName:
-      return tr("Hear the composite (C).");
-    case Part::Composite:
-      return tr("What the track plays. Drag to select a stretch; F picks the heard take there.");
-    case Part::Boundary:
-      return tr("Drag to move this boundary; click to put the join on the bench.");
-    case Part::Nothing:
-      break;
-  }
-  return {};
-}
-
-bool LanesView::viewportEvent(QEvent* event) {
-  if (event->type() != QEvent::ToolTip) return QAbstractScrollArea::viewportEvent(event);
-  auto* help = static_cast<QHelpEvent*>(event);
-  QToolTip::showText(help->globalPos(), tipFor(geometry().hit(help->pos())), viewport());
-  return true;
 }
 
 }  // namespace yewdrift::app
