@@ -20,7 +20,7 @@ SessionFolder band(const fs::path& path) {
       sessionWithLanes(path, {Samples(100000, 0.1F), Samples(100000, 0.2F), Samples(100000, third)});
   Session session = folder.session();
   session = addTrack(std::move(session), "Other", microphonesFor(1));
-  session = addFileAsLane(std::move(session), session.tracks.back()->id, session.pool->front(), {}, "take");
+  session = addFileAsLane(session, session.tracks.back()->id, session.pool->front(), {}, "take");
   folder.commit("Add", session);
   return folder;
 }

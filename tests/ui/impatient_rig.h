@@ -100,7 +100,7 @@ struct ImpatientRig : RecordingRig {
     REQUIRE(studio().desk().apply("Add", [](Session s) {
       s = addTrack(std::move(s), "Second", microphonesFor(1));
       for (std::size_t i = 0; i < 2; ++i)
-        s = addFileAsLane(std::move(s), s.tracks.back()->id, (*s.pool)[i], {}, "take");
+        s = addFileAsLane(s, s.tracks.back()->id, (*s.pool)[i], {}, "take");
       return s;
     }));
     turn();

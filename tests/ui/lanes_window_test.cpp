@@ -69,8 +69,7 @@ TEST_CASE("All takes are brought in sight by a key, thirty too; heights are drag
   LanesRig rig(makePhrases(temporary));
   REQUIRE(rig.studio().desk().apply("Many", [](Session s) {
     for (int i = 0; i < 27; ++i)
-      s = addFileAsLane(std::move(s), s.tracks.front()->id, (*s.pool)[static_cast<std::size_t>(i % 3)], {},
-                        "more");
+      s = addFileAsLane(s, s.tracks.front()->id, (*s.pool)[static_cast<std::size_t>(i % 3)], {}, "more");
     return s;
   }));
   rig.window->resize(1280, 1000);
@@ -256,7 +255,7 @@ TEST_CASE("A take is lined up: what was found and how sure it is is told before 
   LanesRig rig(makePhrases(temporary));
   // The same performance as the first, 300 frames late.
   REQUIRE(rig.studio().desk().apply("Late", [](Session s) {
-    return addFileAsLane(std::move(s), s.tracks.front()->id, s.pool->front(), {300}, "late");
+    return addFileAsLane(s, s.tracks.front()->id, s.pool->front(), {300}, "late");
   }));
   rig.press(Qt::Key_4);
   rig.press(Qt::Key_E, Qt::ControlModifier);
