@@ -207,7 +207,7 @@ Frames InHand::nearestZeroCrossing(Frames at, const Lane* by) {
   const Clip* clip = by ? clipAt(*by, at) : nullptr;
   if (!clip || clip->channels.empty()) return at;
   constexpr int reach = 1024;
-  std::vector<float> samples(2 * reach);
+  std::vector<float> samples(std::size_t{2} * std::size_t{reach});
   const ChannelSource source = clip->channels.front();
   closeUpSource().read(source.file, source.channel, at - clip->origin - Frames{reach}, 2 * reach,
                        samples.data());

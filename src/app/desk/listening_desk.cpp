@@ -126,7 +126,7 @@ void ListeningDesk::reveal() {
 }
 
 QString ListeningDesk::nameOf(const Lane& lane) const {
-  const QString name = QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name));
+  QString name = QString("%1  %2").arg(lane.number.value).arg(QString::fromStdString(lane.name));
   const QString letter = blind_ && order_ ? order_->letterOf(lane.number) : QString();
   if (letter.isEmpty()) return name;
   return revealed_ ? tr("%1 = %2").arg(letter, name) : tr("Take %1").arg(letter);
