@@ -15,7 +15,7 @@ plug() {
 start_servers() {
   : >"$XDG_RUNTIME_DIR/pids"
   rm -rf "$PULSE_RUNTIME_PATH"
-  mkdir -m 700 "$PULSE_RUNTIME_PATH"  # or server and first client both try to
+  mkdir -p -m 700 "$PULSE_RUNTIME_PATH"  # or server and first client both try to; one that looks for it may have
   case $SOUND_SERVER_KIND in
     pipewire) start pipewire; wait_for pw-cli info 0; start wireplumber; sleep 0.5; start pipewire-pulse ;;
     pulseaudio) start pulseaudio -n --daemonize=no --exit-idle-time=-1 --use-pid-file=no -L module-native-protocol-unix ;;

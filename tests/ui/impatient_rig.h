@@ -99,8 +99,7 @@ struct ImpatientRig : RecordingRig {
   void addSecondTrack() {
     REQUIRE(studio().desk().apply("Add", [](Session s) {
       s = addTrack(std::move(s), "Second", microphonesFor(1));
-      for (std::size_t i = 0; i < 2; ++i)
-        s = addFileAsLane(s, s.tracks.back()->id, (*s.pool)[i], {}, "take");
+      for (std::size_t i = 0; i < 2; ++i) s = addFileAsLane(s, s.tracks.back()->id, (*s.pool)[i], {}, "take");
       return s;
     }));
     turn();
