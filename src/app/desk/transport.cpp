@@ -116,6 +116,7 @@ void Transport::followLoop() {
 
 void Transport::startPlaying(Frames from, RollFrom how) {
   companion_->letGo();
+  nextTake_.reset();
   RollTimeline timeline;
   timeline.start = std::max(from, Frames{});
   // Behind a loop it plays on. Where it went round one, and that was drawn in, it still goes round.
@@ -203,12 +204,16 @@ void Transport::followTakes() {
   if (!listening_.takeAfterTake() || !now.rolling || !rollsRound_ || now.position >= rollsRound_->end ||
       companion_->recording() || inHand_.takes().size() < 2)
     return nextTake_.reset();
-  if (nextTake_ && now.round > nextTake_->round) inHand_.followHeard(std::exchange(nextTake_, {})->lane);
+  if (nextTake_ && now.rollFrame >= nextTake_->at && now.round > nextTake_->round)
+    inHand_.followHeard(std::exchange(nextTake_, {})->lane);
   const LaneNumber next = *inHand_.nextTake();
   if (nextTake_ && nextTake_->lane == next && nextTake_->round == now.round) return;
   // The two figures belong together only where no block was made between them.
   const EngineState again = state();
   if (again.rollFrame - again.position != now.rollFrame - now.position || again.round != now.round) return;
+  // Of a roll that was ordered and has not begun yet, what is rolling tells nothing.
+  const Frames inRounds = rollsRound_->length() * (now.round - 1);
+  if (hearsRound_ && now.rollFrame != now.position - rollsRound_->start + inRounds) return;
   nextTake_ = {next, now.round, now.rollFrame + (rollsRound_->end - now.position)};
   engine_.hearAt(nextTake_->at, inHand_.trackId(), next);
 }
@@ -224,6 +229,7 @@ void Transport::followPhrase() {
 
 void Transport::goRound(Span span, Around what) {
   companion_->letGo();
+  nextTake_.reset();  // what was told of the roll before goes with it
   hearsRound_ = span;
   around_ = what;
   RollTimeline timeline;

@@ -162,7 +162,9 @@ void LanesView::goOnDragging(QPoint at, bool free) {
   if (drag_ == Drag::None) return;
   pointer_ = at;
   pointerFree_ = free;
-  const bool outside = at.x() < geometry().headWidth || at.x() >= viewport()->width();
+  // Heights are dragged in the heads, where nothing is to scroll.
+  const bool outside =
+      drag_ != Drag::RowHeight && (at.x() < geometry().headWidth || at.x() >= viewport()->width());
   if (!outside)
     edgeScroll_.stop();
   else if (!edgeScroll_.isActive())
