@@ -187,12 +187,7 @@ void Transport::followListening() {
   const auto compared = listening_.compared();
   if (hearsRound_ && around_ == Around::Phrase && state().rolling && compared) {
     const Span span = listening_.withAround(*compared);
-    if (hearsRound_ != span && span.contains(state().position)) {
-      hearsRound_ = span;
-      goOn();
-    } else if (hearsRound_ != span) {
-      goRound(span, Around::Phrase);
-    }
+    if (hearsRound_ != span) goRound(span, Around::Phrase);
   }
   emit changed();
 }
