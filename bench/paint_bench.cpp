@@ -47,10 +47,16 @@ void addPhrases(app::MainWindow& window) {
   });
 }
 
+/// With the measures in the cells too, as far as they are there by then: `measures` says in how many phrases.
 void paintSixtyFourLanes(benchmark::State& state) {
   const auto window = windowOn({"paint", 1, 64, 600.0, 100, false});
   waitForPeaks(*window);
   addPhrases(*window);
+  window->lanes().setShowsMeasures(state.range(0) != 0);
+  QElapsedTimer waited;
+  waited.start();
+  while (state.range(0) != 0 && waited.elapsed() < 30'000)
+    QApplication::processEvents(QEventLoop::AllEvents, 50);
   QImage picture(window->lanes().viewport()->size(), QImage::Format_ARGB32_Premultiplied);
   std::vector<double> milliseconds;
   int frame = 0;
@@ -69,9 +75,14 @@ void paintSixtyFourLanes(benchmark::State& state) {
   std::sort(milliseconds.begin(), milliseconds.end());
   state.counters["p95_ms"] = milliseconds[milliseconds.size() * 95 / 100];
   state.counters["median_ms"] = milliseconds[milliseconds.size() / 2];
+  const auto& phrases = window->studio().inHand().phrases();
+  state.counters["measures"] =
+      static_cast<double>(std::count_if(phrases.begin(), phrases.end(), [&](const Phrase& phrase) {
+        return !window->studio().analysis().measuresOf(phrase).empty();
+      }));
   state.counters["phrases"] = static_cast<double>(window->studio().inHand().phrases().size());
 }
-BENCHMARK(paintSixtyFourLanes)->Unit(benchmark::kMillisecond)->Iterations(400);
+BENCHMARK(paintSixtyFourLanes)->Unit(benchmark::kMillisecond)->Iterations(400)->Arg(0)->Arg(1);
 
 void openFiveHundredTakes(benchmark::State& state) {
   const BigSession what{"open", 10, 50, 300.0, 20, false};

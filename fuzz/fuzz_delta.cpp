@@ -11,7 +11,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   using Direction = HistoryStep::Direction;
   static const Session session = fuzz::someSession();
   for (const Direction there : {Direction::Forth, Direction::Back}) try {
-      const nlohmann::json delta = parsedJson(fuzz::textOf(data, size), "A step");
+      const nlohmann::json delta = parsedJson(fuzz::textOf(data, size), Sentence::verbatim("A step"));
       const Session next = applyDelta(session, delta, there);
       checkInvariants(next);
       const Session back =

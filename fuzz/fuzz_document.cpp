@@ -9,7 +9,8 @@
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   using namespace yewdrift;
   try {
-    const Session session = sessionFromJson(parsedJson(fuzz::textOf(data, size), "session.json"));
+    const Session session =
+        sessionFromJson(parsedJson(fuzz::textOf(data, size), Sentence::verbatim("session.json")));
     checkInvariants(session);
     if (!(sessionFromJson(nlohmann::json::parse(toJson(session).dump())) == session)) std::abort();
   } catch (const Error& e) {

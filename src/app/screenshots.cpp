@@ -122,7 +122,10 @@ void shootPhrases(MainWindow& window, Photographer& photos) {
   studio.inHand().takePhrase(phrases.at(1));
   window.bench().setCurrentIndex(MainWindow::TakesPage);
   wait(3000);
+  window.lanes().setShowsMeasures(true);
+  wait(300);
   photos.shoot("phrases");
+  window.lanes().setShowsMeasures(false);
   studio.inHand().hear(std::nullopt);
   studio.inHand().takeTrack(before);
   window.bench().setCurrentIndex(MainWindow::JoinPage);

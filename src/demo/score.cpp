@@ -14,26 +14,26 @@ struct ScoreNote {
   int key;
 };
 
-/// A minor waltz for the ferry: four bars, answered by four, twice varied, and home.
+/// A minor waltz for the ferry: four bars, answered by four, twice varied, and home; a breath after each.
 const std::vector<ScoreNote>& melody() {
   static const std::vector<ScoreNote> notes = [] {
     const std::array<std::vector<std::pair<int, double>>, 20> bars{{
         {{69, 2}, {72, 1}},
         {{71, 1}, {69, 1}, {67, 1}},
         {{64, 2}, {67, 1}},
-        {{69, 3}},
+        {{69, 2}},
         {{72, 1.5}, {74, .5}, {76, 1}},
         {{74, 2}, {72, 1}},
         {{71, 1}, {72, 1}, {71, 1}},
-        {{69, 2.5}},
+        {{69, 1.75}},
         {{76, 2}, {77, 1}},
         {{76, 1}, {74, 1}, {72, 1}},
         {{74, 1.5}, {76, .5}, {74, 1}},
-        {{71, 2.5}},
+        {{71, 1.75}},
         {{69, 1}, {71, 1}, {72, 1}},
         {{76, 1.5}, {74, .5}, {72, 1}},
         {{71, 1}, {68, 1}, {71, 1}},
-        {{69, 2.5}},
+        {{69, 1.75}},
         {{64, 1}, {69, 1}, {71, 1}},
         {{72, 2}, {71, 1}},
         {{69, 1}, {68, 1}, {64, 1}},

@@ -13,6 +13,7 @@
 #include "core/store/import_audio.h"
 #include "core/store/output_file.h"
 #include "core/store/session_names.h"
+#include "tool/composite_commands.h"
 #include "tool/device_commands.h"
 #include "tool/open_session.h"
 #include "tool/record_command.h"
@@ -32,9 +33,6 @@ struct Options {
   std::vector<std::string> files;
   std::optional<std::string> at;
   std::optional<std::string> span;
-  std::optional<std::string> length;
-  std::optional<std::string> curve;
-  std::optional<std::string> move;
   std::optional<std::string> out;
   std::optional<std::string> format;
   std::string lane;
@@ -46,23 +44,6 @@ struct Options {
   bool bringIn = false;
   RecordOptions record;
 };
-
-std::int64_t wholeNumber(const std::string& text, const std::string& what) {
-  std::size_t used = 0;
-  try {
-    const long long value = std::stoll(text, &used);
-    if (used == text.size()) return value;
-  } catch (const std::exception&) {
-    used = 0;
-  }
-  throw Error("\"%1\" is not %2.", text, what);
-}
-
-LaneNumber laneNumber(const std::string& text) {
-  const std::int64_t value = wholeNumber(text, "a lane number");
-  if (value < 1 || value > 1'000'000'000) throw Error("Lanes are numbered from 1.");
-  return {static_cast<int>(value)};
-}
 
 void makeNew(const Options& options) {
   Session session;
@@ -118,52 +99,6 @@ void window(const Options& options) {
     requireLane(track, lane);
     return pullWindow(session, track.id, lane, parseSpan(*options.span, session.ruler()));
   });
-}
-
-void pickLane(const Options& options) {
-  change(options, options.lane == "none" ? "Pick silence" : "Pick lane " + options.lane,
-         [&](const Session& session, const Track& track) {
-           const auto lane = options.lane == "none" ? std::nullopt : std::optional(laneNumber(options.lane));
-           return pick(session, track.id, parseSpan(*options.span, session.ruler()), lane);
-         });
-}
-
-void join(const Options& options) {
-  change(options, "Set a join", [&](const Session& session, const Track& track) {
-    const ResolvedComposite composite = resolve(track, session.rate);
-    const Join* nearest = composite.nearestJoin(parsePosition(*options.at, session.ruler()));
-    if (!nearest)
-      throw Error("The composite of \"%1\" has no joins: it plays one take throughout.", track.name);
-    const Frames at = nearest->at;
-    Session next = session;
-    if (options.length || options.curve) {
-      // What was set counts, not what the material left of it.
-      JoinShape shape = defaultJoin(session.rate);
-      for (const JoinSetting& setting : track.composite.joins)
-        if (setting.at == at) shape = setting.shape;
-      if (options.length) {
-        const Frames length = parseDuration(*options.length, session.ruler(), at);
-        shape.before = {length.count / 2};
-        shape.after = length - shape.before;
-      }
-      if (options.curve) shape.curve = curveNamed(*options.curve);
-      next = setJoin(std::move(next), track.id, at, shape);
-    }
-    if (options.move)
-      next = moveBoundary(std::move(next), track.id, at, parsePosition(*options.move, session.ruler()));
-    return next;
-  });
-}
-
-void joins(const Options& options) {
-  const SessionFolder folder = openToLook(options.session);
-  const Session& session = folder.session();
-  FileSampleSource source(folder.disk(), *session.pool);
-  const auto measured = measureJoins(session, requireTrack(session, options.track), source);
-  if (options.json)
-    std::cout << joinsReport(measured).dump(1) << "\n";
-  else
-    std::cout << joinsText(measured, session.ruler());
 }
 
 void render(const Options& options) {
@@ -358,20 +293,6 @@ void describeCommands(CLI::App& app, Options& o) {
   track(c)->required();
   lane(c, "The lane's number");
   span(c)->required();
-  c = command("pick", "The composite plays that lane (or silence) there", pickLane);
-  track(c)->required();
-  lane(c, "The lane's number, or none for silence");
-  span(c)->required();
-  c = command("join", "Sets the join nearest to the position", join);
-  track(c)->required();
-  c->add_option("--at", o.at, "Near which the join is")->required()->type_name("POS");
-  c->add_option("--length", o.length, "Of the crossfade, centred on the boundary")->type_name("DUR");
-  c->add_option("--curve", o.curve, "equal-gain, equal-power, s or matched")
-      ->check(CLI::IsMember({"equal-gain", "equal-power", "s", "matched"}));
-  c->add_option("--move", o.move, "Moves the boundary there")->type_name("POS");
-  c = command("joins", "Lists the joins with their measures, riskiest first", joins);
-  track(c)->required();
-  json(c);
   c = command("render", "What would be heard: the mix, or one track alone before gain and pan", render);
   track(c);
   c->add_option("--lane", o.lane, "One lane of the track alone, as it is listened to")->type_name("N");
@@ -428,6 +349,8 @@ Exit run(const std::vector<std::string>& arguments) {
   describeCommands(app, options);
   SessionCommandOptions sessionOptions;
   describeSessionCommands(app, sessionOptions);
+  CompositeCommandOptions compositeOptions;
+  describeCompositeCommands(app, compositeOptions);
   TakeCommandOptions takeOptions;
   describeTakeCommands(app, takeOptions);
   DeviceCommandOptions deviceOptions;

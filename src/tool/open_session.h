@@ -14,4 +14,7 @@ SessionFolder openToChange(const std::string& session);
 /// Opens it to be looked at only, and says the same.
 SessionFolder openToLook(const std::string& session);
 
+/// What was written for a lane; throws Error where that is no number of one.
+LaneNumber laneNumber(const std::string& text);
+
 }  // namespace yewdrift::tool

@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <sstream>
 
+#include "core/edit/edit_composites.h"
 #include "core/session/resolved_composite.h"
 #include "core/store/session_names.h"
 
@@ -62,6 +63,8 @@ json pieceReport(const Piece& piece) {
   report["gain"] = piece.gain.value;
   report["pitch"] = piece.pitch.value;
   report["picked"] = piece.picked;
+  report["split"] = piece.split;
+  report["level"] = levelReport(piece.level);
   report["overdubs"] = json::array();
   for (const LaneNumber lane : piece.overdubs) report["overdubs"].push_back(lane.value);
   return report;
@@ -72,7 +75,10 @@ json joinReport(const Join& join) {
           {"before", join.shape.before.count},
           {"after", join.shape.after.count},
           {"curve", nameOf(join.shape.curve)},
-          {"set", join.set}};
+          {"bend", join.shape.bend},
+          {"set", join.set},
+          {"found", join.found},
+          {"settled", join.settled}};
 }
 
 json trackReport(const Track& track, SampleRate rate) {
@@ -88,6 +94,9 @@ json trackReport(const Track& track, SampleRate rate) {
               {"soloed", track.soloed},
               {"monitoring", nameOf(track.monitoring)},
               {"level", levelReport(track.composite.level)},
+              {"composites", compositeNames(track)},
+              {"fadeIn", track.composite.fadeIn.length.count},
+              {"fadeOut", track.composite.fadeOut.length.count},
               {"recordInto", track.recordInto ? json(track.recordInto->value) : json()}};
   for (const char* list : {"microphones", "lanes", "pieces", "joins"}) report[list] = json::array();
   for (const Microphone& m : track.microphones)

@@ -36,12 +36,6 @@ void change(const Options& o, const std::string& label, Edit edit) {
   folder.commit(label, edit(folder.session(), track.id));
 }
 
-/// `-10ms` too.
-Frames signedDuration(const std::string& text, const Ruler& ruler, Frames at) {
-  if (!text.empty() && text.front() == '-') return -parseDuration(text.substr(1), ruler, at);
-  return parseDuration(text, ruler, at);
-}
-
 /// The phrases of a track, found by reading its takes.
 std::vector<Phrase> phrasesIn(const SessionFolder& folder, const Track& track) {
   const Session& session = folder.session();
@@ -102,7 +96,7 @@ void lane(const Options& o) {
     session = changeLane(std::move(session), id, number, wanted);
     if (o.nudge) {
       const Frames by =
-          signedDuration(*o.nudge, session.ruler(), materialOf(requireTrack(session, id)).start);
+          parseSignedDuration(*o.nudge, session.ruler(), materialOf(requireTrack(session, id)).start);
       session = nudgeLane(std::move(session), id, number, by);
     }
     if (o.place) session = placeLane(std::move(session), id, number, *o.place);
@@ -152,18 +146,6 @@ void level(const Options& o) {
     for (const std::string& point : o.points)
       line = withPoint(std::move(line), levelPoint(point, session.ruler()));
     return setLevel(session, id, o.lane ? std::optional(laneOf(o)) : std::nullopt, std::move(line));
-  });
-}
-
-void piece(const Options& o) {
-  if (!o.gain && !o.pitch && !o.slip) throw CLI::RequiredError("--gain (or --pitch, or --slip)");
-  change(o, "Change a piece", [&](const Session& session, TrackId id) {
-    const Frames at = parsePosition(*o.at, session.ruler());
-    PieceChange wanted;
-    if (o.gain) wanted.gain = Decibels{*o.gain};
-    if (o.pitch) wanted.pitch = Cents{*o.pitch};
-    if (o.slip) wanted.slip = signedDuration(*o.slip, session.ruler(), at);
-    return changePiece(session, id, at, wanted);
   });
 }
 
@@ -342,11 +324,6 @@ void describeTakeCommands(CLI::App& app, Options& o) {
       ->expected(1, -1)
       ->type_name("POS=DB");
   c->add_flag("--clear", o.clear, "The points that are there go first");
-  c = command("piece", "Sets gain, pitch and slip of the piece there", piece);
-  c->add_option("--at", o.at, "In the piece")->required()->type_name("POS");
-  c->add_option("--gain", o.gain, "Its gain")->type_name("DB");
-  c->add_option("--pitch", o.pitch, "Shifts its pitch, -2400 to 2400")->type_name("CENTS");
-  c->add_option("--slip", o.slip, "Plays the take that much later (earlier with a minus)")->type_name("DUR");
   c = command("phrases", "The phrases; those that a person set are kept", phrases);
   c->add_option("--add", o.add, "Cuts the phrase there in two")->type_name("POS");
   c->add_option("--remove", o.remove, "The phrases on both sides of the edge near there become one")

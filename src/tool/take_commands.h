@@ -27,7 +27,6 @@ struct TakeCommandOptions {
   std::optional<std::string> add;
   std::optional<std::string> remove;
   std::optional<std::string> move;
-  std::optional<std::string> slip;
   std::optional<std::string> shows;
   std::optional<int> rating;
   std::optional<int> palette;
@@ -51,7 +50,7 @@ struct TakeCommandOptions {
   bool json = false;
 };
 
-/// Adds the commands lane, cut, mark, level, piece, phrases, line-up, evidence, rate, spread, absorb, set,
+/// Adds the commands lane, cut, mark, level, phrases, line-up, evidence, rate, spread, absorb, set,
 /// unset.
 void describeTakeCommands(CLI::App& app, TakeCommandOptions& options);
 

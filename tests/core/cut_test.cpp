@@ -35,8 +35,15 @@ TrackId only(const Session& session) {
   return session.tracks.front()->id;
 }
 
+Session cut(const Session& session, Span window) {
+  return pullWindow(session, only(session), {1}, window);
+}
 Session cut(const SessionFolder& folder, Span window) {
-  return pullWindow(folder.session(), only(folder.session()), {1}, window);
+  return cut(folder.session(), window);
+}
+/// Picked all along, then cut: a pick over a handle would make it audible.
+Session pickedAndCut(const SessionFolder& folder, Span picked, Span window) {
+  return cut(pick(folder.session(), only(folder.session()), picked, LaneNumber{1}), window);
 }
 
 Samples rendered(const SessionFolder& folder, const Session& session, Span span) {
@@ -53,8 +60,7 @@ TEST_CASE("A take cut inside what plays it fades into its handles; what is audib
   const TemporaryFolder temporary;
   const Samples signal = noise(60000, 1);
   const SessionFolder folder = sessionWithLanes(temporary / "s", {signal});
-  Session session = cut(folder, {{2055}, {8055}});
-  session = pick(session, only(session), {{0}, {20000}}, LaneNumber{1});
+  const Session session = pickedAndCut(folder, {{0}, {20000}}, {{2055}, {8055}});
   const Samples out = rendered(folder, session, {{0}, {20000}});
   for (std::int64_t i = 0; i < 20000; ++i) {
     float gain = i >= 2055 && i < 8055 ? 1.0F : 0.0F;
@@ -114,7 +120,7 @@ TEST_CASE("Where there is no material beyond the cut the take itself begins and 
   expected.resize(25000, 0.0F);
   CHECK(rendered(folder, session, {{-5000}, {20000}}) == expected);
   // A little of it makes a little fade.
-  session = pick(cut(folder, {{100}, {9950}}), only(session), {{-5000}, {20000}}, LaneNumber{1});
+  session = pickedAndCut(folder, {{-5000}, {20000}}, {{100}, {9950}});
   const Samples out = rendered(folder, session, {{0}, {10000}});
   CHECK(std::equal(out.begin() + 100, out.begin() + 9950, signal.begin() + 100));
   CHECK(out[50] == Approx(signal[50] * 50.5F / 100.0F).margin(1e-6));
@@ -164,8 +170,8 @@ TEST_CASE(
     const auto table = makeFadeTable(curve, {700});
     for (std::int64_t i = 0; i < 40000; ++i) {
       float gain = i >= 10000 && i < 30000 ? 1.0F : 0.0F;
-      if (i >= 9700 && i < 10400) gain = (*table)[static_cast<std::size_t>(i - 9700)];
-      if (i >= 29700 && i < 30400) gain = (*table)[static_cast<std::size_t>(30399 - i)];
+      if (i >= 9700 && i < 10400) gain = (*table)[static_cast<std::size_t>(i - 9700)].in;
+      if (i >= 29700 && i < 30400) gain = (*table)[static_cast<std::size_t>(i - 29700)].out;
       REQUIRE(out[static_cast<std::size_t>(i)] ==
               Approx(beneath[static_cast<std::size_t>(i)] + gain * over[static_cast<std::size_t>(i)])
                   .margin(2e-6));

@@ -8,6 +8,7 @@
 
 #include "core/edit/edit.h"
 #include "core/edit/history.h"
+#include "core/error.h"
 #include "core/session/resolved_composite.h"
 #include "core/store/session_json.h"
 #include "support.h"
@@ -74,8 +75,14 @@ TEST_CASE("Any sequence of takes and picks plays what the simple model says; und
         model.lanes.push_back(span);
       } else {
         const int lane = number(0, static_cast<int>(model.lanes.size()));
+        // Where a lane has nothing the composite keeps what it plays.
+        const Span there = lane == 0 ? span : span.intersect(model.lanes[static_cast<std::size_t>(lane) - 1]);
+        if (there.empty()) {
+          CHECK_THROWS_AS(pick(next, viola, span, LaneNumber{lane}), Error);
+          continue;
+        }
         next = pick(next, viola, span, lane == 0 ? std::nullopt : std::optional(LaneNumber{lane}));
-        std::fill(model.picked.begin() + span.start.count, model.picked.begin() + span.end.count,
+        std::fill(model.picked.begin() + there.start.count, model.picked.begin() + there.end.count,
                   lane == 0 ? silence : lane);
       }
       history.commit("step", next);

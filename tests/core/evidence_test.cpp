@@ -184,6 +184,23 @@ TEST_CASE("What sounds of a phrase is measured, and what cannot be said is not")
   CHECK_FALSE(takes.evidence({{{{0}, {48000}}, false, {}}, phrase})[1].takes[0].noise);
 }
 
+TEST_CASE("An offset of the input is neither noise nor sound; what lies over it is measured as without") {
+  Samples half(240000, 0.0F);
+  const Samples sounding = tone(-20.0);
+  std::copy(sounding.begin() + 48000, sounding.begin() + 120000, half.begin() + 48000);
+  const Samples hiss = noise(240000, 9, 0.001F);
+  for (std::size_t i = 0; i < half.size(); ++i) half[i] += hiss[i];
+  Samples lifted = half;
+  for (float& sample : lifted) sample += 0.4F;
+  const Phrase later{{{48000}, {120000}}, false, {}};
+  Measured takes({half, lifted});
+  const auto found = takes.evidence({later})[0];
+  CHECK(found.takes[1].noise.value() == Approx(found.takes[0].noise.value()).margin(0.2));
+  CHECK(found.takes[0].noise.value() == Approx(-64.8).margin(0.5));  // uniform: its peak over the root of 3
+  CHECK(found.takes[1].loudness.value() == Approx(found.takes[0].loudness.value()).margin(0.2));
+  CHECK(std::abs((found.takes[1].sounding - found.takes[0].sounding).count) <= 480);
+}
+
 TEST_CASE("Choice, rating, note and marks stand in the cell") {
   Measured takes({notes(0, 0.0), notes(0, 0.0, 0.3F, 5)});
   const TrackId id = takes.track().id;
@@ -215,12 +232,14 @@ TEST_CASE("An analysis is kept on disk for the file as it is, and one that is da
   const auto tell = [&](double share) { told.push_back(share); };
   const FileAnalysis first = analyseFile(folder.disk(), file, rate, cancelled, tell);
   CHECK(first.onsets.size() == 6);
+  CHECK(first.spectra.size() == first.levels.size());
   CHECK_FALSE(told.empty());
   const auto again = [&] {
     told.clear();
     const FileAnalysis next = analyseFile(folder.disk(), file, rate, cancelled, tell);
     CHECK(next.onsets == first.onsets);
     CHECK(next.levels.size() == first.levels.size());
+    CHECK(next.spectra == first.spectra);
     REQUIRE(next.pitch.cents.size() == first.pitch.cents.size());
     for (std::size_t i = 0; i < next.pitch.cents.size(); ++i)
       REQUIRE((next.pitch.cents[i] == first.pitch.cents[i] ||
@@ -234,13 +253,13 @@ TEST_CASE("An analysis is kept on disk for the file as it is, and one that is da
     if (entry.path().extension() == ".analysis") kept = entry.path();
   REQUIRE(!kept.empty());
   const std::string whole = content(kept);
-  for (const std::size_t length : {0UL, 5UL, 71UL, 72UL, whole.size() - 1, whole.size() / 2}) {
+  for (const std::size_t length : {0UL, 5UL, 79UL, 80UL, whole.size() - 1, whole.size() / 2}) {
     fs::resize_file(kept, length);
     CHECK(again());
     CHECK_FALSE(again());
   }
   // Counts that lead beyond the file.
-  for (const std::size_t at : {48U, 56U, 64U}) {
+  for (const std::size_t at : {48U, 56U, 64U, 72U}) {
     std::string broken = whole;
     broken[at + 6] = '\x7f';
     std::ofstream(kept, std::ios::binary) << broken;

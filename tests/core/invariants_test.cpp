@@ -140,15 +140,30 @@ TEST_CASE("Pieces and joins lie in order and name lanes that are there") {
   breaks("out of order", [](Session&, Track& t) { changeJoin(t, 1, [](JoinSetting& j) { j.at = {100}; }); });
   breaks("out of order", [](Session&, Track& t) { changeJoin(t, 0, [](JoinSetting& j) { j.at = {201}; }); });
   breaks("negative length",
-         [](Session&, Track& t) { changeJoin(t, 0, [](JoinSetting& j) { j.shape.before = {-1}; }); });
+         [](Session&, Track& t) { changeJoin(t, 0, [](JoinSetting& j) { j.shape->before = {-1}; }); });
   breaks("negative length",
-         [](Session&, Track& t) { changeJoin(t, 0, [](JoinSetting& j) { j.shape.after = {-1}; }); });
-  holds([](Session&, Track& t) { changeJoin(t, 0, [](JoinSetting& j) { j.shape = {{0}, {0}, Curve::S}; }); });
+         [](Session&, Track& t) { changeJoin(t, 0, [](JoinSetting& j) { j.shape->after = {-1}; }); });
+  holds([](Session&, Track& t) {
+    changeJoin(t, 0, [](JoinSetting& j) { j.shape = JoinShape{{0}, {0}, Curve::S}; });
+  });
   breaks("a join of",
-         [](Session&, Track& t) { changeJoin(t, 0, [](JoinSetting& j) { j.shape.before = beyond; }); });
+         [](Session&, Track& t) { changeJoin(t, 0, [](JoinSetting& j) { j.shape->before = beyond; }); });
   breaks("a join of",
-         [](Session&, Track& t) { changeJoin(t, 1, [](JoinSetting& j) { j.shape.after = beyond; }); });
+         [](Session&, Track& t) { changeJoin(t, 1, [](JoinSetting& j) { j.shape->after = beyond; }); });
   breaks("a join of", [](Session&, Track& t) { changeJoin(t, 1, [](JoinSetting& j) { j.at = beyond; }); });
+  holds([](Session&, Track& t) { changeJoin(t, 1, [](JoinSetting& j) { j.shape.reset(); }); });
+  for (const double bend : {-1.01, 1.01, std::nan("")}) {
+    breaks("bends by more", [bend](Session&, Track& t) {
+      changeJoin(t, 1, [bend](JoinSetting& j) { j.shape->bend = bend; });
+    });
+    breaks("bends by more", [bend](Session&, Track& t) { t.composite.fadeOut.bend = bend; });
+  }
+  holds([](Session&, Track& t) { changeJoin(t, 1, [](JoinSetting& j) { j.shape->bend = -1.0; }); });
+  breaks("a fade of", [](Session&, Track& t) { t.composite.fadeIn.length = {-1}; });
+  breaks("a fade of", [](Session&, Track& t) { t.composite.fadeOut.length = beyond; });
+  breaks("a level", [](Session&, Track& t) {
+    changePiece(t, 0, [](Piece& p) { p.level = {{{5}, {0.0}}, {{4}, {0.0}}}; });
+  });
 }
 
 TEST_CASE("Loop, punches, markers and options lie within what there can be") {

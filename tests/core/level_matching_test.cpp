@@ -8,6 +8,7 @@
 
 #include "core/analysis/analysis_jobs.h"
 #include "core/analysis/track_phrases.h"
+#include "core/edit/edit_pieces.h"
 #include "core/edit/edit_takes.h"
 #include "support.h"
 

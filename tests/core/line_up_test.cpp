@@ -137,6 +137,25 @@ TEST_CASE("What has nothing to do with each other is not lined up with any suren
   CHECK(lineUp(direct, direct, within, rate).sureness < leastSureness);
 }
 
+TEST_CASE("Clicks are not lined up with any sureness: they lie well with anything") {
+  Samples take(480000, 0.0F);
+  take[0] = 0.5F;
+  const Samples reference = noise(480000, 4, 0.3F);
+  for (const std::size_t more : {0U, 1U, 30U, 400U}) {
+    for (std::size_t i = 0; i < more; ++i) take[i * 1000] = 0.5F;
+    CHECK(lineUp(reference, take, {24000}, {48000}).sureness == 0.0);
+    CHECK(lineUp(take, reference, {24000}, {48000}).sureness == 0.0);
+  }
+  // But a clap of twenty milliseconds is lined up with itself.
+  Samples clap(480000, 0.0F);
+  std::copy_n(reference.begin(), 960, clap.begin() + 100000);
+  Samples later(480000, 0.0F);
+  std::copy_n(reference.begin(), 960, later.begin() + 101234);
+  const LineUp found = lineUp(clap, later, {24000}, {48000});
+  CHECK(found.offset == Frames{-1234});
+  CHECK(found.sureness > leastSureness);
+}
+
 TEST_CASE("No offset beyond what is allowed is found, and samples that are not numbers do not matter") {
   const Samples played = performance(1, 0.0);
   const LineUp far = lineUp(played, later(played, 30000), within, rate);

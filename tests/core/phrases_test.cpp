@@ -142,6 +142,47 @@ TEST_CASE("What never rests is one phrase, what never sounds is none") {
             .empty());
 }
 
+TEST_CASE("A take that never rests has no say where most do; where most never rest it is one phrase") {
+  const std::vector<Span> planted{{{25600}, {76800}}, {{128000}, {200000}}, {{230000}, {400000}}};
+  const PeakPyramid good = sounding({{planted[0], -12.0}, {planted[1], -14.0}, {planted[2], -13.0}}, -80.0);
+  const PeakPyramid restless = sounding({{all, -20.0}});
+  CHECK(near(phrasesOf({good, good, restless}), planted));
+  CHECK(near(phrasesOf({restless, good, good, good, restless}), planted));
+  CHECK(near(phrasesOf({good, restless}), {all}));
+  CHECK(near(phrasesOf({good, restless, restless}), {all}));
+  // One that rests for a moment only is one that rests: it has its say.
+  const PeakPyramid hardly = sounding({{{{0}, {85000}}, -20.0}, {{{125000}, {480000}}, -20.0}}, -80.0);
+  const auto found = phrasesOf({good, good, hardly});
+  REQUIRE(found.size() == 2);
+  CHECK(std::abs(found[0].end.count - 85000) < 2000);
+}
+
+TEST_CASE("An offset of the input is no sound") {
+  const std::vector<Span> planted{{{25600}, {76800}}, {{128000}, {200000}}};
+  for (const float offset : {0.4F, -0.9F, 0.01F}) {
+    Samples samples = noise(480000, 3, 1e-4F);
+    const Samples tone = sine(480000, 440.0, 48000.0, 0.1F);
+    for (const Span span : planted)
+      for (auto i = static_cast<std::size_t>(span.start.count); i < static_cast<std::size_t>(span.end.count);
+           ++i)
+        samples[i] += tone[i];
+    for (float& sample : samples) sample += offset;
+    PeakPyramid peaks;
+    peaks.append(samples);
+    CHECK(near(phrasesOf({peaks}), planted, 1500));
+  }
+  // And low notes are one as loud as high ones.
+  Samples low = noise(480000, 3, 1e-4F);
+  const Samples tone = sine(480000, 41.2, 48000.0, 0.05F);  // a bass's lowest string
+  for (const Span span : planted)
+    for (auto i = static_cast<std::size_t>(span.start.count); i < static_cast<std::size_t>(span.end.count);
+         ++i)
+      low[i] += tone[i];
+  PeakPyramid peaks;
+  peaks.append(low);
+  CHECK(near(phrasesOf({peaks}), planted, 2500));
+}
+
 TEST_CASE("Planted phrases of singing, plucked, bowed and struck sounds are found: precision and recall") {
   std::mt19937 random(4);
   int planted = 0;

@@ -7,6 +7,8 @@
 #include <cmath>
 
 #include "core/edit/edit.h"
+#include "core/edit/edit_composites.h"
+#include "core/edit/edit_pieces.h"
 #include "core/plan/file_sample_source.h"
 #include "core/plan/join_close_up.h"
 #include "core/plan/playback_plan.h"
@@ -172,6 +174,88 @@ TEST_CASE("Slip and gain of a piece are in the session's file") {
   CHECK(piece.gain.value == -4.25);
   CHECK(piece.overdubs == std::vector{LaneNumber{2}});
   CHECK(folder.session() == kept);
+}
+
+TEST_CASE("Everything of pieces, joins and composites is in the session's file, and undo gives it back") {
+  const TemporaryFolder temporary;
+  Session before;
+  Session kept;
+  {
+    SessionFolder folder = sessionWithLanes(temporary / "s", {noise(length, 1), noise(length, 2)});
+    before = folder.session();
+    const TrackId id = before.tracks.front()->id;
+    kept = pick(before, id, {{1000}, {9000}}, LaneNumber{1});
+    kept = splitPiece(kept, id, {4000});
+    kept = changePiece(kept, id, {2000}, {.level = LevelLine{{{1500}, {-3.0}}, {{1600}, {2.5}}}});
+    kept = setJoin(kept, id, {1000}, {{11}, {22}, Curve::S, -0.25}, true);
+    kept = settleJoin(kept, id, {1000}, true);
+    kept = settleJoin(kept, id, {9000}, true);
+    kept = setEndFade(kept, id, CompositeEnd::Start, {{480}, Curve::S, 0.5});
+    kept = setEndFade(kept, id, CompositeEnd::End, {{960}, Curve::EqualGain, -1.0});
+    kept = keepComposite(kept, id, "Calm");
+    kept = setEndFade(kept, id, CompositeEnd::Start, {});
+    kept = pick(kept, id, {{2000}, {3000}}, std::nullopt);
+    folder.commit("All of it", kept);
+  }
+  SessionFolder folder = SessionFolder::open(temporary / "s", SessionFolder::Access::Write);
+  CHECK(folder.session() == kept);
+  const Track& track = *folder.session().tracks.front();
+  CHECK(track.composite.fadeOut == EndFade{{960}, Curve::EqualGain, -1.0});
+  CHECK(compositeNamed(track, "Calm").fadeIn == EndFade{{480}, Curve::S, 0.5});
+  CHECK(compositeNamed(track, "Calm").joins[0].shape == JoinShape{{11}, {22}, Curve::S, -0.25});
+  folder.commit("Use the other", useComposite(folder.session(), track.id, "Calm"));
+  const Session used = folder.session();
+  folder.editHistory().undo();
+  CHECK(folder.session() == kept);
+  folder.editHistory().undo();
+  CHECK(folder.session() == before);
+  folder.editHistory().redo();
+  CHECK(folder.session() == kept);
+  folder.editHistory().redo();
+  CHECK(folder.session() == used);
+}
+
+TEST_CASE(
+    "A split changes no sample; a line rides its piece and no other; the composite fades at its ends only "
+    "where it is to") {
+  const Samples first = noise(length, 1);
+  const TwoPieces two(first, noise(length, 2), pieceOf({{1000}, {10000}}, 1), pieceOf({{10000}, {19000}}, 2));
+  const TrackId id = two.track().id;
+  const auto render = [&](const Session& session) {
+    return renderTrack(two.folder, session, "Viola", Span{{0}, {length}}).front();
+  };
+  const Samples plain = render(two.session);
+  Session session = splitPiece(two.session, id, {5000});
+  session = setJoin(session, id, {5000}, {{900}, {700}, Curve::EqualPower, 0.8});
+  CHECK(render(session) == plain);
+
+  const LevelLine line{{{2000}, {0.0}}, {{3000}, {-12.0}}, {{8000}, {-6.0}}};
+  const Samples ridden = render(changePiece(session, id, {2000}, {.level = line}));
+  for (std::size_t i = 1500; i < 4100; ++i)
+    REQUIRE(ridden[i] ==
+            Approx(plain[i] * factorOf(levelAt(line, {static_cast<std::int64_t>(i)}))).margin(1e-6));
+  for (std::size_t i = 5800; i < length; ++i) REQUIRE(ridden[i] == plain[i]);
+
+  session = setEndFade(two.session, id, CompositeEnd::Start, {{800}, Curve::EqualGain, 0.0});
+  session = setEndFade(session, id, CompositeEnd::End, {{600}, Curve::EqualPower, 0.0});
+  const Samples faded = render(session);
+  for (std::size_t i = 0; i < 800; ++i)
+    REQUIRE(faded[i] == Approx(plain[i] * (static_cast<float>(i) + 0.5F) / 800.0F).margin(1e-6));
+  for (std::size_t i = 800; i < length - 600; ++i) REQUIRE(faded[i] == plain[i]);
+  for (std::size_t i = 0; i < 600; ++i) {
+    const double x = (static_cast<double>(i) + 0.5) / 600.0;
+    REQUIRE(faded[length - 600 + i] ==
+            Approx(plain[length - 600 + i] * std::cos(x * M_PI / 2.0)).margin(1e-6));
+  }
+  // Bent, what comes in is there early, and what goes stays long: the one is the other's mirror.
+  session = setEndFade(session, id, CompositeEnd::Start, {{600}, Curve::EqualGain, 1.0});
+  session = setEndFade(session, id, CompositeEnd::End, {{600}, Curve::EqualGain, 1.0});
+  const Samples bent = render(session);
+  for (std::size_t i = 0; i < 600; ++i) {
+    const double x = (static_cast<double>(i) + 0.5) / 600.0;
+    REQUIRE(bent[i] == Approx(plain[i] * std::pow(x, 1.0 / 3.0)).margin(1e-6));
+    REQUIRE(bent[length - 1 - i] == Approx(plain[length - 1 - i] * std::pow(x, 1.0 / 3.0)).margin(1e-6));
+  }
 }
 
 TEST_CASE("The correlation at a join is that of what is faded, slip included") {

@@ -278,7 +278,7 @@ TEST_CASE("The sample session of this version opens as it was made") {
   CHECK(s.tracks[1]->backing);
   CHECK(s.tracks[0]->lanes[1]->setAside);
   CHECK(s.tracks[0]->composite.joins.size() == 1);
-  CHECK(s.tracks[0]->composite.joins[0].shape.curve == Curve::S);
+  CHECK(s.tracks[0]->composite.joins[0].shape.value().curve == Curve::S);
   CHECK(folder.history().redoLabel() == "Set the loop");
   CHECK(folder.history().doneCount() == 9);
   int undone = 0;

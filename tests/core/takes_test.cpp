@@ -6,6 +6,7 @@
 #include <cmath>
 #include <random>
 
+#include "core/edit/edit_pieces.h"
 #include "core/edit/edit_takes.h"
 #include "core/error.h"
 #include "core/plan/pitched_files.h"

@@ -58,6 +58,8 @@ TEST_CASE("tool: passes recorded in a loop become lanes that play what was playe
                                          {"gain", 0.0},
                                          {"pitch", 0.0},
                                          {"picked", false},
+                                         {"split", false},
+                                         {"level", json::array()},
                                          {"overdubs", json::array()}}}));
   tool(f("render", "--track Viola --out " + (f.folder / "out.wav").string()));
   CHECK(readWave(f.folder / "out.wav").front() == f.performances[2]);
@@ -79,12 +81,24 @@ TEST_CASE("tool: pick, join, move, undo and redo") {
   tool(f("pick", "--track Viola --span 0.5s..1s --lane 1"));
   json track = trackOf(f.s);
   CHECK(track["pieces"].size() == 3);
-  CHECK(track["joins"][0] ==
-        json({{"at", 24000}, {"before", 240}, {"after", 240}, {"curve", "matched"}, {"set", false}}));
+  CHECK(track["joins"][0] == json({{"at", 24000},
+                                   {"before", 240},
+                                   {"after", 240},
+                                   {"curve", "matched"},
+                                   {"bend", 0.0},
+                                   {"set", false},
+                                   {"found", false},
+                                   {"settled", false}}));
   tool(f("join", "--track Viola --at 0.4s --length 20ms --curve equal-power --move 0.6s"));
   track = trackOf(f.s);
-  CHECK(track["joins"][0] ==
-        json({{"at", 28800}, {"before", 480}, {"after", 480}, {"curve", "equal-power"}, {"set", true}}));
+  CHECK(track["joins"][0] == json({{"at", 28800},
+                                   {"before", 480},
+                                   {"after", 480},
+                                   {"curve", "equal-power"},
+                                   {"bend", 0.0},
+                                   {"set", true},
+                                   {"found", false},
+                                   {"settled", false}}));
   tool(f("pick", "--track Viola --span 1s..1.5s --lane none"));
   CHECK(trackOf(f.s)["pieces"][2]["lane"].is_null());
   CHECK(tool(f("undo")) == "Undone: Pick silence\n");

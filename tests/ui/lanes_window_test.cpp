@@ -328,3 +328,76 @@ TEST_CASE("What is known of a cell is told where the pointer rests on it, and bl
     CHECK_FALSE(tip.contains("LUFS"));
   }
 }
+
+TEST_CASE("Cells show what was measured of them, in numbers where there is room; blind they do not") {
+  const TemporaryFolder temporary;
+  const fs::path path = makePhrases(temporary, {0.3F, 0.3F, 0.03F});
+  {
+    RoundRig rig(path);
+    rig.lanes().showSpan({{}, {480000}});
+    rig.turn();
+    const auto lowerLeft = [&](int lane, std::size_t phrase) {
+      const QRect row = rig.lanes().laneRect(lane - 1);
+      const int left = rig.lanes().xOf(rig.phrases()[phrase].cell.start);
+      return rig.lanes().viewport()->grab({left + 4, row.bottom() - 22, 130, 18}).toImage();
+    };
+    const QImage before = lowerLeft(2, 0);
+    CHECK(rig.studio().analysis().measuresOf(rig.phrases()[0]).empty());
+    rig.press(Qt::Key_G, Qt::ShiftModifier);
+    CHECK(rig.lanes().showsMeasures());
+    const auto measured = [&](std::size_t phrase) {
+      const auto cells = rig.studio().analysis().measuresOf(rig.phrases()[phrase]);
+      return cells.size() == 3 &&
+             std::all_of(cells.begin(), cells.end(), [](const CellMeasures& cell) { return cell.measured; });
+    };
+    // Of all phrases, though none is in hand.
+    REQUIRE(rig.waitFor([&] { return measured(0) && measured(1) && measured(2); }));
+    CHECK(rig.inHand() == 0);
+    rig.turn();
+    CHECK(lowerLeft(2, 0) != before);
+    const auto cells = rig.studio().analysis().measuresOf(rig.phrases()[0]);
+    CHECK(cells[0].loudness.value() - cells[2].loudness.value() == Approx(20.0).margin(0.5));
+    CHECK(LanesView::measuresInWords(cells[2]).last() ==
+          QString("−%1 LUFS").arg(-*cells[2].loudness, 0, 'f', 1));
+
+    // A take that is moved by 20 ms lies so far behind the others, and is measured anew.
+    rig.studio().desk().apply(
+        "Nudge", [&](const Session& session) { return nudgeLane(session, rig.track().id, {2}, {960}); });
+    REQUIRE(rig.waitFor([&] {
+      const auto now = rig.studio().analysis().measuresOf(rig.phrases()[1]);
+      return now.size() == 3 && now[1].timing && std::abs(*now[1].timing - 20.0) < 2.0;
+    }));
+    CHECK(LanesView::measuresInWords(rig.studio().analysis().measuresOf(rig.phrases()[1])[1])
+              .first()
+              .contains("+20 ms"));
+    const QImage shown = lowerLeft(2, 1);
+    rig.press(Qt::Key_P);
+    rig.press(Qt::Key_G);
+    REQUIRE(rig.studio().listening().hidesNames());
+    CHECK(lowerLeft(2, 1) != shown);
+    for (int lane : {1, 2, 3}) {
+      // All rows are alike but for the one that is framed.
+      if (LaneNumber{lane} != rig.heard() && lane > 1 && LaneNumber{lane - 1} != rig.heard())
+        CHECK(lowerLeft(lane, 1) == lowerLeft(lane - 1, 1));
+    }
+  }
+  // It lasts.
+  RoundRig rig(path);
+  CHECK(rig.lanes().showsMeasures());
+  rig.press(Qt::Key_G, Qt::ShiftModifier);
+  CHECK_FALSE(rig.lanes().showsMeasures());
+}
+
+TEST_CASE("What is written in cells: signs, nothing as nothing, overs and clicks before the loudness") {
+  CellMeasures cell;
+  CHECK(LanesView::measuresInWords(cell).isEmpty());
+  cell.timing = -12.4;
+  cell.pitch = 0.3;
+  cell.loudness = -23.96;
+  CHECK(LanesView::measuresInWords(cell) == QStringList{"−12 ms", "0 cents", "−24.0 LUFS"});
+  cell.overs = 1;
+  cell.clicks = 2;
+  cell.timing = 7.6;
+  cell.pitch.reset();
+  CHECK(LanesView::measuresInWords(cell) == QStringList{"+8 ms", "1 over", "2 clicks", "−24.0 LUFS"});
+}

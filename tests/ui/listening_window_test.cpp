@@ -223,3 +223,30 @@ TEST_CASE("Take after take: another each time round, by itself, and a key still 
   CHECK(rig.heard() == LaneNumber{1});
   CHECK(rig.studio().transport().state().rolling);
 }
+
+TEST_CASE(
+    "Take after take goes on to another phrase at once, from its beginning and with the take that is heard") {
+  const TemporaryFolder temporary;
+  ListeningRig rig(makePhrases(temporary));
+  rig.press(Qt::Key_G);
+  rig.press(Qt::Key_V, Qt::ShiftModifier);
+  REQUIRE(rig.waitFor([&] { return rig.playhead() > rig.phrases()[0].cell.start + Frames{5000}; }));
+  REQUIRE(rig.studio().transport().state().round < 2);
+  rig.press(Qt::Key_G);
+  REQUIRE(rig.inHand() == 2);
+  CHECK(rig.listening().takeAfterTake());
+  const Span cell = rig.phrases()[1].cell;
+  REQUIRE(
+      rig.waitFor([&] { return cell.contains(rig.playhead()) && rig.studio().transport().state().rolling; }));
+  CHECK(rig.heard() == LaneNumber{1});
+  const auto roundsUntil = [&](int round) {
+    REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().round >= round; }, 60000));
+    rig.turn();
+  };
+  for (const int take : {2, 3, 1}) {
+    const int round = rig.studio().transport().state().round;
+    roundsUntil(round + 1);
+    CHECK(rig.heard() == LaneNumber{take});
+    CHECK(cell.contains(rig.playhead()));
+  }
+}

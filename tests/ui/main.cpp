@@ -2,7 +2,6 @@
 #define CATCH_CONFIG_RUNNER
 #include <QApplication>
 #include <QSettings>
-#include <QStandardPaths>
 #include <QTemporaryDir>
 #include <catch2/catch.hpp>
 
@@ -21,9 +20,10 @@ CATCH_REGISTER_LISTENER(FreshSettings)
 }  // namespace
 
 int main(int argc, char** argv) {
-  QStandardPaths::setTestModeEnabled(true);
+  // Settings of its own: several test programs run at a time. (Qt's own test mode has one place for all.)
   const QTemporaryDir config;
   qputenv("XDG_CONFIG_HOME", config.path().toUtf8());
+  qputenv("XDG_DATA_HOME", (config.path() + "/share").toUtf8());
   QApplication app(argc, argv);
   QApplication::setApplicationName("yewdrift-tests");
   QApplication::setOrganizationName("yewdrift-tests");

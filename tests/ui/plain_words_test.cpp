@@ -47,17 +47,17 @@ TEST_CASE("The record state tells the most pressing thing, and what comes of it"
   now.engine.rolling = true;
   CHECK(said(now) == "Playing / ");
   now.standingBy = true;
-  CHECK(said(now) == "Playing / all is captured; N punches in");
+  CHECK(said(now) == "Playing / all is captured; [N] punches in");
   now.engine.rolling = false;
 
   // A device that is needed and gone, until another one is on its way.
   now.deviceNeeded = true;
-  CHECK(said(now) == "No audio device / Ctrl+D chooses one");
+  CHECK(said(now) == "No audio device / [Ctrl+D] chooses one");
   now.deviceOpening = true;
-  CHECK(said(now) == "Opening / all is captured; N punches in");
+  CHECK(said(now) == "Opening / all is captured; [N] punches in");
   now.deviceOpening = false;
   now.deviceAlive = true;
-  CHECK(said(now) == "Ready / all is captured; N punches in");
+  CHECK(said(now) == "Ready / all is captured; [N] punches in");
 
   // A roll that records.
   now.recording = true;

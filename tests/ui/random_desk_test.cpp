@@ -210,7 +210,9 @@ class RandomDesk {
     const Frames at{pick(60000)};
     const auto lane =
         chosen.lanes[static_cast<std::size_t>(pick(static_cast<int>(chosen.lanes.size())))]->number;
-    return yewdrift::pick(s, chosen.id, {at, at + Frames{1 + pick(20000)}}, lane);
+    const Session picked = yewdrift::pick(s, chosen.id, {at, at + Frames{1 + pick(20000)}}, lane);
+    notePulled(s, picked);
+    return picked;
   }
   std::pair<TrackId, LaneNumber> someLane(const Session& s) {
     const Track& chosen = track(s);

@@ -64,12 +64,12 @@ TEST_CASE("Steps by bars, beats and the selection's length lie on the grid, and 
   CHECK_FALSE(step(StepBy::Selection, 1000, 1000, 1));
 }
 
-TEST_CASE("S and G step by bars where that is chosen: selected, gone to, picked, and gone round") {
+TEST_CASE("Step by bars where that is chosen: selected, gone to, picked, and gone round") {
   const TemporaryFolder temporary;
   RoundRig rig(makePhrases(temporary));
   QMenu* steps = nullptr;
   for (auto* menu : rig.window->findChildren<QMenu*>())
-    if (menu->title() == "S and G step by") steps = menu;
+    if (menu->title() == "Step by") steps = menu;
   REQUIRE(steps);
   const auto choose = [&](const QString& text) {
     emit steps->aboutToShow();
@@ -323,6 +323,8 @@ TEST_CASE("The table of takes shows what is measured, sorts by it, and takes rat
       if (table.item(row, TakesBench::Loudness)->text() == "–") return false;
     return true;
   }));
+  REQUIRE(rig.studio().desk().apply(
+      "Mark", [](const Session& s) { return markTake(s, s.tracks.front()->id, {1}, {60000}, "turn"); }));
   const auto evidence = rig.studio().analysis().evidence();
   REQUIRE(evidence);
   for (int row = 0; row < 3; ++row) {
@@ -332,6 +334,10 @@ TEST_CASE("The table of takes shows what is measured, sorts by it, and takes rat
           Approx(cell.loudness.value()));
     CHECK(table.item(row, TakesBench::Chosen)->text() == (row == 2 ? "plays" : ""));
     CHECK(table.item(row, TakesBench::Sounds)->text() == "1.5");
+    REQUIRE(cell.grid);
+    CHECK(table.item(row, TakesBench::Grid)->data(Qt::UserRole).toDouble() == Approx(*cell.grid));
+    CHECK(table.item(row, TakesBench::Tuning)->text() == "–");  // noise
+    CHECK(table.item(row, TakesBench::Marks)->text() == (row == 0 ? "1" : ""));
   }
   // Typed into a cell: one step each.
   const std::size_t before = rig.steps();

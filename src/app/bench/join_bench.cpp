@@ -395,7 +395,7 @@ void JoinBench::refresh() {
   curve_->setEnabled(picture_->shown().has_value());
   if (!picture_->shown()) {
     title_->setText(tr("No join in hand"));
-    numbers_->setText(tr("J takes the next one."));
+    numbers_->setText(desk_.keyNames().spelled(tr("[J] takes the next one.")));
     return;
   }
   const JoinCloseUp& view = *picture_->shown();

@@ -73,44 +73,44 @@ QString RecordBench::advice() const {
     return tr(
         "The punch spans decide what is heard; all of it is captured, so their edges can be moved "
         "afterwards. "
-        "<b>Space</b> stops.");
+        "<b>[Space]</b> stops.");
   if (recording_.recording())
-    return transport_.state().recording ? tr("<b>Shift+N</b> or <b>Space</b> stops, <b>N</b> punches "
+    return transport_.state().recording ? tr("<b>[Shift+N]</b> or <b>[Space]</b> stops, <b>[N]</b> punches "
                                              "out. What was played before and after "
                                              "is kept in the handles.")
-                                        : tr("<b>N</b> punches in now. <b>Space</b> stops.");
+                                        : tr("<b>[N]</b> punches in now. <b>[Space]</b> stops.");
   if (recording_.standingBy())
     return tr(
-        "Everything that comes in is captured. <b>N</b> punches in, as often as you like; its edges can be "
+        "Everything that comes in is captured. <b>[N]</b> punches in, as often as you like; its edges can be "
         "moved afterwards.");
   if (!recording_.lastRecorded().empty()) {
     const auto lanes = static_cast<int>(recording_.lastRecorded().size());
     return tr(
-        "Kept: %n take(s). <b>Ctrl+Backspace</b> discards what was just recorded, <b>Shift+Backspace</b> "
+        "Kept: %n take(s). <b>[Ctrl+Backspace]</b> discards what was just recorded, <b>[Shift+Backspace]</b> "
         "goes "
         "back and picks up from there.",
         nullptr, lanes);
   }
   if (recording_.autoPunchStandsBy())
-    return tr("Automatic punch stands by: <b>Space</b> records the punch spans too, once.");
+    return tr("Automatic punch stands by: <b>[Space]</b> records the punch spans too, once.");
   if (track->backing)
     return tr(
-        "This is a backing track. Take one in hand that is played: click its name, or <b>Page Down</b>.");
+        "This is a backing track. Take one in hand that is played: click its name, or <b>[PgDown]</b>.");
   if (track->lanes.empty())
-    return tr("<b>Shift+N</b> records. Nothing is ever recorded over: each pass becomes a lane.");
+    return tr("<b>[Shift+N]</b> records. Nothing is ever recorded over: each pass becomes a lane.");
   if (track->lanes.size() < 2)
-    return tr("<b>Space</b> plays. Record another pass to have something to compare.");
+    return tr("<b>[Space]</b> plays. Record another pass to have something to compare.");
   const bool joins = !inHand_.composite(*track).joins.empty();
   if (!inHand_.heardLane() && !joins)
     return tr(
-        "Record a pass with <b>Shift+N</b>, or hear what is there: <b>Space</b> plays, <b>E</b> and "
-        "<b>D</b> step through the takes while it plays.");
+        "Record a pass with <b>[Shift+N]</b>, or hear what is there: <b>[Space]</b> plays, <b>[E]</b> and "
+        "<b>[D]</b> step through the takes while it plays.");
   if (!joins)
     return tr(
-        "Drag over a lane to pick that stretch for the composite, or press <b>F</b> to pick the take you "
+        "Drag over a lane to pick that stretch for the composite, or press <b>[F]</b> to pick the take you "
         "hear over the loop.");
   return tr(
-      "<b>J</b> puts the next join under the magnifier, <b>K</b> loops around it. <b>Ctrl+Shift+F</b> "
+      "<b>[J]</b> puts the next join under the magnifier, <b>[K]</b> loops around it. <b>[Ctrl+Shift+F]</b> "
       "flattens when you are content.");
 }
 
@@ -120,7 +120,7 @@ void RecordBench::refresh() {
                                               : tr("When you press record"));
   const QString sentence = recording_.sentence();
   if (sentence_->text() != sentence) sentence_->setText(sentence);
-  const QString next = advice();
+  const QString next = desk_.keyNames().spelled(advice());
   if (advice_->text() != next) advice_->setText(next);
 }
 

@@ -27,9 +27,9 @@ SpansBench::SpansBench(SessionDesk& desk, Transport& transport, RecordingDesk& r
     field->setToolTip(tr("Bar and beat as 5|1, seconds as 2.5s, frames as 123456f"));
     connect(field, &QLineEdit::editingFinished, this, &SpansBench::typeLoop);
   }
-  loop_ = new QCheckBox(tr("go round it (L)"));
+  loop_ = new QCheckBox;
   connect(loop_, &QCheckBox::clicked, this, [this](bool on) { transport_.setLooping(on); });
-  punch_ = new QCheckBox(tr("record in them only (Ctrl+U)"));
+  punch_ = new QCheckBox;
   connect(punch_, &QCheckBox::clicked, this, [this](bool on) { recording_.setAutoPunch(on); });
 
   auto* left = new QVBoxLayout;
@@ -86,6 +86,8 @@ SpansBench::SpansBench(SessionDesk& desk, Transport& transport, RecordingDesk& r
 }
 
 void SpansBench::refresh() {
+  loop_->setText(desk_.keyNames().spelled(tr("go round it ([L])")));
+  punch_->setText(desk_.keyNames().spelled(tr("record in them only ([Ctrl+U])")));
   filling_ = true;
   const Session& session = desk_.session();
   const PositionWords words = desk_.positionWords();

@@ -53,30 +53,12 @@ TakesBench::TakesBench(SessionDesk& desk, InHand& inHand, AnalysisDesk& analysis
       messages_(messages) {
   heading_ = new ElidedLabel;
   heading_->setAccessibleName(tr("The phrase in hand"));
-  table_ =
-      new PlainTable({tr("Take"), tr("Rated"), tr("Chosen"), tr("Timing, ms"), tr("Pitch, cents"), tr("LUFS"),
-                      tr("Peak, dB"), tr("Noise, dB"), tr("Clicks"), tr("Sounds, s"), tr("Note")},
-                     tr("Takes of the phrase in hand"));
+  table_ = new PlainTable({tr("Take"), tr("Rated"), tr("Chosen"), tr("Timing, ms"), tr("Grid, ms"),
+                           tr("Pitch, cents"), tr("Tuning, cents"), tr("LUFS"), tr("Peak, dB"),
+                           tr("Noise, dB"), tr("Clicks"), tr("Marks"), tr("Sounds, s"), tr("Note")},
+                          tr("Takes of the phrase in hand"));
   table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
   table_->horizontalHeader()->setStretchLastSection(true);
-  const QStringList tips{tr("The take. The row in hand is heard; Enter hears it again."),
-                         tr("How you rated it in this phrase: 1 to 5, or nothing. X and Z change it for the "
-                            "take that is heard."),
-                         tr("The composite plays it in most of this phrase."),
-                         tr("How far its onsets lie behind those of the other takes: the median, and how "
-                            "much it wavers (the median "
-                            "distance from that)."),
-                         tr("How much higher it is than the other takes: the median in cents, a hundredth of "
-                            "a semitone, and how much "
-                            "it wavers."),
-                         tr("Loudness over the phrase after ITU-R BS.1770."),
-                         tr("The largest sample; 0 is full scale. Overs are moments at full scale."),
-                         tr("The level in the rest just before the phrase."),
-                         tr("Jumps of the wave that nothing around them prepares."),
-                         tr("How much of the phrase sounds in this take."),
-                         tr("Your note on this take in this phrase.")};
-  for (int column = 0; column < tips.size(); ++column)
-    table_->horizontalHeaderItem(column)->setToolTip(tips[column]);
   table_->setSortingEnabled(true);
   table_->horizontalHeader()->setSortIndicator(Take, Qt::AscendingOrder);
   auto* column = new QVBoxLayout(this);
@@ -94,14 +76,42 @@ TakesBench::TakesBench(SessionDesk& desk, InHand& inHand, AnalysisDesk& analysis
   refresh();
 }
 
+void TakesBench::explainColumns() {
+  const QStringList tips{
+      tr("The take. The row in hand is heard; Enter hears it again."),
+      tr("How you rated it in this phrase: 1 to 5, or nothing. [X] and [Z] change it for the "
+         "take that is heard."),
+      tr("The composite plays it in most of this phrase."),
+      tr("How far its onsets lie behind those of the other takes: the median, and how "
+         "much it wavers (the median "
+         "distance from that)."),
+      tr("How far its onsets lie behind the nearest division of the bar: the median. Nothing where the "
+         "session has no grid."),
+      tr("How much higher it is than the other takes: the median in cents, a hundredth of "
+         "a semitone, and how much "
+         "it wavers."),
+      tr("How far it lies above the nearest semitone (A4 is 440 Hz): the median in cents; and by how much "
+         "that drifts from the first third of the phrase to the last."),
+      tr("Loudness over the phrase after ITU-R BS.1770."),
+      tr("The largest sample; 0 is full scale. Overs are moments at full scale."),
+      tr("The level in the rest just before the phrase."),
+      tr("Jumps of the wave that nothing around them prepares."),
+      tr("Spots you marked in it."),
+      tr("How much of the phrase sounds in this take."),
+      tr("Your note on this take in this phrase.")};
+  for (int column = 0; column < tips.size(); ++column)
+    table_->horizontalHeaderItem(column)->setToolTip(desk_.keyNames().spelled(tips[column]));
+}
+
 void TakesBench::showEvent(QShowEvent* event) {
   QWidget::showEvent(event);
-  analysis_.setWanted(this, true);
+  explainColumns();
+  analysis_.setWanted(this, AnalysisDesk::Want::Cells);
   refresh();
 }
 
 void TakesBench::hideEvent(QHideEvent* event) {
-  analysis_.setWanted(this, false);
+  analysis_.setWanted(this, AnalysisDesk::Want::Nothing);
   QWidget::hideEvent(event);
 }
 
@@ -111,7 +121,8 @@ void TakesBench::refresh() {
   // What is measured would tell which is which.
   const bool hidden = listening_.hidesNames();
   const auto found = hidden ? std::nullopt : analysis_.evidence();
-  QString text = tr("No phrase is in hand: S and G step from phrase to phrase, or click one over the takes.");
+  QString text =
+      tr("No phrase is in hand: [S] and [G] step from phrase to phrase, or click one over the takes.");
   if (track && found) {
     const auto& phrases = inHand_.phrases();
     const auto place = static_cast<int>(inHand_.phrase() - phrases.data()) + 1;
@@ -123,7 +134,7 @@ void TakesBench::refresh() {
       text = tr("%1. The takes are being measured: %2 %").arg(text).arg(static_cast<int>(share * 100.0));
   }
   if (hidden) text = tr("You listen blind: the table is shown once you have picked a take in this phrase.");
-  heading_->setText(text);
+  heading_->setText(desk_.keyNames().spelled(text));
   const std::size_t rows = track && found ? found->takes.size() : 0;
   filling_ = true;
   table_->setSortingEnabled(false);
@@ -157,6 +168,13 @@ void TakesBench::fillRow(int row, const CellEvidence& cell, const Lane& lane) {
   put(Chosen, cell.chosen ? chosen : QString(), cell.chosen ? 1.0 : 0.0);
   table_->item(row, Chosen)->setTextAlignment(Qt::AlignVCenter | Qt::AlignLeft);
   put(Timing, pair(cell.timing, cell.timingSpread), cell.timing);
+  put(Grid, number(cell.grid, 0, true), cell.grid);
+  put(Tuning,
+      cell.intonation && cell.drift
+          ? tr("%1, drift %2").arg(number(cell.intonation, 0, true), number(cell.drift, 0, true))
+          : number(cell.intonation, 0, true),
+      cell.intonation);
+  put(Marks, cell.marks > 0 ? QString::number(cell.marks) : QString(), cell.marks);
   put(Pitch, pair(cell.pitch, cell.pitchSpread), cell.pitch);
   put(Loudness, number(cell.loudness, 1), cell.loudness);
   put(Peak,

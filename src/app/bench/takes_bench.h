@@ -17,7 +17,22 @@ class TakesBench : public QWidget {
   TakesBench(SessionDesk& desk, InHand& inHand, AnalysisDesk& analysis, ListeningDesk& listening,
              Messages& messages, QWidget* parent = nullptr);
 
-  enum Column { Take, Rated, Chosen, Timing, Pitch, Loudness, Peak, Noise, Clicks, Sounds, Note };
+  enum Column {
+    Take,
+    Rated,
+    Chosen,
+    Timing,
+    Grid,
+    Pitch,
+    Tuning,
+    Loudness,
+    Peak,
+    Noise,
+    Clicks,
+    Marks,
+    Sounds,
+    Note
+  };
 
  protected:
   void showEvent(QShowEvent* event) override;
@@ -25,6 +40,7 @@ class TakesBench : public QWidget {
 
  private:
   void refresh();
+  void explainColumns();
   void fillRow(int row, const CellEvidence& cell, const Lane& lane);
   void typed(QTableWidgetItem* item);
   void takeRow();

@@ -9,7 +9,10 @@
 namespace yewdrift::app {
 
 AnalysisDesk::AnalysisDesk(SessionDesk& desk, InHand& inHand)
-    : desk_(desk), inHand_(inHand), jobs_(desk.disk(), desk.session().rate, [this] {
+    : desk_(desk),
+      inHand_(inHand),
+      cells_([this] { return knownFiles(); }),
+      jobs_(desk.disk(), desk.session().rate, [this] {
         // However often they tell, it is taken in ten times a second.
         if (told_.exchange(true)) return;
         QMetaObject::invokeMethod(
@@ -17,6 +20,7 @@ AnalysisDesk::AnalysisDesk(SessionDesk& desk, InHand& inHand)
             [this] {
               QTimer::singleShot(100, this, [this] {
                 told_ = false;
+                measure();
                 emit changed();
               });
             },
@@ -24,27 +28,38 @@ AnalysisDesk::AnalysisDesk(SessionDesk& desk, InHand& inHand)
       }) {
   connect(&desk, &SessionDesk::changed, this, &AnalysisDesk::follow);
   connect(&inHand, &InHand::changed, this, &AnalysisDesk::follow);
+  connect(&cells_, &EvidenceFinder::found, this, &AnalysisDesk::changed);
 }
 
-void AnalysisDesk::setWanted(const QObject* by, bool wanted) {
-  const bool before = !wantedBy_.empty();
-  if (wanted)
-    wantedBy_.insert(by);
-  else
+bool AnalysisDesk::wants(Want least) const {
+  return std::any_of(wantedBy_.begin(), wantedBy_.end(),
+                     [&](const auto& each) { return each.second >= least; });
+}
+
+void AnalysisDesk::setWanted(const QObject* by, Want want) {
+  const bool files = wants(Want::Files);
+  const bool cells = wants(Want::Cells);
+  if (want == Want::Nothing)
     wantedBy_.erase(by);
-  if (wantedBy_.empty() == !before) return;
-  followed_.reset();
-  follow();
+  else
+    wantedBy_[by] = want;
+  if (files != wants(Want::Files)) {
+    followed_.reset();
+    follow();
+  } else if (cells != wants(Want::Cells)) {
+    measure();
+  }
 }
 
 void AnalysisDesk::follow() {
   const auto& tracks = desk_.session().tracks;
   const auto now = std::find_if(tracks.begin(), tracks.end(),
                                 [this](const auto& track) { return track->id == inHand_.trackId(); });
-  if (now == tracks.end() || !(!wantedBy_.empty() || isShown(**now))) {
+  if (now == tracks.end() || !(wants(Want::Files) || isShown(**now))) {
     if (followed_ || !known_.empty()) jobs_.want({});
     followed_.reset();
     known_.clear();
+    cells_.drop();
     return;
   }
   if (!followed_ || !followed_->same(*now)) {
@@ -52,7 +67,17 @@ void AnalysisDesk::follow() {
     known_.clear();
     jobs_.want(filesOfTakes(desk_.session(), **now));
   }
+  measure();
   emit changed();
+}
+
+void AnalysisDesk::measure() {
+  if (!followed_ || !wants(Want::Cells)) return cells_.drop();
+  const Session& session = desk_.session();
+  const auto& phrases = inHand_.phrases();
+  const Phrase* const phrase = inHand_.phrase();
+  cells_.want({*followed_, phrases, phrase ? static_cast<std::size_t>(phrase - phrases.data()) : 0,
+               session.ruler(), session.recording.grid ? session.recording.divisions : 0, jobs_.share()});
 }
 
 bool AnalysisDesk::isShown(const Track& track) {
@@ -68,18 +93,22 @@ FindAnalysis AnalysisDesk::finder() {
   };
 }
 
+EvidenceFinder::KnownFiles AnalysisDesk::knownFiles() {
+  const FindAnalysis find = finder();
+  for (const auto& lane : (*followed_)->lanes)
+    for (const Clip& clip : lane->clips)
+      for (const ChannelSource& source : clip.channels) find(source.file);
+  return known_;
+}
+
+PhraseEvidence AnalysisDesk::evidenceOf(const Phrase& phrase) {
+  const Track& track = *inHand_.track();
+  return evidenceWith(track, inHand_.composite(track), phrase, cells_.of(phrase));
+}
+
 std::optional<PhraseEvidence> AnalysisDesk::evidence() {
-  const Track* track = inHand_.track();
-  const Phrase* phrase = inHand_.phrase();
-  if (!track || !phrase) return std::nullopt;
-  const Session& session = desk_.session();
-  const auto& phrases = inHand_.phrases();
-  const auto index = static_cast<std::size_t>(phrase - phrases.data());
-  // With the one before it: the rest between the two is what tells of noise.
-  const std::size_t from = index > 0 ? index - 1 : 0;
-  auto found = evidenceOf(session, *track, std::span(phrases).subspan(from, index + 1 - from), finder(),
-                          session.recording.grid ? session.recording.divisions : 0, index - from);
-  return found.empty() ? std::nullopt : std::optional(std::move(found.front()));
+  const Phrase* const phrase = inHand_.track() ? inHand_.phrase() : nullptr;
+  return phrase ? std::optional(evidenceOf(*phrase)) : std::nullopt;
 }
 
 }  // namespace yewdrift::app

@@ -5,8 +5,8 @@
 #include <atomic>
 #include <map>
 #include <memory>
-#include <set>
 
+#include "app/desk/evidence_finder.h"
 #include "app/desk/in_hand.h"
 #include "core/analysis/analysis_jobs.h"
 #include "core/analysis/evidence.h"
@@ -20,30 +20,40 @@ class AnalysisDesk : public QObject {
  public:
   AnalysisDesk(SessionDesk& desk, InHand& inHand);
 
-  /// That one looks at what is measured, or no more.
-  void setWanted(const QObject* by, bool wanted);
+  /// What somebody looks at: nothing, what is known of files, or that and the measures of all cells.
+  enum class Want { Nothing, Files, Cells };
+  void setWanted(const QObject* by, Want want);
   /// Whether lanes of that track show what is measured.
   [[nodiscard]] static bool isShown(const Track& track);
   /// What is known of files; asks for nothing.
   [[nodiscard]] FindAnalysis finder();
   /// How much of it is there, 0 to 1.
   [[nodiscard]] double share() const { return jobs_.share(); }
-  /// Of the phrase in hand; takes that are not measured yet have only what is known without. None where no
-  /// phrase is in hand.
+  /// Of that phrase of the track in hand; takes that are not measured yet have only what is known without.
+  [[nodiscard]] PhraseEvidence evidenceOf(const Phrase& phrase);
+  /// Of the phrase in hand. None where none is.
   [[nodiscard]] std::optional<PhraseEvidence> evidence();
+  /// Only what was measured of it.
+  [[nodiscard]] std::span<const CellMeasures> measuresOf(const Phrase& phrase) const {
+    return cells_.of(phrase);
+  }
 
  signals:
   void changed();  // more is known, or of something else
 
  private:
   void follow();
+  void measure();
+  [[nodiscard]] bool wants(Want least) const;
+  [[nodiscard]] EvidenceFinder::KnownFiles knownFiles();
 
   SessionDesk& desk_;
   InHand& inHand_;
-  std::set<const QObject*> wantedBy_;
-  std::map<int, std::shared_ptr<const FileAnalysis>> known_;
+  std::map<const QObject*, Want> wantedBy_;
+  EvidenceFinder::KnownFiles known_;
   std::optional<Shared<Track>> followed_;
   std::atomic<bool> told_{false};
+  EvidenceFinder cells_;
   AnalysisJobs jobs_;  // last: its threads tell the others
 };
 

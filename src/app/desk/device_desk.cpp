@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desk/device_desk.h"
 
+#include <QTimer>
+
 #include <set>
 
 #include "app/look/spoken.h"
@@ -53,6 +55,7 @@ void DeviceDesk::tick() {
     inputPeaks_[i] = engine_.takeInputPeak(static_cast<int>(i));
   checkAlive();
   listenForSilence();
+  takeUpAgain();
   followDefaults();
 }
 
@@ -98,7 +101,7 @@ void DeviceDesk::close() {
   name_.clear();
   roundTripMeasured_ = false;
   lost_ = missing_ = false;
-  defaultsMoved_ = silenceSaid_ = false;
+  defaultsMoved_ = isBack_ = takesUp_ = silenceSaid_ = false;
   silentTicks_ = 0;
 }
 
@@ -204,9 +207,14 @@ void DeviceDesk::openInBackground(const DeviceSettings& settings) {
 void DeviceDesk::opened(OpenedDevice opened, const QString& problem) {
   opening_ = false;
   name_.clear();
+  const bool takesUp = std::exchange(takesUp_, false);
   if (!opened.device) {
     missing_ = true;
     devices_.setEager(choice_.takeUpAgain);
+    if (takesUp) {
+      tryOnceMore();
+      return emit changed();
+    }
     const bool before = chosen_ && working_;
     goBack(choice_.takeUpAgain && !before ? tr("%1 It is taken up as soon as it is there.").arg(problem)
                                           : problem);
@@ -215,6 +223,8 @@ void DeviceDesk::opened(OpenedDevice opened, const QString& problem) {
   gate_ = std::move(opened.gate);
   device_ = std::move(opened.device);
   gate_->open();
+  tries_ = 0;
+  if (takesUp) messages_.tell(tr("The audio device is back and is used again."));
   const DeviceReport report = device_->report();
   const QString source = QString::fromStdString(report.sourceName);
   const QString sink = QString::fromStdString(report.sinkName);
@@ -227,19 +237,19 @@ void DeviceDesk::opened(OpenedDevice opened, const QString& problem) {
   if (std::exchange(bestTaken_, false)) {
     // Whole sentences, so that each can be said in any language.
     const QString sentence =
-        source.isEmpty() && sink.isEmpty()
-            ? tr("Yewdrift uses %1, but nothing to record from and nothing to play to is plugged in. Ctrl+D "
-                 "chooses others.")
-                  .arg(choice_.driver)
-        : source.isEmpty()
-            ? tr("Yewdrift uses %1: it plays to \"%2\"; nothing to record from is plugged in. Ctrl+D chooses "
-                 "others.")
-                  .arg(choice_.driver, sink)
+        source.isEmpty() && sink.isEmpty() ? tr("Yewdrift uses %1, but nothing to record from and nothing to "
+                                                "play to is plugged in. [Ctrl+D] "
+                                                "chooses others.")
+                                                 .arg(choice_.driver)
+        : source.isEmpty() ? tr("Yewdrift uses %1: it plays to \"%2\"; nothing to record from is plugged in. "
+                                "[Ctrl+D] chooses "
+                                "others.")
+                                 .arg(choice_.driver, sink)
         : sink.isEmpty()
-            ? tr("Yewdrift uses %1: it records from \"%2\"; there is nothing to play to. Ctrl+D chooses "
+            ? tr("Yewdrift uses %1: it records from \"%2\"; there is nothing to play to. [Ctrl+D] chooses "
                  "others.")
                   .arg(choice_.driver, source)
-            : tr("Yewdrift uses %1: it records from \"%2\" and plays to \"%3\". Ctrl+D chooses others.")
+            : tr("Yewdrift uses %1: it records from \"%2\" and plays to \"%3\". [Ctrl+D] chooses others.")
                   .arg(choice_.driver, source, sink);
     messages_.tell(sentence);
     saveAudioChoice(choice_);
@@ -261,7 +271,7 @@ void DeviceDesk::useBest() {
   if (devices_.offers().empty()) {
     bestTaken_ = false;
     messages_.warn(
-        tr("No audio system runs on this machine, so Yewdrift uses its simulated interface. Ctrl+D chooses "
+        tr("No audio system runs on this machine, so Yewdrift uses its simulated interface. [Ctrl+D] chooses "
            "another device."));
   }
   open(best);
@@ -274,14 +284,10 @@ void DeviceDesk::devicesChanged() {
   }
   if (choice_.driver == "Simulated" || opening_) return;
   const DriverListing* listing = devices_.listingOf(choice_.driver);
-  if ((lost_ || missing_) && choice_.takeUpAgain && listing && !companion_->capturing()) {
-    const EndPoint* source = findEndPoint(listing->sources, choice_.source.toStdString());
-    const EndPoint* sink = findEndPoint(listing->sinks, choice_.sink.toStdString());
-    if (source && sink) {
-      messages_.tell(tr("The audio device is back and is used again."));
-      open(AudioChoice(choice_));
-    }
-    return;
+  if ((lost_ || missing_) && choice_.takeUpAgain && listing) {
+    isBack_ = findEndPoint(listing->sources, choice_.source.toStdString()) &&
+              findEndPoint(listing->sinks, choice_.sink.toStdString());
+    return takeUpAgain();
   }
   if (!device_ || lost_ || !listing) return;
   const EndPoint* source = findEndPoint(listing->sources, choice_.source.toStdString());
@@ -290,6 +296,24 @@ void DeviceDesk::devicesChanged() {
   defaultsMoved_ = (choice_.source.isEmpty() && source && source->id != now.source) ||
                    (choice_.sink.isEmpty() && sink && sink->id != now.sink);
   followDefaults();
+}
+
+void DeviceDesk::takeUpAgain() {
+  // What was captured until it was lost is put away first; nobody tells of the device once more.
+  if (!isBack_ || companion_->capturing()) return;
+  isBack_ = false;
+  open(AudioChoice(choice_));
+  takesUp_ = true;  // until it is open, or is not
+}
+
+/// It was seen before it could be used: whoever sees it once more tells nothing new.
+void DeviceDesk::tryOnceMore() {
+  constexpr int most = 20;
+  constexpr int milliseconds = 1500;
+  if (++tries_ > most) return;
+  QTimer::singleShot(milliseconds, this, [this, opening = openings_] {
+    if (opening == openings_ && missing_) devices_.lookAndTell();
+  });
 }
 
 void DeviceDesk::followDefaults() {

@@ -95,6 +95,8 @@ class DeviceDesk : public QObject {
   void works();
   void goBack(const QString& problem);
   void devicesChanged();
+  void takeUpAgain();
+  void tryOnceMore();
   void followDefaults();
   void checkAlive();
   void checkProbe();
@@ -120,6 +122,9 @@ class DeviceDesk : public QObject {
   bool opening_ = false;
   int openings_ = 0;            // the newest counts
   bool bestTaken_ = false;      // on the first start; it is said once it is open
+  bool takesUp_ = false;        // what is being opened was lost, or missing
+  int tries_ = 0;               // to do so, in vain
+  bool isBack_ = false;         // what was lost or missing, to be taken up again
   bool defaultsMoved_ = false;  // to be followed once the transport stands
   bool silenceSaid_ = false;
   int silentTicks_ = 0;

@@ -38,7 +38,7 @@ ListeningDesk::ListeningDesk(SessionDesk& desk, InHand& inHand, AnalysisDesk& an
   connect(&desk, &SessionDesk::changed, this, &ListeningDesk::follow);
   connect(&inHand, &InHand::changed, this, &ListeningDesk::follow);
   connect(&analysis, &AnalysisDesk::changed, this, &ListeningDesk::match);
-  analysis_.setWanted(this, matches());
+  analysis_.setWanted(this, matches() ? AnalysisDesk::Want::Files : AnalysisDesk::Want::Nothing);
 }
 
 void ListeningDesk::setOptions(const ListeningOptions& options) {
@@ -50,7 +50,7 @@ void ListeningDesk::setOptions(const ListeningOptions& options) {
   settings.setValue(matchedKey, options.matched);
   settings.setValue(aroundKey, options.around);
   settings.setValue(aroundSecondsKey, options.aroundSeconds);
-  analysis_.setWanted(this, matches());
+  analysis_.setWanted(this, matches() ? AnalysisDesk::Want::Files : AnalysisDesk::Want::Nothing);
   match();
   emit changed();
 }
@@ -105,7 +105,7 @@ void ListeningDesk::setBlind(bool on) {
   } else {
     inHand_.setOrder(std::nullopt);
   }
-  analysis_.setWanted(this, matches());
+  analysis_.setWanted(this, matches() ? AnalysisDesk::Want::Files : AnalysisDesk::Want::Nothing);
   match();
   emit changed();
 }

@@ -9,8 +9,9 @@ Messages::Messages() {
   connect(&passing_, &QTimer::timeout, this, &Messages::passTime);
 }
 
-void Messages::put(const QString& sentence, Weight weight) {
-  if (sentence.isEmpty()) return;
+void Messages::put(const QString& named, Weight weight) {
+  if (named.isEmpty()) return;
+  const QString sentence = keyNames_.spelled(named);
   queue_.say(sentence, weight, QDateTime::currentDateTime(), clock_.elapsed());
   passing_.start();
   emit said(sentence);

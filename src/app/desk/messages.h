@@ -6,6 +6,7 @@
 #include <QTimer>
 
 #include "app/desk/message_queue.h"
+#include "app/look/key_names.h"
 #include "app/look/spoken.h"
 
 namespace yewdrift::app {
@@ -23,6 +24,8 @@ class Messages : public QObject {
   /// Something went wrong by itself, or needs to be known: stays until it is seen.
   void warn(const QString& sentence) { put(sentence, Weight::Urgent); }
   void warn(const std::exception& error) { warn(spoken(error)); }
+  /// How keys are called in what is said from now on.
+  void setKeyNames(const KeyNames& names) { keyNames_ = names; }
   void putAway();
   [[nodiscard]] const MessageQueue& queue() const { return queue_; }
 
@@ -34,6 +37,7 @@ class Messages : public QObject {
   void put(const QString& sentence, Weight weight);
   void passTime();
 
+  KeyNames keyNames_;
   MessageQueue queue_;
   QElapsedTimer clock_;
   QTimer passing_;

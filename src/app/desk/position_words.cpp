@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desk/position_words.h"
 
+#include <QLocale>
+
 #include "app/look/spoken.h"
 #include "core/error.h"
 
@@ -38,6 +40,15 @@ std::optional<Frames> PositionWords::typed(const QString& text) const {
   if (plain.isEmpty()) return std::nullopt;
   const QString decimal = numberLocale().decimalPoint();
   return parsePosition(QString(plain).replace(decimal, ".").toStdString(), ruler_);
+}
+
+QString slipInWords(Frames slip, SampleRate rate) {
+  const QString ms = QLocale().toString(std::abs(secondsFromFrames(slip, rate)) * 1000.0, 'f', 2);
+  const QString samples = QLocale().toString(std::abs(slip.count));
+  if (slip.count == 0) return QCoreApplication::translate("PositionWords", "In its place, as it was played");
+  return (slip.count > 0 ? QCoreApplication::translate("PositionWords", "%1 ms later (%2 samples)")
+                         : QCoreApplication::translate("PositionWords", "%1 ms earlier (%2 samples)"))
+      .arg(ms, samples);
 }
 
 }  // namespace yewdrift::app

@@ -9,6 +9,9 @@
 
 namespace yewdrift::app {
 
+/// "1.5 ms later (72 samples)".
+QString slipInWords(Frames slip, SampleRate rate);
+
 /// Positions and spans in words and in fields: in bars and beats where people work with a grid, else by the
 /// clock; numbers as they are written here. A value; pure.
 class PositionWords {

@@ -39,8 +39,8 @@ QString RecordWords::detailFor(const RollingNow& now, SampleRate rate) {
           .arg(now.growing->lane.value);
     return tr("pass %1, lane %2").arg(now.growing->round).arg(now.growing->lane.value);
   }
-  if (now.deviceNeeded && !now.deviceAlive && !now.deviceOpening) return tr("Ctrl+D chooses one");
-  if (now.standingBy) return tr("all is captured; N punches in");
+  if (now.deviceNeeded && !now.deviceAlive && !now.deviceOpening) return tr("[Ctrl+D] chooses one");
+  if (now.standingBy) return tr("all is captured; [N] punches in");
   if (now.autoPunchStandsBy && !now.engine.rolling) return tr("automatic punch stands by");
   return {};
 }

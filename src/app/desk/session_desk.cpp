@@ -130,6 +130,12 @@ void SessionDesk::dropHeld() {
   if (onEnded) onEnded(HeldEdit::Ended::Dropped);
 }
 
+void SessionDesk::setKeyNames(const KeyNames& names) {
+  keyNames_ = names;
+  messages_.setKeyNames(names);
+  emit changed();
+}
+
 void SessionDesk::undo() {
   if (held_) return dropHeld();
   const QString whyNot = whyNoUndo_ ? whyNoUndo_() : QString();

@@ -10,6 +10,7 @@
 #include "app/desk/peaks_store.h"
 #include "app/desk/position_words.h"
 #include "app/desk/saver.h"
+#include "app/look/key_names.h"
 #include "core/edit/history.h"
 #include "core/store/session_folder.h"
 
@@ -31,6 +32,9 @@ class SessionDesk : public QObject {
   [[nodiscard]] const History& history() const { return history_; }
   [[nodiscard]] Ruler ruler() const { return session().ruler(); }
   [[nodiscard]] PositionWords positionWords() const { return {ruler(), options().grid}; }
+  /// How keys are called in sentences that are shown.
+  [[nodiscard]] const KeyNames& keyNames() const { return keyNames_; }
+  void setKeyNames(const KeyNames& names);
   [[nodiscard]] const std::vector<Sentence>& openingNotices() const { return notices_; }
   [[nodiscard]] const std::filesystem::path& folderPath() const { return path_; }
   [[nodiscard]] const SessionDisk& disk() const { return folder_->disk(); }
@@ -83,6 +87,7 @@ class SessionDesk : public QObject {
   void endHeld(bool keep);
 
   Messages& messages_;
+  KeyNames keyNames_;
   std::filesystem::path path_;
   std::unique_ptr<SessionFolder> folder_;
   History history_;

@@ -31,7 +31,7 @@ LanesView::LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, Re
   connect(&transport, &Transport::changed, this, &LanesView::contentChanged);
   connect(&analysis, &AnalysisDesk::changed, this, [this] {
     const Track* track = inHand_.track();
-    if (track && AnalysisDesk::isShown(*track)) contentChanged();
+    if (track && (showsMeasures_ || AnalysisDesk::isShown(*track))) contentChanged();
   });
   connect(&listening, &ListeningDesk::changed, this, &LanesView::contentChanged);
   connect(&desk.peaks(), &PeaksStore::ready, this, &LanesView::contentChanged);
@@ -129,6 +129,12 @@ void LanesView::setFolded(bool folded) {
 void LanesView::setFitsAll(bool fits) {
   fitsAll_ = fits;
   chosenRowHeight_ = 0;
+  contentChanged();
+}
+
+void LanesView::setShowsMeasures(bool on) {
+  showsMeasures_ = on;
+  analysis_.setWanted(this, on ? AnalysisDesk::Want::Cells : AnalysisDesk::Want::Nothing);
   contentChanged();
 }
 

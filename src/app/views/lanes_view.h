@@ -52,6 +52,11 @@ class LanesView : public QAbstractScrollArea {
   /// The line that rides the composite's level is shown, to be dragged.
   void setRidesComposite(bool on);
   [[nodiscard]] bool ridesComposite() const { return ridesComposite_; }
+  /// Cells show what was measured of them: where the take lies against the others, how loud it is.
+  void setShowsMeasures(bool on);
+  [[nodiscard]] bool showsMeasures() const { return showsMeasures_; }
+  /// In numbers, the most telling first.
+  [[nodiscard]] static QStringList measuresInWords(const CellMeasures& cell);
   /// Shows that span, and keeps what was shown for showFormer(). Where nothing is kept that does nothing.
   void lookAt(Span span);
   void showFormer();
@@ -117,6 +122,7 @@ class LanesView : public QAbstractScrollArea {
     ClipEnd,
     Span,
     Nudge,
+    Slip,
     PhraseEdge,
     Level,
     RowHeight
@@ -132,6 +138,7 @@ class LanesView : public QAbstractScrollArea {
   void drawLevelLine(QPainter& painter, const QRect& row, const LevelLine& line);
   void drawHints(QPainter& painter, const Track& track);
   void endDrag();
+  void tellOfPick();
   void dragIsOver(HeldEdit::Ended how);
   void scrollWhileDragging();
   void click(const Hit& where);
@@ -172,6 +179,7 @@ class LanesView : public QAbstractScrollArea {
   void drawColumns(QPainter& painter, const QRect& area);
   void drawMeasured(QPainter& painter, const QRectF& box, const Lane& lane);
   void drawCells(QPainter& painter, const QRectF& box, const Lane& lane);
+  void drawMeasures(QPainter& painter, const QRectF& cell, const CellMeasures& measures);
 
   SessionDesk& desk_;
   InHand& inHand_;
@@ -201,7 +209,10 @@ class LanesView : public QAbstractScrollArea {
   bool fitsAll_ = false;
   int chosenRowHeight_ = 0;
   bool ridesComposite_ = false;
+  bool showsMeasures_ = false;
   std::vector<Phrase> draggedPhrases_;  // as they were when an edge was taken hold of
+  Frames slipBefore_;                   // of the piece that is slipped
+  Span draggedSpan_;                    // that is to be picked
   LevelLine draggedLevel_;              // without the point that is dragged
   int heightBefore_ = 0;
   struct Look {

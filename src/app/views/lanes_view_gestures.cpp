@@ -12,6 +12,7 @@
 
 #include "app/look/widgets.h"
 #include "app/views/lanes_view.h"
+#include "core/edit/edit_pieces.h"
 #include "core/edit/edit_takes.h"
 
 namespace yewdrift::app {
@@ -138,6 +139,18 @@ void LanesView::beginDrag() {
       heightBefore_ = geometry().rowHeight();
       break;
     case Part::Composite:
+      if (together_) {
+        if (recording) {
+          refuse();
+          break;
+        }
+        const Piece* const piece = inHand_.composite(*inHand_.track()).pieceAt(pressed_.at);
+        if (!piece || !piece->lane) break;
+        slipBefore_ = piece->slip;
+        held_.begin(tr("Slip a piece"), ended);
+        drag_ = Drag::Slip;
+        break;
+      }
       held_.begin({}, ended);  // it changes nothing in the session
       drag_ = Drag::Select;
       selectedBefore_ = inHand_.selection();
@@ -209,6 +222,7 @@ void LanesView::dragMaterial(Frames now, bool free) {
   const auto lane = pressed_.lane;
   switch (drag_) {
     case Drag::Pick:
+      draggedSpan_ = span;
       held_.show([id, span, lane](const Session& s) { return span.empty() ? s : pick(s, id, span, *lane); });
       break;
     case Drag::ClipStart:
@@ -223,6 +237,20 @@ void LanesView::dragMaterial(Frames now, bool free) {
       // As it lies, not snapped: it was played where it was played.
       const Frames by = now - pressed_.at;
       held_.show([=](const Session& s) { return by.count == 0 ? s : nudgeLane(s, id, *lane, by); });
+      break;
+    }
+    case Drag::Slip: {
+      // To the sample, and never snapped; no further than there is material.
+      try {
+        const Frames slip =
+            reachableSlip(desk_.present(), id, pressed_.at, slipBefore_ + (now - pressed_.at));
+        held_.show(
+            [=, at = pressed_.at](const Session& s) { return changePiece(s, id, at, {.slip = slip}); });
+        QToolTip::showText(viewport()->mapToGlobal(pointer_ + QPoint(12, -28)),
+                           slipInWords(slip, desk_.session().rate), viewport());
+      } catch (const std::exception&) {
+        break;  // what was to be slipped is gone
+      }
       break;
     }
     case Drag::PhraseEdge: {
@@ -266,7 +294,16 @@ void LanesView::dragLevel(QPoint at, Frames now) {
                        tr("%1 dB").arg(QLocale().toString(level, 'f', 1)), viewport());
 }
 
+/// What a pick by dragging leaves as it was, since the take has nothing there.
+void LanesView::tellOfPick() {
+  const Track* const track = inHand_.track();
+  if (!track || !pressed_.lane || !track->lane(*pressed_.lane) || draggedSpan_.empty()) return;
+  if (const auto notice = pickNotice(*track, *pressed_.lane, draggedSpan_, desk_.ruler()))
+    emit refused(app::spoken(*notice));
+}
+
 void LanesView::endDrag() {
+  if (drag_ == Drag::Pick) tellOfPick();
   if (drag_ == Drag::Span)
     spans_.finish();
   else if (drag_ != Drag::RowHeight)

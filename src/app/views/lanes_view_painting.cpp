@@ -177,8 +177,9 @@ void LanesView::drawEmpty(QPainter& painter) {
   painter.setPen(theme().faintText);
   const bool track = inHand_.track() != nullptr;
   painter.drawText(area, Qt::AlignCenter | Qt::TextWordWrap,
-                   track ? tr("No takes yet.\nArm the track, press Shift+N and play: every time round "
-                              "becomes a lane here.")
+                   track ? desk_.keyNames().spelled(
+                               tr("No takes yet.\nArm the track, press [Shift+N] and play: every time round "
+                                  "becomes a lane here."))
                          : tr("This session has no tracks yet.\nAdd one with Track > New track, or import a "
                               "file as backing."));
 }
@@ -274,7 +275,8 @@ void LanesView::drawBlindLane(QPainter& painter, const QRect& row, const Lane& l
     painter.drawRect(columnOf(phrase->cell, box).adjusted(1.5, 1.5, -1.5, -1.5));
   }
   painter.restore();
-  drawHead(painter, row, listening_.nameOf(lane), heard ? tr("F picks it") : QString(), 0, heard);
+  drawHead(painter, row, listening_.nameOf(lane),
+           heard ? desk_.keyNames().spelled(tr("[F] picks it")) : QString(), 0, heard);
 }
 
 void LanesView::drawPlayed(QPainter& painter, const QRectF& box, const Track& track, const Lane& lane) {

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// Phrases as columns: their row over the takes, and what the cells of takes in them show.
+// Phrases as columns: their row over the takes, and what lanes show over their waves.
 #include <cmath>
 
 #include "app/look/painting.h"
@@ -121,60 +121,6 @@ void LanesView::drawMeasured(QPainter& painter, const QRectF& box, const Lane& l
                     box.bottom() - 4.0 - height * (box.height() - 8.0));
   }
   flush();
-  painter.restore();
-}
-
-void LanesView::drawCells(QPainter& painter, const QRectF& box, const Lane& lane) {
-  painter.save();
-  painter.setClipRect(box, Qt::IntersectClip);
-  painter.setRenderHint(QPainter::Antialiasing);
-  const Phrase* const inHand = inHand_.phrase();
-  const Span shown = visibleSpan();
-  for (const Phrase& phrase : inHand_.phrases()) {
-    if (!phrase.cell.overlaps(shown)) continue;
-    const QRectF cell = columnOf(phrase.cell, box);
-    if (cell.width() < 4.0) continue;
-    if (inHand == &phrase && inHand_.heardLane() == lane.number) {
-      painter.setBrush(Qt::NoBrush);
-      painter.setPen(QPen(theme().inHand, 3));
-      painter.drawRect(cell.adjusted(1.5, 1.5, -1.5, -1.5));
-    }
-    const CellNote* const note = cellOf(lane, phrase);
-    if (!note || cell.width() < 40.0) continue;
-    // As many buds as it was rated with, and a bar for a note.
-    const double size = 5.0;
-    double x = cell.left() + 8.0;
-    const bool noted = !note->note.empty();
-    painter.setFont(scaledFont(0.75));
-    const QString text = QString::fromStdString(note->note).simplified();
-    const double wide = (note->rating > 0 ? 5.0 * (size + 3.0) : 0.0) +
-                        (noted ? QFontMetricsF(painter.font()).horizontalAdvance(text) + 10.0 : 4.0);
-    QColor ground = theme().surface;
-    ground.setAlphaF(0.85F);
-    painter.setPen(Qt::NoPen);
-    painter.setBrush(ground);
-    painter.drawRoundedRect(
-        QRectF(cell.left() + 3.0, cell.top() + 2.0, std::min(wide, cell.width() - 6.0), 14.0), 4, 4);
-    painter.setPen(QPen(theme().text, 1.2));
-    for (int bud = 0; bud < 5 && note->rating > 0; ++bud, x += size + 3.0) {
-      painter.setBrush(bud < note->rating ? QBrush(theme().text) : QBrush(theme().sunken));
-      painter.drawEllipse(QPointF(x, cell.top() + 9.0), size / 2.0, size / 2.0);
-    }
-    if (!noted) continue;
-    const QRectF room(x + 2.0, cell.top() + 2.0, cell.right() - x - 6.0, 14.0);
-    if (room.width() > 24.0)
-      painter.drawText(
-          room, Qt::AlignVCenter | Qt::AlignLeft,
-          painter.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(room.width())));
-  }
-  painter.setBrush(theme().inHand);
-  painter.setPen(Qt::NoPen);
-  for (const TakeMark& mark : lane.marks) {
-    const double x = box.left() + scale_.x(mark.at);
-    if (x < box.left() - 6 || x > box.right() + 6) continue;
-    painter.drawPolygon(
-        QPolygonF({QPointF(x - 5, box.top()), QPointF(x + 5, box.top()), QPointF(x, box.top() + 8)}));
-  }
   painter.restore();
 }
 

@@ -23,9 +23,8 @@ QString LanesView::cellTip(const Hit& where) const {
     if (cell->chosenBlind) parts << tr("chosen blind");
     if (!cell->note.empty()) parts << QString::fromStdString(cell->note).simplified();
   }
-  // Measured is the phrase in hand, as far as somebody had it measured.
-  const auto evidence = inHand_.phrase() == phrase ? analysis_.evidence() : std::nullopt;
-  for (const CellEvidence& cell : evidence ? evidence->takes : std::vector<CellEvidence>{}) {
+  // As far as somebody had it measured.
+  for (const CellMeasures& cell : analysis_.measuresOf(*phrase)) {
     if (cell.lane != lane->number || !cell.measured) continue;
     const auto whole = [&](double value) { return locale.toString(std::abs(value), 'f', 0); };
     if (cell.timing)
@@ -62,11 +61,11 @@ QString LanesView::tipFor(const Hit& where) const {
       return tr(
           "Phrases lie between the rests of all takes; those you have decided are filled. Click to take one "
           "in "
-          "hand (S and G step), and F picks the heard take for it.");
+          "hand ([S] and [G] step), and [F] picks the heard take for it.");
     case Part::TakeCount:
-      return folded_
-                 ? tr("Open the takes again (Shift+D).")
-                 : tr("Fold the takes away; a hint of each is left (Shift+D). Shift+E shows all of them.");
+      return folded_ ? tr("Open the takes again ([Shift+D]).")
+                     : tr("Fold the takes away; a hint of each is left ([Shift+D]). [Shift+E] shows all of "
+                          "them.");
     case Part::PhraseEdge:
       return tr("Drag to move this edge of the phrase; it stays where you put it. Alt suspends snapping.");
     case Part::Hint:
@@ -84,7 +83,8 @@ QString LanesView::tipFor(const Hit& where) const {
       if (track && track->lane(*where.lane) && track->lane(*where.lane)->setAside)
         return tr("Bring this take back among the others.");
       return tr(
-          "Hear this take alone (1 to 9, or E and D); click again for the composite. With Ctrl: together "
+          "Hear this take alone ([1] to [9], or [E] and [D]); click again for the composite. With Ctrl: "
+          "together "
           "with "
           "what is heard.");
     case Part::Lane:
@@ -96,9 +96,12 @@ QString LanesView::tipFor(const Hit& where) const {
     case Part::ClipEnd:
       return tr("Drag this edge out or in: what was played before and after is all there.");
     case Part::CompositeName:
-      return tr("Hear the composite (C).");
+      return tr("Hear the composite ([C]).");
     case Part::Composite:
-      return tr("What the track plays. Drag to select a stretch; F picks the heard take there.");
+      return tr(
+          "What the track plays. Drag to select a stretch; [F] picks the heard take there. Drag with Ctrl to "
+          "slip "
+          "the piece in time.");
     case Part::Boundary:
       return tr("Drag to move this boundary; click to put the join on the bench.");
     case Part::Nothing:
@@ -110,7 +113,8 @@ QString LanesView::tipFor(const Hit& where) const {
 bool LanesView::viewportEvent(QEvent* event) {
   if (event->type() != QEvent::ToolTip) return QAbstractScrollArea::viewportEvent(event);
   auto* help = static_cast<QHelpEvent*>(event);
-  QToolTip::showText(help->globalPos(), tipFor(geometry().hit(help->pos())), viewport());
+  QToolTip::showText(help->globalPos(), desk_.keyNames().spelled(tipFor(geometry().hit(help->pos()))),
+                     viewport());
   return true;
 }
 

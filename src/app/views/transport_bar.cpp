@@ -44,7 +44,9 @@ RecordWords RecordState::words() const {
   now.armed = !recording_.armedTracks().empty();
   now.standingBy = recording_.standingBy();
   now.autoPunchStandsBy = recording_.autoPunchStandsBy();
-  return {now, ruler.rate};
+  RecordWords words(now, ruler.rate);
+  words.detail = desk_.keyNames().spelled(words.detail);
+  return words;
 }
 
 void RecordState::refresh() {

@@ -12,10 +12,10 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
   const QString noTakes =
       now.takes ? QString() : tr("This track has no takes yet: record some, or import files.");
   const QString noArmed =
-      now.armed ? QString() : tr("No track is armed: arm one with M, or with its button in the list.");
+      now.armed ? QString() : tr("No track is armed: arm one with [M], or with its button in the list.");
   const QString noDevice =
       now.device ? QString()
-                 : tr("No audio device is open: Ctrl+D chooses one, and nothing is lost meanwhile.");
+                 : tr("No audio device is open: [Ctrl+D] chooses one, and nothing is lost meanwhile.");
   // The first that applies.
   const auto first = [](std::initializer_list<QString> reasons) {
     for (const QString& reason : reasons)
@@ -36,7 +36,7 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
       return unless(now.loop, tr("There is no loop yet: drag along the ruler to draw one."));
     case Deed::AutoPunch:
       return unless(now.punches,
-                    tr("There are no punch spans yet: drag in the row under the ruler, or press U for the "
+                    tr("There are no punch spans yet: drag in the row under the ruler, or press [U] for the "
                        "selection."));
     case Deed::Undo:
       return first({now.recording ? tr("Stop recording first; then undo.") : QString(), lookOnly,
@@ -52,13 +52,18 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
                            tr("Select a stretch of the composite first, or draw a loop: that is what is "
                               "picked over.")),
                     unless(deed == Deed::PickSilence || now.heard,
-                           tr("Hear a take first (E and D step through them); then F picks it."))});
+                           tr("Hear a take first ([E] and [D] step through them); then [F] picks it."))});
+    case Deed::EditComposite:
+      return first({lookOnly, stopFirst, noTrack, noTakes});
+    case Deed::MergePieces:
+      return first({lookOnly, stopFirst, noTrack,
+                    unless(now.joinInHand, tr("No join is in hand: [J] takes the next one."))});
     case Deed::StepJoin:
       return first(
           {noTrack, unless(now.joins, tr("This composite has no joins yet: pick from another take, and there "
                                          "is one."))});
     case Deed::HearJoin:
-      return first({stopFirst, unless(now.joinInHand, tr("No join is in hand: J takes the next one."))});
+      return first({stopFirst, unless(now.joinInHand, tr("No join is in hand: [J] takes the next one."))});
     case Deed::StepPhrase:
       return first({stopFirst, noTrack, noTakes,
                     unless(now.phrases || now.stepsOnGrid,
@@ -66,26 +71,27 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
     case Deed::HearCompared:
       return first(
           {stopFirst, noTrack,
-           unless(now.phraseInHand || now.selection || now.loop,
-                  tr("There is nothing to go round: S and G step from phrase to phrase, or draw a loop."))});
+           unless(
+               now.phraseInHand || now.selection || now.loop,
+               tr("There is nothing to go round: [S] and [G] step from phrase to phrase, or draw a loop."))});
     case Deed::HearPhrase:
       return first(
           {stopFirst, noTrack,
-           unless(now.phraseInHand, tr("No phrase is in hand: S and G step from phrase to phrase."))});
+           unless(now.phraseInHand, tr("No phrase is in hand: [S] and [G] step from phrase to phrase."))});
     case Deed::EditPhrases:
       return first({lookOnly, stopFirst, noTrack, noTakes});
     case Deed::Rate:
       return first(
           {lookOnly, noTrack, noTakes,
-           unless(now.phraseInHand, tr("No phrase is in hand: S and G step from phrase to phrase.")),
-           unless(now.heard, tr("Hear a take first (E and D step through them); that one is rated."))});
+           unless(now.phraseInHand, tr("No phrase is in hand: [S] and [G] step from phrase to phrase.")),
+           unless(now.heard, tr("Hear a take first ([E] and [D] step through them); that one is rated."))});
     case Deed::Mark:
       return first({lookOnly, noTrack, noTakes});
     case Deed::ChangeTake:
     case Deed::CutTake:
       return first(
           {lookOnly, stopFirst, noTrack, noTakes,
-           unless(now.heard, tr("Hear a take first (E and D step through them); it is about that one.")),
+           unless(now.heard, tr("Hear a take first ([E] and [D] step through them); it is about that one.")),
            unless(deed != Deed::CutTake || now.selection,
                   tr("Select a stretch first: drag over the composite, or with Shift over a take."))});
     case Deed::ChangeTrack:
@@ -99,17 +105,18 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
     case Deed::NewTrack:
       return lookOnly;
     case Deed::Punch:
-      return first({lookOnly, noArmed,
-                    now.punchesDecide
-                        ? tr("In this roll the punch spans decide what is recorded. Their edges "
-                             "can be moved afterwards; nothing is lost outside them.")
-                        : QString(),
-                    unless(now.rolling,
-                           tr("N punches while it rolls: Space plays, Shift+N records from a standstill."))});
+      return first(
+          {lookOnly, noArmed,
+           now.punchesDecide ? tr("In this roll the punch spans decide what is recorded. Their edges "
+                                  "can be moved afterwards; nothing is lost outside them.")
+                             : QString(),
+           unless(now.rolling,
+                  tr("[N] punches while it rolls: [Space] plays, [Shift+N] records from a standstill."))});
     case Deed::BackUp:
-      return first({lookOnly, noArmed,
-                    unless(now.rolling, tr("From a standstill Shift+Backspace backs up and records; one key "
-                                           "alone never starts a recording."))});
+      return first(
+          {lookOnly, noArmed,
+           unless(now.rolling, tr("From a standstill [Shift+Backspace] backs up and records; one key "
+                                  "alone never starts a recording."))});
     case Deed::BackUpFromStandstill:
       return first({lookOnly, noArmed, noDevice});
     case Deed::Claim:
@@ -137,9 +144,10 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
     case Deed::PunchHere:
       return first({lookOnly, stopFirst});
     case Deed::PullEdge:
-      return first({lookOnly, stopFirst, noTrack,
-                    unless(now.heard, tr("Hear a take first (E and D step through them); then its edges can "
-                                         "be pulled here."))});
+      return first(
+          {lookOnly, stopFirst, noTrack,
+           unless(now.heard, tr("Hear a take first ([E] and [D] step through them); then its edges can "
+                                "be pulled here."))});
   }
   return {};
 }

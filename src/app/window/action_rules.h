@@ -44,6 +44,8 @@ enum class Deed {
   HearTake,
   Pick,
   PickSilence,
+  EditComposite,
+  MergePieces,
   StepJoin,
   HearJoin,
   StepPhrase,

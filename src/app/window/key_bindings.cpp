@@ -44,6 +44,18 @@ bool KeyBindings::isChanged(const QAction& action) const {
   return made != made_.end() && made->second != action.shortcuts();
 }
 
+KeyNames KeyBindings::names() const {
+  KeyNames names;
+  for (const QAction* action : actions_)
+    for (const QKeySequence& made : made_.at(action))
+      // One of several keys that still does it is called as it is.
+      names.call(
+          made.toString(QKeySequence::PortableText),
+          (action->shortcuts().contains(made) ? made : action->shortcut()).toString(QKeySequence::NativeText),
+          action->text().remove('&'));
+  return names;
+}
+
 QAction* KeyBindings::takeAway(const QAction& from, const QList<QKeySequence>& keys) {
   QAction* loser = nullptr;
   for (QAction* other : actions_) {

@@ -5,6 +5,8 @@
 #include <QObject>
 #include <map>
 
+#include "app/look/key_names.h"
+
 namespace yewdrift::app {
 
 /// Which keys do what: those that actions were made with, until a person gives them others, which are
@@ -20,6 +22,9 @@ class KeyBindings : public QObject {
   /// Of actions that can have one; empty: it has none.
   [[nodiscard]] static QString keysOf(const QAction& action);
   [[nodiscard]] bool isChanged(const QAction& action) const;
+
+  /// What sentences call them.
+  [[nodiscard]] KeyNames names() const;
 
   /// That key, and no other. Whatever it did before it does no more; that action, if there is one.
   QAction* assign(QAction& action, const QKeySequence& key);

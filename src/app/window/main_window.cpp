@@ -41,6 +41,7 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   makeSpanActions();
   makePhraseActions();
   makeTakeActions();
+  makeCompositeActions();
   makeListeningActions();
   makeViewActions();
   makeTrackActions();
@@ -57,8 +58,10 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   makeMenus();
   makeLayout();
   bindings_.take(actions_);
+  studio_->desk().setKeyNames(bindings_.names());
   const auto showKeysInTips = [this] {
     for (QAction* each : actions_) each->setToolTip(tipOf(*each));
+    studio_->desk().setKeyNames(bindings_.names());
     refreshActions();
   };
   connect(&bindings_, &KeyBindings::changed, this, showKeysInTips);
@@ -160,6 +163,7 @@ void MainWindow::makeLayout() {
 
   lanes_ = new LanesView(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->recording(),
                          studio_->analysis(), studio_->listening());
+  if (QSettings().value("view/measures").toBool()) lanes_->setShowsMeasures(true);
   tracks_ = new TrackList(studio_->desk(), studio_->inHand(), studio_->transport(), studio_->device(),
                           studio_->recording());
   tracks_->setFixedWidth(196);
@@ -261,7 +265,9 @@ void MainWindow::refreshActions() {
   for (const Rule& rule : rules_) {
     const QString whyNot = ActionRules::whyNot(rule.deed, now);
     rule.action->setEnabled(whyNot.isEmpty());
-    const QString tip = whyNot.isEmpty() ? tipOf(*rule.action) : tipOf(*rule.action) + "\n" + whyNot;
+    const QString tip = whyNot.isEmpty()
+                            ? tipOf(*rule.action)
+                            : tipOf(*rule.action) + "\n" + studio.desk().keyNames().spelled(whyNot);
     if (rule.action->toolTip() != tip) rule.action->setToolTip(tip);
   }
   transport_.punch->setChecked(studio.desk().options().punch && !studio.desk().session().punches.empty());

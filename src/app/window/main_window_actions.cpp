@@ -7,6 +7,7 @@
 
 #include "app/window/main_window.h"
 #include "core/edit/edit.h"
+#include "core/edit/edit_pieces.h"
 #include "core/edit/edit_takes.h"
 #include "core/store/import_audio.h"
 
@@ -154,8 +155,6 @@ void MainWindow::makeMenus() {
                             [this] { close(); }));
   QMenu* edit = menuBar()->addMenu(tr("&Edit"));
   edit->addActions({transport_.undo, transport_.redo});
-  edit->addSeparator();
-  edit->addActions({do_.pick, do_.pickSilence});
   QMenu* transport = menuBar()->addMenu(tr("&Transport"));
   transport->addActions({transport_.play, transport_.record, transport_.loop, transport_.start});
   transport->addSeparator();
@@ -187,13 +186,14 @@ void MainWindow::makeMenus() {
   takes->addActions({do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake, do_.lineUp});
   takes->addSeparator();
   takes->addActions({do_.phraseEdge, do_.mergePhrases});
+  makeCompositeMenu();
   QMenu* listen = menuBar()->addMenu(tr("&Listen"));
   listen->addActions({do_.hearAbove, do_.hearBelow, do_.hearOther, do_.hearComposite});
   listen->addSeparator();
   listen->addActions(
       {do_.previousPhrase, do_.nextPhrase, do_.nextUndecided, do_.hearPhrase, do_.takeAfterTake});
   listen->addSeparator();
-  QMenu* steps = listen->addMenu(tr("S and G step by"));
+  QMenu* steps = listen->addMenu(tr("Step by"));
   connect(steps, &QMenu::aboutToShow, this, [this, steps] {
     steps->clear();
     fillStepMenu(*steps);
@@ -219,12 +219,16 @@ void MainWindow::pickHeard(bool silence) {
   const bool blind = studio_->listening().hidesNames() && lane;
   const Phrase* inHand = studio_->inHand().phrase();
   const auto phrase = inHand ? std::optional(*inHand) : std::nullopt;
+  const auto notice = lane ? pickNotice(*track, *lane, *span, studio_->desk().ruler()) : std::nullopt;
   const bool done = studio_->desk().apply(
       lane ? tr("Pick lane %1").arg(lane->value) : tr("Pick silence"), [=](const Session& s) {
         Session picked = pick(s, id, *span, lane);
         return blind && phrase ? noteChosenBlind(std::move(picked), id, *lane, *phrase) : picked;
       });
-  if (done && lane) studio_->listening().reveal();
+  if (done && lane) {
+    studio_->listening().reveal();
+    if (notice) studio_->messages().tell(spoken(*notice));
+  }
 }
 
 void MainWindow::stepJoin(int direction) {

@@ -78,7 +78,7 @@ void MainWindow::stepPhrase(int direction) {
   if (stepBy_ != StepBy::Phrase) {
     const auto from = inHand.selection();
     if (stepBy_ == StepBy::Selection && !from)
-      return say(tr("Select a stretch first: then S and G step by its length."));
+      return say(tr("Select a stretch first: then [S] and [G] step by its length."));
     const auto next = steppedSpan(stepBy_, studio_->desk().ruler(), from.value_or(Span{position, position}),
                                   from            ? direction
                                   : direction > 0 ? 0

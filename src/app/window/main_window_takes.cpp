@@ -6,6 +6,7 @@
 #include <QMenu>
 
 #include "app/window/main_window.h"
+#include "core/edit/edit_pieces.h"
 #include "core/edit/edit_takes.h"
 #include "core/session/limits.h"
 
@@ -228,7 +229,7 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
       menu.addAction(tr("Name, note, gain, pitch"), this, [this] { showBench(TakePage); });
       break;
     case Part::TakeCount:
-      menu.addActions({do_.foldTakes, do_.fitTakes});
+      menu.addActions({do_.foldTakes, do_.fitTakes, do_.showMeasures});
       break;
     case Part::PhraseEdge:
     case Part::PhraseRow:
@@ -243,12 +244,18 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
       break;
     case Part::Boundary:
       studio_->inHand().takeJoin(where.boundary);
-      menu.addActions({do_.hearJoin, do_.previousJoin, do_.nextJoin});
+      menu.addActions({do_.hearJoin, do_.previousJoin, do_.nextJoin, do_.merge});
       menu.addAction(tr("The join under the magnifier"), this, [this] { showBench(JoinPage); });
       break;
     case Part::CompositeName:
     case Part::Composite:
       menu.addActions({do_.hearComposite, do_.pick, do_.pickSilence});
+      menu.addAction(tr("Split here"), this, [this, at = where.at, id = track->id] {
+        studio_->desk().apply(tr("Split the composite"),
+                              [=](const Session& s) { return splitPiece(s, id, at); });
+      });
+      menu.addActions({do_.keepComposite, do_.nextComposite});
+      fillComposites(*menu.addMenu(tr("Composites of this track")));
       if (where.part == Part::Composite && studio_->desk().writable() &&
           studio_->inHand().composite(*track).pieceAt(where.at)) {
         menu.addSeparator();

@@ -3,6 +3,7 @@
 // What is shown and how large.
 #include <QActionGroup>
 #include <QMenuBar>
+#include <QSettings>
 
 #include "app/window/main_window.h"
 #include "core/edit/edit.h"
@@ -37,6 +38,13 @@ void MainWindow::makeViewActions() {
                         tr("Lanes as low as it takes for all of them to be seen, or as high as is good to "
                            "look at"),
                         [this] { lanes_->setFitsAll(!lanes_->fitsAll()); });
+  do_.showMeasures = action(tr("Measures in the cells"), QKeySequence(Qt::SHIFT | Qt::Key_G),
+                            tr("Show in every cell how far the take lies from the others in time and pitch, "
+                               "and how loud it is"),
+                            [this] {
+                              lanes_->setShowsMeasures(!lanes_->showsMeasures());
+                              QSettings().setValue("view/measures", lanes_->showsMeasures());
+                            });
   do_.rideComposite = action(tr("Ride the composite's level"), QKeySequence(Qt::CTRL | Qt::Key_R),
                              tr("Shows the line that rides the composite's level, to be dragged"),
                              [this] { lanes_->setRidesComposite(!lanes_->ridesComposite()); });
@@ -46,7 +54,7 @@ void MainWindow::makeViewMenu() {
   QMenu* view = menuBar()->addMenu(tr("&View"));
   view->addActions({do_.zoomIn, do_.zoomOut, do_.wholeSong, do_.showPhrase, do_.showWork, do_.showFormer});
   view->addSeparator();
-  view->addActions({do_.foldTakes, do_.fitTakes, do_.rideComposite});
+  view->addActions({do_.foldTakes, do_.fitTakes, do_.showMeasures, do_.rideComposite});
   view->addSeparator();
   auto* themes = new QActionGroup(this);
   for (const auto& [text, choice] : {std::pair{tr("As the system"), ThemeChoice::System},

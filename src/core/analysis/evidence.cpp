@@ -8,7 +8,7 @@ namespace {
 
 constexpr double onsetsBelongSeconds = 0.150;  // of two takes, if they are no further apart
 constexpr std::size_t leastPitches = 5;
-constexpr double pitchesBelong = 600.0;  // cents: further apart it is another note
+constexpr float pitchesBelong = 600.0F;  // cents: further apart it is another note
 
 double milliseconds(Frames frames, SampleRate rate) {
   return secondsFromFrames(frames, rate) * 1000.0;
@@ -63,18 +63,32 @@ std::vector<float> againstOthers(const std::vector<Heard>& takes, std::size_t in
   return distances;
 }
 
-/// Moment by moment the distance from the median pitch of the others, in cents.
-std::vector<float> pitchAgainstOthers(const std::vector<Heard>& takes, std::size_t index) {
-  std::vector<float> distances;
-  const auto& own = takes[index].pitches;
-  for (std::size_t i = 0; i < own.size(); ++i) {
-    if (std::isnan(own[i])) continue;
-    std::vector<float> theirs;
-    for (std::size_t other = 0; other < takes.size(); ++other)
-      if (other != index && i < takes[other].pitches.size() && !std::isnan(takes[other].pitches[i]) &&
-          std::abs(takes[other].pitches[i] - own[i]) <= pitchesBelong)
-        theirs.push_back(takes[other].pitches[i]);
-    if (!theirs.empty()) distances.push_back(own[i] - static_cast<float>(medianOf(std::move(theirs))));
+/// For each take, moment by moment: the distance of its pitch from the median of the others that sing the
+/// same note there, in cents.
+std::vector<std::vector<float>> pitchAgainstOthers(const std::vector<Heard>& takes) {
+  std::vector<std::vector<float>> distances(takes.size());
+  std::size_t moments = 0;
+  for (const Heard& take : takes) moments = std::max(moments, take.pitches.size());
+  std::vector<std::pair<float, std::size_t>> sung;
+  for (std::size_t moment = 0; moment < moments; ++moment) {
+    sung.clear();
+    for (std::size_t take = 0; take < takes.size(); ++take)
+      if (moment < takes[take].pitches.size() && !std::isnan(takes[take].pitches[moment]))
+        sung.emplace_back(takes[take].pitches[moment], take);
+    std::sort(sung.begin(), sung.end());
+    // Those that belong to it lie around it; both ends move up as it does.
+    std::size_t first = 0;
+    std::size_t last = 0;
+    for (std::size_t own = 0; own < sung.size(); ++own) {
+      while (sung[own].first - sung[first].first > pitchesBelong) ++first;
+      while (last < sung.size() && sung[last].first - sung[own].first <= pitchesBelong) ++last;
+      const std::size_t others = last - first - 1;
+      if (others == 0) continue;
+      const auto other = [&](std::size_t i) { return sung[first + i + (first + i >= own ? 1 : 0)].first; };
+      const float median =
+          others % 2 == 1 ? other(others / 2) : (other(others / 2 - 1) + other(others / 2)) / 2.0F;
+      distances[sung[own].second].push_back(sung[own].first - median);
+    }
   }
   return distances;
 }
@@ -109,7 +123,7 @@ Frames soundingOf(const std::vector<LevelStep>& steps, Frames step) {
   return Frames{count * step.count};
 }
 
-void fillLevels(CellEvidence& cell, const Lane& lane, Span span, Frames restFrom, const Session& session,
+void fillLevels(CellMeasures& cell, const Lane& lane, Span span, Frames restFrom, SampleRate rate,
                 const FindAnalysis& find) {
   const std::vector<LevelStep> steps = levelsIn(lane, span, find);
   if (!steps.empty()) {
@@ -118,75 +132,93 @@ void fillLevels(CellEvidence& cell, const Lane& lane, Span span, Frames restFrom
     if (loudness.peak > 0.0F) cell.peak = decibelsOf(loudness.peak).value;
     cell.overs = loudness.overs;
     for (const LevelStep& step : steps) cell.clicks += step.clicks;
-    cell.sounding = std::min(soundingOf(steps, levelStepAt(session.rate)), span.length());
+    cell.sounding = std::min(soundingOf(steps, levelStepAt(rate)), span.length());
   }
   // The rest before it, but for what belongs to the attack.
-  const Span rest{std::max(restFrom, span.start - framesFromSeconds(0.300, session.rate)),
-                  span.start - framesFromSeconds(0.030, session.rate)};
-  if (rest.length() >= framesFromSeconds(0.050, session.rate)) cell.noise = captureLevelIn(lane, rest, find);
+  const Span rest{std::max(restFrom, span.start - framesFromSeconds(0.300, rate)),
+                  span.start - framesFromSeconds(0.030, rate)};
+  if (rest.length() >= framesFromSeconds(0.050, rate)) cell.noise = captureLevelIn(lane, rest, find);
 }
 
 }  // namespace
 
+std::vector<CellMeasures> measureCells(const Ruler& ruler, const Track& track,
+                                       std::span<const Phrase> phrases, std::size_t index,
+                                       const FindAnalysis& find, int divisions,
+                                       const std::atomic<bool>* cancelled) {
+  const Span span = phrases[index].span;
+  const Frames restFrom = index > 0 ? phrases[index - 1].span.end : -maximumPosition;
+  const Frames pitchStep = framesFromSeconds(0.010, ruler.rate);
+  // A phrase of hours is none; of that only what costs nothing is said.
+  const Frames longest = framesFromSeconds(3600.0, ruler.rate);
+  const auto given = [&] { return cancelled && *cancelled; };
+  std::vector<Heard> takes;
+  for (const auto& lane : track.lanes) {
+    if (lane->setAside) continue;
+    if (given()) return {};
+    takes.push_back(
+        {&*lane, onsetsIn(*lane, span, find),
+         span.length() <= longest ? pitchIn(*lane, span, pitchStep, find) : std::vector<float>{}});
+  }
+  const auto pitches = pitchAgainstOthers(takes);
+  std::vector<CellMeasures> cells;
+  for (std::size_t i = 0; i < takes.size(); ++i) {
+    if (given()) return {};
+    const Lane& lane = *takes[i].lane;
+    CellMeasures& cell = cells.emplace_back();
+    cell.lane = lane.number;
+    cell.there = std::any_of(lane.clips.begin(), lane.clips.end(),
+                             [&](const Clip& clip) { return clip.window.overlaps(span); });
+    cell.measured = isAnalysed(lane, span, find);
+    if (!cell.there) continue;
+    fillLevels(cell, lane, span, restFrom, ruler.rate, find);
+    const Middle pitch = middleOf(pitches[i], leastPitches);
+    cell.pitch = pitch.median;
+    cell.pitchSpread = pitch.spread;
+    cell.intonation = middleOf(fromSemitones(takes[i].pitches, 0, 3), leastPitches).median;
+    const auto first = middleOf(fromSemitones(takes[i].pitches, 0, 1), leastPitches).median;
+    const auto last = middleOf(fromSemitones(takes[i].pitches, 2, 3), leastPitches).median;
+    if (first && last) cell.drift = *last - *first;
+    const Middle timing = middleOf(againstOthers(takes, i, ruler.rate), 1);
+    cell.timing = timing.median;
+    cell.timingSpread = timing.spread;
+    if (divisions > 0) cell.grid = middleOf(againstGrid(takes[i].onsets, ruler, divisions), 1).median;
+  }
+  return cells;
+}
+
+PhraseEvidence evidenceWith(const Track& track, const ResolvedComposite& composite, const Phrase& phrase,
+                            std::span<const CellMeasures> measures) {
+  PhraseEvidence evidence{phrase, isDecided(track, phrase), {}};
+  const auto played = playedIn(composite, phrase);
+  for (const auto& lane : track.lanes) {
+    if (lane->setAside) continue;
+    CellEvidence& cell = evidence.takes.emplace_back();
+    const auto measured = std::find_if(measures.begin(), measures.end(),
+                                       [&](const CellMeasures& each) { return each.lane == lane->number; });
+    if (measured != measures.end()) static_cast<CellMeasures&>(cell) = *measured;
+    cell.lane = lane->number;
+    cell.chosen = played == lane->number;
+    if (const CellNote* note = cellOf(*lane, phrase)) {
+      cell.rating = note->rating;
+      cell.note = note->note;
+      cell.chosenBlind = note->chosenBlind;
+    }
+    cell.marks =
+        static_cast<int>(std::count_if(lane->marks.begin(), lane->marks.end(),
+                                       [&](const TakeMark& mark) { return phrase.span.contains(mark.at); }));
+  }
+  return evidence;
+}
+
 std::vector<PhraseEvidence> evidenceOf(const Session& session, const Track& track,
                                        std::span<const Phrase> phrases, const FindAnalysis& find,
-                                       int divisions, std::optional<std::size_t> only) {
+                                       int divisions) {
   const ResolvedComposite composite = resolve(track, session.rate);
-  const Frames pitchStep = framesFromSeconds(0.010, session.rate);
-  // A phrase of hours is none; of that only what costs nothing is said.
-  const Frames longest = framesFromSeconds(3600.0, session.rate);
   std::vector<PhraseEvidence> all;
-  Frames lastEnd = -maximumPosition;
-  for (const Phrase& phrase : phrases) {
-    if (only && &phrase != &phrases[*only]) {
-      lastEnd = phrase.span.end;
-      continue;
-    }
-    PhraseEvidence evidence{phrase, isDecided(track, phrase), {}};
-    const auto played = playedIn(composite, phrase);
-    std::vector<Heard> takes;
-    for (const auto& lane : track.lanes)
-      if (!lane->setAside)
-        takes.push_back({&*lane, onsetsIn(*lane, phrase.span, find),
-                         phrase.span.length() <= longest ? pitchIn(*lane, phrase.span, pitchStep, find)
-                                                         : std::vector<float>{}});
-    for (std::size_t i = 0; i < takes.size(); ++i) {
-      const Lane& lane = *takes[i].lane;
-      CellEvidence cell;
-      cell.lane = lane.number;
-      cell.chosen = played == lane.number;
-      if (const CellNote* note = cellOf(lane, phrase)) {
-        cell.rating = note->rating;
-        cell.note = note->note;
-        cell.chosenBlind = note->chosenBlind;
-      }
-      cell.there = std::any_of(lane.clips.begin(), lane.clips.end(),
-                               [&](const Clip& clip) { return clip.window.overlaps(phrase.span); });
-      cell.marks =
-          static_cast<int>(std::count_if(lane.marks.begin(), lane.marks.end(), [&](const TakeMark& mark) {
-            return phrase.span.contains(mark.at);
-          }));
-      cell.measured = isAnalysed(lane, phrase.span, find);
-      if (cell.there) {
-        fillLevels(cell, lane, phrase.span, lastEnd, session, find);
-        const Middle pitch = middleOf(pitchAgainstOthers(takes, i), leastPitches);
-        cell.pitch = pitch.median;
-        cell.pitchSpread = pitch.spread;
-        cell.intonation = middleOf(fromSemitones(takes[i].pitches, 0, 3), leastPitches).median;
-        const auto first = middleOf(fromSemitones(takes[i].pitches, 0, 1), leastPitches).median;
-        const auto last = middleOf(fromSemitones(takes[i].pitches, 2, 3), leastPitches).median;
-        if (first && last) cell.drift = *last - *first;
-        const Middle timing = middleOf(againstOthers(takes, i, session.rate), 1);
-        cell.timing = timing.median;
-        cell.timingSpread = timing.spread;
-        if (divisions > 0)
-          cell.grid = middleOf(againstGrid(takes[i].onsets, session.ruler(), divisions), 1).median;
-      }
-      evidence.takes.push_back(std::move(cell));
-    }
-    lastEnd = phrase.span.end;
-    all.push_back(std::move(evidence));
-  }
+  for (std::size_t index = 0; index < phrases.size(); ++index)
+    all.push_back(evidenceWith(track, composite, phrases[index],
+                               measureCells(session.ruler(), track, phrases, index, find, divisions)));
   return all;
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <atomic>
 #include <optional>
 #include <span>
 #include <vector>
@@ -11,12 +12,8 @@
 namespace yewdrift {
 
 /// What can be measured of one take in one phrase. Nothing of it judges; what cannot be said is not there.
-struct CellEvidence {
+struct CellMeasures {
   LaneNumber lane;
-  bool chosen = false;  ///< the composite plays it in most of the phrase
-  int rating = 0;
-  std::string note{};
-  bool chosenBlind = false;             ///< it was picked without knowing which take it was
   std::optional<double> loudness{};     ///< LUFS, integrated over the phrase
   std::optional<double> peak{};         ///< dBFS
   int overs = 0;                        ///< moments at full scale
@@ -31,9 +28,18 @@ struct CellEvidence {
   std::optional<double> timingSpread{};  ///< ms: median distance from that
   std::optional<double> grid{};  ///< ms: median of the onsets' distance from the nearest division of the bar
   Frames sounding{};             ///< how much of it sounds
-  int marks = 0;                 ///< spots a person marked in it
   bool measured = false;         ///< all of it: nothing of it is still unknown
   bool there = false;            ///< it has something audible in the phrase
+  bool operator==(const CellMeasures&) const = default;
+};
+
+/// That, and what people said of it.
+struct CellEvidence : CellMeasures {
+  bool chosen = false;  ///< the composite plays it in most of the phrase
+  int rating = 0;
+  std::string note{};
+  bool chosenBlind = false;  ///< it was picked without knowing which take it was
+  int marks = 0;             ///< spots a person marked in it
   bool operator==(const CellEvidence&) const = default;
 };
 
@@ -43,9 +49,21 @@ struct PhraseEvidence {
   std::vector<CellEvidence> takes;  ///< one for each lane that is not set aside, in the order shown
 };
 
-/// Of every phrase, or of that one only. `divisions` of a beat are the grid; 0: there is none.
+/// Of each lane that is not set aside, in the order shown, in phrase `index`. `divisions` of a beat are the
+/// grid; 0: there is none. Empty once `cancelled`. Any thread.
+std::vector<CellMeasures> measureCells(const Ruler& ruler, const Track& track,
+                                       std::span<const Phrase> phrases, std::size_t index,
+                                       const FindAnalysis& find, int divisions,
+                                       const std::atomic<bool>* cancelled = nullptr);
+
+/// What was measured of a phrase's cells with what is said of them now; of lanes that were not measured only
+/// the latter.
+PhraseEvidence evidenceWith(const Track& track, const ResolvedComposite& composite, const Phrase& phrase,
+                            std::span<const CellMeasures> measures);
+
+/// Of every phrase.
 std::vector<PhraseEvidence> evidenceOf(const Session& session, const Track& track,
                                        std::span<const Phrase> phrases, const FindAnalysis& find,
-                                       int divisions, std::optional<std::size_t> only = std::nullopt);
+                                       int divisions);
 
 }  // namespace yewdrift

@@ -2,15 +2,13 @@
 #include "core/analysis/file_analysis.h"
 
 #include <ebur128.h>
-#include <sys/stat.h>
 
 #include <cmath>
-#include <cstring>
-#include <filesystem>
 #include <memory>
 #include <new>
+#include <numbers>
 
-#include "core/error.h"
+#include "core/analysis/analysis_cache.h"
 #include "core/signal/onsets.h"
 #include "core/store/audio_file.h"
 
@@ -44,6 +42,24 @@ class ClickFinder {
   int quiet_ = 200;
 };
 
+/// An offset of a bad input is no sound: what is slower than some hertz is taken away.
+class OffsetFollower {
+ public:
+  explicit OffsetFollower(SampleRate rate)
+      : follows_(2.0 * std::numbers::pi * 5.0 / static_cast<double>(rate.hertz)) {}
+  double without(float sample) {
+    if (!begun_) offset_ = sample;
+    begun_ = true;
+    offset_ += follows_ * (sample - offset_);
+    return sample - offset_;
+  }
+
+ private:
+  double follows_;
+  double offset_ = 0.0;
+  bool begun_ = false;
+};
+
 class LevelFollower {
  public:
   LevelFollower(int channels, SampleRate rate)
@@ -53,7 +69,8 @@ class LevelFollower {
                             EBUR128_MODE_M)),
         squares_(channels_, 0.0),
         over_(channels_, false),
-        clicks_(channels_) {
+        clicks_(channels_),
+        offsets_(channels_, OffsetFollower(rate)) {
     if (!meter_) throw std::bad_alloc();
     for (std::size_t channel = 0; channel < channels_; ++channel)
       ebur128_set_channel(meter_.get(), static_cast<unsigned>(channel),
@@ -78,7 +95,8 @@ class LevelFollower {
  private:
   void follow(float sample, std::size_t channel) {
     const float level = std::abs(sample);
-    squares_[channel] += static_cast<double>(sample) * sample;
+    const double sound = offsets_[channel].without(sample);
+    squares_[channel] += sound * sound;
     now_.peak = std::max(now_.peak, level);
     const bool over = level >= fullScale;
     if (over && !over_[channel]) ++now_.overs;
@@ -107,6 +125,7 @@ class LevelFollower {
   std::vector<double> squares_;
   std::vector<bool> over_;
   std::vector<ClickFinder> clicks_;
+  std::vector<OffsetFollower> offsets_;
   std::vector<LevelStep> steps_;
 };
 
@@ -121,6 +140,7 @@ FileAnalysis measure(AudioReader& reader, const PoolFile& file, SampleRate rate,
   LevelFollower levels(many ? 1 : channels, rate);
   OnsetFinder onsets(rate);
   PitchTracker pitch(rate);
+  SpectraFollower spectra(rate, levelStepAt(rate));
   std::vector<float> block(static_cast<std::size_t>(atOnce) * stride);
   std::vector<float> mean(static_cast<std::size_t>(atOnce));
   const Frames length = std::min(file.length, reader.info().length);
@@ -139,113 +159,11 @@ FileAnalysis measure(AudioReader& reader, const PoolFile& file, SampleRate rate,
     levels.add(many ? std::span(mean).first(frames) : read);
     onsets.add(std::span(mean).first(frames));
     pitch.add(std::span(mean).first(frames));
+    spectra.add(std::span(mean).first(frames));
     if (progress)
       progress(static_cast<double>((at + Frames{atOnce}).count) / static_cast<double>(length.count));
   }
-  return {onsets.finish(), pitch.finish(), levelStepAt(rate), levels.finish()};
-}
-
-// -- the cache
-
-constexpr char magic[8] = {'y', 'd', 'a', 'n', 'a', 'l', 'y', '1'};
-
-struct Header {
-  char name[8] = {};
-  std::int64_t length = 0;
-  std::int64_t fileSize = 0;
-  std::int64_t fileTime = 0;
-  std::int64_t rate = 0;
-  std::int64_t pitchStep = 0;
-  std::uint64_t onsets = 0;
-  std::uint64_t pitches = 0;
-  std::uint64_t levels = 0;
-};
-
-std::string cacheName(const PoolFile& file) {
-  return "cache/" + std::filesystem::path(file.path).filename().string() + ".analysis";
-}
-
-/// What an analysis of the file as it is begins with, but for the counts.
-Header headerFor(const OpenFile& audio, const PoolFile& file, SampleRate rate) {
-  const FileStamp stamp = stampOf(audio);
-  Header header;
-  std::memcpy(header.name, magic, sizeof magic);
-  header.length = file.length.count;
-  header.fileSize = stamp.bytes;
-  header.fileTime = stamp.changed;
-  header.rate = rate.hertz;
-  return header;
-}
-
-template <typename T>
-void put(std::string& bytes, const std::vector<T>& values) {
-  bytes.append(reinterpret_cast<const char*>(values.data()), values.size() * sizeof(T));
-}
-
-template <typename T>
-std::vector<T> got(const char*& from, std::uint64_t count) {
-  std::vector<T> values(count);
-  if (count > 0) std::memcpy(values.data(), from, count * sizeof(T));
-  from += count * sizeof(T);
-  return values;
-}
-
-std::optional<FileAnalysis> readCache(const SessionDisk& disk, const PoolFile& file, const Header& expected) {
-  try {
-    const OpenFile cached = disk.open(cacheName(file));
-    struct stat status {};
-    if (::fstat(cached.descriptor.get(), &status) != 0) return std::nullopt;
-    const auto size = static_cast<std::size_t>(status.st_size);
-    // No more than one value a frame of each: a cache that says else is damaged.
-    const std::size_t most =
-        sizeof(Header) + static_cast<std::size_t>(expected.length + 1) * 3 * sizeof(LevelStep);
-    if (size < sizeof(Header) || size > most) return std::nullopt;
-    const std::string bytes = readAll(cached, size);
-    if (bytes.size() != size) return std::nullopt;
-    Header header;
-    std::memcpy(&header, bytes.data(), sizeof header);
-    Header same = expected;
-    same.pitchStep = header.pitchStep;
-    same.onsets = header.onsets;
-    same.pitches = header.pitches;
-    same.levels = header.levels;
-    if (std::memcmp(&header, &same, sizeof header) != 0 || header.pitchStep <= 0) return std::nullopt;
-    const auto counts = {header.onsets, header.pitches, header.levels};
-    for (const std::uint64_t count : counts)
-      if (count > size) return std::nullopt;
-    if (sizeof header + header.onsets * sizeof(std::int64_t) + header.pitches * sizeof(float) +
-            header.levels * sizeof(LevelStep) !=
-        size)
-      return std::nullopt;
-    const char* from = bytes.data() + sizeof header;
-    FileAnalysis analysis;
-    for (const std::int64_t at : got<std::int64_t>(from, header.onsets)) analysis.onsets.push_back({at});
-    analysis.pitch.step = {header.pitchStep};
-    analysis.pitch.cents = got<float>(from, header.pitches);
-    analysis.levelStep = levelStepAt({static_cast<int>(header.rate)});
-    analysis.levels = got<LevelStep>(from, header.levels);
-    return analysis;
-  } catch (const Error&) {
-    return std::nullopt;
-  }
-}
-
-void writeCache(const SessionDisk& disk, const PoolFile& file, Header header, const FileAnalysis& analysis) {
-  header.pitchStep = analysis.pitch.step.count;
-  header.onsets = analysis.onsets.size();
-  header.pitches = analysis.pitch.cents.size();
-  header.levels = analysis.levels.size();
-  std::string bytes(reinterpret_cast<const char*>(&header), sizeof header);
-  std::vector<std::int64_t> onsets;
-  for (const Frames at : analysis.onsets) onsets.push_back(at.count);
-  put(bytes, onsets);
-  put(bytes, analysis.pitch.cents);
-  put(bytes, analysis.levels);
-  try {
-    disk.replace(cacheName(file), bytes, SessionDisk::Safety::Cache);
-  } catch (const Error&) {
-    return;  // it is measured again next time
-  }
+  return {onsets.finish(), pitch.finish(), levelStepAt(rate), levels.finish(), spectra.finish()};
 }
 
 }  // namespace
@@ -296,12 +214,12 @@ FileAnalysis analyseFile(const SessionDisk& disk, const PoolFile& file, SampleRa
                          const std::atomic<bool>& cancelled, const std::function<void(double)>& progress) {
   try {
     OpenFile audio = disk.open(file.path);
-    const Header header = headerFor(audio, file, rate);
-    if (auto cached = readCache(disk, file, header)) return std::move(*cached);
+    const FileStamp stamp = stampOf(audio);
+    if (auto cached = cachedAnalysis(disk, file, rate, stamp)) return std::move(*cached);
     AudioReader reader(std::move(audio));
     FileAnalysis analysis = measure(reader, file, rate, cancelled, progress);
     // One that still grows is measured again.
-    if (!cancelled && reader.info().length >= file.length) writeCache(disk, file, header, analysis);
+    if (!cancelled && reader.info().length >= file.length) keepAnalysis(disk, file, rate, stamp, analysis);
     return analysis;
   } catch (const std::exception&) {
     return {};

@@ -88,7 +88,9 @@ Session setRecordingOptions(Session session, const RecordingOptions& options);
 
 // -- composite
 
-/// From now on `span` plays `lane`, or silence. Throws where the lane is not there or the span is empty.
+/// From now on `span` plays `lane`, or silence. Handles of the lane become audible there; where it has
+/// nothing the composite keeps what it plays (spansWithout()). Throws where the lane is not there or has
+/// nothing at all in the span, and where that is empty.
 Session pick(Session session, TrackId track, Span span, std::optional<LaneNumber> lane);
 /// `span` plays `lane` together with what it played before.
 Session overdub(Session session, TrackId track, Span span, LaneNumber lane);
@@ -97,8 +99,15 @@ Session overdub(Session session, TrackId track, Span span, LaneNumber lane);
 Session moveBoundary(Session session, TrackId track, Frames at, Frames to);
 /// Where that boundary would end up.
 Frames reachableBoundary(const Session& session, TrackId track, Frames at, Frames to);
-/// Sets the crossfade of the boundary at `at`.
-Session setJoin(Session session, TrackId track, Frames at, JoinShape shape);
+/// Sets the crossfade of the boundary at `at`; as `found` by the search for the best place, or by a person.
+Session setJoin(Session session, TrackId track, Frames at, const JoinShape& shape, bool found = false);
+/// A person has heard it, and it is well; or it is to be looked at again.
+Session settleJoin(Session session, TrackId track, Frames at, bool settled);
+/// The join is as made.
+Session resetJoin(Session session, TrackId track, Frames at);
+/// How the composite begins or ends.
+enum class CompositeEnd { Start, End };
+Session setEndFade(Session session, TrackId track, CompositeEnd end, const EndFade& fade);
 /// Pulls the audible window of the clip nearest to `span` out to it, or in, as far as its handles and its
 /// neighbours in the lane allow.
 Session pullWindow(Session session, TrackId track, LaneNumber lane, Span span);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/edit/edit.h"
 #include "core/edit/edit_access.h"
+#include "core/edit/lane_clips.h"
 #include "core/error.h"
 
 namespace yewdrift {
@@ -21,11 +22,6 @@ std::vector<Clip> clipsWithout(const std::vector<Clip>& clips, Span span) {
   return kept;
 }
 
-void byTime(std::vector<Clip>& clips) {
-  std::sort(clips.begin(), clips.end(),
-            [](const Clip& a, const Clip& b) { return a.window.start < b.window.start; });
-}
-
 /// The picks with every piece changed by `change`, which returns false for those that go.
 template <typename Change>
 void changePicks(Track& track, Change change) {
@@ -39,13 +35,19 @@ void changePicks(Track& track, Change change) {
 
 }  // namespace
 
+Lane& editLane(Track& track, LaneNumber number) {
+  for (auto& lane : track.lanes)
+    if (lane->number == number) return lane.edit();
+  throw Error("The track \"%1\" has no lane %2.", track.name, number.value);
+}
+
 Session placeInLane(Session session, TrackId id, LaneNumber number, const std::vector<Clip>& clips) {
   Lane& lane = editLane(editTrack(session, id), number);
   for (const Clip& clip : clips) {
     lane.clips = clipsWithout(lane.clips, clip.window);
     lane.clips.push_back(clip);
   }
-  byTime(lane.clips);
+  sortByTime(lane.clips);
   return session;
 }
 

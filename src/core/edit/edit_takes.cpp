@@ -2,6 +2,7 @@
 #include "core/edit/edit_takes.h"
 
 #include "core/edit/edit_access.h"
+#include "core/edit/lane_clips.h"
 #include "core/error.h"
 #include "core/session/limits.h"
 
@@ -38,50 +39,6 @@ void checkNudge(const Lane& lane, Frames by) {
     for (const Frames at : {clip.origin + by, clip.window.start + by, clip.window.end + by})
       if (at > maximumPosition || at < -maximumPosition)
         throw Error("That would move the take out of the session.");
-}
-
-/// A part of a clip: what of it is audible.
-Clip partOf(const Clip& clip, Span window) {
-  Clip part = clip;
-  part.window = window;
-  return part;
-}
-
-bool goesOnAs(const Clip& left, const Clip& right) {
-  return left.window.end == right.window.start && left.origin == right.origin &&
-         left.sourceLength == right.sourceLength && left.channels == right.channels;
-}
-
-void inOrder(std::vector<Clip>& clips) {
-  std::sort(clips.begin(), clips.end(),
-            [](const Clip& a, const Clip& b) { return a.window.start < b.window.start; });
-}
-
-/// Those that meet and are one recording become one.
-void mergeMeeting(std::vector<Clip>& clips) {
-  inOrder(clips);
-  std::vector<Clip> merged;
-  for (Clip& clip : clips) {
-    if (!merged.empty() && goesOnAs(merged.back(), clip))
-      merged.back().window.end = clip.window.end;
-    else
-      merged.push_back(std::move(clip));
-  }
-  clips = std::move(merged);
-}
-
-/// What of `span` no window covers.
-std::vector<Span> silentIn(const std::vector<Clip>& clips, Span span) {
-  std::vector<Span> silent;
-  Frames from = span.start;
-  for (const Clip& clip : clips) {
-    if (clip.window.end <= from) continue;
-    if (clip.window.start >= span.end) break;
-    if (clip.window.start > from) silent.push_back({from, clip.window.start});
-    from = std::max(from, clip.window.end);
-  }
-  if (from < span.end) silent.push_back({from, span.end});
-  return silent;
 }
 
 /// The phrases a person set, with others in place of those that `span` touches.
@@ -199,7 +156,7 @@ Session restoreLane(Session session, TrackId id, LaneNumber number, Span span) {
     // Where something else was placed meanwhile, that stays.
     for (const Span silent : silentIn(lane.clips, back)) {
       lane.clips.push_back(partOf(clip, silent));
-      inOrder(lane.clips);
+      sortByTime(lane.clips);
       restored = true;
     }
   }

@@ -65,14 +65,4 @@ Frames nearestPhraseEdge(std::span<const Phrase> phrases, Frames at);
 Session forgetPhrases(Session session, TrackId track);
 Session setPhraseRules(Session session, TrackId track, const PhraseRules& rules);
 
-// -- pieces
-
-struct PieceChange {
-  std::optional<Decibels> gain{};
-  std::optional<Cents> pitch{};
-  std::optional<Frames> slip{};
-};
-/// Of the piece that plays at `at`, which is picked from then on. Throws where nothing plays.
-Session changePiece(Session session, TrackId track, Frames at, const PieceChange& change);
-
 }  // namespace yewdrift

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <map>
 #include <numbers>
+#include <tuple>
 #include <utility>
 
 #include "core/plan/track_plan_parts.h"
@@ -13,14 +14,14 @@ namespace {
 /// The fade tables of one compilation, each made once.
 class FadeTables {
  public:
-  std::shared_ptr<const FadeTable> get(Curve curve, Frames length) {
-    auto& table = tables_[{curve, length}];
-    if (!table) table = makeFadeTable(curve, length);
+  std::shared_ptr<const FadeTable> get(Curve curve, Frames length, double bend = 0.0) {
+    auto& table = tables_[{curve, length, bend}];
+    if (!table) table = makeFadeTable(curve, length, bend);
     return table;
   }
 
  private:
-  std::map<std::pair<Curve, Frames>, std::shared_ptr<const FadeTable>> tables_;
+  std::map<std::tuple<Curve, Frames, double>, std::shared_ptr<const FadeTable>> tables_;
 };
 
 StereoGain stereoGain(double gain, double pan) {
@@ -114,8 +115,7 @@ struct LaneEdges {
 struct LaneSound {
   Decibels gain;
   Cents pitch;
-  std::shared_ptr<const LevelLine> level;      // the lane's
-  std::shared_ptr<const LevelLine> composite;  // of what plays it
+  std::vector<RiddenLevel> levels;
 };
 
 /// Where files are to be had at the pitch they are wanted at.
@@ -174,9 +174,7 @@ void addSegments(std::vector<Segment>& segments, const Lane& lane, Frames slip, 
     segment.origin = clip.origin;
     segment.channels = pitching.at(*clip.channels, sound.pitch);
     segment.gain = factorOf(sound.gain);
-    segment.laneLevel = sound.level;
-    segment.levelShift = slip;
-    segment.compositeLevel = sound.composite;
+    segment.levels = sound.levels;
     segments.push_back(std::move(segment));
   }
 }
@@ -209,6 +207,7 @@ class TrackCompiler {
       addPiece(pieces[i], in, out);
       in = {&pieces[i], out.join};
     }
+    fadeEnds();
     return std::move(segments_);
   }
 
@@ -235,7 +234,7 @@ class TrackCompiler {
     Fade fade;
     fade.span = {join.at - join.shape.before, join.at + join.shape.after};
     if (fade.span.empty()) return fade;
-    fade.table = edgeFades_.tables().get(join.shape.curve, fade.span.length());
+    fade.table = edgeFades_.tables().get(join.shape.curve, fade.span.length(), join.shape.bend);
     fade.matched = join.shape.curve == Curve::Matched;
     if (!fade.matched) return fade;
     const Piece* left = composite_.pieceAt(join.at - Frames{1});
@@ -253,6 +252,32 @@ class TrackCompiler {
     return fade;
   }
 
+  /// The composite's own, no longer than it is; null where it begins or ends as it was played.
+  [[nodiscard]] std::shared_ptr<const Fade> compositeFade(const EndFade& fade, bool in) {
+    if (composite_.pieces.empty()) return nullptr;
+    const Span all{composite_.pieces.front().span.start, composite_.pieces.back().span.end};
+    const Frames length = std::min(fade.length, all.length());
+    if (length.count <= 0) return nullptr;
+    const Span span = in ? Span{all.start, all.start + length} : Span{all.end - length, all.end};
+    FadeTable table = *makeFadeTable(fade.curve, length, fade.bend);
+    if (!in) {
+      // The end is the start's mirror.
+      std::reverse(table.begin(), table.end());
+      for (FadeGains& gains : table) std::swap(gains.in, gains.out);
+    }
+    return std::make_shared<const Fade>(
+        Fade{span, std::make_shared<const FadeTable>(std::move(table)), false, 0.0F});
+  }
+  /// On all that plays while the composite fades.
+  void fadeEnds() {
+    const auto in = compositeFade(track_.composite.fadeIn, true);
+    const auto out = compositeFade(track_.composite.fadeOut, false);
+    for (Segment& segment : segments_) {
+      if (in && in->span.overlaps(segment.span)) segment.compositeIn = in;
+      if (out && out->span.overlaps(segment.span)) segment.compositeOut = out;
+    }
+  }
+
   void addPiece(const Piece& piece, const Boundary& in, const Boundary& out) {
     LaneEdges edges;
     edges.own = piece.span;
@@ -261,16 +286,17 @@ class TrackCompiler {
                   out.gap() ? out.beyond->span.end : piece.span.end};
     edges.fadesIn = in.gap();
     edges.fadesOut = out.gap();
+    const auto pieceLevel = sharedLine(piece.level);
     const auto add = [&](LaneNumber number) {
       const Lane* lane = track_.lane(number);
       if (!lane || lane->muted) return;
       edges.in = in.fadeOf(piece, number);
       edges.out = out.fadeOf(piece, number);
       const auto level = levels_.find(number);
-      const LaneSound sound{{piece.gain.value + lane->gain.value},
-                            {piece.pitch.value + lane->pitch.value},
-                            level != levels_.end() ? level->second : nullptr,
-                            level_};
+      LaneSound sound{{piece.gain.value + lane->gain.value}, {piece.pitch.value + lane->pitch.value}, {}};
+      if (level != levels_.end()) sound.levels.push_back({level->second, piece.slip});
+      if (pieceLevel) sound.levels.push_back({pieceLevel, {}});
+      if (level_) sound.levels.push_back({level_, {}});
       addSegments(segments_, *lane, piece.slip, sound, edges, edgeFades_, pitching_);
     };
     if (piece.lane) add(*piece.lane);
@@ -320,21 +346,21 @@ TrackPlan finished(const Track& track, std::vector<Segment> segments) {
   return plan;
 }
 
-std::shared_ptr<const FadeTable> makeFadeTable(Curve curve, Frames length) {
+std::shared_ptr<const FadeTable> makeFadeTable(Curve curve, Frames length, double bend) {
   auto table = std::make_shared<FadeTable>();
   table->reserve(static_cast<std::size_t>(std::max<std::int64_t>(length.count, 0)));
   for (std::int64_t i = 0; i < length.count; ++i) {
-    const double x = (static_cast<double>(i) + 0.5) / static_cast<double>(length.count);
+    const double x = bentBy((static_cast<double>(i) + 0.5) / static_cast<double>(length.count), bend);
     switch (curve) {
       case Curve::EqualGain:
-        table->push_back(equalGain(x).in);
+        table->push_back(equalGain(x));
         break;
       case Curve::S:
-        table->push_back(sCurve(x).in);
+        table->push_back(sCurve(x));
         break;
       case Curve::EqualPower:
       case Curve::Matched:  // scaled by the correlation when it is played
-        table->push_back(equalPower(x).in);
+        table->push_back(equalPower(x));
         break;
     }
   }
@@ -351,8 +377,9 @@ TrackPlan compileLane(const Session& session, const Track& track, const Lane& la
   EdgeFades edgeFades(session.rate);
   LaneEdges edges;
   edges.own = edges.room = {-maximumPosition, maximumPosition};
-  addSegments(segments, lane, {}, {lane.gain, lane.pitch, sharedLine(lane.level), nullptr}, edges, edgeFades,
-              Pitching(*session.pool, derived));
+  LaneSound sound{lane.gain, lane.pitch, {}};
+  if (!lane.level.empty()) sound.levels.push_back({sharedLine(lane.level), {}});
+  addSegments(segments, lane, {}, sound, edges, edgeFades, Pitching(*session.pool, derived));
   return finished(track, std::move(segments));
 }
 

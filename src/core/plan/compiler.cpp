@@ -5,6 +5,7 @@
 #include <utility>
 
 #include "core/edit/edit.h"
+#include "core/edit/edit_pieces.h"
 #include "core/plan/track_plan_parts.h"
 
 namespace yewdrift {
@@ -25,6 +26,7 @@ MonitorPlan monitorOf(const Track& track, bool audible, const Listening& how) {
 /// with it.
 Track withPicked(const Session& session, const Track& track, const std::vector<LaneNumber>& lanes, Span span,
                  Decibels trim) {
+  if (spansWithout(track, lanes.front(), span) == std::vector{span}) return track;
   Session picked = pick(session, track.id, span, lanes.front());
   for (std::size_t i = 1; i < lanes.size(); ++i)
     picked = overdub(std::move(picked), track.id, span, lanes[i]);

@@ -30,15 +30,15 @@ void fillGains(JoinCloseUp& view) {
   const JoinShape& shape = view.join.shape;
   const Frames start = view.join.at - shape.before;
   const std::int64_t length = (shape.before + shape.after).count;
-  const auto table = makeFadeTable(shape.curve, {length});
+  const auto table = makeFadeTable(shape.curve, {length}, shape.bend);
   const bool matched = shape.curve == Curve::Matched;
   for (Frames at = view.span.start; at < view.span.end; at += Frames{1}) {
     const std::int64_t i = (at - start).count;
     float in = i < 0 ? 0.0F : 1.0F;
     float out = 1.0F - in;
     if (i >= 0 && i < length) {
-      in = (*table)[static_cast<std::size_t>(i)];
-      out = (*table)[static_cast<std::size_t>(length - 1 - i)];
+      in = (*table)[static_cast<std::size_t>(i)].in;
+      out = (*table)[static_cast<std::size_t>(i)].out;
       const float scale =
           matched ? matchedScale(out, in, static_cast<float>(view.measure.correlation)) : 1.0F;
       in *= scale;

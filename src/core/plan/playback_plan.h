@@ -11,13 +11,14 @@
 
 #include "core/plan/derived_sources.h"
 #include "core/session/resolved_composite.h"
+#include "core/signal/fade_curve.h"
 
 namespace yewdrift {
 
-/// Fade-in gains over a crossfade of some length, sampled in the middle of each frame; the fade-out is the
-/// same read backwards. Shared by all crossfades of the same curve and length.
-using FadeTable = std::vector<float>;
-std::shared_ptr<const FadeTable> makeFadeTable(Curve curve, Frames length);
+/// Gains of both sides over a crossfade of some length, sampled in the middle of each frame. Shared by all
+/// crossfades of the same curve, bend and length.
+using FadeTable = std::vector<FadeGains>;
+std::shared_ptr<const FadeTable> makeFadeTable(Curve curve, Frames length, double bend = 0.0);
 
 /// One side of a crossfade over `span`.
 struct Fade {
@@ -27,19 +28,24 @@ struct Fade {
   float correlation = 0.0F;  // of the two signals, where matched
 };
 
+/// A line that rides the level: a lane's, a piece's or the composite's; it lies `shift` later than it says.
+struct RiddenLevel {
+  std::shared_ptr<const LevelLine> line;
+  Frames shift;
+};
+
 /// A stretch of one clip as one piece plays it, crossfades included.
 struct Segment {
   Span span;
   Frames origin;  // session frame of source frame 0
   std::vector<ChannelSource> channels;
   float gain = 1.0F;
-  /// Lines that ride the level: the lane's, which lies `levelShift` later here, and the composite's. Null:
-  /// none.
-  std::shared_ptr<const LevelLine> laneLevel;
-  Frames levelShift;
-  std::shared_ptr<const LevelLine> compositeLevel;
+  std::vector<RiddenLevel> levels;  // each of them multiplies
   std::optional<Fade> fadeIn;
   std::optional<Fade> fadeOut;
+  /// Where the composite itself fades at its start or end, over this and whatever else plays there.
+  std::shared_ptr<const Fade> compositeIn = nullptr;
+  std::shared_ptr<const Fade> compositeOut = nullptr;
 };
 
 /// Of one channel of a track to the two sides of the mix.

@@ -9,25 +9,26 @@
 namespace yewdrift {
 namespace {
 
-bool touches(const std::optional<Fade>& fade, Span span) {
+/// Of an optional fade, or a shared one.
+template <typename Fading>
+bool touches(const Fading& fade, Span span) {
   return fade && fade->span.overlaps(span);
 }
 
-void applyFade(const Fade& fade, bool in, Span span, float* gains) noexcept {
+void applyFade(const Fade& fade, bool in, Span span, float* faded) noexcept {
   const FadeTable& table = *fade.table;
   const std::int64_t length = fade.span.length().count;
   for (Frames at = span.start; at < span.end; at += Frames{1}) {
     const std::int64_t i = (at - fade.span.start).count;
-    float& gain = gains[(at - span.start).count];
+    float& gain = faded[(at - span.start).count];
     if (i < 0) {
       gain *= in ? 0.0F : 1.0F;
     } else if (i >= length) {
       gain *= in ? 1.0F : 0.0F;
     } else {
-      const float rising = table[static_cast<std::size_t>(i)];
-      const float falling = table[static_cast<std::size_t>(length - 1 - i)];
-      float side = in ? rising : falling;
-      if (fade.matched) side *= matchedScale(rising, falling, fade.correlation);
+      const FadeGains gains = table[static_cast<std::size_t>(i)];
+      float side = in ? gains.in : gains.out;
+      if (fade.matched) side *= matchedScale(gains.out, gains.in, fade.correlation);
       gain *= side;
     }
   }
@@ -50,9 +51,11 @@ void Renderer::computeGains(const Segment& segment, Span span) noexcept {
   std::fill_n(gains_.begin(), span.length().count, segment.gain);
   if (touches(segment.fadeIn, span)) applyFade(*segment.fadeIn, true, span, gains_.data());
   if (touches(segment.fadeOut, span)) applyFade(*segment.fadeOut, false, span, gains_.data());
+  if (touches(segment.compositeIn, span)) applyFade(*segment.compositeIn, true, span, gains_.data());
+  if (touches(segment.compositeOut, span)) applyFade(*segment.compositeOut, false, span, gains_.data());
   const std::span<float> gains(gains_.data(), static_cast<std::size_t>(span.length().count));
-  if (segment.laneLevel) multiplyByLevel(*segment.laneLevel, span.start - segment.levelShift, gains);
-  if (segment.compositeLevel) multiplyByLevel(*segment.compositeLevel, span.start, gains);
+  for (const RiddenLevel& level : segment.levels)
+    multiplyByLevel(*level.line, span.start - level.shift, gains);
 }
 
 bool Renderer::addSegment(const Segment& segment, Span block, int channel, SampleSource& source,
@@ -64,8 +67,9 @@ bool Renderer::addSegment(const Segment& segment, Span block, int channel, Sampl
   const bool atHand =
       source.read(from.file, from.channel, span.start - segment.origin, count, samples_.data());
   float* target = out + (span.start - block.start).count;
-  const bool plain = segment.gain == 1.0F && !segment.laneLevel && !segment.compositeLevel &&
-                     !touches(segment.fadeIn, span) && !touches(segment.fadeOut, span);
+  const bool plain = segment.gain == 1.0F && segment.levels.empty() && !touches(segment.fadeIn, span) &&
+                     !touches(segment.fadeOut, span) && !touches(segment.compositeIn, span) &&
+                     !touches(segment.compositeOut, span);
   if (plain) {
     for (int i = 0; i < count; ++i) target[i] += samples_[static_cast<std::size_t>(i)];
     return atHand;

@@ -50,18 +50,13 @@ std::vector<Coverage> newestLanes(const Track& track) {
   return coverage;
 }
 
-bool playTheSame(const Piece& a, const Piece& b) {
-  return a.lane == b.lane && a.overdubs == b.overdubs && a.slip == b.slip && a.gain == b.gain &&
-         a.pitch == b.pitch;
-}
-
 bool isGap(const Piece& piece) {
   return !piece.picked && !piece.lane;
 }
 
 void append(std::vector<Piece>& pieces, Piece piece) {
   if (!pieces.empty() && pieces.back().span.end == piece.span.start && playTheSame(pieces.back(), piece) &&
-      isGap(pieces.back()) == isGap(piece)) {
+      isGap(pieces.back()) == isGap(piece) && !piece.split) {
     pieces.back().span.end = piece.span.end;
     pieces.back().picked = pieces.back().picked && piece.picked;
     return;
@@ -144,8 +139,10 @@ std::vector<Join> resolveJoins(const Track& track, const std::vector<Piece>& pie
     const auto setting = std::lower_bound(settings.begin(), settings.end(), at,
                                           [](const JoinSetting& s, Frames f) { return s.at < f; });
     if (setting != settings.end() && setting->at == at) {
-      join.shape = setting->shape;
-      join.set = true;
+      join.shape = setting->shape.value_or(join.shape);
+      join.set = setting->shape && !setting->found;
+      join.found = setting->shape && setting->found;
+      join.settled = setting->settled;
     }
     join.shape.after = handleAfter(track, pieces[i], pieces[i + 1], join.shape.after);
     join.shape.before = handleBefore(track, pieces[i], pieces[i + 1], join.shape.before);
@@ -220,6 +217,11 @@ std::vector<Piece> piecesAround(const Track& track, Frames at) {
 
 bool isJoin(const Piece& left, const Piece& right) {
   return left.span.end == right.span.start && !isGap(left) && !isGap(right);
+}
+
+bool playTheSame(const Piece& a, const Piece& b) {
+  return a.lane == b.lane && a.overdubs == b.overdubs && a.slip == b.slip && a.gain == b.gain &&
+         a.pitch == b.pitch && a.level == b.level;
 }
 
 const Clip* clipAt(const Lane& lane, Frames at) {

@@ -10,8 +10,10 @@ namespace yewdrift {
 /// A boundary between two pieces with the crossfade that will be played there.
 struct Join {
   Frames at;
-  JoinShape shape;   // after shortening
-  bool set = false;  // a person set it
+  JoinShape shape;       // after shortening
+  bool set = false;      // a person set it
+  bool found = false;    // or the search for the best place did
+  bool settled = false;  // a person has heard it, and it is well
   bool operator==(const Join&) const = default;
 };
 
@@ -48,11 +50,15 @@ bool isJoin(const Piece& left, const Piece& right);
 /// through.
 template <typename Each>
 void forEachFading(const Piece& piece, const Piece& other, Each each) {
-  const bool alike = piece.slip == other.slip && piece.gain == other.gain && piece.pitch == other.pitch;
+  const bool alike = piece.slip == other.slip && piece.gain == other.gain && piece.pitch == other.pitch &&
+                     piece.level == other.level;
   if (piece.lane && !(alike && other.plays(*piece.lane))) each(*piece.lane);
   for (const LaneNumber lane : piece.overdubs)
     if (!(alike && other.plays(lane))) each(lane);
 }
+
+/// Both play the same, in the same way: what plays in one goes on in the other.
+bool playTheSame(const Piece& a, const Piece& b);
 
 /// The clip of `lane` whose audible window holds `at`, or null.
 const Clip* clipAt(const Lane& lane, Frames at);

@@ -109,6 +109,10 @@ void checkClip(const Clip& clip, const Track& track, const std::vector<PoolFile>
   }
 }
 
+void checkBend(double bend, const std::string& name) {
+  if (!(std::abs(bend) <= 1.0)) broken("a curve of \"%1\" bends by more than -1 to 1", name);
+}
+
 void checkComposite(const Composite& composite, const Numbers& lanes, const std::string& name) {
   checkCount(composite.picks.size(), limits::pieces, saying("pieces"));
   checkCount(composite.joins.size(), limits::pieces, saying("joins"));
@@ -118,6 +122,7 @@ void checkComposite(const Composite& composite, const Numbers& lanes, const std:
     checkPosition(piece.slip, saying("a slip in \"%1\"", name));
     checkGain(piece.gain, name);
     checkPitch(piece.pitch, name);
+    checkLevel(piece.level, name);
     if (piece.span.start < last) broken("pieces of \"%1\" overlap", name);
     last = piece.span.end;
     if (piece.lane && !lanes.has(piece.lane->value))
@@ -130,12 +135,19 @@ void checkComposite(const Composite& composite, const Numbers& lanes, const std:
     checkPosition(join.at, saying("a join of \"%1\"", name));
     if (join.at <= last) broken("joins of \"%1\" are out of order", name);
     last = join.at;
-    if (join.shape.before.count < 0 || join.shape.after.count < 0)
+    if (!join.shape) continue;
+    if (join.shape->before.count < 0 || join.shape->after.count < 0)
       broken("a join of \"%1\" has a negative length", name);
-    checkPosition(join.shape.before, saying("a join of \"%1\"", name));
-    checkPosition(join.shape.after, saying("a join of \"%1\"", name));
+    checkPosition(join.shape->before, saying("a join of \"%1\"", name));
+    checkPosition(join.shape->after, saying("a join of \"%1\"", name));
+    checkBend(join.shape->bend, name);
   }
   checkLevel(composite.level, name);
+  for (const EndFade& fade : {composite.fadeIn, composite.fadeOut}) {
+    checkPosition(fade.length, saying("a fade of \"%1\"", name));
+    if (fade.length.count < 0) broken("a fade of \"%1\" has a negative length", name);
+    checkBend(fade.bend, name);
+  }
 }
 
 void checkNotes(const Lane& lane, const std::string& track) {

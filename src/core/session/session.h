@@ -117,7 +117,9 @@ struct Piece {
   Frames slip;                       // plays the lane this much later
   Decibels gain;
   Cents pitch;
-  bool picked = true;  // false: nobody picked it, it is the newest lane with material
+  LevelLine level = {};  // rides it; in session frames, at its slip
+  bool split = false;    // a person split the composite where it begins: it stays a piece of its own
+  bool picked = true;    // false: nobody picked it, it is the newest lane with material
   Unknown unknown = {};
 
   /// Heard in it, alone or together with others.
@@ -134,15 +136,26 @@ struct JoinShape {
   Frames before;
   Frames after;
   Curve curve = Curve::Matched;
+  double bend = 0.0;  // -1 to 1: above 0 the incoming take rises early, below 0 late
   bool operator==(const JoinShape&) const = default;
 };
 
-/// The crossfade a person set for the boundary at `at`.
+/// What is known of the boundary at `at`, beside what every boundary has.
 struct JoinSetting {
   Frames at;
-  JoinShape shape;
+  std::optional<JoinShape> shape = {};  // none: as made
+  bool found = false;                   // the shape is of the search for the best place, not a person's
+  bool settled = false;                 // a person has heard it, and it is well
   Unknown unknown = {};
   bool operator==(const JoinSetting&) const = default;
+};
+
+/// How the composite itself begins or ends; of no length: as it was played.
+struct EndFade {
+  Frames length;
+  Curve curve = Curve::EqualPower;
+  double bend = 0.0;
+  bool operator==(const EndFade&) const = default;
 };
 
 /// What a person decided: picks, sorted and not overlapping, and joins, sorted. What plays where nothing was
@@ -151,6 +164,8 @@ struct Composite {
   SharedSequence<Piece> picks;
   SharedSequence<JoinSetting> joins;
   LevelLine level = {};  // rides all that plays
+  EndFade fadeIn = {};
+  EndFade fadeOut = {};
   bool operator==(const Composite&) const = default;
 };
 

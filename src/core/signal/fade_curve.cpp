@@ -7,6 +7,10 @@
 
 namespace yewdrift {
 
+double bentBy(double x, double bend) {
+  return bend == 0.0 ? x : std::pow(x, std::pow(3.0, -bend));
+}
+
 FadeGains equalGain(double x) {
   return {static_cast<float>(1.0 - x), static_cast<float>(x)};
 }
@@ -28,7 +32,7 @@ FadeGains matchedFade(double x, double rho) {
 }
 
 float matchedScale(float out, float in, float rho) noexcept {
-  return 1.0F / std::sqrt(1.0F + 2.0F * std::clamp(rho, 0.0F, 1.0F) * out * in);
+  return 1.0F / std::sqrt(1.0F + 2.0F * std::clamp(rho, -0.5F, 1.0F) * out * in);
 }
 
 }  // namespace yewdrift

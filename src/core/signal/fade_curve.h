@@ -9,6 +9,10 @@ struct FadeGains {
   float in = 0.0F;
 };
 
+/// Where a curve is after `x` of the fade, if it is bent: below 0 the incoming side rises late, above 0
+/// early; 0 and 1 stay where they are. `bend` is -1 to 1: x to the power of 3 to the -bend.
+double bentBy(double x, double bend);
+
 /// Linear: out + in = 1.
 FadeGains equalGain(double x);
 /// A quarter of a sine: out² + in² = 1.
@@ -17,7 +21,7 @@ FadeGains equalPower(double x);
 FadeGains sCurve(double x);
 /// The equal-power pair scaled so that out² + in² + 2·rho·out·in = 1: the power-complementary condition of
 /// Fink, Holters, Zölzer, "Signal-matched power-complementary cross-fading", DAFx 2016. `rho` is the
-/// correlation of the two signals, clamped to 0..1: opposite signals are not boosted.
+/// correlation of the two signals, clamped to -0.5..1: opposite signals are boosted by no more than 3 dB.
 FadeGains matchedFade(double x, double rho);
 /// By how much the gains of an equal-power pair are scaled for that.
 float matchedScale(float out, float in, float rho) noexcept;

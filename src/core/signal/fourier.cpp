@@ -46,6 +46,32 @@ std::vector<double> signalOf(Spectrum&& spectrum, std::size_t size) {
   return signal;
 }
 
+struct RepeatedTransform::State {
+  std::vector<double> signal;
+  Spectrum spectrum;
+  std::unique_ptr<std::remove_pointer_t<fftw_plan>, void (*)(fftw_plan)> plan{nullptr, &fftw_destroy_plan};
+};
+
+RepeatedTransform::RepeatedTransform(std::size_t size) : state_(std::make_unique<State>()) {
+  guardPlanning();
+  state_->signal.resize(size);
+  state_->spectrum.resize(size / 2 + 1);
+  state_->plan.reset(fftw_plan_dft_r2c_1d(static_cast<int>(size), state_->signal.data(),
+                                          reinterpret_cast<fftw_complex*>(state_->spectrum.data()),
+                                          FFTW_ESTIMATE | FFTW_PRESERVE_INPUT));
+}
+
+RepeatedTransform::~RepeatedTransform() = default;
+
+std::span<double> RepeatedTransform::signal() {
+  return state_->signal;
+}
+
+std::span<const std::complex<double>> RepeatedTransform::run() {
+  fftw_execute(state_->plan.get());
+  return state_->spectrum;
+}
+
 std::size_t powerOfTwoFrom(std::size_t least) {
   std::size_t size = 2;
   while (size < least) size *= 2;

@@ -238,10 +238,24 @@ RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t 
   return result;
 }
 
+/// How many samples are no more than 60 dB below the loudest of them.
+std::int64_t soundingFrames(std::span<const float> samples) {
+  float loudest = 0.0F;
+  for (const float sample : samples)
+    if (std::isfinite(sample)) loudest = std::max(loudest, std::abs(sample));
+  if (loudest == 0.0F) return 0;
+  return std::count_if(samples.begin(), samples.end(), [least = loudest * 1e-3F](float sample) {
+    return std::isfinite(sample) && std::abs(sample) >= least;
+  });
+}
+
 }  // namespace
 
 LineUp lineUp(std::span<const float> reference, std::span<const float> take, Frames within, SampleRate rate) {
   LineUp result;
+  // A click or two lies well with anything.
+  const auto leastSounding = framesFromSeconds(0.010, rate).count;
+  if (soundingFrames(reference) < leastSounding || soundingFrames(take) < leastSounding) return result;
   const std::int64_t reach = std::max<std::int64_t>(1, within.count);
   const Span part = loudest(reference, take, framesFromSeconds(mostSeconds, rate).count + 2 * reach, rate);
   if (part.length() < framesFromSeconds(leastSeconds, rate)) return result;

@@ -26,7 +26,10 @@ std::vector<float> levelsOf(const TakePeaks& take, Span all, std::size_t steps) 
         if (at >= clip.window.end) break;
         if (!clip.window.contains(at)) continue;
         float& level = levels[static_cast<std::size_t>((at - all.start).count / step)];
-        level = std::max(level, std::max(digitalSilence, 20.0F * std::log10(base[i].rms + 1e-10F)));
+        // What a wave deviates by is no more than half of what it spans (Popoviciu): so an offset of a bad
+        // input is no sound.
+        const float rms = std::min(base[i].rms, (base[i].high - base[i].low) / 2.0F);
+        level = std::max(level, std::max(digitalSilence, 20.0F * std::log10(rms + 1e-10F)));
       }
     }
   return levels;
@@ -94,24 +97,50 @@ Thresholds thresholdsOf(const std::vector<float>& levels, SampleRate rate) {
   return thresholds;
 }
 
-/// Adds one take to how many are there, and how many sound, at each step.
-void count(const TakePeaks& take, Span all, SampleRate rate, std::vector<int>& there,
-           std::vector<int>& sounding) {
-  const std::vector<float> levels = levelsOf(take, all, there.size());
+/// How many takes are there, and how many of them sound, at each step.
+struct Counts {
+  explicit Counts(std::size_t steps) : there(steps, 0), sounding(steps, 0) {}
+  void add(const Counts& other) {
+    for (std::size_t i = 0; i < there.size(); ++i) {
+      there[i] += other.there[i];
+      sounding[i] += other.sounding[i];
+    }
+    takes += other.takes;
+  }
+  std::vector<int> there;
+  std::vector<int> sounding;
+  std::size_t takes = 0;
+};
+
+/// Adds one take to those that rest now and then, or to those that never do.
+void count(const TakePeaks& take, Span all, SampleRate rate, Counts& resting, Counts& restless) {
+  const std::size_t steps = resting.there.size();
+  const std::vector<float> levels = levelsOf(take, all, steps);
   const Thresholds thresholds = thresholdsOf(levels, rate);
   const auto over = static_cast<std::size_t>(framesFromSeconds(smoothSeconds, rate).count / step);
   const std::vector<float> smooth = smoothed(levels, over);
+  std::vector<bool> sounding(steps, false);
   bool sounds = false;
+  std::size_t rests = 0;
+  std::size_t lasts = 0;
   for (std::size_t i = 0; i < smooth.size(); ++i) {
     if (smooth[i] == nothing) {
       sounds = false;
       continue;
     }
-    ++there[i];
     // It opens with the sound itself, not with the mean that rises before it.
     sounds = sounds ? smooth[i] >= thresholds.closes
                     : smooth[i] >= thresholds.opens && levels[i] >= thresholds.closes;
-    if (sounds) ++sounding[i];
+    sounding[i] = sounds;
+    ++lasts;
+    if (!sounds) ++rests;
+  }
+  constexpr std::size_t leastShare = 50;  // of what lasts a fiftieth
+  Counts& counts = rests * leastShare >= lasts ? resting : restless;
+  ++counts.takes;
+  for (std::size_t i = 0; i < steps; ++i) {
+    if (levels[i] != nothing) ++counts.there[i];
+    if (sounding[i]) ++counts.sounding[i];
   }
 }
 
@@ -127,17 +156,19 @@ std::vector<Span> findPhrases(std::span<const TakePeaks> takes, SampleRate rate,
   if (all.empty()) return {};
   if (all.length().count / step >= mostSteps) return {};
   const auto steps = static_cast<std::size_t>(all.length().count / step) + 1;
-  std::vector<int> there(steps, 0);
-  std::vector<int> sounding(steps, 0);
+  Counts counts(steps);
+  Counts restless(steps);
   for (const TakePeaks& take : takes) {
     if (cancelled && *cancelled) return {};
-    count(take, all, rate, there, sounding);
+    count(take, all, rate, counts, restless);
   }
+  // Where most takes rest now and then, one that never does (it hums, or is full of noise) has no say.
+  if (restless.takes >= counts.takes) counts.add(restless);
 
   const Frames rest = framesFromSeconds(rules.shortestRest, rate);
   std::vector<Span> phrases;
   for (std::size_t i = 0; i < steps; ++i) {
-    if (sounding[i] <= there[i] / 5) continue;
+    if (counts.sounding[i] <= counts.there[i] / 5) continue;
     const Frames from = all.start + Frames{static_cast<std::int64_t>(i) * step};
     const Frames to = std::min(all.end, from + Frames{step});
     if (!phrases.empty() && from - phrases.back().end < rest)

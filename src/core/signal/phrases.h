@@ -23,7 +23,8 @@ using TakePeaks = std::vector<ClipPeaks>;
 
 /// The phrases of a part: what lies between the rests that the takes have in common. Each take is judged
 /// against its own noise: it sounds from where its level passes a threshold above that until it falls below a
-/// lower one. A rest is where hardly any of the takes that are there sounds (of five one may cough). To 256
+/// lower one. A rest is where hardly any of the takes that are there sounds (of five one may cough);
+/// where most takes rest now and then, those that never do have no say. To 256
 /// frames; in order, not overlapping. Takes that never rest are one phrase. A part of more
 /// than six million such stretches (nine hours at 48 kHz) has none. Breaks off, and finds none, once it is
 /// cancelled.

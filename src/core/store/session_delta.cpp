@@ -220,6 +220,10 @@ json insideTrack(const Track& before, const Track& after) {
     delta["joins"] = std::move(joins);
   if (before.composite.level != after.composite.level)
     delta["level"] = pair(levelJson(before.composite.level), levelJson(after.composite.level));
+  if (endFadesJson(before.composite) != endFadesJson(after.composite))
+    delta["fades"] = pair(endFadesJson(before.composite), endFadesJson(after.composite));
+  if (before.keptComposites != after.keptComposites)
+    delta["composites"] = pair(keptCompositesJson(before), keptCompositesJson(after));
   return delta;
 }
 
@@ -230,6 +234,7 @@ void applyInsideTrack(Track& track, const json& delta, Direction direction) {
     Track next = trackFromHead(sides.next);
     next.lanes = std::move(track.lanes);
     next.composite = std::move(track.composite);
+    next.keptComposites = std::move(track.keptComposites);
     track = std::move(next);
   }
   if (delta.contains("lanes"))
@@ -244,6 +249,16 @@ void applyInsideTrack(Track& track, const json& delta, Direction direction) {
     const Sides sides = sidesOf(delta["level"], direction);
     if (levelJson(composite.level) != sides.now) doesNotFit();
     composite.level = levelLineFrom(sides.next);
+  }
+  if (delta.contains("fades")) {
+    const Sides sides = sidesOf(delta["fades"], direction);
+    if (endFadesJson(composite) != sides.now) doesNotFit();
+    readEndFades(composite, sides.next);
+  }
+  if (delta.contains("composites")) {
+    const Sides sides = sidesOf(delta["composites"], direction);
+    if (keptCompositesJson(track) != sides.now) doesNotFit();
+    track.keptComposites = keptCompositesFrom(sides.next);
   }
 }
 

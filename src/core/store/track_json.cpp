@@ -72,9 +72,20 @@ json listOf(const Sequence& sequence) {
   return values;
 }
 
+json toJson(const EndFade& fade) {
+  json value{{"length", fade.length.count}, {"curve", nameOf(fade.curve)}};
+  if (fade.bend != 0.0) value["bend"] = fade.bend;
+  return value;
+}
+EndFade endFadeFrom(const json& value) {
+  return {frames(member(value, "length")), curveNamed(text(member(value, "curve"))),
+          value.contains("bend") ? realNumber(value["bend"]) : 0.0};
+}
+
 json toJson(const Composite& composite) {
   json value{{"picks", listOf(composite.picks)}, {"joins", listOf(composite.joins)}};
   if (!composite.level.empty()) value["level"] = listOf(composite.level);
+  value.update(endFadesJson(composite));
   return value;
 }
 
@@ -83,8 +94,10 @@ Composite compositeFrom(const json& value) {
   for (const json& piece : list(member(value, "picks"))) picks.push_back(pieceFrom(piece));
   std::vector<JoinSetting> joins;
   for (const json& join : list(member(value, "joins"))) joins.push_back(joinFrom(join));
-  return {SharedSequence<Piece>(picks), SharedSequence<JoinSetting>(joins),
-          value.contains("level") ? levelFrom(value["level"]) : LevelLine{}};
+  Composite composite{SharedSequence<Piece>(picks), SharedSequence<JoinSetting>(joins)};
+  if (value.contains("level")) composite.level = levelFrom(value["level"]);
+  readEndFades(composite, value);
+  return composite;
 }
 
 json toJson(const KeptComposite& kept) {
@@ -96,7 +109,7 @@ json toJson(const KeptComposite& kept) {
 
 KeptComposite keptFrom(const json& value) {
   return {text(member(value, "name")), compositeFrom(value),
-          unknownIn(value, {"name", "picks", "joins", "level"})};
+          unknownIn(value, {"name", "picks", "joins", "level", "fadeIn", "fadeOut"})};
 }
 
 LaneNumber laneNumber(const json& value) {
@@ -104,6 +117,18 @@ LaneNumber laneNumber(const json& value) {
 }
 
 }  // namespace
+
+json endFadesJson(const Composite& composite) {
+  json value = json::object();
+  if (composite.fadeIn != EndFade{}) value["fadeIn"] = toJson(composite.fadeIn);
+  if (composite.fadeOut != EndFade{}) value["fadeOut"] = toJson(composite.fadeOut);
+  return value;
+}
+
+void readEndFades(Composite& composite, const json& value) {
+  composite.fadeIn = value.contains("fadeIn") ? endFadeFrom(value["fadeIn"]) : EndFade{};
+  composite.fadeOut = value.contains("fadeOut") ? endFadeFrom(value["fadeOut"]) : EndFade{};
+}
 
 json toJson(const Clip& clip) {
   json channels = json::array();
@@ -189,6 +214,8 @@ json toJson(const Piece& piece) {
   if (piece.slip != Frames{}) value["slip"] = piece.slip.count;
   if (piece.gain.value != 0.0) value["gain"] = piece.gain.value;
   if (piece.pitch.value != 0.0) value["pitch"] = piece.pitch.value;
+  if (!piece.level.empty()) value["level"] = listOf(piece.level);
+  if (piece.split) value["split"] = true;
   addUnknown(value, piece.unknown);
   return value;
 }
@@ -202,24 +229,38 @@ Piece pieceFrom(const json& value) {
   if (value.contains("slip")) piece.slip = frames(value["slip"]);
   if (value.contains("gain")) piece.gain = {realNumber(value["gain"])};
   if (value.contains("pitch")) piece.pitch = {realNumber(value["pitch"])};
-  piece.unknown = unknownIn(value, {"span", "lane", "overdubs", "slip", "gain", "pitch"});
+  if (value.contains("level")) piece.level = levelFrom(value["level"]);
+  if (value.contains("split")) piece.split = truth(value["split"]);
+  piece.unknown = unknownIn(value, {"span", "lane", "overdubs", "slip", "gain", "pitch", "level", "split"});
   return piece;
 }
 
 json toJson(const JoinSetting& join) {
-  json value{{"at", join.at.count},
-             {"before", join.shape.before.count},
-             {"after", join.shape.after.count},
-             {"curve", nameOf(join.shape.curve)}};
+  json value{{"at", join.at.count}};
+  if (join.shape) {
+    value["before"] = join.shape->before.count;
+    value["after"] = join.shape->after.count;
+    value["curve"] = nameOf(join.shape->curve);
+    if (join.shape->bend != 0.0) value["bend"] = join.shape->bend;
+  }
+  if (join.found) value["found"] = true;
+  if (join.settled) value["settled"] = true;
   addUnknown(value, join.unknown);
   return value;
 }
 
 JoinSetting joinFrom(const json& value) {
-  return {frames(member(value, "at")),
-          {frames(member(value, "before")), frames(member(value, "after")),
-           curveNamed(text(member(value, "curve")))},
-          unknownIn(value, {"at", "before", "after", "curve"})};
+  JoinSetting join;
+  join.at = frames(member(value, "at"));
+  if (value.contains("curve")) {
+    join.shape = JoinShape{frames(member(value, "before")), frames(member(value, "after")),
+                           curveNamed(text(value["curve"]))};
+    if (value.contains("bend")) join.shape->bend = realNumber(value["bend"]);
+  }
+  if (value.contains("found")) join.found = truth(value["found"]);
+  if (value.contains("settled")) join.settled = truth(value["settled"]);
+  join.unknown = unknownIn(value, {"at", "before", "after", "curve", "bend", "found", "settled"});
+  return join;
 }
 
 json trackHead(const Track& track) {
@@ -244,7 +285,6 @@ json trackHead(const Track& track) {
   if (track.phraseRules != PhraseRules{})
     value["phraseRules"] = {{"shortestRest", track.phraseRules.shortestRest},
                             {"shortestPhrase", track.phraseRules.shortestPhrase}};
-  if (!track.keptComposites.empty()) value["composites"] = listOf(track.keptComposites);
   addUnknown(value, track.unknown);
   return value;
 }
@@ -267,8 +307,6 @@ Track trackFromHead(const json& value) {
   if (value.contains("recordInto") && !value["recordInto"].is_null())
     track.recordInto = laneNumber(value["recordInto"]);
   if (value.contains("compositeName")) track.compositeName = text(value["compositeName"]);
-  if (value.contains("composites"))
-    for (const json& kept : list(value["composites"])) track.keptComposites.push_back(keptFrom(kept));
   if (value.contains("phrases"))
     for (const json& phrase : list(value["phrases"])) track.phrases.push_back(spanFrom(phrase));
   if (value.contains("phraseRules")) {
@@ -295,6 +333,7 @@ json toJson(const Track& track) {
   for (const auto& lane : track.lanes) lanes.push_back(toJson(*lane));
   value["lanes"] = std::move(lanes);
   value["composite"] = toJson(track.composite);
+  if (!track.keptComposites.empty()) value["composites"] = listOf(track.keptComposites);
   return value;
 }
 
@@ -302,7 +341,18 @@ Track trackFrom(const json& value) {
   Track track = trackFromHead(value);
   for (const json& lane : list(member(value, "lanes"))) track.lanes.emplace_back(laneFrom(lane));
   track.composite = compositeFrom(member(value, "composite"));
+  if (value.contains("composites")) track.keptComposites = keptCompositesFrom(value["composites"]);
   return track;
+}
+
+json keptCompositesJson(const Track& track) {
+  return listOf(track.keptComposites);
+}
+
+std::vector<KeptComposite> keptCompositesFrom(const json& value) {
+  std::vector<KeptComposite> composites;
+  for (const json& kept : list(value)) composites.push_back(keptFrom(kept));
+  return composites;
 }
 
 json toJson(const Marker& marker) {

@@ -29,7 +29,12 @@ nlohmann::json laneHead(const Lane& lane);
 Lane laneFromHead(const nlohmann::json& value);
 nlohmann::json levelJson(const LevelLine& line);
 LevelLine levelLineFrom(const nlohmann::json& value);
-/// A track but for its lanes and the picks, joins and level of the composite in use.
+/// How a composite begins and ends.
+nlohmann::json endFadesJson(const Composite& composite);
+void readEndFades(Composite& composite, const nlohmann::json& value);
+nlohmann::json keptCompositesJson(const Track& track);
+std::vector<KeptComposite> keptCompositesFrom(const nlohmann::json& value);
+/// A track but for its lanes and its composites.
 nlohmann::json trackHead(const Track& track);
 Track trackFromHead(const nlohmann::json& value);
 

@@ -96,6 +96,11 @@ Frames parseDuration(std::string_view text, const Ruler& ruler, Frames at) {
   throw Error("\"%1\" is not a length; write 480f, 10ms, 0.5s or 2bars.", std::string(text));
 }
 
+Frames parseSignedDuration(std::string_view text, const Ruler& ruler, Frames at) {
+  if (!text.empty() && text.front() == '-') return -parseDuration(text.substr(1), ruler, at);
+  return parseDuration(text, ruler, at);
+}
+
 Meter parseMeter(std::string_view text) {
   const auto stroke = text.find('/');
   const auto beats = numberIn<int>(text.substr(0, stroke));

@@ -24,6 +24,9 @@ Span parseSpan(std::string_view text, const Ruler& ruler);
 /// `480f`, `10ms`, `0.5s`, or `2bars` (`1bar`): as long as that many bars of the tempo at `at`.
 Frames parseDuration(std::string_view text, const Ruler& ruler, Frames at);
 
+/// `-10ms` too.
+Frames parseSignedDuration(std::string_view text, const Ruler& ruler, Frames at);
+
 /// `3/4`. Throws Error for anything else.
 Meter parseMeter(std::string_view text);
 

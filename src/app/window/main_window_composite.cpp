@@ -1,0 +1,183 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What can be done with the composite beside picking: its pieces split, merged and slipped; several of them
+// side by side.
+#include <QInputDialog>
+#include <QMenuBar>
+
+#include "app/window/main_window.h"
+#include "core/edit/edit_composites.h"
+#include "core/edit/edit_pieces.h"
+
+namespace yewdrift::app {
+
+void MainWindow::makeCompositeActions() {
+  do_.split =
+      ruled(action(tr("Split at the playhead"), QKeySequence(Qt::SHIFT | Qt::Key_C),
+                   tr("A boundary here: another take can be picked from here on"), [this] { splitHere(); }),
+            Deed::EditComposite);
+  do_.merge = ruled(action(tr("Merge at the join in hand"), QKeySequence(Qt::SHIFT | Qt::Key_K),
+                           tr("The boundary goes: what plays before it plays on"), [this] { mergeInHand(); }),
+                    Deed::MergePieces);
+  do_.slipEarlier = ruled(action(
+                              tr("Slip earlier"), QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_Left),
+                              tr("The piece at the playhead plays its take a millisecond earlier"),
+                              [this] { slipHere(-0.001); }, Key::Held),
+                          Deed::EditComposite);
+  do_.slipLater = ruled(action(
+                            tr("Slip later"), QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_Right),
+                            tr("The piece at the playhead plays its take a millisecond later"),
+                            [this] { slipHere(0.001); }, Key::Held),
+                        Deed::EditComposite);
+  do_.keepComposite =
+      ruled(action(tr("Keep the composite as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_K),
+                   tr("A copy of what the track plays is kept under a name, to go back to"),
+                   [this] { keepComposite(); }),
+            Deed::EditComposite);
+  do_.nextComposite =
+      ruled(action(tr("Use the next composite"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_C),
+                   tr("Another of the track's composites plays; also while it rolls"),
+                   [this] { useNextComposite(); }),
+            Deed::EditComposite);
+}
+
+void MainWindow::makeCompositeMenu() {
+  QMenu* menu = menuBar()->addMenu(tr("&Composite"));
+  menu->addActions({do_.pick, do_.pickSilence, do_.split, do_.merge});
+  menu->addSeparator();
+  menu->addActions({do_.slipEarlier, do_.slipLater});
+  menu->addSeparator();
+  menu->addActions({do_.keepComposite, do_.nextComposite});
+  QMenu* others = menu->addMenu(tr("Composites of this track"));
+  connect(others, &QMenu::aboutToShow, this, [this, others] {
+    others->clear();
+    fillComposites(*others);
+  });
+  menu->addSeparator();
+  menu->addActions({do_.rideComposite, do_.flatten});
+}
+
+void MainWindow::splitHere() {
+  const Track* const track = studio_->inHand().track();
+  if (!track) return;
+  const Frames at = studio_->transport().state().position;
+  const TrackId id = track->id;
+  if (!studio_->desk().apply(tr("Split the composite"),
+                             [=](const Session& s) { return splitPiece(s, id, at); }))
+    return;
+  // From here on is what is picked next.
+  const Track* const now = studio_->inHand().track();
+  if (const Piece* piece = now ? studio_->inHand().composite(*now).pieceAt(at) : nullptr) {
+    studio_->inHand().dropPhrase();
+    studio_->inHand().select(piece->span);
+  }
+}
+
+void MainWindow::mergeInHand() {
+  const Track* const track = studio_->inHand().track();
+  const auto join = studio_->inHand().join();
+  if (!track || !join) return;
+  studio_->desk().apply(tr("Merge two pieces"),
+                        [id = track->id, at = *join](const Session& s) { return mergePieces(s, id, at); });
+}
+
+void MainWindow::slipHere(double seconds) {
+  const Track* const track = studio_->inHand().track();
+  if (!track) return;
+  const Frames at = studio_->transport().state().position;
+  const TrackId id = track->id;
+  SessionDesk& desk = studio_->desk();
+  const Piece* const piece = studio_->inHand().composite(*track).pieceAt(at);
+  const Frames before = piece ? piece->slip : Frames{};
+  if (!desk.apply(tr("Slip a piece"), [=, rate = desk.session().rate](const Session& s) {
+        return changePiece(s, id, at,
+                           {.slip = reachableSlip(s, id, at, before + framesFromSeconds(seconds, rate))});
+      }))
+    return;
+  if (const Piece* now = studio_->inHand().composite(*studio_->inHand().track()).pieceAt(at))
+    say(now->slip == before ? tr("The take has no more material on that side.")
+                            : slipInWords(now->slip, desk.session().rate));
+}
+
+void MainWindow::keepComposite() {
+  const Track* const track = studio_->inHand().track();
+  if (!track) return;
+  const TrackId id = track->id;
+  bool good = false;
+  const QString name = QInputDialog::getText(this, tr("Keep the composite"), tr("Its name:"),
+                                             QLineEdit::Normal, QString(), &good)
+                           .trimmed();
+  if (!good) return;
+  if (studio_->desk().apply(tr("Keep the composite"), [id, kept = name.toStdString()](const Session& s) {
+        return yewdrift::keepComposite(s, id, kept);
+      }))
+    say(tr("Kept as \"%1\". What you change from now on is another composite.").arg(name));
+}
+
+void MainWindow::useComposite(const std::string& name) {
+  const Track* const track = studio_->inHand().track();
+  if (!track) return;
+  if (studio_->desk().apply(tr("Use another composite"), [id = track->id, name](const Session& s) {
+        return yewdrift::useComposite(s, id, name);
+      }))
+    say(tr("\"%1\" plays.").arg(QString::fromStdString(name)));
+}
+
+void MainWindow::useNextComposite() {
+  const Track* const track = studio_->inHand().track();
+  if (!track) return;
+  std::vector<std::string> names = compositeNames(*track);
+  if (names.size() < 2)
+    return say(
+        tr("The track has only this composite: keep it under a name ([Ctrl+Shift+K]), and change it."));
+  const std::string now = names.front();
+  std::sort(names.begin(), names.end());
+  const auto next = std::upper_bound(names.begin(), names.end(), now);
+  useComposite(next == names.end() ? names.front() : *next);
+}
+
+void MainWindow::fillComposites(QMenu& menu) {
+  const Track* const track = studio_->inHand().track();
+  if (!track) return;
+  std::vector<std::string> names = compositeNames(*track);
+  const std::string used = names.front();
+  std::sort(names.begin(), names.end());
+  for (const std::string& name : names) {
+    QAction* use = menu.addAction(QString::fromStdString(name), this, [this, name] { useComposite(name); });
+    use->setCheckable(true);
+    use->setChecked(name == used);
+  }
+  if (names.size() < 2) return;
+  menu.addSeparator();
+  for (const std::string& name : names) {
+    if (name == used) continue;
+    menu.addAction(tr("Show where \"%1\" differs").arg(QString::fromStdString(name)), this,
+                   [this, name] { showDifferences(name); });
+    menu.addAction(tr("Remove \"%1\"").arg(QString::fromStdString(name)), this, [this, name] {
+      const Track* const now = studio_->inHand().track();
+      if (!now) return;
+      studio_->desk().apply(tr("Remove a composite"),
+                            [id = now->id, name](const Session& s) { return removeComposite(s, id, name); });
+    });
+  }
+}
+
+/// The first place behind the playhead, and how many there are.
+void MainWindow::showDifferences(const std::string& name) {
+  const Track* const track = studio_->inHand().track();
+  if (!track) return;
+  const auto spans = differencesBetween(*track, track->composite, compositeNamed(*track, name),
+                                        studio_->desk().session().rate);
+  if (spans.empty()) return say(tr("\"%1\" plays the same.").arg(QString::fromStdString(name)));
+  const Frames at = studio_->transport().state().position;
+  const auto next = std::find_if(spans.begin(), spans.end(), [at](Span span) { return span.start > at; });
+  const Span shown = next == spans.end() ? spans.front() : *next;
+  studio_->inHand().dropPhrase();
+  studio_->inHand().select(shown);
+  lanes_->lookAt(
+      {shown.start - Frames{shown.length().count / 4}, shown.end + Frames{shown.length().count / 4}});
+  say(tr("\"%1\" differs in %n place(s); one is selected.", nullptr, static_cast<int>(spans.size()))
+          .arg(QString::fromStdString(name)));
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,203 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What the composite plays: picks, and what is changed of a piece.
+#include <cmath>
+
+#include "core/edit/composite_parts.h"
+#include "core/edit/edit.h"
+#include "core/edit/edit_access.h"
+#include "core/edit/edit_pieces.h"
+#include "core/edit/lane_clips.h"
+#include "core/error.h"
+#include "core/session/limits.h"
+
+namespace yewdrift {
+namespace {
+
+/// The resolved piece that plays at `at`; throws where the composite has none.
+Piece pieceAt(const Track& track, Frames at) {
+  const std::vector<Piece> pieces = piecesAround(track, at);
+  for (const Piece& piece : pieces)
+    if (piece.span.contains(at) && (piece.lane || piece.picked)) return piece;
+  throw Error("The composite plays nothing at that place.");
+}
+
+Piece takeAt(const Track& track, Frames at) {
+  const std::vector<Piece> pieces = piecesAround(track, at);
+  for (const Piece& piece : pieces)
+    if (piece.span.contains(at) && piece.lane) return piece;
+  throw Error("The composite plays no take at that place.");
+}
+
+/// How far a piece may be slipped: as far as it plays something all along, where it does so now.
+struct SlipRange {
+  Frames earliest;
+  Frames latest;
+};
+SlipRange slipRange(const Track& track, const Piece& piece) {
+  const Span far{-maximumPosition, maximumPosition};
+  for (const Span material : materialIn(requireLane(track, *piece.lane), far)) {
+    const Span now = piece.span.shifted(-piece.slip);
+    if (material.start <= now.start && now.end <= material.end)
+      return {piece.span.end - material.end, piece.span.start - material.start};
+  }
+  return {-maximumPosition, maximumPosition};
+}
+
+/// Throws where the piece would play nothing at all with that slip.
+void checkSlip(const Track& track, const Piece& piece, Frames slip) {
+  if (slip > maximumPosition || slip < -maximumPosition)
+    throw Error("That would move the take out of the session.");
+  if (materialIn(requireLane(track, *piece.lane), piece.span.shifted(-slip)).empty())
+    throw Error("Lane %1 has no material for that: nothing of it would be heard.", piece.lane->value);
+}
+
+}  // namespace
+
+std::vector<Span> spansWithout(const Track& track, LaneNumber lane, Span span) {
+  std::vector<Span> without;
+  Frames from = span.start;
+  for (const Span material : materialIn(requireLane(track, lane), span)) {
+    if (material.start > from) without.push_back({from, material.start});
+    from = material.end;
+  }
+  if (from < span.end) without.push_back({from, span.end});
+  return without;
+}
+
+std::optional<Sentence> pickNotice(const Track& track, LaneNumber lane, Span span, const Ruler& ruler) {
+  const std::vector<Span> without = spansWithout(track, lane, span);
+  if (without.empty()) return std::nullopt;
+  if (without.size() > 1)
+    return Sentence("Lane %1 has nothing in %n stretches of that: there the composite keeps what it plays.",
+                    lane.value, Count{static_cast<std::int64_t>(without.size())});
+  return Sentence("Lane %1 has nothing from %2 to %3: there the composite keeps what it plays.", lane.value,
+                  Sentence::verbatim(barBeatText(without[0].start, ruler)),
+                  Sentence::verbatim(barBeatText(without[0].end, ruler)));
+}
+
+std::optional<Sentence> slipNotice(const Session& session, TrackId id, Frames at) {
+  const Track& track = requireTrack(session, id);
+  const Piece piece = takeAt(track, at);
+  const std::vector<Span> without = spansWithout(track, *piece.lane, piece.span.shifted(-piece.slip));
+  if (without.empty()) return std::nullopt;
+  Frames silent;
+  for (const Span span : without) silent += span.length();
+  return Sentence("Lane %1 has no material for %2 ms of that piece: there it is silent.", piece.lane->value,
+                  Decimal{secondsFromFrames(silent, session.rate) * 1000.0, 1});
+}
+
+Session pick(Session session, TrackId id, Span span, std::optional<LaneNumber> number) {
+  requireSpan(span);
+  Track& track = editTrack(session, id);
+  Piece piece;
+  piece.lane = number;
+  std::vector<Span> parts{span};
+  if (number) {
+    const Lane& lane = requireLane(track, *number);
+    parts = materialIn(lane, span);
+    if (parts.empty())
+      throw Error("Lane %1 has nothing there, handles included: the composite keeps what it plays.",
+                  number->value);
+    makeAudible(track, *number, span);
+  }
+  for (const Span part : parts) {
+    piece.span = part;
+    placePieces(track, part, {piece});
+  }
+  return session;
+}
+
+Session changePiece(Session session, TrackId id, Frames at, const PieceChange& change) {
+  Track& track = editTrack(session, id);
+  Piece piece = takeAt(track, at);
+  if (change.gain) piece.gain = *change.gain;
+  if (change.pitch) piece.pitch = *change.pitch;
+  if (!(piece.gain >= limits::lowestGain && piece.gain <= limits::highestGain))
+    throw Error("A gain lies between %1 and %2 dB.", static_cast<int>(limits::lowestGain.value),
+                static_cast<int>(limits::highestGain.value));
+  if (!(std::abs(piece.pitch.value) <= limits::widestPitch.value))
+    throw Error("A pitch lies within %1 cents either way.", static_cast<int>(limits::widestPitch.value));
+  if (change.slip && *change.slip != piece.slip) {
+    checkSlip(track, piece, *change.slip);
+    // The line that rides the piece lies on what it plays.
+    for (LevelPoint& point : piece.level) point.at += *change.slip - piece.slip;
+    piece.slip = *change.slip;
+    const Span heard = piece.span.shifted(-piece.slip);
+    makeAudible(track, *piece.lane, heard);
+  }
+  if (change.level) piece.level = *change.level;
+  placePieces(track, piece.span, {piece});
+  return session;
+}
+
+Frames reachableSlip(const Session& session, TrackId id, Frames at, Frames slip) {
+  const Track& track = requireTrack(session, id);
+  const SlipRange range = slipRange(track, takeAt(track, at));
+  return std::clamp(slip, range.earliest, std::max(range.earliest, range.latest));
+}
+
+Session splitPiece(Session session, TrackId id, Frames at) {
+  Track& track = editTrack(session, id);
+  Piece left = pieceAt(track, at);
+  if (left.span.start == at) throw Error("There is a boundary at that place already.");
+  Piece right = left;
+  left.span.end = right.span.start = at;
+  right.split = true;
+  placePieces(track, {left.span.start, right.span.end}, {left, right});
+  return session;
+}
+
+Session mergePieces(Session session, TrackId id, Frames at) {
+  Track& track = editTrack(session, id);
+  const std::vector<Piece> pieces = piecesAround(track, at);
+  const auto right =
+      std::find_if(pieces.begin(), pieces.end(), [at](const Piece& piece) { return piece.span.start == at; });
+  if (right == pieces.begin() || right == pieces.end() || !isJoin(*(right - 1), *right))
+    throw Error("There is no boundary of the composite at that place.");
+  Piece piece = *(right - 1);
+  const Span given = right->span;
+  if (piece.lane) {
+    const Span heard = given.shifted(-piece.slip);
+    if (materialIn(requireLane(track, *piece.lane), heard) != std::vector{heard})
+      throw Error("Lane %1 has not enough material to play on there.", piece.lane->value);
+    makeAudible(track, *piece.lane, heard);
+  }
+  piece.span = given;
+  piece.split = false;
+  placePieces(track, given, {piece});
+  return session;
+}
+
+Session overdub(Session session, TrackId id, Span span, LaneNumber lane) {
+  requireSpan(span);
+  Track& track = editTrack(session, id);
+  requireLane(track, lane);
+  // What played before the new lane was there: the same track without it.
+  Track before = track;
+  std::erase_if(before.lanes, [lane](const Shared<Lane>& l) { return l->number == lane; });
+  std::vector<Piece> pieces;
+  Frames from = span.start;
+  auto alone = [&](Frames until) {
+    Piece piece;
+    piece.span = {from, until};
+    piece.lane = lane;
+    if (from < until) pieces.push_back(piece);
+  };
+  for (Piece piece : resolve(before, session.rate).pieces) {
+    if (!piece.span.overlaps(span)) continue;
+    piece.span = piece.span.intersect(span);
+    alone(piece.span.start);
+    from = piece.span.end;
+    if (piece.lane)
+      piece.overdubs.push_back(lane);
+    else
+      piece.lane = lane;
+    pieces.push_back(std::move(piece));
+  }
+  alone(span.end);
+  placePieces(track, span, pieces);
+  return session;
+}
+
+}  // namespace yewdrift

@@ -1,0 +1,227 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "tool/composite_commands.h"
+
+#include <CLI/CLI.hpp>
+#include <functional>
+#include <iostream>
+#include <nlohmann/json.hpp>
+
+#include "core/edit/edit.h"
+#include "core/edit/edit_composites.h"
+#include "core/edit/edit_pieces.h"
+#include "core/error.h"
+#include "core/plan/file_sample_source.h"
+#include "core/session/resolved_composite.h"
+#include "core/store/session_names.h"
+#include "tool/open_session.h"
+#include "tool/report.h"
+
+namespace yewdrift::tool {
+namespace {
+
+using Options = CompositeCommandOptions;
+
+void change(const Options& o, const std::string& label,
+            const std::function<Session(const Session&, const Track&)>& edit) {
+  SessionFolder folder = openToChange(o.session);
+  const Track& track = requireTrack(folder.session(), o.track);
+  folder.commit(label, edit(folder.session(), track));
+}
+
+void pickLane(const Options& o) {
+  change(o, o.lane == "none" ? "Pick silence" : "Pick lane " + o.lane,
+         [&](const Session& session, const Track& track) {
+           const auto lane = o.lane == "none" ? std::nullopt : std::optional(laneNumber(o.lane));
+           const Span span = parseSpan(o.span, session.ruler());
+           Session picked = pick(session, track.id, span, lane);
+           // Only once it is done: nothing is said of what was not.
+           if (lane)
+             if (const auto notice = pickNotice(track, *lane, span, session.ruler()))
+               std::cout << *notice << "\n";
+           return picked;
+         });
+}
+
+void split(const Options& o) {
+  change(o, "Split the composite", [&](const Session& session, const Track& track) {
+    return splitPiece(session, track.id, parsePosition(o.at, session.ruler()));
+  });
+}
+
+const Join& nearestJoin(const ResolvedComposite& composite, const Track& track, Frames at) {
+  const Join* nearest = composite.nearestJoin(at);
+  if (!nearest)
+    throw Error("The composite of \"%1\" has no joins: it plays one take throughout.", track.name);
+  return *nearest;
+}
+
+void merge(const Options& o) {
+  change(o, "Merge two pieces", [&](const Session& session, const Track& track) {
+    const ResolvedComposite composite = resolve(track, session.rate);
+    return mergePieces(session, track.id,
+                       nearestJoin(composite, track, parsePosition(o.at, session.ruler())).at);
+  });
+}
+
+void piece(const Options& o) {
+  if (!o.gain && !o.pitch && !o.slip) throw CLI::RequiredError("--gain (or --pitch, or --slip)");
+  change(o, "Change a piece", [&](const Session& session, const Track& track) {
+    const Frames at = parsePosition(o.at, session.ruler());
+    PieceChange wanted;
+    if (o.gain) wanted.gain = Decibels{*o.gain};
+    if (o.pitch) wanted.pitch = Cents{*o.pitch};
+    if (o.slip) wanted.slip = parseSignedDuration(*o.slip, session.ruler(), at);
+    Session changed = changePiece(session, track.id, at, wanted);
+    if (o.slip)
+      if (const auto notice = slipNotice(changed, track.id, at)) std::cout << *notice << "\n";
+    return changed;
+  });
+}
+
+/// The shape that the options make of the one that is there. What was set counts, not what the material left
+/// of it.
+JoinShape wantedShape(const Options& o, const Session& session, const Track& track, Frames at) {
+  JoinShape shape = defaultJoin(session.rate);
+  for (const JoinSetting& setting : track.composite.joins)
+    if (setting.at == at && setting.shape) shape = *setting.shape;
+  if (o.length) {
+    const Frames length = parseDuration(*o.length, session.ruler(), at);
+    shape.before = {length.count / 2};
+    shape.after = length - shape.before;
+  }
+  if (o.before) shape.before = parseDuration(*o.before, session.ruler(), at);
+  if (o.after) shape.after = parseDuration(*o.after, session.ruler(), at);
+  if (o.curve) shape.curve = curveNamed(*o.curve);
+  if (o.bend) shape.bend = *o.bend;
+  return shape;
+}
+
+void join(const Options& o) {
+  change(o, "Set a join", [&](const Session& session, const Track& track) {
+    const ResolvedComposite composite = resolve(track, session.rate);
+    const Frames at = nearestJoin(composite, track, parsePosition(o.at, session.ruler())).at;
+    Session next = session;
+    if (o.reset) next = resetJoin(std::move(next), track.id, at);
+    if (o.length || o.before || o.after || o.curve || o.bend)
+      next = setJoin(std::move(next), track.id, at, wantedShape(o, session, track, at));
+    if (o.settled) next = settleJoin(std::move(next), track.id, at, *o.settled);
+    if (o.move) next = moveBoundary(std::move(next), track.id, at, parsePosition(*o.move, session.ruler()));
+    return next;
+  });
+}
+
+void joins(const Options& o) {
+  const SessionFolder folder = openToLook(o.session);
+  const Session& session = folder.session();
+  FileSampleSource source(folder.disk(), *session.pool);
+  const auto measured = measureJoins(session, requireTrack(session, o.track), source);
+  std::cout << (o.json ? joinsReport(measured).dump(1) + "\n" : joinsText(measured, session.ruler()));
+}
+
+void listComposites(const Options& o, const Session& session, const Track& track) {
+  std::vector<Span> differences;
+  if (o.compare)
+    differences = differencesBetween(track, track.composite, compositeNamed(track, *o.compare), session.rate);
+  if (o.json) {
+    nlohmann::json report{{"composites", nlohmann::json::array()}};
+    for (const std::string& name : compositeNames(track))
+      report["composites"].push_back({{"name", name},
+                                      {"used", name == compositeName(track)},
+                                      {"pieces", compositeNamed(track, name).picks.size()}});
+    if (o.compare) report["differences"] = nlohmann::json::array();
+    for (const Span span : differences)
+      report["differences"].push_back({{"start", span.start.count}, {"end", span.end.count}});
+    std::cout << report.dump(1) << "\n";
+    return;
+  }
+  for (const std::string& name : compositeNames(track))
+    std::cout << (name == compositeName(track) ? "* " : "  ") << name << "\n";
+  const Ruler ruler = session.ruler();
+  for (const Span span : differences)
+    std::cout << "differs  " << barBeatText(span.start, ruler) << " .. " << barBeatText(span.end, ruler)
+              << "  (" << span.start.count << "f.." << span.end.count << "f)\n";
+  if (o.compare && differences.empty()) std::cout << "They play the same.\n";
+}
+
+void composite(const Options& o) {
+  const bool changes = o.keep || o.use || o.remove || o.fadeIn || o.fadeOut;
+  if (changes)
+    change(o, "Change the composites", [&](const Session& session, const Track& track) {
+      Session next = session;
+      if (o.keep) next = keepComposite(std::move(next), track.id, *o.keep);
+      if (o.use) next = useComposite(std::move(next), track.id, *o.use);
+      if (o.remove) next = removeComposite(std::move(next), track.id, *o.remove);
+      for (const auto& [text, end] :
+           {std::pair{o.fadeIn, CompositeEnd::Start}, {o.fadeOut, CompositeEnd::End}}) {
+        if (!text) continue;
+        const Composite& now = requireTrack(next, track.id).composite;
+        EndFade fade = end == CompositeEnd::Start ? now.fadeIn : now.fadeOut;
+        fade.length = parseDuration(*text, session.ruler(), {});
+        if (o.curve) fade.curve = curveNamed(*o.curve);
+        if (o.bend) fade.bend = *o.bend;
+        next = setEndFade(std::move(next), track.id, end, fade);
+      }
+      return next;
+    });
+  if (changes && !o.json) return;
+  const SessionFolder folder = openToLook(o.session);
+  listComposites(o, folder.session(), requireTrack(folder.session(), o.track));
+}
+
+void describeShape(CLI::App& c, Options& o) {
+  c.add_option("--curve", o.curve, "equal-gain, equal-power, s or matched")
+      ->check(CLI::IsMember({"equal-gain", "equal-power", "s", "matched"}));
+  c.add_option("--bend", o.bend, "-1 (late) to 1 (early)")->type_name("BEND");
+}
+
+}  // namespace
+
+void describeCompositeCommands(CLI::App& app, Options& o) {
+  auto command = [&](const char* name, const char* help, auto action) {
+    CLI::App* made = app.add_subcommand(name, help);
+    made->add_option("session", o.session, "The session's folder")->required()->type_name("SESSION");
+    made->add_option("--track", o.track, "The track's name")->required()->type_name("NAME");
+    made->callback([&o, action] { action(o); });
+    return made;
+  };
+  auto at = [&](CLI::App* c, const char* help) {
+    c->add_option("--at", o.at, help)->required()->type_name("POS");
+  };
+  auto json = [&](CLI::App* c) { c->add_flag("--json", o.json, "As JSON"); };
+
+  CLI::App* c = command("pick", "The composite plays that lane (or silence) there", pickLane);
+  c->add_option("--lane", o.lane, "The lane's number, or none for silence")->required()->type_name("N");
+  c->add_option("--span", o.span, "FROM..TO, half-open")->required()->type_name("SPAN");
+  c = command("split", "A boundary there; both sides go on playing the same until one is picked anew", split);
+  at(c, "Where");
+  c = command("merge", "The boundary nearest to the position goes: what plays before it plays on", merge);
+  at(c, "Near which the boundary is");
+  c = command("piece", "Sets gain, pitch and slip of the piece there", piece);
+  at(c, "In the piece");
+  c->add_option("--gain", o.gain, "Its gain")->type_name("DB");
+  c->add_option("--pitch", o.pitch, "Shifts its pitch, -2400 to 2400")->type_name("CENTS");
+  c->add_option("--slip", o.slip, "Plays the take that much later (earlier with a minus)")->type_name("DUR");
+  c = command("join", "Sets the join nearest to the position", join);
+  at(c, "Near which the join is");
+  c->add_option("--length", o.length, "Of the crossfade, centred on the boundary")->type_name("DUR");
+  c->add_option("--before", o.before, "Of the crossfade before the boundary")->type_name("DUR");
+  c->add_option("--after", o.after, "Of the crossfade behind it")->type_name("DUR");
+  describeShape(*c, o);
+  c->add_option("--move", o.move, "Moves the boundary there")->type_name("POS");
+  c->add_option("--settled", o.settled, "It was heard, and is well")->type_name("on|off");
+  c->add_flag("--reset", o.reset, "It is as made");
+  c = command("joins", "Lists the joins with their measures, riskiest first", joins);
+  json(c);
+  c = command("composite", "Several composites of a track, side by side: lists, keeps, uses, removes them",
+              composite);
+  c->add_option("--keep", o.keep, "Keeps a copy of the present one under that name")->type_name("NAME");
+  c->add_option("--use", o.use, "Uses that one; the present one is kept")->type_name("NAME");
+  c->add_option("--remove", o.remove, "Removes that one")->type_name("NAME");
+  c->add_option("--compare", o.compare, "Lists where that one plays something else")->type_name("NAME");
+  c->add_option("--fade-in", o.fadeIn, "How long the composite fades in at its start")->type_name("DUR");
+  c->add_option("--fade-out", o.fadeOut, "How long it fades out at its end")->type_name("DUR");
+  describeShape(*c, o);
+  json(c);
+}
+
+}  // namespace yewdrift::tool

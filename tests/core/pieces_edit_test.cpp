@@ -1,0 +1,263 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Picks over handles and over nothing, splits, merges, slips, and what is known of joins; without files.
+#include "core/edit/edit_pieces.h"
+
+#include <catch2/catch.hpp>
+
+#include "core/edit/edit.h"
+#include "core/edit/edit_composites.h"
+#include "core/edit/edit_takes.h"
+#include "core/error.h"
+#include "core/session/resolved_composite.h"
+
+using namespace yewdrift;
+
+namespace {
+
+constexpr TrackId viola{1};
+
+/// A lane that is audible over `window`, with handles on both sides.
+Session withLane(Session session, Span window, std::int64_t before = 0, std::int64_t behind = 0) {
+  const Frames length = window.length() + Frames{before + behind};
+  session = addPoolFile(std::move(session), {"audio/x.wav", 1, length});
+  const Clip clip{
+      window.start - Frames{before}, length, window, {{static_cast<int>(session.pool->size()) - 1, 0}}};
+  return addLane(std::move(session), viola, {clip});
+}
+
+/// Lane 1 from 0 to 10,000; lane 2 audible from 2,000 to 4,000, with 500 and 1,000 frames of handles.
+Session twoLanes() {
+  Session session = addTrack(Session{}, "Viola", microphonesFor(1));
+  session = withLane(std::move(session), {{0}, {10000}});
+  session = withLane(std::move(session), {{2000}, {4000}}, 500, 1000);
+  return pick(std::move(session), viola, {{0}, {10000}}, LaneNumber{1});
+}
+
+const Track& track(const Session& session) {
+  return *session.track(viola);
+}
+
+std::string plays(const Session& session) {
+  std::string text;
+  for (const Piece& piece : resolve(track(session), session.rate).pieces)
+    text += std::to_string(piece.span.start.count) + "-" + std::to_string(piece.span.end.count) + ":" +
+            (piece.lane ? std::to_string(piece.lane->value) : "silence") + (piece.split ? "! " : " ");
+  return text;
+}
+
+std::string audible(const Session& session, int lane) {
+  std::string text;
+  for (const Clip& clip : track(session).lane({lane})->clips)
+    text += std::to_string(clip.window.start.count) + "-" + std::to_string(clip.window.end.count) + " ";
+  return text;
+}
+
+}  // namespace
+
+TEST_CASE(
+    "A pick over a handle makes it audible; where the take has nothing the composite keeps what it plays") {
+  const Session before = twoLanes();
+  Session session = pick(before, viola, {{3000}, {8000}}, LaneNumber{2});
+  CHECK(plays(session) == "0-3000:1 3000-5000:2 5000-10000:1 ");
+  CHECK(audible(session, 2) == "2000-5000 ");
+  CHECK(spansWithout(track(before), {2}, {{3000}, {8000}}) == std::vector<Span>{{{5000}, {8000}}});
+  const auto notice = pickNotice(track(before), {2}, {{3000}, {8000}}, before.ruler());
+  REQUIRE(notice);
+  CHECK(notice->english().find("Lane 2 has nothing from") == 0);
+  CHECK_FALSE(pickNotice(track(before), {2}, {{1500}, {5000}}, before.ruler()));
+  CHECK(pickNotice(track(before), {2}, {{0}, {10000}}, before.ruler())->english().find("in 2 stretches") !=
+        std::string::npos);
+
+  // In the handle only, apart from what is audible: no more than that becomes so.
+  session = pick(before, viola, {{4500}, {4700}}, LaneNumber{2});
+  CHECK(plays(session) == "0-4500:1 4500-4700:2 4700-10000:1 ");
+  CHECK(audible(session, 2) == "2000-4000 4500-4700 ");
+  session = pick(session, viola, {{3900}, {4600}}, LaneNumber{2});
+  CHECK(audible(session, 2) == "2000-4700 ");
+  session = pick(before, viola, {{0}, {1600}}, LaneNumber{2});
+  CHECK(plays(session) == "0-1500:1 1500-1600:2 1600-10000:1 ");
+  CHECK(audible(session, 2) == "1500-1600 2000-4000 ");
+
+  CHECK_THROWS_WITH(pick(before, viola, {{5000}, {6000}}, LaneNumber{2}),
+                    Catch::Contains("the composite keeps what it plays"));
+  CHECK_THROWS_AS(pick(before, viola, {{0}, {1500}}, LaneNumber{2}), Error);
+  checkInvariants(session);
+}
+
+TEST_CASE("What was cut away inside a take stays silent when it is picked") {
+  Session session = cutLane(twoLanes(), viola, {2}, {{2500}, {3000}});
+  session = pick(session, viola, {{2000}, {4200}}, LaneNumber{2});
+  CHECK(plays(session) == "0-2000:1 2000-4200:2 4200-10000:1 ");
+  CHECK(audible(session, 2) == "2000-2500 3000-4200 ");
+  CHECK(spansWithout(track(session), {2}, {{2000}, {4200}}).empty());
+  session = restoreLane(session, viola, {2}, {{2500}, {3000}});
+  CHECK(audible(session, 2) == "2000-4200 ");
+}
+
+TEST_CASE("Of several clips the nearest gives its handle, and only what none has is left out") {
+  Session session = addTrack(Session{}, "Viola", microphonesFor(1));
+  session = addPoolFile(std::move(session), {"audio/a.wav", 1, {3000}});
+  session = addPoolFile(std::move(session), {"audio/b.wav", 1, {3000}});
+  // One from 0 to 3,000, audible from 1,000 to 1,500; one from 4,000 to 7,000, audible from 5,000 on.
+  session = addLane(
+      std::move(session), viola,
+      {Clip{{0}, {3000}, {{1000}, {1500}}, {{0, 0}}}, Clip{{4000}, {3000}, {{5000}, {7000}}, {{1, 0}}}});
+  session = pick(session, viola, {{1200}, {6000}}, LaneNumber{1});
+  CHECK(audible(session, 1) == "1000-3000 4000-7000 ");
+  CHECK(spansWithout(track(session), {1}, {{1200}, {6000}}) == std::vector<Span>{{{3000}, {4000}}});
+  const auto& picks = track(session).composite.picks;
+  REQUIRE(picks.size() == 2);
+  CHECK(picks[0].span == Span{{1200}, {3000}});
+  CHECK(picks[1].span == Span{{4000}, {6000}});
+}
+
+TEST_CASE("A split is a boundary between equals until one side is picked anew; merged it is gone") {
+  const Session before = twoLanes();
+  Session session = splitPiece(before, viola, {6000});
+  CHECK(plays(session) == "0-6000:1 6000-10000:1! ");
+  const auto joins = resolve(track(session), session.rate).joins;
+  REQUIRE(joins.size() == 1);
+  CHECK(joins[0].at == Frames{6000});
+  CHECK_THROWS_WITH(splitPiece(session, viola, {6000}), Catch::Contains("already"));
+  CHECK_THROWS_AS(splitPiece(session, viola, {20000}), Error);
+
+  // Both sides are the person's: a new take is heard in neither.
+  CHECK(plays(withLane(session, {{0}, {10000}})) == "0-6000:1 6000-10000:1! ");
+  // A pick over it takes it away; one on one side of it leaves it a boundary.
+  CHECK(plays(pick(session, viola, {{5000}, {7000}}, LaneNumber{1})) == "0-10000:1 ");
+  const Session other = withLane(session, {{0}, {10000}});
+  CHECK(plays(pick(other, viola, {{6000}, {10000}}, LaneNumber{3})) == "0-6000:1 6000-10000:3 ");
+  CHECK(plays(pick(other, viola, {{0}, {6000}}, LaneNumber{3})) == "0-6000:3 6000-10000:1! ");
+  CHECK(plays(pick(other, viola, {{6500}, {7000}}, LaneNumber{3})) ==
+        "0-6000:1 6000-6500:1! 6500-7000:3 7000-10000:1 ");
+
+  // It can be moved like any other, and a join set on it goes along.
+  Session moved = setJoin(session, viola, {6000}, {{10}, {20}, Curve::S, 0.5});
+  moved = moveBoundary(moved, viola, {6000}, {6500});
+  CHECK(plays(moved) == "0-6500:1 6500-10000:1! ");
+  REQUIRE(resolve(track(moved), moved.rate).joins.size() == 1);
+  CHECK(resolve(track(moved), moved.rate).joins[0].shape == JoinShape{{10}, {20}, Curve::S, 0.5});
+  CHECK(plays(mergePieces(moved, viola, {6500})) == "0-10000:1 ");
+  CHECK(mergePieces(session, viola, {6000}) == before);
+
+  moved = moveBoundary(moved, viola, {6500}, {5000});
+  CHECK(plays(moved) == "0-5000:1 5000-10000:1! ");
+
+  // What nobody picked is picked by a split.
+  Session unpicked = addTrack(Session{}, "Viola", microphonesFor(1));
+  unpicked = splitPiece(withLane(std::move(unpicked), {{0}, {100}}), viola, {40});
+  CHECK(plays(unpicked) == "0-40:1 40-100:1! ");
+  CHECK(track(unpicked).composite.picks.size() == 2);
+}
+
+TEST_CASE("Merged, what plays before a boundary plays on, as far as it has material") {
+  Session session = pick(twoLanes(), viola, {{2000}, {4500}}, LaneNumber{2});
+  CHECK(plays(mergePieces(session, viola, {2000})) == "0-10000:1 ");
+  CHECK_THROWS_WITH(mergePieces(session, viola, {4500}), Catch::Contains("not enough material"));
+  CHECK_THROWS_AS(mergePieces(session, viola, {3000}), Error);
+  session = pick(session, viola, {{4800}, {10000}}, std::nullopt);
+  CHECK(plays(mergePieces(session, viola, {4500})) == "0-2000:1 2000-4800:2 4800-10000:silence ");
+  CHECK(plays(mergePieces(session, viola, {4800})) == "0-2000:1 2000-4500:2 4500-10000:1 ");
+}
+
+TEST_CASE("A slip goes as far as there is material; beyond it says what is silent, and never all") {
+  Session session = pick(twoLanes(), viola, {{2000}, {4000}}, LaneNumber{2});
+  const auto slipped = [&](std::int64_t by) {
+    return changePiece(session, viola, {3000}, {.slip = Frames{by}});
+  };
+  CHECK(reachableSlip(session, viola, {3000}, {9999}) == Frames{500});
+  CHECK(reachableSlip(session, viola, {3000}, {-9999}) == Frames{-1000});
+  CHECK(reachableSlip(session, viola, {3000}, {77}) == Frames{77});
+  // The handle that it plays now is audible.
+  CHECK(audible(slipped(500), 2) == "1500-4000 ");
+  CHECK(audible(slipped(-1000), 2) == "2000-5000 ");
+  CHECK_FALSE(slipNotice(slipped(500), viola, {3000}));
+  REQUIRE(slipNotice(slipped(980), viola, {3000}));
+  CHECK(slipNotice(slipped(980), viola, {3000})->english() ==
+        "Lane 2 has no material for 10 ms of that piece: there it is silent.");
+  CHECK_THROWS_AS(slipped(2600), Error);
+  CHECK_THROWS_AS(slipped(-3000), Error);
+  CHECK_THROWS_AS(reachableSlip(session, viola, {20000}, {0}), Error);
+  // From there it can be slipped on by as much as from where it was.
+  CHECK(reachableSlip(slipped(300), viola, {3000}, {9999}) == Frames{500});
+
+  // Its line goes along.
+  session = changePiece(session, viola, {3000}, {.level = LevelLine{{{2500}, {-3.0}}}});
+  const Session later = changePiece(session, viola, {3000}, {.slip = Frames{100}});
+  CHECK(resolve(track(later), later.rate).pieceAt({3000})->level == LevelLine{{{2600}, {-3.0}}});
+}
+
+TEST_CASE("What is known of a join goes with what it is known of") {
+  Session session = pick(twoLanes(), viola, {{2000}, {4000}}, LaneNumber{2});
+  session = withLane(session, {{0}, {10000}});
+  const JoinShape shape{{100}, {200}, Curve::EqualPower, -0.5};
+  const auto joinAt = [](const Session& s, std::int64_t at) {
+    return *resolve(track(s), s.rate).joinAt({at});
+  };
+  const Session set = settleJoin(setJoin(session, viola, {2000}, shape), viola, {2000}, true);
+  CHECK(joinAt(set, 2000) == Join{{2000}, shape, true, false, true});
+  const Session found = settleJoin(setJoin(session, viola, {2000}, shape, true), viola, {2000}, true);
+  CHECK(joinAt(found, 2000) == Join{{2000}, shape, false, true, true});
+  const Session onlySettled = settleJoin(session, viola, {2000}, true);
+  CHECK(joinAt(onlySettled, 2000) == Join{{2000}, defaultJoin(session.rate), false, false, true});
+  CHECK(settleJoin(onlySettled, viola, {2000}, false) == session);
+  CHECK(resetJoin(setJoin(session, viola, {2000}, shape), viola, {2000}) == session);
+
+  // Another take on one side: what a person set stays, what was found or settled does not.
+  const auto anew = [](const Session& s) { return pick(s, viola, {{2000}, {4000}}, LaneNumber{3}); };
+  CHECK(joinAt(anew(set), 2000) == Join{{2000}, shape, true, false, false});
+  CHECK(joinAt(anew(found), 2000) == Join{{2000}, defaultJoin(session.rate), false, false, false});
+  // Another take elsewhere changes nothing of it.
+  CHECK(joinAt(pick(set, viola, {{5000}, {6000}}, LaneNumber{3}), 2000) == joinAt(set, 2000));
+  // Moved, it is to be heard again.
+  CHECK(joinAt(moveBoundary(set, viola, {2000}, {2100}), 2100) == Join{{2100}, shape, true, false, false});
+  CHECK(joinAt(moveBoundary(found, viola, {2000}, {2100}), 2100).shape == defaultJoin(session.rate));
+
+  CHECK_THROWS_AS(settleJoin(session, viola, {3000}, true), Error);
+  CHECK_THROWS_AS(resetJoin(session, viola, {3000}), Error);
+  CHECK_THROWS_AS(setJoin(session, viola, {2000}, {{1}, {1}, Curve::S, 1.5}), Error);
+  CHECK_THROWS_AS(setJoin(session, viola, {2000}, {{1}, {1}, Curve::S, std::nan("")}), Error);
+  CHECK_THROWS_AS(setEndFade(session, viola, CompositeEnd::Start, {{-1}}), Error);
+  CHECK_THROWS_AS(setEndFade(session, viola, CompositeEnd::End, {{1}, Curve::S, -2.0}), Error);
+}
+
+TEST_CASE(
+    "Several composites are kept side by side, used, renamed and removed; none is lost by using another") {
+  const Session first = pick(twoLanes(), viola, {{2000}, {4000}}, LaneNumber{2});
+  CHECK(compositeNames(track(first)) == std::vector<std::string>{"Composite 1"});
+  Session session = keepComposite(first, viola, "Calm");
+  CHECK(compositeNames(track(session)) == std::vector<std::string>{"Composite 1", "Calm"});
+  CHECK(differencesBetween(track(session), track(session).composite, compositeNamed(track(session), "Calm"),
+                           session.rate)
+            .empty());
+  session = pick(session, viola, {{1000}, {3000}}, std::nullopt);
+  CHECK(differencesBetween(track(session), track(session).composite, compositeNamed(track(session), "Calm"),
+                           session.rate) == std::vector<Span>{{{1000}, {3000}}});
+  const std::string wild = plays(session);
+  session = useComposite(session, viola, "Calm");
+  CHECK(plays(session) == plays(first));
+  CHECK(compositeNames(track(session)) == std::vector<std::string>{"Calm", "Composite 1"});
+  CHECK(useComposite(session, viola, "Calm") == session);
+  session = renameComposite(session, viola, "Composite 1", "Wild");
+  session = useComposite(session, viola, "Wild");
+  CHECK(plays(session) == wild);
+  session = renameComposite(session, viola, "Wild", "Wilder");
+  CHECK(compositeNames(track(session)) == std::vector<std::string>{"Wilder", "Calm"});
+  checkInvariants(session);
+
+  CHECK_THROWS_AS(removeComposite(session, viola, "Wilder"), Error);
+  CHECK_THROWS_AS(removeComposite(session, viola, "none"), Error);
+  CHECK_THROWS_AS(useComposite(session, viola, "none"), Error);
+  CHECK_THROWS_AS(keepComposite(session, viola, "Calm"), Error);
+  CHECK_THROWS_AS(keepComposite(session, viola, ""), Error);
+  CHECK_THROWS_AS(renameComposite(session, viola, "Calm", "Wilder"), Error);
+  CHECK_THROWS_AS(compositeNamed(track(session), "none"), Error);
+  CHECK(compositeNames(track(removeComposite(session, viola, "Calm"))) == std::vector<std::string>{"Wilder"});
+
+  // A lane that goes is gone from all of them.
+  const Session without = removeLane(session, viola, {2});
+  for (const std::string& name : compositeNames(track(without)))
+    for (const Piece& piece : compositeNamed(track(without), name).picks) CHECK(piece.lane != LaneNumber{2});
+  checkInvariants(without);
+}

@@ -1,0 +1,171 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The headless companion on composites and joins, as scripts rely on it.
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using nlohmann::json;
+
+namespace {
+
+/// A track "Voice" with three takes of a second: noises, so that every frame tells where it is from.
+struct Composites {
+  Composites() {
+    tool("new " + s + " --rate 48000 --format float");
+    std::string files;
+    for (unsigned i = 0; i < 3; ++i) {
+      takes.push_back(noise(48000, i + 1, 0.3F));
+      const std::string file = (folder / ("take" + std::to_string(i + 1) + ".wav")).string();
+      writeWave(file, {takes.back()}, 48000, SampleFormat::Float32);
+      files += " " + file;
+    }
+    tool("add " + s + " --track Voice" + files);
+    tool("pick " + s + " --track Voice --lane 1 --span 0f..24000f");
+  }
+  std::string on(const std::string& command, const std::string& more) const {
+    return tool(command + " " + s + " --track Voice " + more);
+  }
+  [[nodiscard]] json track() const { return json::parse(tool("show " + s + " --json"))["tracks"][0]; }
+  [[nodiscard]] Samples render() const {
+    tool("render " + s + " --track Voice --span 0f..48000f --out " + (folder / "out.wav").string());
+    return readWave(folder / "out.wav").front();
+  }
+  void refuses(const std::string& command, const std::string& more, int status = 1) const {
+    const json before = track();
+    const ToolResult result = shell("%T " + command + " " + s + " --track Voice " + more);
+    INFO(command << " " << more << ": " << result.err);
+    CHECK(result.status == status);
+    CHECK(std::count(result.err.begin(), result.err.end(), '\n') == 1);
+    CHECK(track() == before);
+  }
+
+  TemporaryFolder folder;
+  std::string s = (folder / "s").string();
+  std::vector<Samples> takes;
+};
+
+}  // namespace
+
+TEST_CASE("tool: a pick over nothing keeps what plays and says so; over a handle it makes it audible") {
+  const Composites c;
+  c.on("window", "--lane 2 --span 10000f..20000f");
+  // A handle: audible from there on.
+  CHECK(c.on("pick", "--lane 2 --span 5000f..12000f").empty());
+  CHECK(c.track()["lanes"][1]["clips"][0]["windowStart"] == 5000);
+  CHECK(c.render()[8000] == c.takes[1][8000]);
+  const std::string said = c.on("pick", "--lane 2 --span 40000f..60000f");
+  CHECK(said == "Lane 2 has nothing from 1|3 to 1|3.50: there the composite keeps what it plays.\n");
+  const json pieces = c.track()["pieces"];
+  CHECK(pieces.back()["lane"] == 2);
+  CHECK(pieces.back()["end"] == 48000);
+  c.refuses("pick", "--lane 2 --span 50000f..60000f");
+  c.refuses("pick", "--lane 7 --span 0f..100f");
+  c.refuses("pick", "--lane 0 --span 0f..100f");
+  CHECK(c.on("pick", "--lane none --span 50000f..60000f").empty());
+}
+
+TEST_CASE("tool: split makes a boundary between equals that nobody hears; merge takes one away") {
+  const Composites c;
+  const Samples before = c.render();
+  c.on("split", "--at 10000f");
+  json track = c.track();
+  REQUIRE(track["pieces"].size() == 3);
+  CHECK(track["pieces"][1]["start"] == 10000);
+  CHECK(track["pieces"][1]["lane"] == 1);
+  CHECK(track["pieces"][1]["split"] == true);
+  CHECK(track["joins"][0]["at"] == 10000);
+  CHECK(c.render() == before);
+  c.refuses("split", "--at 10000f");
+  c.refuses("split", "--at 90000f");
+  c.on("pick", "--lane 2 --span 10000f..24000f");
+  track = c.track();
+  CHECK(track["pieces"].size() == 3);
+  CHECK(track["pieces"][1]["split"] == false);
+  c.on("merge", "--at 24500f");
+  track = c.track();
+  REQUIRE(track["pieces"].size() == 2);
+  CHECK(track["pieces"][1]["lane"] == 2);
+  CHECK(track["pieces"][1]["end"] == 48000);
+  CHECK(tool("undo " + c.s).find("Merge two pieces") != std::string::npos);
+  CHECK(c.track()["pieces"].size() == 3);
+}
+
+TEST_CASE("tool: a join has two lengths, a curve and a bend, is settled, and as made again") {
+  const Composites c;
+  c.on("join", "--at 24000f --before 100f --after 300f --curve s --bend -0.5 --settled on");
+  json join = c.track()["joins"][0];
+  CHECK(join["before"] == 100);
+  CHECK(join["after"] == 300);
+  CHECK(join["curve"] == "s");
+  CHECK(join["bend"] == -0.5);
+  CHECK(join["set"] == true);
+  CHECK(join["found"] == false);
+  CHECK(join["settled"] == true);
+  c.on("join", "--at 24000f --length 11f");
+  join = c.track()["joins"][0];
+  CHECK(join["before"] == 5);
+  CHECK(join["after"] == 6);
+  CHECK(join["bend"] == -0.5);
+  c.on("join", "--at 24000f --reset --settled off");
+  join = c.track()["joins"][0];
+  CHECK(join["before"] == 240);
+  CHECK(join["curve"] == "matched");
+  CHECK(join["set"] == false);
+  CHECK(join["settled"] == false);
+  c.refuses("join", "--at 24000f --bend 1.5");
+  c.refuses("join", "--at 24000f --bend nan");
+  c.refuses("join", "--at 24000f --curve round", 2);
+}
+
+TEST_CASE("tool: a slip says what has no material, and is refused where nothing would be heard") {
+  const Composites c;
+  CHECK(c.on("piece", "--at 1000f --slip -100f").empty());
+  CHECK(c.render()[1000] == c.takes[0][1100]);
+  CHECK(c.on("piece", "--at 1000f --slip 480f") ==
+        "Lane 1 has no material for 10 ms of that piece: there it is silent.\n");
+  CHECK(c.render()[100] == 0.0F);
+  CHECK(c.render()[1000] == c.takes[0][520]);
+  c.refuses("piece", "--at 1000f --slip 3s");
+  c.refuses("piece", "--at 1000f", 2);
+}
+
+TEST_CASE("tool: several composites are kept, used, compared and removed") {
+  const Composites c;
+  const auto list = [&](const std::string& more = {}) {
+    return json::parse(c.on("composite", "--json " + more));
+  };
+  CHECK(list()["composites"].size() == 1);
+  CHECK(list()["composites"][0]["name"] == "Composite 1");
+  CHECK(list()["composites"][0]["used"] == true);
+  c.on("composite", "--keep Calm");
+  c.on("pick", "--lane none --span 1000f..2000f");
+  const Samples wild = c.render();
+  CHECK(list("--compare Calm")["differences"] == json::parse(R"([{"start": 1000, "end": 2000}])"));
+  CHECK(c.on("composite", "--compare Calm").find("differs  1|1.04 .. 1|1.08  (1000f..2000f)") !=
+        std::string::npos);
+  c.on("composite", "--use Calm");
+  CHECK(c.render()[1500] == c.takes[0][1500]);
+  CHECK(list()["composites"][0]["name"] == "Calm");
+  CHECK(c.track()["composites"] == json::parse(R"(["Calm", "Composite 1"])"));
+  c.on("composite", "--use \"Composite 1\"");
+  CHECK(c.render() == wild);
+  c.refuses("composite", "--remove \"Composite 1\"");
+  c.refuses("composite", "--use none");
+  c.refuses("composite", "--keep Calm");
+  c.refuses("composite", "--compare none");
+  c.on("composite", "--remove Calm");
+  CHECK(list()["composites"].size() == 1);
+  tool("undo " + c.s);
+  CHECK(list()["composites"].size() == 2);
+  c.on("composite", "--fade-in 100f --fade-out 10ms --curve equal-gain");
+  const Samples faded = c.render();
+  CHECK(faded[49] == Approx(c.takes[0][49] * 0.495F).margin(1e-6));
+  CHECK(faded[47999] == Approx(c.takes[2][47999] * (0.5F / 480.0F)).margin(1e-6));
+  CHECK(c.track()["fadeIn"] == 100);
+  c.on("composite", "--fade-in 0f --fade-out 0f");
+  CHECK(c.render() == wild);
+}

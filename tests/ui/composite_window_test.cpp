@@ -1,0 +1,185 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The composite in the window: split, merged, slipped; picks over nothing; several of them, by keys and
+// menus.
+#include <QInputDialog>
+#include <QToolTip>
+#include <catch2/catch.hpp>
+
+#include "core/edit/edit_composites.h"
+#include "core/edit/edit_pieces.h"
+#include "ui/round_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+namespace {
+
+struct CompositeRig : RoundRig {
+  using RoundRig::RoundRig;
+  QPoint inComposite(Frames at) { return {lanes().xOf(at), lanes().compositeRect().center().y()}; }
+  QPoint inLane(int index, Frames at) { return {lanes().xOf(at), lanes().laneRect(index).center().y() - 6}; }
+  const Piece& piece(Frames at) { return *studio().inHand().composite(track()).pieceAt(at); }
+  void drag(QPoint from, QPoint to, Qt::KeyboardModifiers modifiers = {}) {
+    QTest::mousePress(view(), Qt::LeftButton, modifiers, from);
+    for (int step = 1; step <= 4; ++step) {
+      const QPointF at = QPointF(from) + QPointF(to - from) * step / 4.0;
+      QMouseEvent event(QEvent::MouseMove, at, view()->mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                        modifiers);
+      QApplication::sendEvent(view(), &event);
+    }
+    QTest::mouseRelease(view(), Qt::LeftButton, modifiers, to);
+    turn();
+  }
+  /// Answers the question for a name that the key asks.
+  void answer(const QString& name, int key, Qt::KeyboardModifiers modifiers) {
+    QTimer::singleShot(0, window.get(), [name] {
+      auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+      REQUIRE(dialog);
+      dialog->setTextValue(name);
+      dialog->accept();
+    });
+    press(key, modifiers);
+    QApplication::setActiveWindow(window.get());
+    lanes().setFocus();
+  }
+};
+
+}  // namespace
+
+TEST_CASE("Split at the playhead, another take from there on, and merged again: by keys alone") {
+  const TemporaryFolder temporary;
+  CompositeRig rig(makePhrases(temporary));
+  rig.studio().transport().locate({200000});
+  rig.press(Qt::Key_C, Qt::ShiftModifier);
+  CHECK(rig.joins() == std::vector{Frames{200000}});
+  CHECK(rig.studio().inHand().selection() == Span{{200000}, {480000}});
+  CHECK(rig.piece({100000}).lane == rig.piece({300000}).lane);
+  rig.press(Qt::Key_C, Qt::ShiftModifier);
+  CHECK(rig.window->message().contains("boundary at that place already"));
+  // From here on the first take.
+  rig.press(Qt::Key_1);
+  rig.press(Qt::Key_F);
+  CHECK(rig.piece({300000}).lane == LaneNumber{1});
+  CHECK(rig.piece({300000}).span == Span{{200000}, {480000}});
+  CHECK(rig.piece({100000}).lane == LaneNumber{3});
+
+  rig.press(Qt::Key_K, Qt::ShiftModifier);
+  CHECK(rig.window->message().contains("No join is in hand: J takes"));
+  rig.press(Qt::Key_J);
+  REQUIRE(rig.studio().inHand().join() == Frames{200000});
+  rig.press(Qt::Key_K, Qt::ShiftModifier);
+  CHECK(rig.joins().empty());
+  CHECK(rig.piece({300000}).lane == LaneNumber{3});
+  CHECK(rig.studio().desk().history().undoLabel() == "Merge two pieces");
+  for (int i = 0; i < 3; ++i) rig.studio().desk().undo();
+  CHECK(rig.joins().empty());
+  CHECK(rig.track().composite.picks.empty());
+}
+
+TEST_CASE(
+    "With Ctrl a drag on the composite slips its piece, as far as it has material, and says by how much") {
+  const TemporaryFolder temporary;
+  CompositeRig rig(makePhrases(temporary));
+  REQUIRE(rig.studio().desk().apply("Pick", [](const Session& s) {
+    return pick(s, s.tracks.front()->id, {{150000}, {300000}}, LaneNumber{1});
+  }));
+  const std::size_t before = rig.steps();
+  const QPoint from = rig.inComposite({220000});
+  const QPoint to = from + QPoint(5, 0);
+  const Frames by = rig.lanes().geometry().frameAt(to.x()) - rig.lanes().geometry().frameAt(from.x());
+  rig.drag(from, to, Qt::ControlModifier);
+  CHECK(rig.piece({220000}).slip == by);
+  CHECK(rig.piece({220000}).span == Span{{150000}, {300000}});
+  CHECK(rig.steps() == before + 1);
+  CHECK_FALSE(rig.studio().inHand().selection());
+  // To the left and beyond what there is.
+  rig.drag(from, {rig.lanes().xOf({0}) - 400, from.y()}, Qt::ControlModifier);
+  CHECK(rig.piece({220000}).slip == Frames{-180000});
+  rig.studio().desk().undo();
+  CHECK(rig.piece({220000}).slip == by);
+  // While it is dragged it is told, and heard; Escape lets it be.
+  QTest::mousePress(rig.view(), Qt::LeftButton, Qt::ControlModifier, from);
+  rig.move(rig.view(), to);
+  rig.move(rig.view(), to + QPoint(20, 0));
+  CHECK(rig.piece({220000}).slip > by);
+  CHECK(QToolTip::text() == slipInWords(rig.piece({220000}).slip, {48000}));
+  rig.press(Qt::Key_Escape);
+  QTest::mouseRelease(rig.view(), Qt::LeftButton, Qt::ControlModifier, to);
+  CHECK(rig.piece({220000}).slip == by);
+
+  // A millisecond by key, at the playhead.
+  rig.studio().transport().locate({220000});
+  rig.press(Qt::Key_Left, Qt::AltModifier | Qt::ShiftModifier);
+  CHECK(rig.piece({220000}).slip == by - Frames{48});
+  CHECK(rig.window->message().contains("ms later"));
+  rig.press(Qt::Key_Right, Qt::AltModifier | Qt::ShiftModifier, 3);
+  CHECK(rig.piece({220000}).slip == by + Frames{96});
+}
+
+TEST_CASE("A slip is told in milliseconds and samples") {
+  CHECK(slipInWords({72}, {48000}) == "1.50 ms later (72 samples)");
+  CHECK(slipInWords({-48}, {48000}) == "1.00 ms earlier (48 samples)");
+  CHECK(slipInWords({}, {48000}) == "In its place, as it was played");
+}
+
+TEST_CASE("A pick by dragging or by key where the take has nothing leaves what plays, and says so") {
+  const TemporaryFolder temporary;
+  CompositeRig rig(makePhrases(temporary));
+  REQUIRE(rig.studio().desk().apply("Shorten", [](const Session& s) {
+    Session session = s;
+    Clip& clip = session.tracks.front().edit().lanes[0].edit().clips.front();
+    clip.sourceLength = {240000};
+    clip.window.end = {240000};
+    return session;
+  }));
+  rig.drag(rig.inLane(0, {200000}), rig.inLane(0, {400000}));
+  CHECK(rig.piece({230000}).lane == LaneNumber{1});
+  CHECK(rig.piece({300000}).lane == LaneNumber{3});
+  CHECK(rig.window->message().contains("there the composite keeps what it plays"));
+  rig.studio().desk().undo();
+  const std::size_t before = rig.steps();
+  rig.drag(rig.inLane(0, {300000}), rig.inLane(0, {400000}));
+  CHECK(rig.steps() == before);
+  CHECK(rig.window->message().contains("Lane 1 has nothing from"));
+  // By key, over the phrase.
+  rig.studio().inHand().takePhrase(rig.phrases()[2]);
+  rig.press(Qt::Key_1);
+  rig.press(Qt::Key_F);
+  CHECK(rig.played(2) == LaneNumber{3});
+  CHECK(rig.window->message().contains("Lane 1 has nothing there"));
+}
+
+TEST_CASE("Composites are kept under names, used in turn, compared and removed, in the window") {
+  const TemporaryFolder temporary;
+  const fs::path path = makePhrases(temporary);
+  {
+    CompositeRig rig(path);
+    rig.press(Qt::Key_C, Qt::ControlModifier | Qt::ShiftModifier);
+    CHECK(rig.window->message().contains("only this composite: keep it under a name (Ctrl+Shift+K)"));
+    rig.answer("  Calm ", Qt::Key_K, Qt::ControlModifier | Qt::ShiftModifier);
+    CHECK(compositeNames(rig.track()) == std::vector<std::string>{"Composite 1", "Calm"});
+    rig.answer("Calm", Qt::Key_K, Qt::ControlModifier | Qt::ShiftModifier);
+    CHECK(rig.window->message().contains("has a composite \"Calm\" already"));
+    rig.drag(rig.inLane(0, {200000}), rig.inLane(0, {300000}));
+    const Span picked = rig.piece({250000}).span;
+    CHECK(rig.piece({250000}).lane == LaneNumber{1});
+    rig.press(Qt::Key_C, Qt::ControlModifier | Qt::ShiftModifier);
+    CHECK(rig.window->message().contains("\"Calm\" plays"));
+    CHECK(rig.piece({250000}).lane == LaneNumber{3});
+    rig.press(Qt::Key_C, Qt::ControlModifier | Qt::ShiftModifier);
+    CHECK(rig.piece({250000}).lane == LaneNumber{1});
+    CHECK(rig.choose(rig.view(), rig.inComposite({250000}), "Show where \"Calm\" differs"));
+    CHECK(rig.studio().inHand().selection() == picked);
+    CHECK(rig.window->message().contains("differs in 1 place"));
+    CHECK(rig.choose(rig.view(), rig.inComposite(picked.start + Frames{9000}),
+                     "Composites of this track/Calm"));
+    CHECK(compositeNames(rig.track()).front() == "Calm");
+    CHECK(rig.choose(rig.view(), rig.inComposite(picked.start + Frames{9000}), "Remove \"Composite 1\""));
+    CHECK(compositeNames(rig.track()) == std::vector<std::string>{"Calm"});
+    rig.studio().desk().undo();
+  }
+  CompositeRig rig(path);
+  CHECK(compositeNames(rig.track()) == std::vector<std::string>{"Calm", "Composite 1"});
+}
