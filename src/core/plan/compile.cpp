@@ -346,24 +346,26 @@ TrackPlan finished(const Track& track, std::vector<Segment> segments) {
   return plan;
 }
 
+FadeGains fadeAt(Curve curve, double x, double bend) {
+  const double bent = bentBy(x, bend);
+  switch (curve) {
+    case Curve::EqualGain:
+      return equalGain(bent);
+    case Curve::S:
+      return sCurve(bent);
+    case Curve::EqualPower:
+      return equalPower(bent);
+    case Curve::Matched:
+      break;
+  }
+  return smoothPower(bent);
+}
+
 std::shared_ptr<const FadeTable> makeFadeTable(Curve curve, Frames length, double bend) {
   auto table = std::make_shared<FadeTable>();
   table->reserve(static_cast<std::size_t>(std::max<std::int64_t>(length.count, 0)));
-  for (std::int64_t i = 0; i < length.count; ++i) {
-    const double x = bentBy((static_cast<double>(i) + 0.5) / static_cast<double>(length.count), bend);
-    switch (curve) {
-      case Curve::EqualGain:
-        table->push_back(equalGain(x));
-        break;
-      case Curve::S:
-        table->push_back(sCurve(x));
-        break;
-      case Curve::EqualPower:
-      case Curve::Matched:  // scaled by the correlation when it is played
-        table->push_back(equalPower(x));
-        break;
-    }
-  }
+  for (std::int64_t i = 0; i < length.count; ++i)
+    table->push_back(fadeAt(curve, (static_cast<double>(i) + 0.5) / static_cast<double>(length.count), bend));
   return table;
 }
 

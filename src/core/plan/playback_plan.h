@@ -15,6 +15,9 @@
 
 namespace yewdrift {
 
+/// Gains of both sides after `x` of a crossfade, 0 to 1; a matched one's before it is scaled by the
+/// correlation of the two signals (matchedScale).
+FadeGains fadeAt(Curve curve, double x, double bend = 0.0);
 /// Gains of both sides over a crossfade of some length, sampled in the middle of each frame. Shared by all
 /// crossfades of the same curve, bend and length.
 using FadeTable = std::vector<FadeGains>;

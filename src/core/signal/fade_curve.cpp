@@ -25,8 +25,12 @@ FadeGains sCurve(double x) {
   return {static_cast<float>(1.0 - in), static_cast<float>(in)};
 }
 
+FadeGains smoothPower(double x) {
+  return equalPower(0.5 - 0.5 * std::cos(x * std::numbers::pi));
+}
+
 FadeGains matchedFade(double x, double rho) {
-  const FadeGains pair = equalPower(x);
+  const FadeGains pair = smoothPower(x);
   const float scale = matchedScale(pair.out, pair.in, static_cast<float>(rho));
   return {pair.out * scale, pair.in * scale};
 }

@@ -19,11 +19,13 @@ FadeGains equalGain(double x);
 FadeGains equalPower(double x);
 /// Half a cosine: out + in = 1, flat at both ends.
 FadeGains sCurve(double x);
-/// The equal-power pair scaled so that out² + in² + 2·rho·out·in = 1: the power-complementary condition of
+/// The same along half a cosine: out² + in² = 1, flat at both ends, so that it puts no corner into the wave.
+FadeGains smoothPower(double x);
+/// The smooth pair scaled so that out² + in² + 2·rho·out·in = 1: the power-complementary condition of
 /// Fink, Holters, Zölzer, "Signal-matched power-complementary cross-fading", DAFx 2016. `rho` is the
 /// correlation of the two signals, clamped to -0.5..1: opposite signals are boosted by no more than 3 dB.
 FadeGains matchedFade(double x, double rho);
-/// By how much the gains of an equal-power pair are scaled for that.
+/// By how much the gains of a pair with out² + in² = 1 are scaled for that.
 float matchedScale(float out, float in, float rho) noexcept;
 
 }  // namespace yewdrift

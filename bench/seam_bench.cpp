@@ -1,0 +1,262 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// How clean the joins are that the search finds, against 10 ms crossfades of equal power where a careless
+// hand would have put them, and against what the judge itself would have chosen. Usage:
+//   yewdrift-seam-bench [--seed N] [--recordings FOLDER] [--oracle] [--each]
+#include <chrono>
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <iostream>
+#include <map>
+#include <string>
+
+#include "big_session.h"
+#include "core/edit/edit.h"
+#include "core/joins/join_finder.h"
+#include "core/plan/file_sample_source.h"
+#include "core/plan/offline_render.h"
+#include "core/store/audio_file.h"
+#include "core/store/import_audio.h"
+#include "seam_judge.h"
+#include "seam_set.h"
+
+namespace {
+
+using namespace yewdrift;
+using namespace yewdrift::bench;
+using demo::Signal;
+
+constexpr SampleRate rate{demo::demoRate};
+constexpr std::size_t around = 12000;  // a quarter of a second either side of a seam is judged
+
+struct Options {
+  std::uint32_t seed = 1;
+  std::filesystem::path recordings;
+  bool oracle = false;
+  bool each = false;
+};
+
+Session withTake(SessionFolder& folder, Session session, TrackId track, const Signal& signal,
+                 const std::filesystem::path& file) {
+  AudioWriter writer(file, 1, rate, SampleFormat::Float32);
+  writer.write(signal.data(), static_cast<std::int64_t>(signal.size()));
+  writer.close();
+  const auto imported = importAudio(folder.disk(), rate, file.string());
+  return addFileAsLane(std::move(session), track, imported.file, {}, file.stem().string());
+}
+
+Signal rendered(const SessionFolder& folder, const Session& session, TrackId track, Frames length) {
+  RenderRequest request;
+  request.track = track;
+  request.span = Span{{}, length};
+  request.format = SampleFormat::Float32;
+  const auto out = workFolder() / "heard.wav";
+  renderToFile(folder.disk(), session, request, out);
+  Signal signal(static_cast<std::size_t>(length.count));
+  AudioReader(out).readAt({}, length.count, signal.data());
+  return signal;
+}
+
+std::span<const float> near(const Signal& signal, Frames seam) {
+  return std::span(signal).subspan(static_cast<std::size_t>(seam.count) - around, 2 * around);
+}
+
+double loudestAround(const SeamKind& kind, Frames seam) {
+  const auto from = static_cast<std::size_t>(std::max<std::int64_t>(0, seam.count - 72000));
+  double loudest = 0.0;
+  for (const Signal* take : {&kind.first, &kind.second})
+    for (std::size_t i = from; i + 480 < std::min(take->size(), from + 144000); i += 480) {
+      double sum = 0.0;
+      for (std::size_t k = i; k < i + 480; ++k) sum += static_cast<double>((*take)[k]) * (*take)[k];
+      loudest = std::max(loudest, sum / 480.0);
+    }
+  return loudest;
+}
+
+/// What the judge likes best of a grid of places and lengths.
+double oracle(std::span<const float> out, std::span<const float> in, double loudest) {
+  double best = 1e9;
+  Signal mixed(out.size());
+  for (int place = -4800; place <= 4800; place += 480)
+    for (const int length : {240, 480, 960, 1920, 4800, 9600}) {
+      const std::int64_t from = static_cast<std::int64_t>(around) + place - length / 2;
+      double aa = 1e-20;
+      double bb = 1e-20;
+      double ab = 0.0;
+      for (std::int64_t i = from; i < from + length; ++i) {
+        const double x = out[static_cast<std::size_t>(i)];
+        const double y = in[static_cast<std::size_t>(i)];
+        aa += x * x;
+        bb += y * y;
+        ab += x * y;
+      }
+      const double rho = std::clamp(ab / std::sqrt(aa * bb), -0.5, 1.0);
+      for (std::size_t i = 0; i < mixed.size(); ++i) {
+        const double x =
+            std::clamp((static_cast<double>(i) - static_cast<double>(from) + 0.5) / length, 0.0, 1.0);
+        const double turn = 0.25 * 3.14159265358979 * (1.0 - std::cos(3.14159265358979 * x));
+        const double scale = 1.0 / std::sqrt(1.0 + 2.0 * rho * std::cos(turn) * std::sin(turn));
+        mixed[i] = static_cast<float>(scale * (std::cos(turn) * out[i] + std::sin(turn) * in[i]));
+      }
+      const auto centre = static_cast<std::size_t>(static_cast<std::int64_t>(around) + place);
+      best = std::min(best, judgeSeam(out, in, mixed, centre, loudest).total());
+    }
+  return best;
+}
+
+struct Tally {
+  int seams = 0;
+  int cleaner = 0;  // at least as clean
+  int worse = 0;    // audibly
+  double naive = 0.0;
+  double found = 0.0;
+  double best = 0.0;
+  Badness naiveParts;
+  Badness foundParts;
+};
+
+void add(Badness& sum, const Badness& one) {
+  sum.click += one.click;
+  sum.level += one.level;
+  sum.change += one.change;
+  sum.onsets += one.onsets;
+  sum.exposure += one.exposure;
+}
+
+void print(const std::string& name, const Tally& t) {
+  const double n = std::max(1, t.seams);
+  std::printf("%-18s %4d  at least as clean %5.1f %%  audibly worse %2d  badness %.3f -> %.3f (%+.0f %%)",
+              name.c_str(), t.seams, 100.0 * t.cleaner / n, t.worse, t.naive / n, t.found / n,
+              100.0 * (t.found / std::max(t.naive, 1e-9) - 1.0));
+  if (t.best > 0.0)
+    std::printf("  oracle %.3f (%+.0f %%)", t.best / n, 100.0 * (t.best / std::max(t.naive, 1e-9) - 1.0));
+  const auto parts = [&](const Badness& b) {
+    std::printf("  [%.2f %.2f %.2f %.2f %.2f]", b.click / n, b.level / n, b.change / n, b.onsets / n,
+                b.exposure / n);
+  };
+  parts(t.naiveParts);
+  parts(t.foundParts);
+  std::printf("\n");
+}
+
+Tally judge(const SeamKind& kind, const Options& options, double& seconds, std::size_t& joins) {
+  const auto path = workFolder() / "seams";
+  std::filesystem::remove_all(path);
+  Session session;
+  session.name = kind.name;
+  session.rate = rate;
+  session.format = SampleFormat::Float32;
+  SessionFolder folder = SessionFolder::create(path, session);
+  session = addTrack(folder.session(), "takes", microphonesFor(1));
+  const TrackId id = session.tracks.back()->id;
+  session = withTake(folder, std::move(session), id, kind.first, workFolder() / "first.wav");
+  session = withTake(folder, std::move(session), id, kind.second, workFolder() / "second.wav");
+  const Frames length{static_cast<std::int64_t>(std::min(kind.first.size(), kind.second.size()))};
+  Frames from;
+  for (std::size_t i = 0; i <= kind.seams.size(); ++i) {
+    const Frames to = i < kind.seams.size() ? kind.seams[i] : length;
+    session = pick(std::move(session), id, {from, to}, LaneNumber{i % 2 == 0 ? 1 : 2});
+    from = to;
+  }
+  Session naive = session;
+  for (const Frames seam : kind.seams)
+    naive = setJoin(std::move(naive), id, seam, {{240}, {240}, Curve::EqualPower, 0.0});
+
+  const auto begin = std::chrono::steady_clock::now();
+  const Improvement improvement =
+      improveJoins(session, id, defaultWish(rate), std::nullopt,
+                   [&] { return std::make_unique<FileSampleSource>(folder.disk(), *session.pool); }, {});
+  seconds += std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
+  joins += improvement.looked;
+  const Signal careless = rendered(folder, naive, id, length);
+  const Signal careful = rendered(folder, improvement.session, id, length);
+
+  Tally tally;
+  for (std::size_t i = 0; i < kind.seams.size(); ++i) {
+    const Frames seam = kind.seams[i];
+    if (seam.count < static_cast<std::int64_t>(around) ||
+        seam.count + static_cast<std::int64_t>(around) > length.count)
+      continue;
+    const auto out = near(i % 2 == 0 ? kind.first : kind.second, seam);
+    const auto in = near(i % 2 == 0 ? kind.second : kind.first, seam);
+    const double loudest = loudestAround(kind, seam);
+    std::size_t centre = around;
+    const ImprovedJoin* changed = nullptr;
+    for (const ImprovedJoin& join : improvement.joins)
+      if (join.was.at == seam) {
+        changed = &join;
+        centre = static_cast<std::size_t>((join.now.at - seam).count + static_cast<std::int64_t>(around));
+      }
+    const Badness before = judgeSeam(out, in, near(careless, seam), around, loudest);
+    const Badness after = judgeSeam(out, in, near(careful, seam), centre, loudest);
+    ++tally.seams;
+    tally.naive += before.total();
+    tally.found += after.total();
+    add(tally.naiveParts, before);
+    add(tally.foundParts, after);
+    if (after.total() <= before.total() + 0.02) ++tally.cleaner;
+    if (after.total() > before.total() + 0.25) ++tally.worse;
+    if (options.oracle) tally.best += oracle(out, in, loudest);
+    if (options.each && after.total() > before.total() + 0.02) {
+      std::printf("  %s at %.3f s: %.2f [%.2f %.2f %.2f %.2f %.2f] -> %.2f [%.2f %.2f %.2f %.2f %.2f]",
+                  kind.name.c_str(), secondsFromFrames(seam, rate), before.total(), before.click,
+                  before.level, before.change, before.onsets, before.exposure, after.total(), after.click,
+                  after.level, after.change, after.onsets, after.exposure);
+      if (changed)
+        std::printf(
+            "  by %+.1f ms, %.1f ms long; cost %.2f -> out %.2f chg %.2f dbl %.2f lost %.2f cut %.2f tog "
+            "%.2f exp %.2f clk %.2f: %s",
+            1000.0 * secondsFromFrames(changed->now.at - seam, rate),
+            1000.0 * secondsFromFrames(changed->now.shape.before + changed->now.shape.after, rate),
+            changed->before.total(), changed->now.cost.outside, changed->now.cost.change,
+            changed->now.cost.doubled, changed->now.cost.lost, changed->now.cost.cut,
+            changed->now.cost.together, changed->now.cost.exposed, changed->now.cost.click,
+            changed->now.why.english().c_str());
+      std::printf("\n");
+    }
+  }
+  return tally;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  try {
+    Options options;
+    for (int i = 1; i < argc; ++i) {
+      const std::string word = argv[i];
+      if (word == "--seed" && i + 1 < argc)
+        options.seed = static_cast<std::uint32_t>(std::stoul(argv[++i]));
+      else if (word == "--recordings" && i + 1 < argc)
+        options.recordings = argv[++i];
+      else if (word == "--oracle")
+        options.oracle = true;
+      else if (word == "--each")
+        options.each = true;
+      else
+        throw std::runtime_error("There is no option " + word + ".");
+    }
+    Tally all;
+    double seconds = 0.0;
+    std::size_t joins = 0;
+    for (const SeamKind& kind : makeSeams(options.seed, options.recordings)) {
+      const Tally one = judge(kind, options, seconds, joins);
+      print(kind.name, one);
+      all.seams += one.seams;
+      all.cleaner += one.cleaner;
+      all.worse += one.worse;
+      all.naive += one.naive;
+      all.found += one.found;
+      all.best += one.best;
+      add(all.naiveParts, one.naiveParts);
+      add(all.foundParts, one.foundParts);
+    }
+    print("all", all);
+    std::printf("%zu joins looked at and searched in %.0f ms\n", joins, 1000.0 * seconds);
+  } catch (const std::exception& e) {
+    std::cerr << "yewdrift-seam-bench: " << e.what() << "\n";
+    return 1;
+  }
+  return 0;
+}

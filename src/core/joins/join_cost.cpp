@@ -1,0 +1,279 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/joins/join_cost.h"
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <numbers>
+
+#include "core/plan/playback_plan.h"
+
+namespace yewdrift {
+namespace {
+
+constexpr std::size_t margin = 6;       // steps around a fade that hear of it: the window's, and a change's
+constexpr std::size_t changeSteps = 4;  // 10 ms
+constexpr std::size_t listenSteps = 2;  // 5 ms from one look at the sound to the next
+constexpr float decibelsPerUnit = 3.0103F;
+constexpr int correlationSteps = 12;
+constexpr double stepMilliseconds = 2.5;
+
+// The window through which a scene is seen, squared, at whole steps.
+constexpr std::array<double, 4> windowAt{1.0, 0.757, 0.301, 0.041};
+
+/// The logarithm to base 2 to about 0.005, quick enough to be asked for a million times.
+inline float quickLog2(float x) {
+  const auto bits = std::bit_cast<std::int32_t>(x);
+  const auto exponent = static_cast<float>((bits >> 23) - 128);
+  const float m = std::bit_cast<float>((bits & 0x7fffff) | 0x3f800000);
+  return exponent + (-1.0F / 3.0F * m + 2.0F) * m - 2.0F / 3.0F;
+}
+
+SceneBands levelsOf(const SceneBands& power, float floor) {
+  SceneBands level{};
+  for (std::size_t band = 0; band < sceneBands; ++band) level[band] = quickLog2(power[band] + floor);
+  return level;
+}
+
+FadeGains gainsAt(const FadeSteps& fade, double step, double correlation) {
+  const FadeGains gains =
+      fadeAt(fade.curve, std::clamp(step / static_cast<double>(fade.length), 0.0, 1.0), fade.bend);
+  if (fade.curve != Curve::Matched) return gains;
+  const float scale = matchedScale(gains.out, gains.in, static_cast<float>(correlation));
+  return {gains.out * scale, gains.in * scale};
+}
+
+/// An attack that is heard in part is another sound than in either take.
+double cutBy(float heard) {
+  return 3.0 * heard * (1.0 - heard);
+}
+
+/// The attacks of both takes: those that are one and the same, and those of one take only.
+void addOnsets(JoinCost& cost, const MicrophoneScene& scene, const FadeSteps& fade) {
+  constexpr float farthest = 24.0F;  // 60 ms: attacks farther apart are not the same one
+  constexpr float fused = 3.0F;      // closer than 8 ms two attacks are heard as one
+  const float begin = static_cast<float>(fade.from) - farthest - 4.0F;
+  const float end = static_cast<float>(fade.from + fade.length) + farthest + 4.0F;
+  const auto near = [&](const SceneOnset& onset) { return onset.step >= begin && onset.step <= end; };
+  // In power, 0 to 1.
+  const auto heard = [&](const SceneOnset& onset, bool outgoing) {
+    const FadeGains gains =
+        gainsAt(fade, static_cast<double>(onset.step) - static_cast<double>(fade.from), 0.0);
+    const float gain = outgoing ? gains.out : gains.in;
+    return gain * gain;
+  };
+  const auto& incoming = scene.incoming.onsets;
+  for (const SceneOnset& out : scene.outgoing.onsets) {
+    if (!near(out)) continue;
+    const float a = heard(out, true);
+    if (!out.same) {
+      cost.cut += out.strength * cutBy(a);
+      continue;
+    }
+    const SceneOnset& in = incoming[*out.same];
+    const float b = heard(in, false);
+    const float strength = std::max(out.strength, in.strength);
+    const bool apart = std::abs(in.step - out.step) > fused;
+    cost.doubled += strength * (apart ? 2.0F : 0.5F) * std::min(a, b);
+    cost.lost += strength * 2.0F * std::max(0.0F, 1.0F - (apart ? std::max(a, b) : a + b));
+    cost.cut += 0.25 * strength * (cutBy(a) + cutBy(b));
+  }
+  for (const SceneOnset& in : incoming)
+    if (!in.same && near(in)) cost.cut += in.strength * cutBy(heard(in, false));
+}
+
+/// The wave bends, where a fade sets in and ends, more than it does by itself.
+double clickCost(const MicrophoneScene& scene, const FadeSteps& fade, std::size_t step) {
+  const std::size_t last = scene.unlikeness.size();
+  const std::size_t to = std::min(last, fade.from + fade.length);
+  float own = 1e-6F;
+  float peak = 0.0F;
+  for (std::size_t k = fade.from >= 8 ? fade.from - 8 : 0; k < std::min(last, to + 8); ++k)
+    own = std::max({own, scene.outgoing.bend[k], scene.incoming.bend[k]});
+  for (std::size_t k = fade.from; k < to; ++k)
+    peak = std::max({peak, scene.outgoing.peak[k], scene.incoming.peak[k]});
+  const double frames = static_cast<double>(fade.length * step);
+  // The matched pair's own second difference is at most so much, in units of the signal (fade_curve.h).
+  const double bent = peak * 7.8 / (frames * frames);
+  return 0.3 * std::max(0.0, std::log2(bent / static_cast<double>(own)));
+}
+
+/// Adds up what is noticed of a sound, look by look.
+class Sound {
+ public:
+  /// `stride` steps from one look to the next.
+  Sound(const MicrophoneScene& scene, std::size_t stride) : scene_(scene), stride_(stride) {}
+
+  /// The last of `levels` is heard around `step`; those before it, stride by stride, before. `both`: 1 where
+  /// the two takes are heard alike, 0 where there is one of them only.
+  void hear(std::size_t step, std::span<const SceneBands> levels, float both) {
+    const SceneBands& share = scene_.share[step];
+    const SceneBands& level = levels.back();
+    float beyond = 0.0F;
+    float heard = 0.0F;
+    for (std::size_t band = 0; band < sceneBands; ++band) {
+      const float above = level[band] - scene_.highest[step][band];
+      const float below = scene_.lowest[step][band] - level[band];
+      beyond += share[band] * std::max({0.0F, above, below});
+      heard += share[band];
+    }
+    outside_ += std::max(0.0F, beyond * decibelsPerUnit - 0.3F * heard);
+    common_ += both;
+    together_ += both * heard;
+    exposed_ += both * heard * std::min(1.0F, scene_.unlikeness[step] / std::max(heard, 0.01F) / 6.0F);
+    const std::size_t back = changeSteps / stride_;
+    if (levels.size() <= back) return;
+    const SceneBands& before = levels[levels.size() - 1 - back];
+    float moved = 0.0F;
+    for (std::size_t band = 0; band < sceneBands; ++band)
+      moved += share[band] * std::abs(level[band] - before[band]);
+    change_ += std::max(0.0F, moved * decibelsPerUnit - scene_.quickest[step] - 0.3F * heard);
+  }
+
+  void addTo(JoinCost& cost, double correlation) const {
+    const double milliseconds = stepMilliseconds * static_cast<double>(stride_);
+    cost.outside = outside_ * milliseconds / 60.0;  // 3 dB for 20 ms are plainly heard
+    cost.change = change_ * milliseconds / 80.0;    // 8 dB more than either takes, within 10 ms
+    cost.together = together_ * milliseconds / 200.0 * (1.0 - std::max(0.0, correlation));
+    cost.exposed = 0.6 * exposed_ / common_;
+  }
+
+ private:
+  const MicrophoneScene& scene_;
+  std::size_t stride_;
+  double outside_ = 0.0;
+  double change_ = 0.0;
+  double together_ = 0.0;
+  double exposed_ = 0.0;
+  double common_ = 1e-9;
+};
+
+}  // namespace
+
+const JoinJudge::Weights& JoinJudge::weightsOf(const FadeSteps& fade, double correlation) {
+  const int bin =
+      static_cast<int>(std::lround((std::clamp(correlation, -0.5, 1.0) + 0.5) * correlationSteps / 1.5));
+  Weights& weights = weights_[{fade.length, fade.curve, fade.bend, bin}];
+  if (!weights.outgoing.empty()) return weights;
+  const double rounded = bin * 1.5 / correlationSteps - 0.5;
+  for (std::size_t k = 0; k < fade.length + 2 * margin; ++k) {
+    double sum = 0.0;
+    std::array<double, 3> heard{};
+    for (int d = -3; d <= 3; ++d) {
+      const FadeGains gains =
+          gainsAt(fade, static_cast<double>(k) + d - static_cast<double>(margin) + 0.5, rounded);
+      const double window = windowAt[static_cast<std::size_t>(std::abs(d))];
+      sum += window;
+      heard[0] += window * gains.out * gains.out;
+      heard[1] += window * gains.in * gains.in;
+      heard[2] += window * 2.0 * gains.out * gains.in;
+    }
+    weights.outgoing.push_back(static_cast<float>(heard[0] / sum));
+    weights.incoming.push_back(static_cast<float>(heard[1] / sum));
+    weights.common.push_back(static_cast<float>(heard[2] / sum));
+  }
+  return weights;
+}
+
+JoinJudge::JoinJudge(const JoinScene& scene) : scene_(scene), spectra_(scene.rate, scene.step) {}
+
+JoinCost JoinJudge::attacksOf(const MicrophoneScene& scene, const FadeSteps& fade) const {
+  JoinCost cost;
+  addOnsets(cost, scene, fade);
+  cost.click = clickCost(scene, fade, static_cast<std::size_t>(scene_.step.count));
+  return cost;
+}
+
+JoinCost JoinJudge::cost(const FadeSteps& fade) {
+  const double correlation = scene_.correlation(fade.from, fade.from + fade.length);
+  const std::size_t step = static_cast<std::size_t>(scene_.step.count);
+  const std::size_t reach = spectra_.reach() / step + 1;
+  JoinCost worst;
+  for (const MicrophoneScene& scene : scene_.microphones) {
+    JoinCost cost = attacksOf(scene, fade);
+    mix(scene, fade, correlation);
+    const auto start = static_cast<std::ptrdiff_t>(fade.from * step) - static_cast<std::ptrdiff_t>(padding());
+    Sound sound(scene, listenSteps);
+    mixed_.clear();
+    const std::size_t around = reach + changeSteps;
+    const std::size_t to = std::min(scene.unlikeness.size(), fade.from + fade.length + around);
+    for (std::size_t k = fade.from > around ? fade.from - around : 0; k < to; k += listenSteps) {
+      if (k + reach < fade.from)
+        mixed_.push_back(scene.outgoing.level[k]);
+      else if (k > fade.from + fade.length + reach)
+        mixed_.push_back(scene.incoming.level[k]);
+      else
+        mixed_.push_back(
+            levelsOf(spectra_.powers(spectra_.around(heard_, static_cast<std::ptrdiff_t>(k * step) - start)),
+                     scene.floor[k]));
+      const FadeGains gains =
+          gainsAt(fade, static_cast<double>(k) - static_cast<double>(fade.from) + 0.5, correlation);
+      sound.hear(k, mixed_, 2.0F * gains.out * gains.in);
+    }
+    sound.addTo(cost, correlation);
+    if (cost.total() > worst.total()) worst = cost;
+  }
+  return worst;
+}
+
+std::size_t JoinJudge::padding() const {
+  return 2 * spectra_.reach() + static_cast<std::size_t>(scene_.step.count) * changeSteps;
+}
+
+void JoinJudge::mix(const MicrophoneScene& scene, const FadeSteps& fade, double correlation) {
+  const std::size_t step = static_cast<std::size_t>(scene_.step.count);
+  const std::size_t length = fade.length * step;
+  const std::size_t before = padding();
+  heard_.assign(length + 2 * before, 0.0F);
+  const auto& out = scene.outgoing.samples;
+  const auto& in = scene.incoming.samples;
+  const auto from = static_cast<std::ptrdiff_t>(fade.from * step) - static_cast<std::ptrdiff_t>(before);
+  for (std::size_t i = 0; i < heard_.size(); ++i) {
+    const std::ptrdiff_t at = from + static_cast<std::ptrdiff_t>(i);
+    if (at < 0 || at >= static_cast<std::ptrdiff_t>(out.size())) continue;
+    const auto k = static_cast<std::size_t>(at);
+    if (i < before) {
+      heard_[i] = out[k];
+    } else if (i >= before + length) {
+      heard_[i] = in[k];
+    } else {
+      const FadeGains gains =
+          gainsAt(fade, (static_cast<double>(i - before) + 0.5) / static_cast<double>(step), correlation);
+      heard_[i] = gains.out * out[k] + gains.in * in[k];
+    }
+  }
+}
+
+JoinCost JoinJudge::guess(const FadeSteps& fade, double limit) {
+  const double correlation = scene_.correlation(fade.from, fade.from + fade.length);
+  const Weights& weights = weightsOf(fade, correlation);
+  JoinCost worst;
+  for (const MicrophoneScene& scene : scene_.microphones) {
+    JoinCost cost = attacksOf(scene, fade);
+    if (cost.total() <= limit) addGuess(cost, scene, fade, weights, correlation);
+    if (cost.total() > worst.total()) worst = cost;
+    if (worst.total() > limit) break;
+  }
+  return worst;
+}
+
+void JoinJudge::addGuess(JoinCost& cost, const MicrophoneScene& scene, const FadeSteps& fade,
+                         const Weights& weights, double correlation) {
+  Sound sound(scene, 1);
+  mixed_.clear();
+  for (std::size_t i = 0; i < weights.common.size(); ++i) {
+    const std::size_t k = fade.from + i;
+    if (k < margin || k - margin >= scene.unlikeness.size()) continue;
+    const std::size_t step = k - margin;
+    SceneBands power{};
+    for (std::size_t band = 0; band < sceneBands; ++band)
+      power[band] = std::max(0.0F, weights.outgoing[i] * scene.outgoing.power[step][band] +
+                                       weights.incoming[i] * scene.incoming.power[step][band] +
+                                       weights.common[i] * scene.cross[step][band]);
+    mixed_.push_back(levelsOf(power, scene.floor[step]));
+    sound.hear(step, mixed_, weights.common[i]);
+  }
+  sound.addTo(cost, correlation);
+}
+
+}  // namespace yewdrift

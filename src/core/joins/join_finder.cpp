@@ -1,0 +1,356 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/joins/join_finder.h"
+
+#include <algorithm>
+#include <cmath>
+#include <mutex>
+#include <thread>
+
+#include "core/edit/edit.h"
+#include "core/edit/edit_pieces.h"
+#include "core/error.h"
+#include "core/joins/join_sides.h"
+#include "core/signal/correlation.h"
+
+namespace yewdrift {
+namespace {
+
+constexpr std::size_t marginSteps = 16;  // 40 ms beyond the farthest fade
+constexpr double surroundings = 1.0;     // seconds either way, by which a place is loud or at rest
+constexpr double slipPenalty = 0.05;     // what slipping costs: it is the player's timing
+constexpr double leastGain = 0.02;       // of cost: what gains less is left as it is
+
+std::vector<JoinSides> sidesOf(const SideSamples& outgoing, const SideSamples& incoming, std::size_t from,
+                               std::size_t count) {
+  std::vector<JoinSides> sides;
+  for (std::size_t channel = 0; channel < outgoing.size(); ++channel)
+    sides.push_back({std::span(outgoing[channel]).subspan(from, count),
+                     std::span(incoming[channel]).subspan(from, count)});
+  return sides;
+}
+
+std::size_t stepCount(const JoinScene& scene, double step) {
+  return static_cast<std::size_t>(std::clamp(step, 0.0, static_cast<double>(scene.steps())));
+}
+
+/// The steps a crossfade of the session covers; at least one.
+FadeSteps stepsOf(const JoinScene& scene, Frames at, const JoinShape& shape) {
+  const double from = scene.stepOf(at - shape.before);
+  const double to = scene.stepOf(at + shape.after);
+  FadeSteps fade;
+  fade.from = stepCount(scene, std::round(from));
+  fade.length = std::max<std::size_t>(1, static_cast<std::size_t>(std::lround(std::max(0.0, to - from))));
+  if (fade.from + fade.length > scene.steps()) fade.length = scene.steps() - fade.from;
+  fade.curve = shape.curve;
+  fade.bend = shape.bend;
+  return fade;
+}
+
+JoinReach reachOf(const Session& session, const Track& track, const JoinView& view, const JoinWish& wish) {
+  const JoinScene& scene = *view.scene;
+  const Frames at = view.join.at;
+  // To the middle of either piece, so that joins can be found side by side.
+  const auto middle = [](const Piece& piece) {
+    return piece.span.start + Frames{piece.span.length().count / 2};
+  };
+  const Frames farthest = maximumPosition;
+  const Span room{view.left.span.empty() ? -farthest : middle(view.left),
+                  view.right.span.empty() ? farthest : middle(view.right)};
+  const Span all{scene.start, scene.at(static_cast<double>(scene.steps()))};
+  const Span outgoing = materialAround(track, view.left, at - Frames{1}, all);
+  const Span incoming = materialAround(track, view.right, at, all);
+  JoinReach reach;
+  reach.at = scene.stepOf(at);
+  const auto up = [&](Frames f) { return stepCount(scene, std::ceil(scene.stepOf(f))); };
+  const auto down = [&](Frames f) { return stepCount(scene, std::floor(scene.stepOf(f))); };
+  reach.first = up(std::max({all.start, room.start, incoming.start}));
+  reach.last = down(std::min({all.end, room.end, outgoing.end}));
+  reach.firstCentre = up(reachableBoundary(session, track.id, at, std::max(at - wish.within, room.start)));
+  reach.lastCentre = down(reachableBoundary(session, track.id, at, std::min(at + wish.within, room.end)));
+  return reach;
+}
+
+double levelAround(const MicrophoneScene& scene, const SceneSide& side, double centre) {
+  double sum = 0.0;
+  int count = 0;
+  const auto from = static_cast<std::size_t>(std::max(0.0, centre - 4.0));
+  for (std::size_t k = from; k < std::min(scene.unlikeness.size(), from + 8); ++k, ++count)
+    sum += side.square[k];
+  return 10.0 * std::log10(std::max(sum / std::max(count, 1), 1e-12));
+}
+
+/// What there is at a fade that makes it good.
+struct Circumstances {
+  double outgoing = -120.0;  // dB of full scale, through the loudest microphone
+  double incoming = -120.0;
+  bool rests = true;  // both takes, through every microphone
+  double correlation = 0.0;
+  std::optional<double> attackIn;  // milliseconds from the fade's end to the next attack of the incoming take
+  std::optional<double> attackAt;  // the step of it
+};
+
+Circumstances circumstancesOf(const JoinScene& scene, const FadeSteps& fade) {
+  Circumstances found;
+  for (const MicrophoneScene& microphone : scene.microphones) {
+    const double out = levelAround(microphone, microphone.outgoing, fade.centre());
+    const double in = levelAround(microphone, microphone.incoming, fade.centre());
+    found.outgoing = std::max(found.outgoing, out);
+    found.incoming = std::max(found.incoming, in);
+    const double loud = 10.0 * std::log10(std::max<double>(microphone.reference, 1e-12));
+    if (std::max(out, in) > std::max(loud - 30.0, -70.0)) found.rests = false;
+    for (const SceneOnset& onset : microphone.incoming.onsets) {
+      const double behind =
+          (static_cast<double>(onset.step) - static_cast<double>(fade.from + fade.length)) * 2.5;
+      if (behind < -2.5 || onset.strength < 0.15F) continue;
+      if (!found.attackIn || behind < *found.attackIn) {
+        found.attackIn = std::max(0.0, behind);
+        found.attackAt = onset.step;
+      }
+    }
+  }
+  found.correlation = scene.correlation(fade.from, fade.from + fade.length);
+  return found;
+}
+
+Sentence whyOf(const JoinScene& scene, const FadeSteps& fade, const Ruler& ruler) {
+  const Circumstances here = circumstancesOf(scene, fade);
+  const auto place = [&](double step) { return Sentence::verbatim(barBeatText(scene.at(step), ruler)); };
+  const Decimal out{here.outgoing, 0};
+  const Decimal in{here.incoming, 0};
+  const Decimal length{static_cast<double>(fade.length) * 2.5, 1};
+  if (here.rests && here.attackAt && *here.attackIn < 500.0)
+    return Sentence("In the rest before %1: the takes are at %2 and %3 dB there.", place(*here.attackAt), out,
+                    in);
+  if (here.rests)
+    return Sentence("In a rest at %1: the takes are at %2 and %3 dB there.", place(fade.centre()), out, in);
+  if (here.attackAt && *here.attackIn <= 20.0)
+    return Sentence("%1 ms ahead of the attack at %2, which covers it.", Decimal{*here.attackIn, 1},
+                    place(*here.attackAt));
+  if (here.correlation >= 0.7)
+    return Sentence("In a held sound, where both takes are in phase: they agree by %1 over %2 ms.",
+                    Decimal{here.correlation, 2}, length);
+  return Sentence("Where the takes sound most alike, gradually over %1 ms.", length);
+}
+
+JoinShape shapeOf(const FadeSteps& fade, const JoinScene& scene) {
+  const Frames length = scene.step * static_cast<std::int64_t>(fade.length);
+  const Frames before{length.count / 2};
+  return {before, length - before, fade.curve, fade.bend};
+}
+
+std::vector<JoinFinding> betterThan(double cost, const JoinScene& scene, const JoinReach& reach, Frames slip,
+                                    const Ruler& ruler, std::size_t most) {
+  std::vector<JoinFinding> better;
+  for (const FoundFade& found : findFades(scene, reach, most)) {
+    if (found.total() > cost - leastGain) continue;
+    const auto centre = static_cast<double>(found.fade.from) + static_cast<double>(found.fade.length / 2);
+    better.push_back(
+        {scene.at(centre), shapeOf(found.fade, scene), slip, found.cost, whyOf(scene, found.fade, ruler)});
+  }
+  return better;
+}
+
+/// By how much the incoming take is to be slipped, to be most nearly in phase with the outgoing one around
+/// `place`; 0 where that gains little.
+Frames slipInPhase(const Session& session, const Track& track, const JoinView& view, Frames place,
+                   Frames within, SampleSource& source, DerivedSources* derived) {
+  const Frames half = framesFromSeconds(0.02, session.rate);
+  const Span span{place - half, place + half};
+  const SideSamples outgoing = sideSamples(session, track, view.left, span, source, derived);
+  const SideSamples incoming =
+      sideSamples(session, track, view.right, {span.start - within, span.end + within}, source, derived);
+  const auto count = static_cast<std::size_t>(span.length().count);
+  const auto correlationAt = [&](Frames slip) {
+    CorrelationSums sums;
+    for (std::size_t channel = 0; channel < outgoing.size(); ++channel)
+      sums.add(outgoing[channel],
+               std::span(incoming[channel]).subspan(static_cast<std::size_t>((within - slip).count), count));
+    return sums.correlation();
+  };
+  Frames best;
+  double most = correlationAt({}) + 0.1;
+  for (Frames slip = -within; slip <= within; slip += Frames{1})
+    if (const double found = correlationAt(slip); found > most) {
+      most = found;
+      best = slip;
+    }
+  return best;
+}
+
+}  // namespace
+
+JoinWish defaultWish(SampleRate rate) {
+  return {framesFromSeconds(0.1, rate), {}};
+}
+
+JoinView viewJoin(const Session& session, const Track& track, const ResolvedComposite& composite,
+                  const Join& join, const JoinWish& wish, SampleSource& source, DerivedSources* derived) {
+  JoinView view;
+  view.join = join;
+  view.left = *composite.pieceAt(join.at - Frames{1});
+  view.right = *composite.pieceAt(join.at);
+  const Frames step = sceneStep(session.rate);
+  // The boundary lies on a step, and the longest fade fits in wherever it goes, the one that is there too.
+  const std::int64_t reach =
+      (std::max({wish.within, join.shape.before, join.shape.after}).count + step.count - 1) / step.count +
+      40 + static_cast<std::int64_t>(marginSteps);
+  const Frames start = join.at - step * reach;
+  const auto count = static_cast<std::size_t>((step * (2 * reach)).count);
+  const Frames around = std::max(framesFromSeconds(surroundings, session.rate), step * reach);
+  const Span wide{join.at - around, join.at + around};
+  const SideSamples outgoing = sideSamples(session, track, view.left, wide, source, derived);
+  const SideSamples incoming = sideSamples(session, track, view.right, wide, source, derived);
+  std::vector<float> references;
+  for (std::size_t channel = 0; channel < outgoing.size(); ++channel)
+    references.push_back(std::max(loudestSquare(outgoing[channel], session.rate),
+                                  loudestSquare(incoming[channel], session.rate)));
+  const auto from = static_cast<std::size_t>((start - wide.start).count);
+  view.scene = std::make_shared<const JoinScene>(
+      makeJoinScene(sidesOf(outgoing, incoming, from, count), session.rate, start, references));
+  view.reach = reachOf(session, track, view, wish);
+  view.cost = JoinJudge(*view.scene).cost(stepsOf(*view.scene, join.at, join.shape));
+  return view;
+}
+
+std::vector<JoinFinding> findBetter(const JoinView& view, const Ruler& ruler, std::size_t most) {
+  return betterThan(view.cost.total(), *view.scene, view.reach, {}, ruler, most);
+}
+
+Session takeFinding(Session session, TrackId id, Frames at, const JoinFinding& finding) {
+  if (finding.slip.count != 0) {
+    PieceChange change;
+    for (const Piece& piece : piecesAround(requireTrack(session, id), at))
+      if (piece.span.contains(at)) change.slip = piece.slip + finding.slip;
+    session = changePiece(std::move(session), id, at, change);
+  }
+  session = moveBoundary(std::move(session), id, at, finding.at);
+  return setJoin(std::move(session), id, finding.at, finding.shape, true);
+}
+
+std::vector<JoinFinding> findBetterSlipped(const Session& session, const Track& track,
+                                           const ResolvedComposite& composite, const JoinView& view,
+                                           const JoinWish& wish, SampleSource& source,
+                                           DerivedSources* derived, std::size_t most) {
+  const Ruler ruler = session.ruler();
+  std::vector<JoinFinding> found = findBetter(view, ruler, most);
+  if (!view.right.lane || !view.left.lane) return found;
+  // In phase where it would be best to join, and where the join is.
+  std::vector<Frames> places{view.join.at};
+  if (!found.empty()) places.push_back(found.front().at);
+  std::vector<Frames> slips;
+  for (const Frames place : places) {
+    const Frames slip = slipInPhase(session, track, view, place, wish.slipWithin, source, derived);
+    if (slip.count != 0 && std::find(slips.begin(), slips.end(), slip) == slips.end()) slips.push_back(slip);
+  }
+  for (const Frames slip : slips) {
+    ResolvedComposite slipped = composite;
+    for (Piece& piece : slipped.pieces)
+      if (piece.span == view.right.span) piece.slip += slip;
+    const JoinView again = viewJoin(session, track, slipped, view.join, wish, source, derived);
+    const auto better =
+        betterThan(view.cost.total() - slipPenalty, *again.scene, again.reach, slip, ruler, most);
+    found.insert(found.end(), better.begin(), better.end());
+  }
+  const auto total = [](const JoinFinding& one) {
+    return one.cost.total() + (one.slip.count != 0 ? slipPenalty : 0.0);
+  };
+  std::stable_sort(found.begin(), found.end(),
+                   [&](const JoinFinding& a, const JoinFinding& b) { return total(a) < total(b); });
+  if (found.size() > most) found.resize(most);
+  return found;
+}
+
+double riskOf(const JoinCost& cost) {
+  return 1.0 - std::exp(-1.5 * cost.total());
+}
+
+Sentence readingOf(const JoinView& view) {
+  const JoinCost& cost = view.cost;
+  const FadeSteps fade = stepsOf(*view.scene, view.join.at, view.join.shape);
+  const Circumstances here = circumstancesOf(*view.scene, fade);
+  if (cost.total() < 0.15) {
+    if (here.rests) return Sentence("Clean: both takes rest.");
+    if (here.correlation >= 0.7) return Sentence("Clean: both takes are in phase.");
+    return Sentence("Clean.");
+  }
+  struct Part {
+    double cost;
+    Sentence reading;
+  };
+  const std::vector<Part> parts{
+      {cost.doubled, Sentence("An attack is heard twice: the takes are apart there.")},
+      {cost.lost, Sentence("An attack is lost: neither take's is heard.")},
+      {cost.cut, Sentence("The crossfade cuts into an attack.")},
+      {cost.outside,
+       Sentence("The takes work against each other: it sounds weaker, or louder, than either.")},
+      {cost.change, Sentence("The sound changes suddenly.")},
+      {cost.together, Sentence("Both takes are heard at once, and differ.")},
+      {cost.exposed, Sentence("It lies where it is loud, and the takes sound unlike.")},
+      {cost.click, Sentence("The crossfade is so short that it may click.")},
+  };
+  return std::max_element(parts.begin(), parts.end(),
+                          [](const Part& a, const Part& b) { return a.cost < b.cost; })
+      ->reading;
+}
+
+Improvement improveJoins(const Session& session, TrackId id, const JoinWish& wish, std::optional<Frames> only,
+                         const MakeSource& makeSource,
+                         const std::function<std::unique_ptr<DerivedSources>()>& makeDerived,
+                         const std::function<bool(double)>& progress) {
+  const Track& track = requireTrack(session, id);
+  const ResolvedComposite composite = resolve(track, session.rate);
+  std::vector<Join> joins;
+  for (const Join& join : composite.joins)
+    if (only ? join.at == *only : !join.set && !join.settled) joins.push_back(join);
+
+  struct Looked {
+    JoinCost before;
+    std::optional<JoinFinding> best;
+  };
+  std::vector<Looked> looked(joins.size());
+  std::atomic<std::size_t> next{0};
+  std::atomic<std::size_t> done{0};
+  std::atomic<bool> cancelled{false};
+  std::mutex mutex;
+  std::exception_ptr failed;
+  const auto work = [&](bool tells) {
+    try {
+      const auto source = makeSource();
+      const auto derived = makeDerived ? makeDerived() : nullptr;
+      for (std::size_t i = next++; i < joins.size() && !cancelled; i = next++) {
+        const JoinView view = viewJoin(session, track, composite, joins[i], wish, *source, derived.get());
+        auto better = wish.slipWithin.count > 0 ? findBetterSlipped(session, track, composite, view, wish,
+                                                                    *source, derived.get(), 1)
+                                                : findBetter(view, session.ruler(), 1);
+        looked[i].before = view.cost;
+        if (!better.empty()) looked[i].best = std::move(better.front());
+        ++done;
+        if (tells && progress && !progress(static_cast<double>(done) / static_cast<double>(joins.size())))
+          cancelled = true;
+      }
+    } catch (...) {
+      const std::lock_guard lock(mutex);
+      failed = std::current_exception();
+      cancelled = true;
+    }
+  };
+  {
+    std::vector<std::jthread> helpers;
+    const std::size_t threads =
+        std::min<std::size_t>(std::max(1U, std::thread::hardware_concurrency()), joins.size());
+    for (std::size_t i = 1; i < threads; ++i) helpers.emplace_back([&] { work(false); });
+    work(true);
+  }
+  if (failed) std::rethrow_exception(failed);
+  if (cancelled) throw Error("The search for better joins was cancelled; nothing was changed.");
+
+  Improvement improvement{session, {}, joins.size()};
+  for (std::size_t i = 0; i < joins.size(); ++i) {
+    if (!looked[i].best) continue;
+    improvement.session = takeFinding(std::move(improvement.session), id, joins[i].at, *looked[i].best);
+    improvement.joins.push_back({joins[i], looked[i].before, *looked[i].best});
+  }
+  return improvement;
+}
+
+}  // namespace yewdrift

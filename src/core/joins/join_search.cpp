@@ -1,0 +1,149 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/joins/join_search.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace yewdrift {
+namespace {
+
+// In steps of 2.5 ms, so that centres of all lie on whole steps.
+constexpr std::array<std::size_t, 10> lengths{2, 4, 6, 8, 12, 16, 24, 32, 48, 80};
+constexpr double movedPerStep = 0.0005;
+
+/// How far the boundary may go without giving a whole word or stroke of either take to the other: up to the
+/// second attack on its way, or to where a first one has rung out.
+class WholeWords {
+ public:
+  WholeWords(const JoinScene& scene, double at) : lowest_(-1e9), highest_(1e9) {
+    for (const MicrophoneScene& microphone : scene.microphones) {
+      look(microphone.outgoing, at);
+      look(microphone.incoming, at);
+    }
+  }
+  [[nodiscard]] bool allow(double centre) const { return centre >= lowest_ && centre <= highest_; }
+
+ private:
+  static constexpr float leastStrength = 0.15F;
+  static constexpr double shortest = 12.0;  // 30 ms: what is shorter is no word
+
+  void look(const SceneSide& side, double at) {
+    // Behind: from the first attack on, whatever rings out, or is followed by another attack, is whole.
+    double begun = -1.0;
+    for (const SceneOnset& onset : side.onsets) {
+      if (onset.strength < leastStrength || onset.step < at) continue;
+      if (begun >= 0.0 && onset.step - begun > shortest) {
+        highest_ = std::min(highest_, static_cast<double>(onset.step));
+        break;
+      }
+      if (begun < 0.0) begun = onset.step;
+    }
+    if (begun >= 0.0) highest_ = std::min(highest_, rungOut(side, begun));
+    // Before: backwards from the boundary, the last attack has its whole word behind it only where that has
+    // rung out before the boundary, or where a second one follows on the way.
+    double later = -1.0;
+    for (auto onset = side.onsets.rbegin(); onset != side.onsets.rend(); ++onset) {
+      if (onset->strength < leastStrength || onset->step >= at) continue;
+      const double end = later >= 0.0 ? later : rungOut(side, onset->step);
+      if (end < at && end - onset->step > shortest) {
+        lowest_ = std::max(lowest_, static_cast<double>(onset->step) + 1.0);
+        break;
+      }
+      later = onset->step;
+    }
+  }
+
+  /// Where it has fallen 20 dB below the loudest since `from`.
+  static double rungOut(const SceneSide& side, double from) {
+    float loudest = 0.0F;
+    for (auto k = static_cast<std::size_t>(from); k + 2 < side.square.size(); ++k) {
+      const float here = std::max({side.square[k], side.square[k + 1], side.square[k + 2]});
+      loudest = std::max(loudest, here);
+      if (static_cast<double>(k) - from > shortest && here < loudest * 0.01F) return static_cast<double>(k);
+    }
+    return 1e9;
+  }
+
+  double lowest_;
+  double highest_;
+};
+
+/// Keeps the best fades that differ plainly.
+class Best {
+ public:
+  explicit Best(std::size_t most) : most_(most) {}
+  [[nodiscard]] double limit() const { return found_.size() < most_ ? 1e9 : found_.back().total(); }
+  void add(const FoundFade& candidate) {
+    for (FoundFade& known : found_) {
+      if (!alike(known.fade, candidate.fade)) continue;
+      if (candidate.total() < known.total()) known = candidate;
+      sort();
+      return;
+    }
+    found_.push_back(candidate);
+    sort();
+    if (found_.size() > most_) found_.pop_back();
+  }
+  [[nodiscard]] const std::vector<FoundFade>& found() const { return found_; }
+
+ private:
+  static bool alike(FadeSteps a, FadeSteps b) {
+    const double ratio = static_cast<double>(a.length) / static_cast<double>(b.length);
+    return std::abs(a.centre() - b.centre()) < 5.0 && ratio < 2.1 && ratio > 0.47;
+  }
+  void sort() {
+    std::stable_sort(found_.begin(), found_.end(),
+                     [](const FoundFade& a, const FoundFade& b) { return a.total() < b.total(); });
+  }
+  std::size_t most_;
+  std::vector<FoundFade> found_;
+};
+
+class Search {
+ public:
+  Search(const JoinScene& scene, const JoinReach& reach, std::size_t most)
+      : judge_(scene), words_(scene, reach.at), reach_(reach), best_(most) {}
+
+  std::vector<FoundFade> run() {
+    // Coarse: every second length at every second place; then all of them around what was found.
+    for (std::size_t i = 1; i < lengths.size(); i += 2)
+      for (std::size_t centre = reach_.firstCentre; centre <= reach_.lastCentre; centre += 2)
+        consider(centre, lengths[i]);
+    const std::vector<FoundFade> coarse = best_.found();
+    for (const FoundFade& found : coarse) {
+      const auto centre = static_cast<std::size_t>(found.fade.centre());
+      const auto index = static_cast<std::size_t>(
+          std::find(lengths.begin(), lengths.end(), found.fade.length) - lengths.begin());
+      for (std::size_t i = index > 0 ? index - 1 : 0; i < std::min(index + 2, lengths.size()); ++i)
+        for (std::size_t c = centre > 2 ? centre - 2 : 0; c <= centre + 2; ++c) consider(c, lengths[i]);
+    }
+    return best_.found();
+  }
+
+ private:
+  void consider(std::size_t centre, std::size_t length) {
+    if (centre < reach_.firstCentre || centre > reach_.lastCentre || length > reach_.longest) return;
+    const std::size_t half = length / 2;
+    if (centre < half + reach_.first || centre + half > reach_.last) return;
+    if (!words_.allow(static_cast<double>(centre))) return;
+    FoundFade candidate;
+    candidate.fade = {centre - half, length};
+    candidate.moved = std::abs(static_cast<double>(centre) - reach_.at) * movedPerStep;
+    candidate.cost = judge_.cost(candidate.fade);
+    if (candidate.total() < best_.limit()) best_.add(candidate);
+  }
+
+  JoinJudge judge_;
+  WholeWords words_;
+  JoinReach reach_;
+  Best best_;
+};
+
+}  // namespace
+
+std::vector<FoundFade> findFades(const JoinScene& scene, const JoinReach& reach, std::size_t most) {
+  return Search(scene, reach, most).run();
+}
+
+}  // namespace yewdrift
