@@ -114,7 +114,7 @@ class Sound {
     for (std::size_t band = 0; band < sceneBands; ++band) {
       const float above = level[band] - scene_.highest[step][band];
       const float below = scene_.lowest[step][band] - level[band];
-      beyond += share[band] * std::max({0.0F, above, below});
+      beyond += share[band] * std::max({0.0F, above, 0.4F * below});
       heard += share[band];
     }
     outside_ += std::max(0.0F, beyond * decibelsPerUnit - 0.3F * heard);
@@ -133,7 +133,7 @@ class Sound {
   void addTo(JoinCost& cost, double correlation) const {
     const double milliseconds = stepMilliseconds * static_cast<double>(stride_);
     cost.outside = outside_ * milliseconds / 60.0;  // 3 dB for 20 ms are plainly heard
-    cost.change = change_ * milliseconds / 80.0;    // 8 dB more than either takes, within 10 ms
+    cost.change = change_ * milliseconds / 50.0;    // 5 dB more than either takes, within 10 ms
     cost.together = together_ * milliseconds / 200.0 * (1.0 - std::max(0.0, correlation));
     cost.exposed = 0.6 * exposed_ / common_;
   }
@@ -175,7 +175,8 @@ const JoinJudge::Weights& JoinJudge::weightsOf(const FadeSteps& fade, double cor
   return weights;
 }
 
-JoinJudge::JoinJudge(const JoinScene& scene) : scene_(scene), spectra_(scene.rate, scene.step) {}
+JoinJudge::JoinJudge(const JoinScene& scene, const FadeLeaks& leaks)
+    : scene_(scene), leaks_(leaks), spectra_(scene.rate, scene.step) {}
 
 JoinCost JoinJudge::attacksOf(const MicrophoneScene& scene, const FadeSteps& fade) const {
   JoinCost cost;
@@ -259,17 +260,28 @@ JoinCost JoinJudge::guess(const FadeSteps& fade, double limit) {
 
 void JoinJudge::addGuess(JoinCost& cost, const MicrophoneScene& scene, const FadeSteps& fade,
                          const Weights& weights, double correlation) {
-  Sound sound(scene, 1);
+  Sound sound(scene, listenSteps);
   mixed_.clear();
-  for (std::size_t i = 0; i < weights.common.size(); ++i) {
+  const std::size_t last = scene.unlikeness.size();
+  // What changes in the fade is heard in other bands as well, while its middle is in the window.
+  const std::size_t middle = std::min(fade.from + fade.length / 2, last - 1);
+  SceneBands changing{};
+  for (std::size_t band = 0; band < sceneBands; ++band)
+    changing[band] = std::max(0.0F, scene.outgoing.power[middle][band] + scene.incoming.power[middle][band] -
+                                        2.0F * scene.cross[middle][band]);
+  const SceneBands leaked = leaks_.leaked(fade.length, changing);
+  for (std::size_t i = 0; i < weights.common.size(); i += listenSteps) {
     const std::size_t k = fade.from + i;
-    if (k < margin || k - margin >= scene.unlikeness.size()) continue;
+    if (k < margin || k - margin >= last) continue;
     const std::size_t step = k - margin;
+    const std::size_t away = step > middle ? step - middle : middle - step;
+    const float leak = away < windowAt.size() ? static_cast<float>(windowAt[away]) : 0.0F;
     SceneBands power{};
     for (std::size_t band = 0; band < sceneBands; ++band)
       power[band] = std::max(0.0F, weights.outgoing[i] * scene.outgoing.power[step][band] +
                                        weights.incoming[i] * scene.incoming.power[step][band] +
-                                       weights.common[i] * scene.cross[step][band]);
+                                       weights.common[i] * scene.cross[step][band]) +
+                    leak * leaked[band];
     mixed_.push_back(levelsOf(power, scene.floor[step]));
     sound.hear(step, mixed_, weights.common[i]);
   }

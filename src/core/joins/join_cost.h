@@ -5,6 +5,7 @@
 #include <tuple>
 #include <vector>
 
+#include "core/joins/fade_leaks.h"
 #include "core/joins/join_scene.h"
 #include "core/session/session.h"
 
@@ -42,7 +43,8 @@ struct JoinCost {
 /// Judges crossfades in one scene. One thread at a time.
 class JoinJudge {
  public:
-  explicit JoinJudge(const JoinScene& scene);
+  /// Both outlive it.
+  JoinJudge(const JoinScene& scene, const FadeLeaks& leaks);
 
   /// Through the microphone in which it is worst, from the sound that would be heard.
   [[nodiscard]] JoinCost cost(const FadeSteps& fade);
@@ -68,6 +70,7 @@ class JoinJudge {
   [[nodiscard]] std::size_t padding() const;
 
   const JoinScene& scene_;
+  const FadeLeaks& leaks_;
   std::map<std::tuple<std::size_t, Curve, double, int>, Weights> weights_;
   StepSpectra spectra_;
   // Of the fade that is judged, kept so that nothing is allocated anew.

@@ -138,10 +138,11 @@ JoinShape shapeOf(const FadeSteps& fade, const JoinScene& scene) {
   return {before, length - before, fade.curve, fade.bend};
 }
 
-std::vector<JoinFinding> betterThan(double cost, const JoinScene& scene, const JoinReach& reach, Frames slip,
-                                    const Ruler& ruler, std::size_t most) {
+std::vector<JoinFinding> betterThan(double cost, const JoinScene& scene, const FadeLeaks& leaks,
+                                    const JoinReach& reach, Frames slip, const Ruler& ruler,
+                                    std::size_t most) {
   std::vector<JoinFinding> better;
-  for (const FoundFade& found : findFades(scene, reach, most)) {
+  for (const FoundFade& found : findFades(scene, leaks, reach, most)) {
     if (found.total() > cost - leastGain) continue;
     const auto centre = static_cast<double>(found.fade.from) + static_cast<double>(found.fade.length / 2);
     better.push_back(
@@ -150,15 +151,61 @@ std::vector<JoinFinding> betterThan(double cost, const JoinScene& scene, const J
   return better;
 }
 
+}  // namespace
+
+JoinWish defaultWish(SampleRate rate) {
+  return {framesFromSeconds(0.1, rate), {}};
+}
+
+JoinFinder::JoinFinder(SampleRate rate, SampleSource& source, DerivedSources* derived,
+                       std::shared_ptr<const FadeLeaks> leaks)
+    : source_(source),
+      derived_(derived),
+      leaks_(leaks ? std::move(leaks) : std::make_shared<const FadeLeaks>(rate)) {}
+
+JoinView JoinFinder::view(const Session& session, const Track& track, const ResolvedComposite& composite,
+                          const Join& join, const JoinWish& wish) {
+  JoinView view;
+  view.join = join;
+  view.left = *composite.pieceAt(join.at - Frames{1});
+  view.right = *composite.pieceAt(join.at);
+  return viewOf(session, track, std::move(view), wish);
+}
+
+JoinView JoinFinder::viewOf(const Session& session, const Track& track, JoinView view, const JoinWish& wish) {
+  const Join& join = view.join;
+  const Frames step = sceneStep(session.rate);
+  // The boundary lies on a step, and the longest fade fits in wherever it goes, the one that is there too.
+  const Frames farthest = std::max({wish.within, join.shape.before, join.shape.after});
+  const std::int64_t reach = (farthest.count + step.count - 1) / step.count +
+                             static_cast<std::int64_t>(fadeLengths.back() / 2 + marginSteps);
+  const Frames start = join.at - step * reach;
+  const auto count = static_cast<std::size_t>((step * (2 * reach)).count);
+  const Frames around = std::max(framesFromSeconds(surroundings, session.rate), step * reach);
+  const Span wide{join.at - around, join.at + around};
+  const SideSamples outgoing = sideSamples(session, track, view.left, wide, source_, derived_);
+  const SideSamples incoming = sideSamples(session, track, view.right, wide, source_, derived_);
+  std::vector<float> references;
+  for (std::size_t channel = 0; channel < outgoing.size(); ++channel)
+    references.push_back(std::max(loudestSquare(outgoing[channel], session.rate),
+                                  loudestSquare(incoming[channel], session.rate)));
+  const auto from = static_cast<std::size_t>((start - wide.start).count);
+  view.scene = std::make_shared<const JoinScene>(
+      makeJoinScene(sidesOf(outgoing, incoming, from, count), session.rate, start, references));
+  view.reach = reachOf(session, track, view, wish);
+  view.cost = JoinJudge(*view.scene, *leaks_).cost(stepsOf(*view.scene, join.at, join.shape));
+  return view;
+}
+
 /// By how much the incoming take is to be slipped, to be most nearly in phase with the outgoing one around
 /// `place`; 0 where that gains little.
-Frames slipInPhase(const Session& session, const Track& track, const JoinView& view, Frames place,
-                   Frames within, SampleSource& source, DerivedSources* derived) {
+Frames JoinFinder::slipInPhase(const Session& session, const Track& track, const JoinView& view, Frames place,
+                               Frames within) {
   const Frames half = framesFromSeconds(0.02, session.rate);
   const Span span{place - half, place + half};
-  const SideSamples outgoing = sideSamples(session, track, view.left, span, source, derived);
+  const SideSamples outgoing = sideSamples(session, track, view.left, span, source_, derived_);
   const SideSamples incoming =
-      sideSamples(session, track, view.right, {span.start - within, span.end + within}, source, derived);
+      sideSamples(session, track, view.right, {span.start - within, span.end + within}, source_, derived_);
   const auto count = static_cast<std::size_t>(span.length().count);
   const auto correlationAt = [&](Frames slip) {
     CorrelationSums sums;
@@ -177,43 +224,33 @@ Frames slipInPhase(const Session& session, const Track& track, const JoinView& v
   return best;
 }
 
-}  // namespace
-
-JoinWish defaultWish(SampleRate rate) {
-  return {framesFromSeconds(0.1, rate), {}};
-}
-
-JoinView viewJoin(const Session& session, const Track& track, const ResolvedComposite& composite,
-                  const Join& join, const JoinWish& wish, SampleSource& source, DerivedSources* derived) {
-  JoinView view;
-  view.join = join;
-  view.left = *composite.pieceAt(join.at - Frames{1});
-  view.right = *composite.pieceAt(join.at);
-  const Frames step = sceneStep(session.rate);
-  // The boundary lies on a step, and the longest fade fits in wherever it goes, the one that is there too.
-  const std::int64_t reach =
-      (std::max({wish.within, join.shape.before, join.shape.after}).count + step.count - 1) / step.count +
-      40 + static_cast<std::int64_t>(marginSteps);
-  const Frames start = join.at - step * reach;
-  const auto count = static_cast<std::size_t>((step * (2 * reach)).count);
-  const Frames around = std::max(framesFromSeconds(surroundings, session.rate), step * reach);
-  const Span wide{join.at - around, join.at + around};
-  const SideSamples outgoing = sideSamples(session, track, view.left, wide, source, derived);
-  const SideSamples incoming = sideSamples(session, track, view.right, wide, source, derived);
-  std::vector<float> references;
-  for (std::size_t channel = 0; channel < outgoing.size(); ++channel)
-    references.push_back(std::max(loudestSquare(outgoing[channel], session.rate),
-                                  loudestSquare(incoming[channel], session.rate)));
-  const auto from = static_cast<std::size_t>((start - wide.start).count);
-  view.scene = std::make_shared<const JoinScene>(
-      makeJoinScene(sidesOf(outgoing, incoming, from, count), session.rate, start, references));
-  view.reach = reachOf(session, track, view, wish);
-  view.cost = JoinJudge(*view.scene).cost(stepsOf(*view.scene, join.at, join.shape));
-  return view;
-}
-
-std::vector<JoinFinding> findBetter(const JoinView& view, const Ruler& ruler, std::size_t most) {
-  return betterThan(view.cost.total(), *view.scene, view.reach, {}, ruler, most);
+std::vector<JoinFinding> JoinFinder::better(const Session& session, const Track& track, const JoinView& view,
+                                            const JoinWish& wish, std::size_t most) {
+  const Ruler ruler = session.ruler();
+  const double now = view.cost.total();
+  std::vector<JoinFinding> found = betterThan(now, *view.scene, *leaks_, view.reach, {}, ruler, most);
+  if (wish.slipWithin.count <= 0 || !view.right.lane || !view.left.lane) return found;
+  // In phase where it would be best to join, and where the join is.
+  std::vector<Frames> slips;
+  for (const Frames place : {view.join.at, found.empty() ? view.join.at : found.front().at}) {
+    const Frames slip = slipInPhase(session, track, view, place, wish.slipWithin);
+    if (slip.count != 0 && std::find(slips.begin(), slips.end(), slip) == slips.end()) slips.push_back(slip);
+  }
+  for (const Frames slip : slips) {
+    JoinView slipped{view.join, nullptr, {}, {}, view.left, view.right};
+    slipped.right.slip += slip;
+    slipped = viewOf(session, track, std::move(slipped), wish);
+    const auto other =
+        betterThan(now - slipPenalty, *slipped.scene, *leaks_, slipped.reach, slip, ruler, most);
+    found.insert(found.end(), other.begin(), other.end());
+  }
+  const auto total = [](const JoinFinding& one) {
+    return one.cost.total() + (one.slip.count != 0 ? slipPenalty : 0.0);
+  };
+  std::stable_sort(found.begin(), found.end(),
+                   [&](const JoinFinding& a, const JoinFinding& b) { return total(a) < total(b); });
+  if (found.size() > most) found.resize(most);
+  return found;
 }
 
 Session takeFinding(Session session, TrackId id, Frames at, const JoinFinding& finding) {
@@ -225,39 +262,6 @@ Session takeFinding(Session session, TrackId id, Frames at, const JoinFinding& f
   }
   session = moveBoundary(std::move(session), id, at, finding.at);
   return setJoin(std::move(session), id, finding.at, finding.shape, true);
-}
-
-std::vector<JoinFinding> findBetterSlipped(const Session& session, const Track& track,
-                                           const ResolvedComposite& composite, const JoinView& view,
-                                           const JoinWish& wish, SampleSource& source,
-                                           DerivedSources* derived, std::size_t most) {
-  const Ruler ruler = session.ruler();
-  std::vector<JoinFinding> found = findBetter(view, ruler, most);
-  if (!view.right.lane || !view.left.lane) return found;
-  // In phase where it would be best to join, and where the join is.
-  std::vector<Frames> places{view.join.at};
-  if (!found.empty()) places.push_back(found.front().at);
-  std::vector<Frames> slips;
-  for (const Frames place : places) {
-    const Frames slip = slipInPhase(session, track, view, place, wish.slipWithin, source, derived);
-    if (slip.count != 0 && std::find(slips.begin(), slips.end(), slip) == slips.end()) slips.push_back(slip);
-  }
-  for (const Frames slip : slips) {
-    ResolvedComposite slipped = composite;
-    for (Piece& piece : slipped.pieces)
-      if (piece.span == view.right.span) piece.slip += slip;
-    const JoinView again = viewJoin(session, track, slipped, view.join, wish, source, derived);
-    const auto better =
-        betterThan(view.cost.total() - slipPenalty, *again.scene, again.reach, slip, ruler, most);
-    found.insert(found.end(), better.begin(), better.end());
-  }
-  const auto total = [](const JoinFinding& one) {
-    return one.cost.total() + (one.slip.count != 0 ? slipPenalty : 0.0);
-  };
-  std::stable_sort(found.begin(), found.end(),
-                   [&](const JoinFinding& a, const JoinFinding& b) { return total(a) < total(b); });
-  if (found.size() > most) found.resize(most);
-  return found;
 }
 
 double riskOf(const JoinCost& cost) {
@@ -308,6 +312,7 @@ Improvement improveJoins(const Session& session, TrackId id, const JoinWish& wis
     std::optional<JoinFinding> best;
   };
   std::vector<Looked> looked(joins.size());
+  const auto leaks = std::make_shared<const FadeLeaks>(session.rate);
   std::atomic<std::size_t> next{0};
   std::atomic<std::size_t> done{0};
   std::atomic<bool> cancelled{false};
@@ -317,11 +322,10 @@ Improvement improveJoins(const Session& session, TrackId id, const JoinWish& wis
     try {
       const auto source = makeSource();
       const auto derived = makeDerived ? makeDerived() : nullptr;
+      JoinFinder finder(session.rate, *source, derived.get(), leaks);
       for (std::size_t i = next++; i < joins.size() && !cancelled; i = next++) {
-        const JoinView view = viewJoin(session, track, composite, joins[i], wish, *source, derived.get());
-        auto better = wish.slipWithin.count > 0 ? findBetterSlipped(session, track, composite, view, wish,
-                                                                    *source, derived.get(), 1)
-                                                : findBetter(view, session.ruler(), 1);
+        const JoinView view = finder.view(session, track, composite, joins[i], wish);
+        auto better = finder.better(session, track, view, wish, 1);
         looked[i].before = view.cost;
         if (!better.empty()) looked[i].best = std::move(better.front());
         ++done;

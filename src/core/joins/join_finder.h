@@ -43,19 +43,31 @@ struct JoinView {
   Piece right;
 };
 
-/// Looks at the join at `at`: this reads the samples around it. Throws Error where there is none. `derived`
-/// may be null.
-JoinView viewJoin(const Session& session, const Track& track, const ResolvedComposite& composite,
-                  const Join& join, const JoinWish& wish, SampleSource& source, DerivedSources* derived);
+/// Looks at joins, and for better ones. One thread at a time.
+class JoinFinder {
+ public:
+  /// What is given outlives it; `derived` may be null, and so may `leaks`, which are then made.
+  JoinFinder(SampleRate rate, SampleSource& source, DerivedSources* derived,
+             std::shared_ptr<const FadeLeaks> leaks = nullptr);
 
-/// What is better than the join as it is, by the same measure, best first; none where nothing is. Reads
-/// nothing.
-std::vector<JoinFinding> findBetter(const JoinView& view, const Ruler& ruler, std::size_t most = 4);
-/// With slips allowed as well: the piece behind is looked at once more, where it is most nearly in phase.
-std::vector<JoinFinding> findBetterSlipped(const Session& session, const Track& track,
-                                           const ResolvedComposite& composite, const JoinView& view,
-                                           const JoinWish& wish, SampleSource& source,
-                                           DerivedSources* derived, std::size_t most = 4);
+  /// Reads the samples around a join of the track's composite.
+  [[nodiscard]] JoinView view(const Session& session, const Track& track, const ResolvedComposite& composite,
+                              const Join& join, const JoinWish& wish);
+  /// What is better than the join as it is, by the same measure, best first; none where nothing is. Reads
+  /// nothing, unless what plays behind it may be slipped.
+  [[nodiscard]] std::vector<JoinFinding> better(const Session& session, const Track& track,
+                                                const JoinView& view, const JoinWish& wish,
+                                                std::size_t most = 4);
+
+ private:
+  JoinView viewOf(const Session& session, const Track& track, JoinView view, const JoinWish& wish);
+  [[nodiscard]] Frames slipInPhase(const Session& session, const Track& track, const JoinView& view,
+                                   Frames place, Frames within);
+
+  SampleSource& source_;
+  DerivedSources* derived_;
+  std::shared_ptr<const FadeLeaks> leaks_;
+};
 
 /// Makes the join at `at` that one: its boundary, its crossfade, as found, and the slip behind it.
 Session takeFinding(Session session, TrackId track, Frames at, const JoinFinding& finding);

@@ -8,8 +8,7 @@
 namespace yewdrift {
 namespace {
 
-// In steps of 2.5 ms, so that centres of all lie on whole steps.
-constexpr std::array<std::size_t, 10> lengths{2, 4, 6, 8, 12, 16, 24, 32, 48, 80};
+constexpr std::size_t looked = 6;  // at so many closely
 constexpr double movedPerStep = 0.0005;
 
 /// How far the boundary may go without giving a whole word or stroke of either take to the other: up to the
@@ -102,27 +101,33 @@ class Best {
 
 class Search {
  public:
-  Search(const JoinScene& scene, const JoinReach& reach, std::size_t most)
-      : judge_(scene), words_(scene, reach.at), reach_(reach), best_(most) {}
+  Search(const JoinScene& scene, const FadeLeaks& leaks, const JoinReach& reach)
+      : judge_(scene, leaks), words_(scene, reach.at), reach_(reach) {}
 
-  std::vector<FoundFade> run() {
-    // Coarse: every second length at every second place; then all of them around what was found.
-    for (std::size_t i = 1; i < lengths.size(); i += 2)
+  std::vector<FoundFade> run(std::size_t most) {
+    // Coarse: every second length at every second place; then all of them around what was found; then, of the
+    // best, what they sound like.
+    for (std::size_t i = 1; i < fadeLengths.size(); i += 2)
       for (std::size_t centre = reach_.firstCentre; centre <= reach_.lastCentre; centre += 2)
-        consider(centre, lengths[i]);
-    const std::vector<FoundFade> coarse = best_.found();
+        guess(centre, fadeLengths[i]);
+    const std::vector<FoundFade> coarse = guessed_.found();
     for (const FoundFade& found : coarse) {
       const auto centre = static_cast<std::size_t>(found.fade.centre());
       const auto index = static_cast<std::size_t>(
-          std::find(lengths.begin(), lengths.end(), found.fade.length) - lengths.begin());
-      for (std::size_t i = index > 0 ? index - 1 : 0; i < std::min(index + 2, lengths.size()); ++i)
-        for (std::size_t c = centre > 2 ? centre - 2 : 0; c <= centre + 2; ++c) consider(c, lengths[i]);
+          std::find(fadeLengths.begin(), fadeLengths.end(), found.fade.length) - fadeLengths.begin());
+      for (std::size_t i = index > 0 ? index - 1 : 0; i < std::min(index + 2, fadeLengths.size()); ++i)
+        for (std::size_t c = centre > 1 ? centre - 1 : 0; c <= centre + 1; ++c) guess(c, fadeLengths[i]);
     }
-    return best_.found();
+    Best best(most);
+    for (FoundFade found : guessed_.found()) {
+      found.cost = judge_.cost(found.fade);
+      best.add(found);
+    }
+    return best.found();
   }
 
  private:
-  void consider(std::size_t centre, std::size_t length) {
+  void guess(std::size_t centre, std::size_t length) {
     if (centre < reach_.firstCentre || centre > reach_.lastCentre || length > reach_.longest) return;
     const std::size_t half = length / 2;
     if (centre < half + reach_.first || centre + half > reach_.last) return;
@@ -130,20 +135,21 @@ class Search {
     FoundFade candidate;
     candidate.fade = {centre - half, length};
     candidate.moved = std::abs(static_cast<double>(centre) - reach_.at) * movedPerStep;
-    candidate.cost = judge_.cost(candidate.fade);
-    if (candidate.total() < best_.limit()) best_.add(candidate);
+    candidate.cost = judge_.guess(candidate.fade, guessed_.limit() - candidate.moved);
+    if (candidate.total() < guessed_.limit()) guessed_.add(candidate);
   }
 
   JoinJudge judge_;
   WholeWords words_;
   JoinReach reach_;
-  Best best_;
+  Best guessed_{looked};
 };
 
 }  // namespace
 
-std::vector<FoundFade> findFades(const JoinScene& scene, const JoinReach& reach, std::size_t most) {
-  return Search(scene, reach, most).run();
+std::vector<FoundFade> findFades(const JoinScene& scene, const FadeLeaks& leaks, const JoinReach& reach,
+                                 std::size_t most) {
+  return Search(scene, leaks, reach).run(most);
 }
 
 }  // namespace yewdrift
