@@ -2,7 +2,9 @@
 //
 // How clean the joins are that the search finds, against 10 ms crossfades of equal power where a careless
 // hand would have put them, and against what the judge itself would have chosen. Usage:
-//   yewdrift-seam-bench [--seed N] [--recordings FOLDER] [--oracle] [--each]
+//   yewdrift-seam-bench [--seed N] [--recordings FOLDER] [--kind NAME] [--oracle] [--each]
+#include <unistd.h>
+
 #include <chrono>
 #include <cmath>
 #include <cstdio>
@@ -35,7 +37,15 @@ struct Options {
   std::filesystem::path recordings;
   bool oracle = false;
   bool each = false;
+  std::string kind;  // only that one
 };
+
+/// Two of these programs may run side by side.
+std::filesystem::path ownFolder() {
+  const auto folder = workFolder() / ("seams-" + std::to_string(getpid()));
+  std::filesystem::create_directories(folder);
+  return folder;
+}
 
 Session withTake(SessionFolder& folder, Session session, TrackId track, const Signal& signal,
                  const std::filesystem::path& file) {
@@ -51,7 +61,7 @@ Signal rendered(const SessionFolder& folder, const Session& session, TrackId tra
   request.track = track;
   request.span = Span{{}, length};
   request.format = SampleFormat::Float32;
-  const auto out = workFolder() / "heard.wav";
+  const auto out = ownFolder() / "heard.wav";
   renderToFile(folder.disk(), session, request, out);
   Signal signal(static_cast<std::size_t>(length.count));
   AudioReader(out).readAt({}, length.count, signal.data());
@@ -75,8 +85,13 @@ double loudestAround(const SeamKind& kind, Frames seam) {
 }
 
 /// What the judge likes best of a grid of places and lengths.
-double oracle(std::span<const float> out, std::span<const float> in, double loudest) {
-  double best = 1e9;
+struct Oracle {
+  double badness = 1e9;
+  int place = 0;  // samples from the seam
+  int length = 0;
+};
+Oracle oracle(std::span<const float> out, std::span<const float> in, double loudest) {
+  Oracle best;
   Signal mixed(out.size());
   for (int place = -4800; place <= 4800; place += 480)
     for (const int length : {240, 480, 960, 1920, 4800, 9600}) {
@@ -100,7 +115,8 @@ double oracle(std::span<const float> out, std::span<const float> in, double loud
         mixed[i] = static_cast<float>(scale * (std::cos(turn) * out[i] + std::sin(turn) * in[i]));
       }
       const auto centre = static_cast<std::size_t>(static_cast<std::int64_t>(around) + place);
-      best = std::min(best, judgeSeam(out, in, mixed, centre, loudest).total());
+      const double badness = judgeSeam(out, in, mixed, centre, loudest).total();
+      if (badness < best.badness) best = {badness, place, length};
     }
   return best;
 }
@@ -141,7 +157,7 @@ void print(const std::string& name, const Tally& t) {
 }
 
 Tally judge(const SeamKind& kind, const Options& options, double& seconds, std::size_t& joins) {
-  const auto path = workFolder() / "seams";
+  const auto path = ownFolder() / "session";
   std::filesystem::remove_all(path);
   Session session;
   session.name = kind.name;
@@ -150,8 +166,8 @@ Tally judge(const SeamKind& kind, const Options& options, double& seconds, std::
   SessionFolder folder = SessionFolder::create(path, session);
   session = addTrack(folder.session(), "takes", microphonesFor(1));
   const TrackId id = session.tracks.back()->id;
-  session = withTake(folder, std::move(session), id, kind.first, workFolder() / "first.wav");
-  session = withTake(folder, std::move(session), id, kind.second, workFolder() / "second.wav");
+  session = withTake(folder, std::move(session), id, kind.first, ownFolder() / "first.wav");
+  session = withTake(folder, std::move(session), id, kind.second, ownFolder() / "second.wav");
   const Frames length{static_cast<std::int64_t>(std::min(kind.first.size(), kind.second.size()))};
   Frames from;
   for (std::size_t i = 0; i <= kind.seams.size(); ++i) {
@@ -197,7 +213,11 @@ Tally judge(const SeamKind& kind, const Options& options, double& seconds, std::
     add(tally.foundParts, after);
     if (after.total() <= before.total() + 0.02) ++tally.cleaner;
     if (after.total() > before.total() + 0.25) ++tally.worse;
-    if (options.oracle) tally.best += oracle(out, in, loudest);
+    Oracle best;
+    if (options.oracle) {
+      best = oracle(out, in, loudest);
+      tally.best += best.badness;
+    }
     if (options.each && after.total() > before.total() + 0.02) {
       std::printf("  %s at %.3f s: %.2f [%.2f %.2f %.2f %.2f %.2f] -> %.2f [%.2f %.2f %.2f %.2f %.2f]",
                   kind.name.c_str(), secondsFromFrames(seam, rate), before.total(), before.click,
@@ -213,6 +233,9 @@ Tally judge(const SeamKind& kind, const Options& options, double& seconds, std::
             changed->now.cost.doubled, changed->now.cost.lost, changed->now.cost.cut,
             changed->now.cost.together, changed->now.cost.exposed, changed->now.cost.click,
             changed->now.why.english().c_str());
+      if (options.oracle)
+        std::printf("  oracle %.2f by %+.1f ms, %.1f ms long", best.badness, best.place / 48.0,
+                    best.length / 48.0);
       std::printf("\n");
     }
   }
@@ -230,6 +253,8 @@ int main(int argc, char** argv) {
         options.seed = static_cast<std::uint32_t>(std::stoul(argv[++i]));
       else if (word == "--recordings" && i + 1 < argc)
         options.recordings = argv[++i];
+      else if (word == "--kind" && i + 1 < argc)
+        options.kind = argv[++i];
       else if (word == "--oracle")
         options.oracle = true;
       else if (word == "--each")
@@ -241,6 +266,7 @@ int main(int argc, char** argv) {
     double seconds = 0.0;
     std::size_t joins = 0;
     for (const SeamKind& kind : makeSeams(options.seed, options.recordings)) {
+      if (!options.kind.empty() && options.kind != kind.name) continue;
       const Tally one = judge(kind, options, seconds, joins);
       print(kind.name, one);
       all.seams += one.seams;
@@ -252,6 +278,7 @@ int main(int argc, char** argv) {
       add(all.naiveParts, one.naiveParts);
       add(all.foundParts, one.foundParts);
     }
+    std::filesystem::remove_all(ownFolder());
     print("all", all);
     std::printf("%zu joins looked at and searched in %.0f ms\n", joins, 1000.0 * seconds);
   } catch (const std::exception& e) {

@@ -94,7 +94,7 @@ double clickCost(const MicrophoneScene& scene, const FadeSteps& fade, std::size_
     peak = std::max({peak, scene.outgoing.peak[k], scene.incoming.peak[k]});
   const double frames = static_cast<double>(fade.length * step);
   // The matched pair's own second difference is at most so much, in units of the signal (fade_curve.h).
-  const double bent = peak * 7.8 / (frames * frames);
+  const double bent = peak * 8.4 / (frames * frames);
   return 0.3 * std::max(0.0, std::log2(bent / static_cast<double>(own)));
 }
 
@@ -119,8 +119,10 @@ class Sound {
     }
     outside_ += std::max(0.0F, beyond * decibelsPerUnit - 0.3F * heard);
     common_ += both;
-    together_ += both * heard;
-    exposed_ += both * heard * std::min(1.0F, scene_.unlikeness[step] / std::max(heard, 0.01F) / 6.0F);
+    const float unlike = scene_.unlikeness[step] / std::max(heard, 0.01F);  // dB
+    exposed_ += both * heard * std::min(1.0F, unlike / 6.0F);
+    // Two that sound alike are one sound, however long they are heard together.
+    together_ += both * heard * std::clamp((unlike - 2.5F) / 5.0F, 0.0F, 1.0F);
     const std::size_t back = changeSteps / stride_;
     if (levels.size() <= back) return;
     const SceneBands& before = levels[levels.size() - 1 - back];
@@ -281,7 +283,7 @@ void JoinJudge::addGuess(JoinCost& cost, const MicrophoneScene& scene, const Fad
       power[band] = std::max(0.0F, weights.outgoing[i] * scene.outgoing.power[step][band] +
                                        weights.incoming[i] * scene.incoming.power[step][band] +
                                        weights.common[i] * scene.cross[step][band]) +
-                    leak * leaked[band];
+                    3.0F * leak * leaked[band];
     mixed_.push_back(levelsOf(power, scene.floor[step]));
     sound.hear(step, mixed_, weights.common[i]);
   }

@@ -18,7 +18,8 @@ namespace {
 constexpr std::size_t marginSteps = 16;  // 40 ms beyond the farthest fade
 constexpr double surroundings = 1.0;     // seconds either way, by which a place is loud or at rest
 constexpr double slipPenalty = 0.05;     // what slipping costs: it is the player's timing
-constexpr double leastGain = 0.02;       // of cost: what gains less is left as it is
+constexpr double leastGain = 0.03;       // of cost: what gains less,
+constexpr double leastShare = 0.15;      // or less of it, is left as it is: no measure is that exact
 
 std::vector<JoinSides> sidesOf(const SideSamples& outgoing, const SideSamples& incoming, std::size_t from,
                                std::size_t count) {
@@ -143,7 +144,7 @@ std::vector<JoinFinding> betterThan(double cost, const JoinScene& scene, const F
                                     std::size_t most) {
   std::vector<JoinFinding> better;
   for (const FoundFade& found : findFades(scene, leaks, reach, most)) {
-    if (found.total() > cost - leastGain) continue;
+    if (found.total() > cost - std::max(leastGain, leastShare * cost)) continue;
     const auto centre = static_cast<double>(found.fade.from) + static_cast<double>(found.fade.length / 2);
     better.push_back(
         {scene.at(centre), shapeOf(found.fade, scene), slip, found.cost, whyOf(scene, found.fade, ruler)});

@@ -26,7 +26,11 @@ FadeGains sCurve(double x) {
 }
 
 FadeGains smoothPower(double x) {
-  return equalPower(0.5 - 0.5 * std::cos(x * std::numbers::pi));
+  // The slope rises over a quarter, stays, and falls over a quarter.
+  constexpr double slope = 4.0 / 3.0;
+  const double half = std::min(x, 1.0 - x);
+  const double way = half < 0.25 ? 2.0 * slope * half * half : slope * (half - 0.125);
+  return equalPower(x < 0.5 ? way : 1.0 - way);
 }
 
 FadeGains matchedFade(double x, double rho) {

@@ -19,7 +19,8 @@ FadeGains equalGain(double x);
 FadeGains equalPower(double x);
 /// Half a cosine: out + in = 1, flat at both ends.
 FadeGains sCurve(double x);
-/// The same along half a cosine: out² + in² = 1, flat at both ends, so that it puts no corner into the wave.
+/// The same, setting in and ending gently: out² + in² = 1, flat at both ends, so that it puts no corner into
+/// the wave.
 FadeGains smoothPower(double x);
 /// The smooth pair scaled so that out² + in² + 2·rho·out·in = 1: the power-complementary condition of
 /// Fink, Holters, Zölzer, "Signal-matched power-complementary cross-fading", DAFx 2016. `rho` is the
