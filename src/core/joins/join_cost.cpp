@@ -111,13 +111,19 @@ class Sound {
     const SceneBands& level = levels.back();
     float beyond = 0.0F;
     float heard = 0.0F;
+    std::size_t loudest = 0;
     for (std::size_t band = 0; band < sceneBands; ++band) {
-      const float above = level[band] - scene_.highest[step][band];
-      const float below = scene_.lowest[step][band] - level[band];
+      if (scene_.highest[step][band] > scene_.highest[step][loudest]) loudest = band;
+      // A little more, or somewhat less, than either in one band is nothing.
+      const float above = level[band] - scene_.highest[step][band] - 0.5F;
+      const float below = scene_.lowest[step][band] - level[band] - 1.0F;
       beyond += share[band] * std::max({0.0F, above, 0.4F * below});
       heard += share[band];
     }
-    outside_ += std::max(0.0F, beyond * decibelsPerUnit - 0.3F * heard);
+    // What carries the sound counts as much as all the rest.
+    beyond += heard * std::max({0.0F, level[loudest] - scene_.highest[step][loudest] - 0.25F,
+                                scene_.lowest[step][loudest] - level[loudest] - 0.5F});
+    outside_ += beyond * decibelsPerUnit;
     common_ += both;
     const float unlike = scene_.unlikeness[step] / std::max(heard, 0.01F);  // dB
     exposed_ += both * heard * std::min(1.0F, unlike / 6.0F);
@@ -134,7 +140,7 @@ class Sound {
 
   void addTo(JoinCost& cost, double correlation) const {
     const double milliseconds = stepMilliseconds * static_cast<double>(stride_);
-    cost.outside = outside_ * milliseconds / 60.0;  // 3 dB for 20 ms are plainly heard
+    cost.outside = outside_ * milliseconds / 80.0;  // 4 dB for 20 ms are plainly heard
     cost.change = change_ * milliseconds / 50.0;    // 5 dB more than either takes, within 10 ms
     cost.together = together_ * milliseconds / 200.0 * (1.0 - std::max(0.0, correlation));
     cost.exposed = 0.6 * exposed_ / common_;
