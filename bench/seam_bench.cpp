@@ -233,9 +233,31 @@ Tally judge(const SeamKind& kind, const Options& options, double& seconds, std::
             changed->now.cost.doubled, changed->now.cost.lost, changed->now.cost.cut,
             changed->now.cost.together, changed->now.cost.exposed, changed->now.cost.click,
             changed->now.why.english().c_str());
-      if (options.oracle)
+      if (options.oracle) {
+        FileSampleSource source(folder.disk(), *session.pool);
+        JoinFinder finder(rate, source, nullptr);
+        const Track& track = requireTrack(session, id);
+        const ResolvedComposite composite = resolve(track, rate);
+        const JoinView view =
+            finder.view(session, track, composite, *composite.joinAt(seam), defaultWish(rate));
+        const FadeLeaks leaks(rate);
+        const double step = static_cast<double>(sceneStep(rate).count);
+        FadeSteps there;
+        there.length = static_cast<std::size_t>(best.length / step);
+        there.from = static_cast<std::size_t>(
+            std::lround(view.reach.at + best.place / step - best.length / step / 2.0));
+        JoinJudge judge(*view.scene, leaks);
+        const auto tell = [](const char* what, const JoinCost& c) {
+          std::printf("; %s %.2f (out %.2f chg %.2f dbl %.2f lost %.2f cut %.2f tog %.2f exp %.2f clk %.2f)",
+                      what, c.total(), c.outside, c.change, c.doubled, c.lost, c.cut, c.together, c.exposed,
+                      c.click);
+        };
         std::printf("  oracle %.2f by %+.1f ms, %.1f ms long", best.badness, best.place / 48.0,
                     best.length / 48.0);
+        tell("was", view.cost);
+        tell("costs", judge.cost(there));
+        tell("guessed", judge.guess(there));
+      }
       std::printf("\n");
     }
   }

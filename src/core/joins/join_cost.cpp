@@ -121,7 +121,7 @@ class Sound {
       heard += share[band];
     }
     // What carries the sound counts as much as all the rest.
-    beyond += heard * std::max({0.0F, level[loudest] - scene_.highest[step][loudest] - 0.25F,
+    beyond += 0.5F * heard * std::max({0.0F, level[loudest] - scene_.highest[step][loudest] - 0.25F,
                                 scene_.lowest[step][loudest] - level[loudest] - 0.5F});
     outside_ += beyond * decibelsPerUnit;
     common_ += both;
@@ -140,7 +140,9 @@ class Sound {
 
   void addTo(JoinCost& cost, double correlation) const {
     const double milliseconds = stepMilliseconds * static_cast<double>(stride_);
-    cost.outside = outside_ * milliseconds / 80.0;  // 4 dB for 20 ms are plainly heard
+    // 4 dB for 20 ms are plainly heard; for longer it is one flaw, not many.
+    constexpr double most = 0.9;
+    cost.outside = most * (1.0 - std::exp(-outside_ * milliseconds / 80.0 / most));
     cost.change = change_ * milliseconds / 50.0;    // 5 dB more than either takes, within 10 ms
     cost.together = together_ * milliseconds / 200.0 * (1.0 - std::max(0.0, correlation));
     cost.exposed = 0.6 * exposed_ / common_;
