@@ -88,7 +88,7 @@ double clickCost(const MicrophoneScene& scene, const FadeSteps& fade, std::size_
   const std::size_t to = std::min(last, fade.from + fade.length);
   float own = 1e-6F;
   float peak = 0.0F;
-  for (std::size_t k = fade.from >= 8 ? fade.from - 8 : 0; k < std::min(last, to + 8); ++k)
+  for (std::size_t k = fade.from >= 3 ? fade.from - 3 : 0; k < std::min(last, to + 3); ++k)
     own = std::max({own, scene.outgoing.bend[k], scene.incoming.bend[k]});
   for (std::size_t k = fade.from; k < to; ++k)
     peak = std::max({peak, scene.outgoing.peak[k], scene.incoming.peak[k]});
@@ -120,9 +120,9 @@ class Sound {
       beyond += share[band] * std::max({0.0F, above, 0.4F * below});
       heard += share[band];
     }
-    // What carries the sound counts as much as all the rest.
-    beyond += 0.5F * heard * std::max({0.0F, level[loudest] - scene_.highest[step][loudest] - 0.25F,
-                                scene_.lowest[step][loudest] - level[loudest] - 0.5F});
+    // What carries the sound counts as much as all the rest where it swells, half as much where it sinks.
+    beyond += heard * std::max({0.0F, level[loudest] - scene_.highest[step][loudest] - 0.25F,
+                                0.5F * (scene_.lowest[step][loudest] - level[loudest] - 0.5F)});
     outside_ += beyond * decibelsPerUnit;
     common_ += both;
     const float unlike = scene_.unlikeness[step] / std::max(heard, 0.01F);  // dB
@@ -143,7 +143,7 @@ class Sound {
     // 4 dB for 20 ms are plainly heard; for longer it is one flaw, not many.
     constexpr double most = 0.9;
     cost.outside = most * (1.0 - std::exp(-outside_ * milliseconds / 80.0 / most));
-    cost.change = change_ * milliseconds / 50.0;    // 5 dB more than either takes, within 10 ms
+    cost.change = change_ * milliseconds / 50.0;  // 5 dB more than either takes, within 10 ms
     cost.together = together_ * milliseconds / 200.0 * (1.0 - std::max(0.0, correlation));
     cost.exposed = 0.6 * exposed_ / common_;
   }

@@ -102,7 +102,7 @@ class Best {
 class Search {
  public:
   Search(const JoinScene& scene, const FadeLeaks& leaks, const JoinReach& reach)
-      : judge_(scene, leaks), words_(scene, reach.at), reach_(reach) {}
+      : scene_(scene), judge_(scene, leaks), words_(scene, reach.at), reach_(reach) {}
 
   std::vector<FoundFade> run(std::size_t most) {
     // Coarse: every second length at every second place; then all of them around what was found; then, of the
@@ -122,6 +122,11 @@ class Search {
     for (FoundFade found : guessed_.found()) {
       found.cost = judge_.cost(found.fade);
       best.add(found);
+      // Sounds with little in common change over more gradually where the fade is at once under way.
+      if (scene_.correlation(found.fade.from, found.fade.from + found.fade.length) > 0.4) continue;
+      found.fade.curve = Curve::EqualPower;
+      found.cost = judge_.cost(found.fade);
+      best.add(found);
     }
     return best.found();
   }
@@ -139,6 +144,7 @@ class Search {
     if (candidate.total() < guessed_.limit()) guessed_.add(candidate);
   }
 
+  const JoinScene& scene_;
   JoinJudge judge_;
   WholeWords words_;
   JoinReach reach_;
