@@ -180,9 +180,7 @@ Tally judge(const SeamKind& kind, const Options& options, double& seconds, std::
     naive = setJoin(std::move(naive), id, seam, {{240}, {240}, Curve::EqualPower, 0.0});
 
   const auto begin = std::chrono::steady_clock::now();
-  const Improvement improvement =
-      improveJoins(session, id, defaultWish(rate), std::nullopt,
-                   [&] { return std::make_unique<FileSampleSource>(folder.disk(), *session.pool); }, {});
+  const Improvement improvement = improveJoins(folder.disk(), session, id, defaultWish(rate), std::nullopt);
   seconds += std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
   joins += improvement.looked;
   const Signal careless = rendered(folder, naive, id, length);
@@ -234,8 +232,7 @@ Tally judge(const SeamKind& kind, const Options& options, double& seconds, std::
             changed->now.cost.together, changed->now.cost.exposed, changed->now.cost.click,
             changed->now.why.english().c_str());
       if (options.oracle) {
-        FileSampleSource source(folder.disk(), *session.pool);
-        JoinFinder finder(rate, source, nullptr);
+        JoinFinder finder(folder.disk(), rate);
         const Track& track = requireTrack(session, id);
         const ResolvedComposite composite = resolve(track, rate);
         const JoinView view =

@@ -10,7 +10,7 @@
 #include "core/edit/edit_composites.h"
 #include "core/edit/edit_pieces.h"
 #include "core/error.h"
-#include "core/plan/file_sample_source.h"
+#include "core/joins/join_finder.h"
 #include "core/session/resolved_composite.h"
 #include "core/store/session_names.h"
 #include "tool/open_session.h"
@@ -110,12 +110,50 @@ void join(const Options& o) {
   });
 }
 
+void printJoins(const Options& o, const SessionDisk& disk, const Session& session, const Track& track,
+                const std::vector<ImprovedJoin>& improved) {
+  const auto measured = measureJoins(disk, session, track.id);
+  std::cout << (o.json ? joinsReport(measured, improved).dump(1) + "\n"
+                       : joinsText(measured, improved, session.ruler()));
+}
+
+JoinWish wishOf(const Options& o, const Session& session) {
+  const Frames at = o.at.empty() ? Frames{} : parsePosition(o.at, session.ruler());
+  return {parseDuration(o.within, session.ruler(), at), parseDuration(o.slipWithin, session.ruler(), at)};
+}
+
+void improve(const Options& o) {
+  const auto better = [&](const SessionFolder& folder) {
+    const Session& session = folder.session();
+    const Track& track = requireTrack(session, o.track);
+    std::optional<Frames> only;
+    if (!o.at.empty())
+      only = nearestJoin(resolve(track, session.rate), track, parsePosition(o.at, session.ruler())).at;
+    return improveJoins(folder.disk(), session, track.id, wishOf(o, session), only);
+  };
+  const auto tell = [&](const SessionFolder& folder, const Improvement& improvement) {
+    printJoins(o, folder.disk(), improvement.session, requireTrack(improvement.session, o.track),
+               improvement.joins);
+    if (!o.json)
+      std::cout << Sentence("%1 of %2 joins %3 better.", improvement.joins.size(), improvement.looked,
+                            Sentence::verbatim(o.dryRun ? "could be" : "are"))
+                << "\n";
+  };
+  if (o.dryRun) {
+    const SessionFolder folder = openToLook(o.session);
+    return tell(folder, better(folder));
+  }
+  SessionFolder folder = openToChange(o.session);
+  const Improvement improvement = better(folder);
+  if (!improvement.joins.empty()) folder.commit("Improve joins", improvement.session);
+  tell(folder, improvement);
+}
+
 void joins(const Options& o) {
+  if (o.improve) return improve(o);
+  if (!o.at.empty() || o.dryRun) throw CLI::RequiredError("--improve");
   const SessionFolder folder = openToLook(o.session);
-  const Session& session = folder.session();
-  FileSampleSource source(folder.disk(), *session.pool);
-  const auto measured = measureJoins(session, requireTrack(session, o.track), source);
-  std::cout << (o.json ? joinsReport(measured).dump(1) + "\n" : joinsText(measured, session.ruler()));
+  printJoins(o, folder.disk(), folder.session(), requireTrack(folder.session(), o.track), {});
 }
 
 void listComposites(const Options& o, const Session& session, const Track& track) {
@@ -211,6 +249,14 @@ void describeCompositeCommands(CLI::App& app, Options& o) {
   c->add_option("--settled", o.settled, "It was heard, and is well")->type_name("on|off");
   c->add_flag("--reset", o.reset, "It is as made");
   c = command("joins", "Lists the joins with their measures, riskiest first", joins);
+  c->add_flag(
+      "--improve", o.improve,
+      "Moves each to the best place near it, with the best crossfade; those a person set, or settled, stay");
+  c->add_option("--at", o.at, "Only the join nearest to that, whoever set it")->type_name("POS");
+  c->add_option("--within", o.within, "How far a boundary may move (100ms)")->type_name("DUR");
+  c->add_option("--slip-within", o.slipWithin, "How far what plays behind it may be slipped (not at all)")
+      ->type_name("DUR");
+  c->add_flag("--dry-run", o.dryRun, "Says what would be better, and changes nothing");
   json(c);
   c = command("composite", "Several composites of a track, side by side: lists, keeps, uses, removes them",
               composite);

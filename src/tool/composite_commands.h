@@ -34,6 +34,10 @@ struct CompositeCommandOptions {
   std::optional<std::string> compare;
   std::optional<std::string> fadeIn;
   std::optional<std::string> fadeOut;
+  std::string within = "100ms";
+  std::string slipWithin = "0f";
+  bool improve = false;
+  bool dryRun = false;
   bool json = false;
 };
 

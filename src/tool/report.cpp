@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "tool/report.h"
 
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 #include <nlohmann/json.hpp>
@@ -145,6 +146,12 @@ void describe(std::ostringstream& out, const Track& track, const Ruler& ruler) {
         << "\n";
 }
 
+const ImprovedJoin* improvedAt(const std::vector<ImprovedJoin>& improved, Frames at) {
+  const auto found = std::find_if(improved.begin(), improved.end(),
+                                  [at](const ImprovedJoin& join) { return join.now.at == at; });
+  return found == improved.end() ? nullptr : &*found;
+}
+
 }  // namespace
 
 json sessionReport(const Session& session) {
@@ -197,31 +204,46 @@ std::string sessionText(const Session& session) {
   return out.str();
 }
 
-json joinsReport(const std::vector<MeasuredJoin>& joins) {
+json joinsReport(const std::vector<MeasuredJoin>& joins, const std::vector<ImprovedJoin>& improved) {
   json list = json::array();
-  for (const auto& [join, measure] : joins) {
-    json report = joinReport(join);
-    report["step"] = measure.step;
-    report["levelDifference"] = measure.levelDifference;
-    report["correlation"] = measure.correlation;
-    report["risk"] = measure.risk();
+  for (const MeasuredJoin& one : joins) {
+    json report = joinReport(one.join);
+    report["step"] = one.measure.step;
+    report["levelDifference"] = one.measure.levelDifference;
+    report["correlation"] = one.measure.correlation;
+    report["risk"] = one.risk;
+    report["nearestOnset"] = one.nearestOnset ? json(one.nearestOnset->count) : json();
+    report["pitchDifference"] = one.pitchDifference ? json(one.pitchDifference->value) : json();
+    report["reading"] = one.reading.english();
+    if (const ImprovedJoin* const better = improvedAt(improved, one.join.at)) {
+      report["why"] = better->now.why.english();
+      report["slip"] = better->now.slip.count;
+      report["was"] = joinReport(better->was);
+      report["was"]["risk"] = riskOf(better->before);
+    }
     list.push_back(std::move(report));
   }
   return list;
 }
 
-std::string joinsText(const std::vector<MeasuredJoin>& joins, const Ruler& ruler) {
+std::string joinsText(const std::vector<MeasuredJoin>& joins, const std::vector<ImprovedJoin>& improved,
+                      const Ruler& ruler) {
   if (joins.empty()) return "The composite has no joins.\n";
   std::string text;
-  for (const auto& [join, measure] : joins) {
+  for (const MeasuredJoin& one : joins) {
     char line[256];
     std::snprintf(
         line, sizeof line,
         "%-9s %10lldf  %5lld + %-5lld %-12s risk %.2f  step %.3f  level %+.1f dB  correlation %+.2f\n",
-        barBeatText(join.at, ruler).c_str(), static_cast<long long>(join.at.count),
-        static_cast<long long>(join.shape.before.count), static_cast<long long>(join.shape.after.count),
-        nameOf(join.shape.curve), measure.risk(), measure.step, measure.levelDifference, measure.correlation);
+        barBeatText(one.join.at, ruler).c_str(), static_cast<long long>(one.join.at.count),
+        static_cast<long long>(one.join.shape.before.count),
+        static_cast<long long>(one.join.shape.after.count), nameOf(one.join.shape.curve), one.risk,
+        one.measure.step, one.measure.levelDifference, one.measure.correlation);
     text += line;
+    text += "          " + one.reading.english() + (one.join.settled ? "  Settled." : "") + "\n";
+    if (const ImprovedJoin* const better = improvedAt(improved, one.join.at))
+      text += "          Was at " + barBeatText(better->was.at, ruler) + " (" +
+              std::to_string(better->was.at.count) + "f). " + better->now.why.english() + "\n";
   }
   return text;
 }

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "core/plan/join_close_up.h"
+#include "core/joins/join_finder.h"
 #include "core/session/session.h"
 
 namespace yewdrift::tool {
@@ -14,7 +14,10 @@ namespace yewdrift::tool {
 nlohmann::json sessionReport(const Session& session);
 std::string sessionText(const Session& session);
 
-nlohmann::json joinsReport(const std::vector<MeasuredJoin>& joins);
-std::string joinsText(const std::vector<MeasuredJoin>& joins, const Ruler& ruler);
+/// The joins as they are; of those in `improved` also why, and what they were.
+nlohmann::json joinsReport(const std::vector<MeasuredJoin>& joins,
+                           const std::vector<ImprovedJoin>& improved = {});
+std::string joinsText(const std::vector<MeasuredJoin>& joins, const std::vector<ImprovedJoin>& improved,
+                      const Ruler& ruler);
 
 }  // namespace yewdrift::tool

@@ -89,6 +89,15 @@ struct ModelFade {
     const auto shape = [this](double y) {
       if (curve == Curve::EqualGain) return y;
       if (curve == Curve::S) return 0.5 - 0.5 * std::cos(std::numbers::pi * y);
+      if (curve == Curve::Matched) {
+        // Its way is that of a slope that rises over a quarter, stays, and falls over a quarter.
+        if (y < 0.25)
+          y = 8.0 / 3.0 * y * y;
+        else if (y <= 0.75)
+          y = 4.0 / 3.0 * y - 1.0 / 6.0;
+        else
+          y = 1.0 - 8.0 / 3.0 * (1.0 - y) * (1.0 - y);
+      }
       return std::sin(y * std::numbers::pi / 2.0);
     };
     const double bent = std::pow(x, std::pow(3.0, -bend));

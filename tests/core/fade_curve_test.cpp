@@ -106,3 +106,22 @@ TEST_CASE("A fade table mirrors: its fade-out is its fade-in read backwards") {
       }
     }
 }
+
+TEST_CASE("The matched curve puts no corner into the wave where it sets in and ends") {
+  // A corner is a change of slope from one frame to the next; equal power has one of pi/2 at either end.
+  constexpr double h = 1.0 / 4096.0;
+  for (const double rho : {-0.5, 0.0, 0.6, 1.0}) {
+    CHECK(matchedFade(h, rho).in / h < 0.01);
+    CHECK((1.0 - matchedFade(1.0 - h, rho).in) / h < 0.01);
+    CHECK(matchedFade(1.0 - h, rho).out / h < 0.01);
+    CHECK(matchedFade(0.5, rho).in == Approx(matchedFade(0.5, rho).out).margin(1e-6));
+    double last = matchedFade(h, rho).in;
+    for (double x = 2.0 * h; x < 1.0 - h; x += h) {
+      const double here = matchedFade(x, rho).in;
+      const double next = matchedFade(x + h, rho).in;
+      REQUIRE(std::abs(next - 2.0 * here + last) < 15.0 * h * h + 1e-6);
+      last = here;
+    }
+  }
+  CHECK(equalPower(h).in / h > 1.5);
+}

@@ -24,68 +24,6 @@ TEST_CASE("A join's numbers are what was put in") {
   for (float& sample : opposite) sample = -sample;
   CHECK(measureJoin(a, opposite, 0).correlation == Approx(-1.0).margin(1e-6));
   CHECK(std::abs(measureJoin(noise(48000, 1), noise(48000, 2), 0).correlation) < 0.02);
-  CHECK(measureJoin(Samples(100, 0.0F), Samples(100, 0.0F), 50).risk() == 0.0);
-}
-
-TEST_CASE(
-    "A join is the riskier the less the takes are alike, in wave, level and step, and the louder it is") {
-  const JoinMeasure like{0.0, 0.0, 1.0, -20.0};
-  CHECK(like.risk() == 0.0);
-  const auto riskier = [](const JoinMeasure& more, const JoinMeasure& less) {
-    CHECK(more.risk() > less.risk());
-    CHECK(more.risk() <= 1.0);
-    CHECK(less.risk() >= 0.0);
-  };
-  JoinMeasure last = like;
-  for (const double correlation : {0.7, 0.0, -0.6, -1.0}) {
-    JoinMeasure unlike = like;
-    unlike.correlation = correlation;
-    riskier(unlike, last);
-    last = unlike;
-  }
-  for (const double sign : {1.0, -1.0}) {
-    last = like;
-    for (const double difference : {1.0, 4.0, 11.0}) {
-      JoinMeasure uneven = like;
-      uneven.levelDifference = sign * difference;
-      riskier(uneven, last);
-      last = uneven;
-    }
-  }
-  last = like;
-  for (const double step : {0.01, 0.05, 0.2}) {
-    JoinMeasure jumping = like;
-    jumping.step = step;
-    riskier(jumping, last);
-    last = jumping;
-  }
-  // The same fault is heard the less the quieter it is; what nobody hears is no risk.
-  JoinMeasure fault{0.1, 6.0, 0.0, -75.0};
-  CHECK(fault.risk() == 0.0);
-  last = fault;
-  for (const double level : {-60.0, -40.0, -21.0}) {
-    fault.level = level;
-    riskier(fault, last);
-    last = fault;
-  }
-  // And all of it together is the worst there is.
-  CHECK(JoinMeasure{1.0, 30.0, -1.0, 0.0}.risk() == Approx(1.0));
-}
-
-TEST_CASE("Risky joins come first") {
-  const TemporaryFolder temporary;
-  Samples quietThenLoud = noise(96000, 1, 0.5F);
-  for (std::size_t i = 0; i < 48000; ++i) quietThenLoud[i] *= 0.0005F;
-  Samples other = noise(96000, 2, 0.5F);
-  for (std::size_t i = 0; i < 48000; ++i) other[i] *= 0.0005F;
-  const SessionFolder folder = sessionWithLanes(temporary / "s", {quietThenLoud, other});
-  const Session session =
-      pick(folder.session(), folder.session().tracks.front()->id, {{20000}, {70000}}, LaneNumber{1});
-  FileSampleSource source(folder.disk(), *session.pool);
-  const auto joins = measureJoins(session, *session.tracks.front(), source);
-  REQUIRE(joins.size() == 2);
-  CHECK(joins[0].join.at == Frames{70000});
-  CHECK(joins[0].measure.risk() > joins[1].measure.risk());
 }
 
 TEST_CASE("The close-up shows both takes with their handles, and the curves that are played") {

@@ -11,12 +11,14 @@
 #include "core/error.h"
 #include "core/joins/join_sides.h"
 #include "core/signal/correlation.h"
+#include "core/signal/pitch_track.h"
 
 namespace yewdrift {
 namespace {
 
 constexpr std::size_t marginSteps = 16;  // 40 ms beyond the farthest fade
 constexpr double surroundings = 1.0;     // seconds either way, by which a place is loud or at rest
+constexpr float plainOnset = 0.15F;      // strength
 constexpr double slipPenalty = 0.05;     // what slipping costs: it is the player's timing
 constexpr double leastGain = 0.03;       // of cost: what gains less,
 constexpr double leastShare = 0.15;      // or less of it, is left as it is: no measure is that exact
@@ -71,6 +73,27 @@ JoinReach reachOf(const Session& session, const Track& track, const JoinView& vi
   return reach;
 }
 
+std::vector<float> addedUp(const SideSamples& channels) {
+  std::vector<float> sum = channels.front();
+  for (std::size_t channel = 1; channel < channels.size(); ++channel)
+    for (std::size_t i = 0; i < sum.size(); ++i) sum[i] += channels[channel][i];
+  return sum;
+}
+
+JoinMeasure measureOf(const SideSamples& outgoing, const SideSamples& incoming, Span heard, const Join& join,
+                      SampleRate rate) {
+  const Frames least = framesFromSeconds(0.005, rate);
+  const Span judged =
+      Span{join.at - std::max(join.shape.before, least), join.at + std::max(join.shape.after, least)}
+          .intersect(heard);
+  const auto from = static_cast<std::size_t>((judged.start - heard.start).count);
+  const auto count = static_cast<std::size_t>(judged.length().count);
+  const auto out = addedUp(outgoing);
+  const auto in = addedUp(incoming);
+  return measureJoin(std::span(out).subspan(from, count), std::span(in).subspan(from, count),
+                     static_cast<std::size_t>((join.at - judged.start).count));
+}
+
 double levelAround(const MicrophoneScene& scene, const SceneSide& side, double centre) {
   double sum = 0.0;
   int count = 0;
@@ -102,7 +125,7 @@ Circumstances circumstancesOf(const JoinScene& scene, const FadeSteps& fade) {
     for (const SceneOnset& onset : microphone.incoming.onsets) {
       const double behind =
           (static_cast<double>(onset.step) - static_cast<double>(fade.from + fade.length)) * 2.5;
-      if (behind < -2.5 || onset.strength < 0.15F) continue;
+      if (behind < -2.5 || onset.strength < plainOnset) continue;
       if (!found.attackIn || behind < *found.attackIn) {
         found.attackIn = std::max(0.0, behind);
         found.attackAt = onset.step;
@@ -158,11 +181,8 @@ JoinWish defaultWish(SampleRate rate) {
   return {framesFromSeconds(0.1, rate), {}};
 }
 
-JoinFinder::JoinFinder(SampleRate rate, SampleSource& source, DerivedSources* derived,
-                       std::shared_ptr<const FadeLeaks> leaks)
-    : source_(source),
-      derived_(derived),
-      leaks_(leaks ? std::move(leaks) : std::make_shared<const FadeLeaks>(rate)) {}
+JoinFinder::JoinFinder(const SessionDisk& disk, SampleRate rate, std::shared_ptr<const FadeLeaks> leaks)
+    : listener_(disk), leaks_(leaks ? std::move(leaks) : std::make_shared<const FadeLeaks>(rate)) {}
 
 JoinView JoinFinder::view(const Session& session, const Track& track, const ResolvedComposite& composite,
                           const Join& join, const JoinWish& wish) {
@@ -184,8 +204,8 @@ JoinView JoinFinder::viewOf(const Session& session, const Track& track, JoinView
   const auto count = static_cast<std::size_t>((step * (2 * reach)).count);
   const Frames around = std::max(framesFromSeconds(surroundings, session.rate), step * reach);
   const Span wide{join.at - around, join.at + around};
-  const SideSamples outgoing = sideSamples(session, track, view.left, wide, source_, derived_);
-  const SideSamples incoming = sideSamples(session, track, view.right, wide, source_, derived_);
+  const SideSamples outgoing = listener_.hear(session, track, view.left, wide);
+  const SideSamples incoming = listener_.hear(session, track, view.right, wide);
   std::vector<float> references;
   for (std::size_t channel = 0; channel < outgoing.size(); ++channel)
     references.push_back(std::max(loudestSquare(outgoing[channel], session.rate),
@@ -193,6 +213,7 @@ JoinView JoinFinder::viewOf(const Session& session, const Track& track, JoinView
   const auto from = static_cast<std::size_t>((start - wide.start).count);
   view.scene = std::make_shared<const JoinScene>(
       makeJoinScene(sidesOf(outgoing, incoming, from, count), session.rate, start, references));
+  view.measure = measureOf(outgoing, incoming, wide, join, session.rate);
   view.reach = reachOf(session, track, view, wish);
   view.cost = JoinJudge(*view.scene, *leaks_).cost(stepsOf(*view.scene, join.at, join.shape));
   return view;
@@ -204,9 +225,9 @@ Frames JoinFinder::slipInPhase(const Session& session, const Track& track, const
                                Frames within) {
   const Frames half = framesFromSeconds(0.02, session.rate);
   const Span span{place - half, place + half};
-  const SideSamples outgoing = sideSamples(session, track, view.left, span, source_, derived_);
+  const SideSamples outgoing = listener_.hear(session, track, view.left, span);
   const SideSamples incoming =
-      sideSamples(session, track, view.right, {span.start - within, span.end + within}, source_, derived_);
+      listener_.hear(session, track, view.right, {span.start - within, span.end + within});
   const auto count = static_cast<std::size_t>(span.length().count);
   const auto correlationAt = [&](Frames slip) {
     CorrelationSums sums;
@@ -298,21 +319,45 @@ Sentence readingOf(const JoinView& view) {
       ->reading;
 }
 
-Improvement improveJoins(const Session& session, TrackId id, const JoinWish& wish, std::optional<Frames> only,
-                         const MakeSource& makeSource,
-                         const std::function<std::unique_ptr<DerivedSources>()>& makeDerived,
-                         const std::function<bool(double)>& progress) {
-  const Track& track = requireTrack(session, id);
-  const ResolvedComposite composite = resolve(track, session.rate);
-  std::vector<Join> joins;
-  for (const Join& join : composite.joins)
-    if (only ? join.at == *only : !join.set && !join.settled) joins.push_back(join);
+std::optional<Frames> nearestOnset(const JoinView& view) {
+  std::optional<Frames> nearest;
+  for (const MicrophoneScene& microphone : view.scene->microphones)
+    for (const SceneSide* side : {&microphone.outgoing, &microphone.incoming})
+      for (const SceneOnset& onset : side->onsets) {
+        if (onset.strength < plainOnset) continue;
+        const Frames away = view.scene->at(static_cast<double>(onset.step)) - view.join.at;
+        if (!nearest || std::abs(away.count) < std::abs(nearest->count)) nearest = away;
+      }
+  return nearest;
+}
 
-  struct Looked {
-    JoinCost before;
-    std::optional<JoinFinding> best;
+std::optional<Cents> pitchDifference(const JoinView& view) {
+  const JoinScene& scene = *view.scene;
+  const Frames half = framesFromSeconds(0.06, scene.rate);
+  const Frames middle = view.join.at - scene.start;
+  const auto pitchOf = [&](const SceneSide MicrophoneScene::*side) {
+    std::vector<float> sum = (scene.microphones.front().*side).samples;
+    for (std::size_t i = 1; i < scene.microphones.size(); ++i)
+      for (std::size_t k = 0; k < sum.size(); ++k) sum[k] += (scene.microphones[i].*side).samples[k];
+    return medianOf(trackPitch(sum, scene.rate).voicedIn(middle - half, middle + half));
   };
-  std::vector<Looked> looked(joins.size());
+  const double difference = pitchOf(&MicrophoneScene::incoming) - pitchOf(&MicrophoneScene::outgoing);
+  if (std::isnan(difference)) return std::nullopt;
+  return Cents{difference};
+}
+
+MeasuredJoin measured(const JoinView& view) {
+  return {view.join,          view.measure,          riskOf(view.cost),
+          nearestOnset(view), pitchDifference(view), readingOf(view)};
+}
+
+namespace {
+
+/// Calls `each` with every join, side by side on all cores; throws what it throws.
+void forEachJoin(const SessionDisk& disk, const Session& session, const Track& track,
+                 const ResolvedComposite& composite, const std::vector<Join>& joins, const JoinWish& wish,
+                 const std::function<bool(double)>& progress,
+                 const std::function<void(std::size_t, JoinFinder&, const JoinView&)>& each) {
   const auto leaks = std::make_shared<const FadeLeaks>(session.rate);
   std::atomic<std::size_t> next{0};
   std::atomic<std::size_t> done{0};
@@ -321,14 +366,9 @@ Improvement improveJoins(const Session& session, TrackId id, const JoinWish& wis
   std::exception_ptr failed;
   const auto work = [&](bool tells) {
     try {
-      const auto source = makeSource();
-      const auto derived = makeDerived ? makeDerived() : nullptr;
-      JoinFinder finder(session.rate, *source, derived.get(), leaks);
+      JoinFinder finder(disk, session.rate, leaks);
       for (std::size_t i = next++; i < joins.size() && !cancelled; i = next++) {
-        const JoinView view = finder.view(session, track, composite, joins[i], wish);
-        auto better = finder.better(session, track, view, wish, 1);
-        looked[i].before = view.cost;
-        if (!better.empty()) looked[i].best = std::move(better.front());
+        each(i, finder, finder.view(session, track, composite, joins[i], wish));
         ++done;
         if (tells && progress && !progress(static_cast<double>(done) / static_cast<double>(joins.size())))
           cancelled = true;
@@ -348,12 +388,40 @@ Improvement improveJoins(const Session& session, TrackId id, const JoinWish& wis
   }
   if (failed) std::rethrow_exception(failed);
   if (cancelled) throw Error("The search for better joins was cancelled; nothing was changed.");
+}
 
+}  // namespace
+
+std::vector<MeasuredJoin> measureJoins(const SessionDisk& disk, const Session& session, TrackId id,
+                                       const std::function<bool(double)>& progress) {
+  const Track& track = requireTrack(session, id);
+  const ResolvedComposite composite = resolve(track, session.rate);
+  std::vector<MeasuredJoin> all(composite.joins.size());
+  forEachJoin(disk, session, track, composite, composite.joins, {}, progress,
+              [&](std::size_t i, JoinFinder&, const JoinView& view) { all[i] = measured(view); });
+  std::stable_sort(all.begin(), all.end(),
+                   [](const MeasuredJoin& a, const MeasuredJoin& b) { return a.risk > b.risk; });
+  return all;
+}
+
+Improvement improveJoins(const SessionDisk& disk, const Session& session, TrackId id, const JoinWish& wish,
+                         std::optional<Frames> only, const std::function<bool(double)>& progress) {
+  const Track& track = requireTrack(session, id);
+  const ResolvedComposite composite = resolve(track, session.rate);
+  std::vector<Join> joins;
+  for (const Join& join : composite.joins)
+    if (only ? join.at == *only : !join.set && !join.settled) joins.push_back(join);
+  std::vector<std::optional<ImprovedJoin>> found(joins.size());
+  forEachJoin(disk, session, track, composite, joins, wish, progress,
+              [&](std::size_t i, JoinFinder& finder, const JoinView& view) {
+                const auto better = finder.better(session, track, view, wish, 1);
+                if (!better.empty()) found[i] = ImprovedJoin{joins[i], view.cost, better.front()};
+              });
   Improvement improvement{session, {}, joins.size()};
-  for (std::size_t i = 0; i < joins.size(); ++i) {
-    if (!looked[i].best) continue;
-    improvement.session = takeFinding(std::move(improvement.session), id, joins[i].at, *looked[i].best);
-    improvement.joins.push_back({joins[i], looked[i].before, *looked[i].best});
+  for (const auto& one : found) {
+    if (!one) continue;
+    improvement.session = takeFinding(std::move(improvement.session), id, one->was.at, one->now);
+    improvement.joins.push_back(*one);
   }
   return improvement;
 }

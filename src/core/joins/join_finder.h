@@ -10,9 +10,9 @@
 #include <vector>
 
 #include "core/joins/join_search.h"
-#include "core/plan/derived_sources.h"
-#include "core/plan/sample_source.h"
+#include "core/joins/join_sides.h"
 #include "core/session/resolved_composite.h"
+#include "core/signal/join_measure.h"
 
 namespace yewdrift {
 
@@ -41,14 +41,14 @@ struct JoinView {
   JoinCost cost;  // as it is
   Piece left;
   Piece right;
+  JoinMeasure measure = {};  // over the crossfade, at least 10 ms, all microphones added up
 };
 
 /// Looks at joins, and for better ones. One thread at a time.
 class JoinFinder {
  public:
-  /// What is given outlives it; `derived` may be null, and so may `leaks`, which are then made.
-  JoinFinder(SampleRate rate, SampleSource& source, DerivedSources* derived,
-             std::shared_ptr<const FadeLeaks> leaks = nullptr);
+  /// `leaks` are made where there are none.
+  JoinFinder(const SessionDisk& disk, SampleRate rate, std::shared_ptr<const FadeLeaks> leaks = nullptr);
 
   /// Reads the samples around a join of the track's composite.
   [[nodiscard]] JoinView view(const Session& session, const Track& track, const ResolvedComposite& composite,
@@ -64,8 +64,7 @@ class JoinFinder {
   [[nodiscard]] Frames slipInPhase(const Session& session, const Track& track, const JoinView& view,
                                    Frames place, Frames within);
 
-  SampleSource& source_;
-  DerivedSources* derived_;
+  PieceListener listener_;
   std::shared_ptr<const FadeLeaks> leaks_;
 };
 
@@ -76,6 +75,26 @@ Session takeFinding(Session session, TrackId track, Frames at, const JoinFinding
 double riskOf(const JoinCost& cost);
 /// What a join sounds like, in a sentence.
 Sentence readingOf(const JoinView& view);
+/// From the boundary to the nearest attack of either take, before it -; none where there is none near.
+std::optional<Frames> nearestOnset(const JoinView& view);
+/// By how many cents the incoming take is higher than the outgoing one around the boundary; none where one of
+/// them has no pitch.
+std::optional<Cents> pitchDifference(const JoinView& view);
+
+/// A join in numbers and words.
+struct MeasuredJoin {
+  Join join;
+  JoinMeasure measure;
+  double risk = 0.0;
+  std::optional<Frames> nearestOnset;
+  std::optional<Cents> pitchDifference;
+  Sentence reading;
+};
+MeasuredJoin measured(const JoinView& view);
+
+/// Every join of the track, riskiest first. Looks at them side by side on all cores.
+std::vector<MeasuredJoin> measureJoins(const SessionDisk& disk, const Session& session, TrackId track,
+                                       const std::function<bool(double)>& progress = {});
 
 /// What became of one join.
 struct ImprovedJoin {
@@ -88,13 +107,9 @@ struct Improvement {
   std::vector<ImprovedJoin> joins;  // those that are better now, in order of time
   std::size_t looked = 0;           // at how many
 };
-/// Where samples come from, one for each thread that looks.
-using MakeSource = std::function<std::unique_ptr<SampleSource>()>;
 /// Every join is as good as can be found; those that a person set, or settled, stay. `only`: that one, and
 /// whoever set it. Looks at joins side by side on all cores. Throws Error once `cancelled`.
-Improvement improveJoins(const Session& session, TrackId track, const JoinWish& wish,
-                         std::optional<Frames> only, const MakeSource& makeSource,
-                         const std::function<std::unique_ptr<DerivedSources>()>& makeDerived,
-                         const std::function<bool(double)>& progress = {});
+Improvement improveJoins(const SessionDisk& disk, const Session& session, TrackId track, const JoinWish& wish,
+                         std::optional<Frames> only, const std::function<bool(double)>& progress = {});
 
 }  // namespace yewdrift

@@ -35,20 +35,29 @@ Track alone(const Track& track, Piece piece, Span span) {
 
 }  // namespace
 
-SideSamples sideSamples(const Session& session, const Track& track, const Piece& piece, Span span,
-                        SampleSource& source, DerivedSources* derived) {
+SideSamples PieceListener::hear(const Session& session, const Track& track, const Piece& piece, Span span) {
   const int count = static_cast<int>(span.length().count);
   SideSamples samples(static_cast<std::size_t>(track.channels()),
                       std::vector<float>(static_cast<std::size_t>(count), 0.0F));
   if (!piece.lane) return samples;
   NoCorrelation meter;
   const Track only = alone(track, piece, span);
-  const TrackPlan plan = compileTrack(session, only, meter, derived);
+  const TrackPlan plan = compileTrack(session, only, meter, &pitched_);
   Renderer renderer(count);
   std::vector<float*> out;
   for (auto& channel : samples) out.push_back(channel.data());
-  renderer.renderTrack(plan, span.start, count, source, out.data());
+  renderer.renderTrack(plan, span.start, count, sourceFor(session), out.data());
   return samples;
+}
+
+SampleSource& PieceListener::sourceFor(const Session& session) {
+  // What is compiled may ask for files that were not known when the source was made.
+  if (!source_ || !pool_ || !(*pool_ == session.pool) || derived_ != pitched_.files().size()) {
+    pool_ = session.pool;
+    derived_ = pitched_.files().size();
+    source_.emplace(disk_, *session.pool, pitched_.files());
+  }
+  return *source_;
 }
 
 Span materialAround(const Track& track, const Piece& piece, Frames edge, Span around) {

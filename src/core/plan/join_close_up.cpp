@@ -84,21 +84,4 @@ JoinCloseUp closeUp(const Session& session, const Track& track, Frames at, Span 
   return view;
 }
 
-std::vector<MeasuredJoin> measureJoins(const Session& session, const Track& track, SampleSource& source) {
-  const ResolvedComposite composite = resolve(track, session.rate);
-  std::vector<MeasuredJoin> measured;
-  for (const Join& join : composite.joins) {
-    const Frames longest = framesFromSeconds(1.0, session.rate);
-    const Frames around = std::min(
-        std::max({join.shape.before, join.shape.after, framesFromSeconds(0.005, session.rate)}), longest);
-    measured.push_back(
-        {join,
-         closeUpOf(session, track, composite, join, {join.at - around, join.at + around}, source).measure});
-  }
-  std::stable_sort(measured.begin(), measured.end(), [](const MeasuredJoin& a, const MeasuredJoin& b) {
-    return a.measure.risk() > b.measure.risk();
-  });
-  return measured;
-}
-
 }  // namespace yewdrift

@@ -27,11 +27,4 @@ struct JoinCloseUp {
 /// The join at `at`, seen over `span`. Throws Error where there is none.
 JoinCloseUp closeUp(const Session& session, const Track& track, Frames at, Span span, SampleSource& source);
 
-/// The measures of every join, riskiest first.
-struct MeasuredJoin {
-  Join join;
-  JoinMeasure measure;
-};
-std::vector<MeasuredJoin> measureJoins(const Session& session, const Track& track, SampleSource& source);
-
 }  // namespace yewdrift

@@ -10,10 +10,6 @@ struct JoinMeasure {
   double step = 0.0;             // difference of the two signals at the boundary, of full scale 1
   double levelDifference = 0.0;  // decibels, incoming over outgoing
   double correlation = 0.0;      // -1..1, over the stretch given
-  double level = 0.0;            // loudness of the louder take there, decibels below full scale
-
-  /// 0 for a join nobody will hear, towards 1 where it should be listened to first: loud, unlike, uneven.
-  [[nodiscard]] double risk() const;
 };
 
 /// `outgoing` and `incoming` cover the same stretch; the boundary is before sample `cut`.

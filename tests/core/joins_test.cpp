@@ -1,0 +1,386 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The search for the best place of a join: what it looks at, what it finds, what it leaves alone.
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <numbers>
+#include <random>
+
+#include "core/edit/edit.h"
+#include "core/edit/history.h"
+#include "core/error.h"
+#include "core/joins/join_finder.h"
+#include "core/store/import_audio.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+constexpr SampleRate rate{48000};
+
+/// A tone that lasts from one frame to another, with ends of 5 ms, over a quiet room.
+void addTone(Samples& samples, std::size_t from, std::size_t to, double hertz, double phase,
+             float peak = 0.4F) {
+  for (std::size_t i = from; i < std::min(to, samples.size()); ++i) {
+    const double edge =
+        std::min({1.0, static_cast<double>(i - from) / 240.0, static_cast<double>(to - i) / 240.0});
+    samples[i] +=
+        peak *
+        static_cast<float>(
+            edge * std::sin(2.0 * std::numbers::pi * hertz * static_cast<double>(i) / 48000.0 + phase));
+  }
+}
+
+/// A stroke: at once loud, then dying away.
+void addStroke(Samples& samples, std::size_t at, double hertz, float peak = 0.5F) {
+  for (std::size_t i = at; i < std::min(samples.size(), at + 4800); ++i) {
+    const double t = static_cast<double>(i - at) / 48000.0;
+    samples[i] +=
+        peak * static_cast<float>(std::exp(-t * 40.0) * std::sin(2.0 * std::numbers::pi * hertz * t + 1.0));
+  }
+}
+
+Samples room(std::size_t count, unsigned seed) {
+  return noise(count, seed, 0.0008F);
+}
+
+JoinScene sceneOf(const Samples& out, const Samples& in) {
+  const JoinSides sides{out, in};
+  return makeJoinScene(std::span(&sides, 1), rate, {});
+}
+
+struct Desk {
+  TemporaryFolder temporary;
+  SessionFolder folder;
+  Session session;
+  TrackId id;
+
+  Desk(const std::vector<Samples>& lanes, Frames at)
+      : folder(sessionWithLanes(temporary / "s", lanes, SampleFormat::Float32)),
+        session(folder.session()),
+        id(session.tracks.front()->id) {
+    const Frames end{static_cast<std::int64_t>(lanes.front().size())};
+    session = pick(pick(session, id, {{}, at}, LaneNumber{1}), id, {at, end}, LaneNumber{2});
+  }
+  [[nodiscard]] JoinView view(const Session& of, const JoinWish& wish = defaultWish(rate)) const {
+    JoinFinder finder(folder.disk(), rate);
+    const ResolvedComposite composite = resolve(*of.track(id), rate);
+    REQUIRE(!composite.joins.empty());
+    return finder.view(of, *of.track(id), composite, composite.joins.front(), wish);
+  }
+  [[nodiscard]] Improvement improved(const JoinWish& wish = defaultWish(rate),
+                                     std::optional<Frames> only = std::nullopt) const {
+    return improveJoins(folder.disk(), session, id, wish, only);
+  }
+};
+
+}  // namespace
+
+TEST_CASE("joins: a scene knows the level of both takes, what they have in common, and where they begin") {
+  Samples out = noise(24000, 1, 0.2F);
+  const Samples in = noise(24000, 2, 0.2F);
+  JoinScene scene = sceneOf(out, in);
+  REQUIRE(scene.steps() == 200);
+  const auto sum = [](const SceneBands& bands) {
+    double all = 0.0;
+    for (const float band : bands) all += band;
+    return all;
+  };
+  // The bands of a signal add up to its mean square (Parseval).
+  double square = 0.0;
+  double banded = 0.0;
+  for (std::size_t i = 4800; i < 19200; ++i) square += static_cast<double>(out[i]) * out[i] / 14400.0;
+  for (std::size_t k = 40; k < 160; ++k) banded += sum(scene.microphones[0].outgoing.power[k]) / 120.0;
+  CHECK(banded == Approx(square).epsilon(0.05));
+  CHECK(std::abs(scene.correlation(40, 160)) < 0.05);
+  // The same, and its opposite.
+  scene = sceneOf(out, out);
+  CHECK(scene.correlation(40, 160) == Approx(1.0).margin(1e-9));
+  CHECK(sum(scene.microphones[0].cross[80]) ==
+        Approx(sum(scene.microphones[0].outgoing.power[80])).epsilon(1e-4));
+  CHECK(scene.microphones[0].unlikeness[80] == Approx(0.0).margin(1e-6));
+  Samples opposite = out;
+  for (float& sample : opposite) sample = -sample;
+  CHECK(sceneOf(out, opposite).correlation(40, 160) == Approx(-1.0).margin(1e-9));
+
+  // Attacks, to a step of 2.5 ms, and which of both takes are the same one.
+  Samples first = room(24000, 3);
+  Samples second = room(24000, 4);
+  addStroke(first, 9600, 300.0);
+  addStroke(second, 9600 + 720, 300.0);
+  addStroke(second, 18000, 300.0);
+  scene = sceneOf(first, second);
+  const auto& ours = scene.microphones[0].outgoing.onsets;
+  const auto& theirs = scene.microphones[0].incoming.onsets;
+  REQUIRE(ours.size() == 1);
+  REQUIRE(theirs.size() == 2);
+  CHECK(std::abs(ours[0].step - 80.0F) <= 1.0F);
+  CHECK(std::abs(theirs[0].step - 86.0F) <= 1.0F);
+  CHECK(std::abs(theirs[1].step - 150.0F) <= 1.0F);
+  CHECK(ours[0].same == std::size_t{0});
+  CHECK(theirs[0].same == std::size_t{0});
+  CHECK(!theirs[1].same);
+  CHECK(ours[0].strength > 0.5F);
+  // A held tone, however low, begins once.
+  Samples low = room(24000, 5);
+  addTone(low, 4800, 20000, 55.0, 0.3);
+  CHECK(sceneOf(low, low).microphones[0].outgoing.onsets.size() == 1);
+}
+
+TEST_CASE("joins: what is heard of a crossfade costs what a listener would mind") {
+  const FadeLeaks leaks(rate);
+  // The same take twice can be joined anywhere, by any fade.
+  Samples take = room(24000, 1);
+  addTone(take, 2000, 22000, 220.0, 0.0);
+  const JoinScene same = sceneOf(take, take);
+  for (const std::size_t length : fadeLengths)
+    CHECK(JoinJudge(same, leaks).cost({100 - length / 2, length}).total() < 0.02);
+
+  // Out of phase by half a turn: they cancel. In phase: nothing happens.
+  Samples against = room(24000, 2);
+  addTone(against, 2000, 22000, 220.0, std::numbers::pi);
+  Samples with = room(24000, 3);
+  addTone(with, 2000, 22000, 220.0, 0.0);
+  const JoinScene opposed = sceneOf(take, against);
+  const JoinCost cancelled = JoinJudge(opposed, leaks).cost({92, 16});
+  CHECK(cancelled.outside > 0.3);
+  const JoinScene agreeing = sceneOf(take, with);
+  CHECK(JoinJudge(agreeing, leaks).cost({92, 16}).total() < 0.1);
+
+  // A sudden change of phase is heard as a click in the bands around; a long one less.
+  Samples aside = room(24000, 4);
+  addTone(aside, 2000, 22000, 1200.0, 0.0);
+  Samples quarter = room(24000, 5);
+  addTone(quarter, 2000, 22000, 1200.0, 1.6);
+  const JoinScene turned = sceneOf(aside, quarter);
+  CHECK(JoinJudge(turned, leaks).cost({99, 2}).change >
+        2.0 * JoinJudge(turned, leaks).cost({80, 48}).change + 0.05);
+
+  // The same attack 20 ms apart: between them it is lost or doubled, on either side it is whole.
+  Samples early = room(24000, 6);
+  Samples late = room(24000, 7);
+  addStroke(early, 12000, 400.0);
+  addStroke(late, 12960, 400.0);
+  const JoinScene firstLater = sceneOf(early, late);
+  JoinJudge doubled(firstLater, leaks);
+  const JoinCost between = doubled.cost({102, 4});  // the early one is heard, then the late one
+  CHECK(between.doubled > 0.8);
+  CHECK(between.lost < 0.1);
+  const JoinScene firstEarlier = sceneOf(late, early);
+  JoinJudge lost(firstEarlier, leaks);
+  const JoinCost missed = lost.cost({102, 4});
+  CHECK(missed.lost > 0.8);
+  CHECK(missed.doubled < 0.1);
+  CHECK(doubled.cost({60, 8}).doubled + doubled.cost({60, 8}).lost + doubled.cost({60, 8}).cut < 0.05);
+  // In the middle of the attack it is cut into.
+  Samples other = room(24000, 8);
+  const JoinScene cutInto = sceneOf(early, other);
+  CHECK(JoinJudge(cutInto, leaks).cost({96, 8}).cut > 0.3);
+}
+
+TEST_CASE("joins: guessing is near enough to listening to tell good from bad") {
+  const FadeLeaks leaks(rate);
+  std::vector<std::pair<Samples, Samples>> pairs;
+  for (const double turn : {0.0, 0.9, 1.8, 3.1}) {
+    Samples out = room(24000, 1);
+    Samples in = room(24000, 2);
+    for (int partial = 1; partial < 6; ++partial) {
+      addTone(out, 3000, 21000, 196.0 * partial, 0.4 * partial, 0.2F / static_cast<float>(partial));
+      addTone(in, 3300, 20000, 196.3 * partial, turn * partial, 0.2F / static_cast<float>(partial));
+    }
+    pairs.emplace_back(std::move(out), std::move(in));
+  }
+  std::vector<std::pair<double, double>> costs;
+  for (const auto& [out, in] : pairs) {
+    const JoinScene scene = sceneOf(out, in);
+    JoinJudge judge(scene, leaks);
+    for (const std::size_t length : fadeLengths)
+      for (std::size_t centre = 60; centre <= 140; centre += 16) {
+        const FadeSteps fade{centre - length / 2, length};
+        costs.emplace_back(judge.guess(fade).total(), judge.cost(fade).total());
+      }
+  }
+  // Of two that differ plainly, the guess knows the better one.
+  std::size_t plain = 0;
+  std::size_t right = 0;
+  for (const auto& a : costs)
+    for (const auto& b : costs)
+      if (a.second < b.second - 0.3) {
+        ++plain;
+        if (a.first < b.first) ++right;
+      }
+  REQUIRE(plain > 100);
+  CHECK(static_cast<double>(right) / static_cast<double>(plain) > 0.9);
+}
+
+TEST_CASE("joins: a boundary in a tone goes into the rest before it, and says so") {
+  std::vector<Samples> lanes{room(96000, 1), room(96000, 2)};
+  for (std::size_t take = 0; take < 2; ++take) {
+    const double higher = 1.0 + 0.03 * static_cast<double>(take);  // a quarter of a tone
+    addTone(lanes[take], 10000, 40000, 220.0 * higher, 0.5);
+    addTone(lanes[take], 46000, 80000, 330.0 * higher, 1.5);
+  }
+  const Desk desk(lanes, {48000});  // 40 ms into the second tone; the rest lies 42 to 165 ms before
+  const Improvement improvement = desk.improved({{7200}, {}});
+  CHECK(improvement.looked == 1);
+  REQUIRE(improvement.joins.size() == 1);
+  const ImprovedJoin& join = improvement.joins.front();
+  CHECK(join.was.at == Frames{48000});
+  const Frames at = join.now.at;
+  CHECK(at < Frames{46000});
+  CHECK(at > Frames{40800});
+  CHECK_THAT(join.now.why.english(), Catch::Contains("In the rest before"));
+  CHECK(join.now.cost.total() < join.before.total());
+  // It is in the session, as found: with the pieces on either side, and the fade that was promised.
+  const ResolvedComposite composite = resolve(*improvement.session.track(desk.id), rate);
+  REQUIRE(composite.joins.size() == 1);
+  CHECK(composite.joins[0].at == at);
+  CHECK(composite.joins[0].found);
+  CHECK(!composite.joins[0].set);
+  CHECK(composite.joins[0].shape == join.now.shape);
+  CHECK(composite.pieces[0].lane == LaneNumber{1});
+  CHECK(composite.pieces[1].lane == LaneNumber{2});
+  // Measured anew there, it is what was promised.
+  CHECK(desk.view(improvement.session).cost.total() == Approx(join.now.cost.total()).margin(0.03));
+  CHECK_THAT(readingOf(desk.view(improvement.session)).english(), Catch::Contains("Clean: both takes rest."));
+  CHECK(riskOf(desk.view(improvement.session).cost) < riskOf(join.before));
+}
+
+TEST_CASE("joins: no boundary is carried across a whole stroke, nor one that a person set anywhere") {
+  std::vector<Samples> lanes{room(96000, 1), room(96000, 2)};
+  for (std::size_t i = 0; i < 2; ++i)
+    for (std::size_t k = 0; k < 12; ++k) addStroke(lanes[i], 20000 + 3840 * k + 200 * i, 250.0);
+  // Between the strokes at 46,880 (47,080) and 43,040; others every 80 ms.
+  Desk desk(lanes, {46000});
+  const Improvement improvement = desk.improved({{14400}, {}});
+  for (const ImprovedJoin& join : improvement.joins) {
+    CHECK(join.now.at > Frames{43040});
+    CHECK(join.now.at < Frames{50720});
+  }
+  // What a person set, or settled, stays; unless it is named.
+  desk.session = setJoin(desk.session, desk.id, {46000}, {{2000}, {2000}, Curve::EqualGain});
+  CHECK(desk.improved().looked == 0);
+  CHECK(desk.improved(defaultWish(rate), Frames{46000}).looked == 1);
+  desk.session = settleJoin(resetJoin(desk.session, desk.id, {46000}), desk.id, {46000}, true);
+  CHECK(desk.improved().looked == 0);
+}
+
+TEST_CASE("joins: what plays behind may be slipped into phase, where that is allowed") {
+  std::vector<Samples> lanes{room(96000, 1), room(96000, 2)};
+  addTone(lanes[0], 2000, 94000, 250.0, 0.0);
+  addTone(lanes[1], 2000, 94000, 250.0, std::numbers::pi);  // half a period: 96 frames
+  const Desk desk(lanes, {48000});
+  const Improvement improvement = desk.improved({{960}, {144}});
+  REQUIRE(improvement.joins.size() == 1);
+  CHECK(std::abs(std::abs(improvement.joins[0].now.slip.count) - 96) <= 2);
+  const ResolvedComposite composite = resolve(*improvement.session.track(desk.id), rate);
+  CHECK(composite.pieces.back().slip == improvement.joins[0].now.slip);
+  CHECK(desk.view(improvement.session).measure.correlation > 0.95);
+  // Where it is not, nothing moves in time.
+  for (const ImprovedJoin& join : desk.improved({{960}, {}}).joins) CHECK(join.now.slip == Frames{});
+}
+
+TEST_CASE("joins: improving never makes one worse by its own measure, whatever is joined") {
+  for (unsigned seed = 1; seed <= 12; ++seed) {
+    std::vector<Samples> lanes{room(96000, seed), room(96000, seed + 100)};
+    std::mt19937 random(seed);
+    const auto between = [&](int low, int high) { return std::uniform_int_distribution(low, high)(random); };
+    for (auto& lane : lanes) {
+      for (int i = 0; i < 6; ++i)
+        addStroke(lane, static_cast<std::size_t>(between(1000, 90000)), between(80, 900), 0.3F);
+      for (int i = 0; i < 4; ++i) {
+        const auto from = static_cast<std::size_t>(between(1000, 70000));
+        addTone(lane, from, from + static_cast<std::size_t>(between(4000, 25000)), between(60, 2000),
+                between(0, 6), 0.2F);
+      }
+    }
+    Desk desk(lanes, {between(20000, 76000)});
+    const JoinView before = desk.view(desk.session);
+    const Improvement improvement = desk.improved();
+    CHECK(improvement.looked == 1);
+    checkInvariants(improvement.session);
+    const JoinView after = desk.view(improvement.session);
+    CAPTURE(seed);
+    CHECK(after.cost.total() <= before.cost.total() + 0.02);
+    CHECK(std::abs((after.join.at - before.join.at).count) <= 4800);
+    if (improvement.joins.empty()) CHECK(improvement.session == desk.session);
+    // One step of the history, which undoes to what was.
+    History history(desk.session);
+    history.commit("Improve joins", improvement.session);
+    if (!improvement.joins.empty()) history.undo();
+    CHECK(history.now() == desk.session);
+  }
+}
+
+TEST_CASE("joins: takes that do not reach, do not sound or do not exist are left in peace") {
+  // Short takes: a fade goes no further than they do.
+  std::vector<Samples> lanes{noise(300, 1), noise(300, 2)};
+  Desk tiny(lanes, {150});
+  checkInvariants(tiny.improved().session);
+  // Silence on either side.
+  Desk silent({Samples(48000, 0.0F), Samples(48000, 0.0F)}, {24000});
+  CHECK(silent.improved().joins.empty());
+  CHECK(silent.view(silent.session).cost.total() < 0.05);
+  CHECK(!nearestOnset(silent.view(silent.session)));
+  CHECK(!pitchDifference(silent.view(silent.session)));
+  // No joins.
+  const TemporaryFolder temporary;
+  const SessionFolder one = sessionWithLanes(temporary / "one", {noise(48000, 1)});
+  CHECK(improveJoins(one.disk(), one.session(), one.session().tracks[0]->id, defaultWish(rate), std::nullopt)
+            .looked == 0);
+  CHECK(measureJoins(one.disk(), one.session(), one.session().tracks[0]->id).empty());
+  // Cancelled: nothing.
+  Desk desk({noise(48000, 1), noise(48000, 2)}, {24000});
+  CHECK_THROWS_AS(improveJoins(desk.folder.disk(), desk.session, desk.id, defaultWish(rate), std::nullopt,
+                               [](double) { return false; }),
+                  Error);
+}
+
+TEST_CASE("joins: numbers and words of each, riskiest first") {
+  std::vector<Samples> lanes{room(144000, 1), room(144000, 2)};
+  // A rest around 48,000; a tone of another pitch and phase around 96,000, begun at 94,000.
+  addTone(lanes[0], 70000, 140000, 440.0, 0.0);
+  addTone(lanes[1], 94000, 140000, 440.0 * std::exp2(50.0 / 1200.0), 2.0, 0.2F);
+  Desk desk(lanes, {48000});
+  desk.session = pick(desk.session, desk.id, {{48000}, {96000}}, LaneNumber{1});
+  desk.session = pick(desk.session, desk.id, {{24000}, {48000}}, LaneNumber{2});
+  const auto joins = measureJoins(desk.folder.disk(), desk.session, desk.id);
+  REQUIRE(joins.size() == 3);
+  CHECK(joins[0].join.at == Frames{96000});
+  CHECK(joins[0].risk > 2.0 * joins[1].risk);
+  CHECK(joins[1].risk >= joins[2].risk);
+  CHECK(joins[2].reading.english() == "Clean: both takes rest.");
+  REQUIRE(joins[0].pitchDifference);
+  CHECK(joins[0].pitchDifference->value == Approx(50.0).margin(5.0));
+  CHECK(joins[0].measure.levelDifference == Approx(-6.0).margin(0.7));  // half the amplitude, common practice
+  REQUIRE(joins[0].nearestOnset);
+  CHECK(std::abs(joins[0].nearestOnset->count + 2000) <= 360);
+}
+
+TEST_CASE("joins: of a set, a fade keeps clear of an attack through any of the microphones") {
+  const TemporaryFolder temporary;
+  // Both microphones hear a room; only the second hears the stroke.
+  std::vector<Samples> near{room(96000, 1), room(96000, 2)};
+  std::vector<Samples> far{room(96000, 3), room(96000, 4)};
+  for (auto& take : far) addStroke(take, 48000, 500.0);
+  Session empty;
+  empty.name = "s";
+  empty.rate = rate;
+  SessionFolder folder = SessionFolder::create(temporary / "s", empty);
+  Session session = addTrack(folder.session(), "Drum", {Microphone{}, Microphone{}});
+  const TrackId id = session.tracks.front()->id;
+  for (std::size_t i = 0; i < 2; ++i) {
+    const auto file = temporary / ("take-" + std::to_string(i) + ".wav");
+    writeWave(file, {near[i], far[i]});
+    session = addFileAsLane(session, id, importAudio(folder.disk(), rate, file.string()).file, {}, "take");
+  }
+  session = pick(pick(session, id, {{}, {48000}}, LaneNumber{1}), id, {{48000}, {96000}}, LaneNumber{2});
+  const Improvement improvement = improveJoins(folder.disk(), session, id, defaultWish(rate), std::nullopt);
+  REQUIRE(improvement.joins.size() == 1);
+  const JoinFinding& now = improvement.joins[0].now;
+  const Span fade{now.at - now.shape.before, now.at + now.shape.after};
+  CHECK(!fade.contains({48000}));
+  CHECK(!fade.contains({48240}));
+}
