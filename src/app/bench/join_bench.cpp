@@ -330,8 +330,9 @@ void JoinPicture::wheelEvent(QWheelEvent* event) {
   zoom(std::pow(1.0015, -event->angleDelta().y()));
 }
 
-JoinBench::JoinBench(SessionDesk& desk, InHand& inHand, QAction* hear, QWidget* parent)
-    : QWidget(parent), desk_(desk), inHand_(inHand) {
+JoinBench::JoinBench(SessionDesk& desk, InHand& inHand, JoinDesk& joins, const Actions& actions,
+                     QWidget* parent)
+    : QWidget(parent), desk_(desk), inHand_(inHand), joins_(joins) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(8, 2, 6, 2);
   row->setSpacing(12);
@@ -339,6 +340,9 @@ JoinBench::JoinBench(SessionDesk& desk, InHand& inHand, QAction* hear, QWidget* 
   side->setSpacing(3);
   title_ = new ElidedLabel;
   title_->setFont(scaledFont(1.2, QFont::DemiBold));
+  reading_ = new QLabel;
+  reading_->setWordWrap(true);
+  reading_->setAccessibleName(tr("What the join sounds like"));
   numbers_ = new QLabel;
   numbers_->setAccessibleName(tr("Measures of the join"));
   numbers_->setTextFormat(Qt::RichText);
@@ -352,13 +356,14 @@ JoinBench::JoinBench(SessionDesk& desk, InHand& inHand, QAction* hear, QWidget* 
                                     {tr("Equal gain"), Curve::EqualGain},
                                     {tr("S"), Curve::S}})
     curve_->addItem(text, static_cast<int>(value));
-  auto* hearButton = actionButton(hear);
+  auto* hearButton = actionButton(actions.hear);
   auto* head = new QHBoxLayout;
   head->addWidget(title_, 1);
+  head->addWidget(curve_);
   head->addWidget(hearButton);
   side->addLayout(head);
+  side->addWidget(reading_);
   side->addWidget(numbers_);
-  side->addWidget(curve_);
   side->addStretch(1);
   auto* sideWidget = new QWidget;
   sideWidget->setLayout(side);
@@ -367,7 +372,10 @@ JoinBench::JoinBench(SessionDesk& desk, InHand& inHand, QAction* hear, QWidget* 
   sideWidget->setMaximumWidth(460);
   picture_ = new JoinPicture(desk, inHand);
   row->addWidget(sideWidget);
-  row->addWidget(picture_, 1);
+  row->addWidget(picture_, 3);
+  list_ = new JoinList(desk, inHand, joins, actions.better, actions.settle);
+  list_->setMinimumWidth(200);
+  row->addWidget(list_, 1);
   connect(curve_, &QComboBox::activated, this, [this](int index) {
     const Track* track = inHand_.track();
     if (!track || !inHand_.join()) return;
@@ -381,6 +389,7 @@ JoinBench::JoinBench(SessionDesk& desk, InHand& inHand, QAction* hear, QWidget* 
   });
   connect(&desk, &SessionDesk::changed, this, &JoinBench::refresh);
   connect(&inHand, &InHand::changed, this, &JoinBench::refresh);
+  connect(&joins, &JoinDesk::found, this, &JoinBench::refresh);
 }
 
 void JoinBench::showEvent(QShowEvent* event) {
@@ -390,19 +399,31 @@ void JoinBench::showEvent(QShowEvent* event) {
 
 void JoinBench::refresh() {
   // Nobody looks: it is made when the page is shown.
-  if (!isVisible() || (!inHand_.join() && !picture_->shown() && !title_->text().isEmpty())) return;
+  if (!isVisible()) return;
+  joins_.want();
+  list_->refresh();
+  if (!inHand_.join() && !picture_->shown() && !title_->text().isEmpty()) return;
   picture_->refresh();
   curve_->setEnabled(picture_->shown().has_value());
   if (!picture_->shown()) {
     title_->setText(tr("No join in hand"));
-    numbers_->setText(desk_.keyNames().spelled(tr("[J] takes the next one.")));
+    reading_->setText(desk_.keyNames().spelled(tr("[J] takes the next one, [Shift+Q] the riskiest.")));
+    numbers_->clear();
     return;
   }
-  const JoinCloseUp& view = *picture_->shown();
+  showNumbers(*picture_->shown());
+}
+
+void JoinBench::showNumbers(const JoinCloseUp& view) {
   const Ruler ruler = desk_.ruler();
-  title_->setText(tr("Join at %1").arg(QString::fromStdString(barBeatText(view.join.at, ruler))));
-  auto ms = [&](Frames f) {
-    return numberLocale().toString(secondsFromFrames(f, ruler.rate) * 1000.0, 'f', 1);
+  const QString place = QString::fromStdString(barBeatText(view.join.at, ruler));
+  title_->setText(tr("Join at %1").arg(place));
+  title_->setToolTip(view.join.set     ? tr("Its crossfade was set by hand.")
+                     : view.join.found ? tr("Its crossfade was found by the search for the best place.")
+                                       : tr("Its crossfade is as every join has it."));
+  const auto decimal = [](double value, int places) { return numberLocale().toString(value, 'f', places); };
+  const auto ms = [&](Frames f, int places = 1) {
+    return decimal(secondsFromFrames(f, ruler.rate) * 1000.0, places);
   };
   const auto line = [](const QString& what, const QString& value, const QString& more = {},
                        const QString& moreValue = {}) {
@@ -412,12 +433,26 @@ void JoinBench::refresh() {
     };
     return "<tr>" + cell(what) + cell(bold(value)) + cell(more) + cell(bold(moreValue)) + "</tr>";
   };
+  // As long as it is not measured anew, what is seen is measured where it is seen.
+  const MeasuredJoin* const known = joins_.joinAt(view.join.at);
+  const JoinMeasure measure = known ? known->measure : view.measure;
+  reading_->setText(known && known->join == view.join ? spoken(known->reading) : tr("Listening…"));
   const QString lengths = tr("%1 + %2 ms").arg(ms(view.join.shape.before), ms(view.join.shape.after));
-  numbers_->setText("<table>" + line(tr("Crossfade"), lengths, view.join.set ? QString() : tr("as made")) +
-                    line(tr("Step"), numberLocale().toString(view.measure.step, 'f', 3), tr("Likeness"),
-                         numberLocale().toString(view.measure.correlation, 'f', 2)) +
-                    line(tr("Level"), tr("%L1 dB apart").arg(view.measure.levelDifference, 0, 'f', 1)) +
-                    "</table>");
+  const QString onset =
+      known && known->nearestOnset ? tr("%1 ms").arg(ms(*known->nearestOnset, 0)) : tr("none");
+  const QString pitch = known && known->pitchDifference
+                            ? tr("%L1 cents").arg(known->pitchDifference->value, 0, 'f', 0)
+                            : tr("none");
+  numbers_->setText(
+      "<table>" + line(tr("Crossfade"), lengths, tr("Attack"), onset) +
+      line(tr("Step"), decimal(measure.step, 3), tr("Likeness"), decimal(measure.correlation, 2)) +
+      line(tr("Level"), tr("%L1 dB").arg(measure.levelDifference, 0, 'f', 1), tr("Pitch"), pitch) +
+      "</table>");
+  numbers_->setToolTip(
+      tr("Step: how far apart the waves are at the boundary, of full scale 1. Likeness: 1 where both takes "
+         "are the same wave, 0 where they have nothing in common, -1 where they are opposed. Level and "
+         "pitch: by how much the incoming take is louder and higher. Attack: how far the nearest one "
+         "of either take is from the boundary, before it with a minus."));
   const QSignalBlocker quietly(curve_);
   curve_->setCurrentIndex(curve_->findData(static_cast<int>(view.join.shape.curve)));
 }

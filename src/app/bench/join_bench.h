@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QWidget>
 
+#include "app/bench/join_list.h"
 #include "app/desk/in_hand.h"
 #include "app/desk/session_desk.h"
 #include "app/views/pointer_gesture.h"
@@ -72,7 +73,14 @@ class JoinPicture : public QWidget {
 class JoinBench : public QWidget {
   Q_OBJECT
  public:
-  explicit JoinBench(SessionDesk& desk, InHand& inHand, QAction* hear, QWidget* parent = nullptr);
+  /// What can be done with the join in hand.
+  struct Actions {
+    QAction* hear;
+    QAction* better;
+    QAction* settle;
+  };
+  JoinBench(SessionDesk& desk, InHand& inHand, JoinDesk& joins, const Actions& actions,
+            QWidget* parent = nullptr);
   [[nodiscard]] JoinPicture& picture() { return *picture_; }
 
  protected:
@@ -80,11 +88,15 @@ class JoinBench : public QWidget {
 
  private:
   void refresh();
+  void showNumbers(const JoinCloseUp& view);
 
   SessionDesk& desk_;
   InHand& inHand_;
+  JoinDesk& joins_;
   JoinPicture* picture_;
+  JoinList* list_;
   QLabel* title_;
+  QLabel* reading_;
   QLabel* numbers_;
   QComboBox* curve_;
 };

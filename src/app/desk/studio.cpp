@@ -17,7 +17,8 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
       recording_(desk_, inHand_, transport_, device_, jobs_, messages_),
       files_(desk_, inHand_, transport_, recording_, jobs_, messages_),
       pitch_(desk_, transport_, jobs_, messages_),
-      lineUp_(desk_, inHand_) {
+      lineUp_(desk_, inHand_),
+      joins_(desk_, inHand_, jobs_, messages_) {
   transport_.setCompanion(recording_);
   device_.setCompanion(recording_);
   desk_.setUndoGuard(
@@ -30,9 +31,9 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
 
 Studio::~Studio() {
   // The views are still there, but nothing is shown any more.
-  for (QObject* desk :
-       std::initializer_list<QObject*>{&messages_, &desk_, &inHand_, &transport_, &device_, &jobs_,
-                                       &recording_, &files_, &analysis_, &listening_, &pitch_, &lineUp_})
+  for (QObject* desk : std::initializer_list<QObject*>{&messages_, &desk_, &inHand_, &transport_, &device_,
+                                                       &jobs_, &recording_, &files_, &analysis_, &listening_,
+                                                       &pitch_, &lineUp_, &joins_})
     desk->blockSignals(true);
   timer_.stop();
   recording_.letGo();

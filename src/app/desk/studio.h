@@ -5,6 +5,7 @@
 
 #include "app/desk/analysis_desk.h"
 #include "app/desk/file_desk.h"
+#include "app/desk/join_desk.h"
 #include "app/desk/line_up_desk.h"
 #include "app/desk/pitch_desk.h"
 #include "app/desk/recording_desk.h"
@@ -32,6 +33,7 @@ class Studio : public QObject {
   ListeningDesk& listening() { return listening_; }
   PitchDesk& pitch() { return pitch_; }
   LineUpDesk& lineUp() { return lineUp_; }
+  JoinDesk& joins() { return joins_; }
 
   /// Where a test drives the device: makes a block, for when the last of what was recorded is waited for.
   void setBlockMaker(std::function<void()> makeBlock) { makeBlock_ = std::move(makeBlock); }
@@ -56,6 +58,7 @@ class Studio : public QObject {
   FileDesk files_;
   PitchDesk pitch_;
   LineUpDesk lineUp_;
+  JoinDesk joins_;
   QTimer timer_;
   std::function<void()> makeBlock_;
 };

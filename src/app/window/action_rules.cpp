@@ -9,6 +9,9 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
   const QString stopFirst = now.recording ? tr("This is being recorded: stop first.") : QString();
   const QString noTrack =
       now.track ? QString() : tr("There is no track yet: add one with Track > New track.");
+  const QString noJoins =
+      now.joins ? QString()
+                : tr("This composite has no joins yet: pick from another take, and there is one.");
   const QString noTakes =
       now.takes ? QString() : tr("This track has no takes yet: record some, or import files.");
   const QString noArmed =
@@ -55,13 +58,13 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
                            tr("Hear a take first ([E] and [D] step through them); then [F] picks it."))});
     case Deed::EditComposite:
       return first({lookOnly, stopFirst, noTrack, noTakes});
-    case Deed::MergePieces:
+    case Deed::EditJoin:
       return first({lookOnly, stopFirst, noTrack,
                     unless(now.joinInHand, tr("No join is in hand: [J] takes the next one."))});
     case Deed::StepJoin:
-      return first(
-          {noTrack, unless(now.joins, tr("This composite has no joins yet: pick from another take, and there "
-                                         "is one."))});
+      return first({noTrack, noJoins});
+    case Deed::EditJoins:
+      return first({lookOnly, stopFirst, noTrack, noJoins});
     case Deed::HearJoin:
       return first({stopFirst, unless(now.joinInHand, tr("No join is in hand: [J] takes the next one."))});
     case Deed::StepPhrase:

@@ -213,7 +213,8 @@ void MainWindow::makeBench(QVBoxLayout* column, QWidget* middle) {
           {do_.takeUp, do_.takeDown, do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake}),
       tr("Take"));
   add(new SongBench(studio_->desk(), studio_->transport()), tr("Song"));
-  joinBench_ = new JoinBench(studio_->desk(), studio_->inHand(), do_.hearJoin);
+  joinBench_ = new JoinBench(studio_->desk(), studio_->inHand(), studio_->joins(),
+                             {do_.hearJoin, do_.betterJoin, do_.settleJoin});
   add(joinBench_, tr("Join"));
   add(new TakesBench(studio_->desk(), studio_->inHand(), studio_->analysis(), studio_->listening(),
                      studio_->messages()),

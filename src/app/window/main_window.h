@@ -105,6 +105,7 @@ class MainWindow : public QMainWindow {
   void splitHere();
   void mergeInHand();
   void slipHere(double seconds);
+  void takeRiskiest();
   void keepComposite();
   void useComposite(const std::string& name);
   void useNextComposite();
@@ -219,6 +220,10 @@ class MainWindow : public QMainWindow {
     QAction* merge;
     QAction* slipEarlier;
     QAction* slipLater;
+    QAction* betterJoin;
+    QAction* betterJoins;
+    QAction* settleJoin;
+    QAction* nextUnsettled;
     QAction* keepComposite;
     QAction* nextComposite;
     QAction* trackUp;

@@ -18,7 +18,7 @@ void MainWindow::makeCompositeActions() {
             Deed::EditComposite);
   do_.merge = ruled(action(tr("Merge at the join in hand"), QKeySequence(Qt::SHIFT | Qt::Key_K),
                            tr("The boundary goes: what plays before it plays on"), [this] { mergeInHand(); }),
-                    Deed::MergePieces);
+                    Deed::EditJoin);
   do_.slipEarlier = ruled(action(
                               tr("Slip earlier"), QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_Left),
                               tr("The piece at the playhead plays its take a millisecond earlier"),
@@ -29,6 +29,26 @@ void MainWindow::makeCompositeActions() {
                             tr("The piece at the playhead plays its take a millisecond later"),
                             [this] { slipHere(0.001); }, Key::Held),
                         Deed::EditComposite);
+  do_.betterJoin = ruled(
+      action(tr("A better place"), QKeySequence(Qt::CTRL | Qt::Key_J),
+             tr("The join in hand goes to the best place near it, with the crossfade that disturbs least"),
+             [this] { studio_->joins().improveInHand(); }),
+      Deed::EditJoin);
+  do_.betterJoins =
+      ruled(action(tr("Better places for all joins"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_J),
+                   tr("Each join of the track goes to the best place near it; those you set or settled stay"),
+                   [this] { studio_->joins().improveAll(); }),
+            Deed::EditJoins);
+  do_.settleJoin =
+      ruled(action(tr("Settled"), QKeySequence(Qt::SHIFT | Qt::Key_F),
+                   tr("The join in hand was heard and is well: it leaves the list; again to take it up"),
+                   [this] { studio_->joins().settle(); }),
+            Deed::EditJoin);
+  do_.nextUnsettled =
+      ruled(action(tr("Riskiest join"), QKeySequence(Qt::SHIFT | Qt::Key_Q),
+                   tr("The join that is most likely heard, and is not settled, goes on the bench"),
+                   [this] { takeRiskiest(); }),
+            Deed::StepJoin);
   do_.keepComposite =
       ruled(action(tr("Keep the composite as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_K),
                    tr("A copy of what the track plays is kept under a name, to go back to"),
@@ -46,6 +66,8 @@ void MainWindow::makeCompositeMenu() {
   menu->addActions({do_.pick, do_.pickSilence, do_.split, do_.merge});
   menu->addSeparator();
   menu->addActions({do_.slipEarlier, do_.slipLater});
+  menu->addSeparator();
+  menu->addActions({do_.nextUnsettled, do_.betterJoin, do_.betterJoins, do_.settleJoin});
   menu->addSeparator();
   menu->addActions({do_.keepComposite, do_.nextComposite});
   QMenu* others = menu->addMenu(tr("Composites of this track"));
@@ -97,6 +119,19 @@ void MainWindow::slipHere(double seconds) {
   if (const Piece* now = studio_->inHand().composite(*studio_->inHand().track()).pieceAt(at))
     say(now->slip == before ? tr("The take has no more material on that side.")
                             : slipInWords(now->slip, desk.session().rate));
+}
+
+void MainWindow::takeRiskiest() {
+  JoinDesk& joins = studio_->joins();
+  showBench(JoinPage);
+  joins.want();
+  const auto next = joins.nextUnsettled();
+  if (!next)
+    return say(joins.looking() ? tr("Still listening to the joins; a moment.")
+                               : tr("All joins are settled."));
+  studio_->inHand().takeJoin(next);
+  if (!lanes_->visibleSpan().contains(*next))
+    lanes_->scrollTo(*next - Frames{lanes_->visibleSpan().length().count / 2});
 }
 
 void MainWindow::keepComposite() {

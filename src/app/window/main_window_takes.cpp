@@ -244,7 +244,8 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
       break;
     case Part::Boundary:
       studio_->inHand().takeJoin(where.boundary);
-      menu.addActions({do_.hearJoin, do_.previousJoin, do_.nextJoin, do_.merge});
+      menu.addActions(
+          {do_.hearJoin, do_.betterJoin, do_.settleJoin, do_.previousJoin, do_.nextJoin, do_.merge});
       menu.addAction(tr("The join under the magnifier"), this, [this] { showBench(JoinPage); });
       break;
     case Part::CompositeName:

@@ -307,11 +307,10 @@ Sentence readingOf(const JoinView& view) {
       {cost.doubled, Sentence("An attack is heard twice: the takes are apart there.")},
       {cost.lost, Sentence("An attack is lost: neither take's is heard.")},
       {cost.cut, Sentence("The crossfade cuts into an attack.")},
-      {cost.outside,
-       Sentence("The takes work against each other: it sounds weaker, or louder, than either.")},
+      {cost.outside, Sentence("The takes work against each other: weaker, or louder, than either.")},
       {cost.change, Sentence("The sound changes suddenly.")},
       {cost.together, Sentence("Both takes are heard at once, and differ.")},
-      {cost.exposed, Sentence("It lies where it is loud, and the takes sound unlike.")},
+      {cost.exposed, Sentence("Loud there, and the takes sound unlike.")},
       {cost.click, Sentence("The crossfade is so short that it may click.")},
   };
   return std::max_element(parts.begin(), parts.end(),

@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QAction>
+#include <QHBoxLayout>
+#include <QListWidget>
+#include <QToolButton>
+#include <QWidget>
+
+#include "app/desk/join_desk.h"
+
+namespace yewdrift::app {
+
+/// The joins of the track in hand from the riskiest down, those that are settled left out; and what could be
+/// made of the one in hand.
+class JoinList : public QWidget {
+  Q_OBJECT
+ public:
+  JoinList(SessionDesk& desk, InHand& inHand, JoinDesk& joins, QAction* better, QAction* settle,
+           QWidget* parent = nullptr);
+  void refresh();
+
+ private:
+  void fillList();
+  void fillFindings();
+
+  SessionDesk& desk_;
+  InHand& inHand_;
+  JoinDesk& joins_;
+  QListWidget* list_;
+  QHBoxLayout* findings_;
+  QList<QToolButton*> choices_;
+};
+
+}  // namespace yewdrift::app
