@@ -169,3 +169,88 @@ TEST_CASE("tool: several composites are kept, used, compared and removed") {
   c.on("composite", "--fade-in 0f --fade-out 0f");
   CHECK(c.render() == wild);
 }
+
+TEST_CASE("tool: joins --improve finds better places, says why, and leaves what a person set") {
+  // Two takes of a tone that begins at 24,000, a quarter of a tone apart; before it a quiet room.
+  const TemporaryFolder folder;
+  const std::string s = (folder / "s").string();
+  tool("new " + s + " --rate 48000 --format float");
+  std::string files;
+  for (unsigned i = 0; i < 2; ++i) {
+    Samples take = noise(96000, i + 1, 0.0008F);
+    const Samples tone = sine(60000, 330.0 * (1.0 + 0.03 * i), 48000.0, 0.4F, 0.7 * i);
+    for (std::size_t k = 0; k < tone.size(); ++k) take[24000 + k] += tone[k];
+    const std::string file = (folder / ("take" + std::to_string(i + 1) + ".wav")).string();
+    writeWave(file, {take}, 48000, SampleFormat::Float32);
+    files += " " + file;
+  }
+  tool("add " + s + " --track Voice" + files);
+  const auto on = [&](const std::string& command, const std::string& more) {
+    return tool(command + " " + s + " --track Voice " + more);
+  };
+  on("pick", "--lane 1 --span 0f..26000f");
+  on("pick", "--lane 2 --span 26000f..60000f");
+  on("pick", "--lane 1 --span 60000f..96000f");
+  const auto show = [&] { return json::parse(tool("show " + s + " --json"))["tracks"][0]; };
+  const json before = show();
+
+  json joins = json::parse(on("joins", "--json"));
+  REQUIRE(joins.size() == 2);
+  for (const json& join : joins) {
+    CHECK(join["risk"] > 0.1);
+    CHECK(join["risk"] <= 1.0);
+    CHECK(!join["reading"].get<std::string>().empty());
+    CHECK(!join.contains("why"));
+  }
+  CHECK(joins[0]["risk"] >= joins[1]["risk"]);
+  const json& early = joins[0]["at"] == 26000 ? joins[0] : joins[1];
+  const json& late = joins[0]["at"] == 26000 ? joins[1] : joins[0];
+  CHECK(std::abs(early["nearestOnset"].get<int>() + 2000) <= 240);
+  CHECK(late["nearestOnset"].is_null());
+  CHECK(std::abs(late["pitchDifference"].get<double>()) == Approx(51.2).margin(4.0));  // 1200 log2(1.03)
+
+  // Said only.
+  joins = json::parse(on("joins", "--improve --dry-run --json"));
+  CHECK(show() == before);
+  const auto improved = [](const json& list) {
+    return std::find_if(list.begin(), list.end(),
+                        [](const json& join) { return join.contains("was") && join["was"]["at"] == 26000; });
+  };
+  REQUIRE(improved(joins) != joins.end());
+  const json promised = *improved(joins);
+  CHECK(promised["at"] < 24000);
+  CHECK(promised["at"] >= 26000 - 4800);
+  CHECK(promised["found"] == true);
+  CHECK(promised["slip"] == 0);
+  CHECK(promised["risk"] < promised["was"]["risk"]);
+  CHECK_THAT(promised["why"].get<std::string>(), Catch::Contains("In the rest before"));
+
+  // No farther than is allowed.
+  joins = json::parse(on("joins", "--improve --dry-run --within 20ms --json"));
+  for (const json& join : joins)
+    if (join.contains("was")) CHECK(std::abs(join["at"].get<int>() - join["was"]["at"].get<int>()) <= 960);
+
+  // One of them, by name; then it is as was promised, and one undo away.
+  on("joins", "--improve --at 25500f");
+  joins = show()["joins"];
+  CHECK(joins[0]["at"] == promised["at"]);
+  CHECK(joins[0]["before"] == promised["before"]);
+  CHECK(joins[0]["after"] == promised["after"]);
+  CHECK(joins[0]["found"] == true);
+  CHECK(joins[1] == before["joins"][1]);
+  tool("undo " + s);
+  CHECK(show() == before);
+
+  // What a person set, or settled, stays, unless it is named.
+  on("join", "--at 26000f --length 4ms");
+  on("join", "--at 60000f --settled on");
+  const json set = show();
+  CHECK_THAT(on("joins", "--improve"), Catch::Contains("0 of 0 joins are better."));
+  CHECK(show() == set);
+  on("joins", "--improve --at 26000f");
+  CHECK(show()["joins"][0]["at"] < 24000);
+
+  // Wrong usage.
+  CHECK(shell("%T joins " + s + " --track Voice --dry-run").status == 2);
+  CHECK(shell("%T joins " + s + " --track Voice --improve --within nonsense").status == 1);
+}

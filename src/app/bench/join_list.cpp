@@ -4,6 +4,7 @@
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 
+#include "app/look/flow_layout.h"
 #include "app/look/spoken.h"
 #include "app/look/widgets.h"
 
@@ -22,19 +23,14 @@ JoinList::JoinList(SessionDesk& desk, InHand& inHand, JoinDesk& joins, QAction* 
   // It takes what is left over; what does not fit in is scrolled.
   list_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored);
   list_->setMinimumHeight(fontMetrics().height() * 3);
-  findings_ = new QHBoxLayout;
-  findings_->setSpacing(4);
-  auto* row = new QHBoxLayout;
-  row->setSpacing(4);
-  row->addWidget(actionButton(better));
-  row->addLayout(findings_);
-  row->addStretch(1);
-  row->addWidget(actionButton(settle));
+  buttons_ = new FlowLayout(4);
+  buttons_->addWidget(actionButton(better));
+  buttons_->addWidget(actionButton(settle));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(3);
   column->addWidget(list_, 1);
-  column->addLayout(row);
+  column->addLayout(buttons_);
   connect(list_, &QListWidget::currentItemChanged, this, [this](QListWidgetItem* item) {
     if (item && item->data(Qt::UserRole).isValid())
       inHand_.takeJoin(Frames{item->data(Qt::UserRole).toLongLong()});
@@ -81,7 +77,7 @@ void JoinList::fillFindings() {
     choice->setAccessibleName(tr("Alternative %1").arg(i + 1));
     choice->setToolTip(tr("Another place: %1").arg(spoken(found[i].why)));
     connect(choice, &QToolButton::clicked, this, [this, i] { joins_.take(i); });
-    findings_->addWidget(choice);
+    buttons_->addWidget(choice);
     choices_.append(choice);
   }
 }

@@ -2,7 +2,7 @@
 #pragma once
 
 #include <QAction>
-#include <QHBoxLayout>
+#include <QLayout>
 #include <QListWidget>
 #include <QToolButton>
 #include <QWidget>
@@ -28,7 +28,7 @@ class JoinList : public QWidget {
   InHand& inHand_;
   JoinDesk& joins_;
   QListWidget* list_;
-  QHBoxLayout* findings_;
+  QLayout* buttons_;
   QList<QToolButton*> choices_;
 };
 

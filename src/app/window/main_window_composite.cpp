@@ -40,7 +40,7 @@ void MainWindow::makeCompositeActions() {
                    [this] { studio_->joins().improveAll(); }),
             Deed::EditJoins);
   do_.settleJoin =
-      ruled(action(tr("Settled"), QKeySequence(Qt::SHIFT | Qt::Key_F),
+      ruled(action(tr("Settled"), QKeySequence(Qt::SHIFT | Qt::Key_H),
                    tr("The join in hand was heard and is well: it leaves the list; again to take it up"),
                    [this] { studio_->joins().settle(); }),
             Deed::EditJoin);
