@@ -28,7 +28,38 @@ std::vector<float> fadedTone(std::size_t band, std::size_t length, std::size_t s
   return tone;
 }
 
+// The window through which a scene is seen, squared, at whole steps from its middle.
+constexpr std::array<double, 4> windowAt{1.0, 0.757, 0.301, 0.041};
+
 }  // namespace
+
+FadeGains fadeGains(Curve curve, double bend, double x, double correlation) {
+  const FadeGains gains = fadeAt(curve, std::clamp(x, 0.0, 1.0), bend);
+  if (curve != Curve::Matched) return gains;
+  const float scale = matchedScale(gains.out, gains.in, static_cast<float>(correlation));
+  return {gains.out * scale, gains.in * scale};
+}
+
+FadeWeights fadeWeights(std::size_t length, Curve curve, double bend, double correlation) {
+  FadeWeights weights;
+  for (std::size_t k = 0; k < length + 2 * fadeMargin; ++k) {
+    double sum = 0.0;
+    std::array<double, 3> heard{};
+    for (int d = -3; d <= 3; ++d) {
+      const double step = static_cast<double>(k) + d - static_cast<double>(fadeMargin) + 0.5;
+      const FadeGains gains = fadeGains(curve, bend, step / static_cast<double>(length), correlation);
+      const double window = windowAt[static_cast<std::size_t>(std::abs(d))];
+      sum += window;
+      heard[0] += window * gains.out * gains.out;
+      heard[1] += window * gains.in * gains.in;
+      heard[2] += window * 2.0 * gains.out * gains.in;
+    }
+    weights.outgoing.push_back(static_cast<float>(heard[0] / sum));
+    weights.incoming.push_back(static_cast<float>(heard[1] / sum));
+    weights.common.push_back(static_cast<float>(heard[2] / sum));
+  }
+  return weights;
+}
 
 FadeLeaks::FadeLeaks(SampleRate rate) {
   const Frames step = sceneStep(rate);
@@ -50,14 +81,25 @@ FadeLeaks::FadeLeaks(SampleRate rate) {
         if (band != from) table[from][band] = std::max(0.0F, (faded[band] - steady[from][band]) / whole);
     }
     tables_.push_back(table);
+    std::array<FadeWeights, correlationSteps + 1> weights;
+    for (int i = 0; i <= correlationSteps; ++i)
+      weights[static_cast<std::size_t>(i)] = fadeWeights(length, Curve::Matched, 0.0, i * 0.125 - 0.5);
+    weights_.push_back(std::move(weights));
   }
 }
 
+std::size_t FadeLeaks::indexOf(std::size_t length) {
+  const auto at = std::lower_bound(fadeLengths.begin(), fadeLengths.end(), length);
+  return std::min(static_cast<std::size_t>(at - fadeLengths.begin()), fadeLengths.size() - 1);
+}
+
+const FadeWeights& FadeLeaks::weights(std::size_t length, double correlation) const {
+  const auto rounded = std::lround((std::clamp(correlation, -0.5, 1.0) + 0.5) / 0.125);
+  return weights_[indexOf(length)][static_cast<std::size_t>(rounded)];
+}
+
 SceneBands FadeLeaks::leaked(std::size_t length, const SceneBands& changing) const {
-  const auto index = std::min<std::size_t>(
-      static_cast<std::size_t>(std::lower_bound(fadeLengths.begin(), fadeLengths.end(), length) -
-                               fadeLengths.begin()),
-      fadeLengths.size() - 1);
+  const std::size_t index = indexOf(length);
   SceneBands leaked{};
   for (std::size_t from = 0; from < sceneBands; ++from)
     for (std::size_t band = 0; band < sceneBands; ++band)

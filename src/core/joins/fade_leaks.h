@@ -6,24 +6,48 @@
 #include <vector>
 
 #include "core/joins/join_scene.h"
+#include "core/plan/playback_plan.h"
 
 namespace yewdrift {
 
 /// Lengths of crossfades that are tried, in steps of a scene; all even, so that centres lie on whole steps.
 inline constexpr std::array<std::size_t, 10> fadeLengths{2, 4, 6, 8, 12, 16, 24, 32, 48, 80};
 
-/// How much of a tone is heard in other bands because it is faded: the shorter the fade, the more. Made once
-/// for a rate; any thread.
+/// Steps before and behind a fade that hear of it: the window's through which a scene is seen, and a
+/// change's.
+inline constexpr std::size_t fadeMargin = 6;
+
+/// The gains of a crossfade after `x` of it, for takes of that correlation.
+FadeGains fadeGains(Curve curve, double bend, double x, double correlation);
+
+/// How much of each take's power, and of what they have in common, is heard in the steps of a fade and those
+/// around it.
+struct FadeWeights {
+  std::vector<float> outgoing;
+  std::vector<float> incoming;
+  std::vector<float> common;
+};
+FadeWeights fadeWeights(std::size_t length, Curve curve, double bend, double correlation);
+
+/// What is the same for all fades of a length, made once for a rate: how they are weighted where they are
+/// matched; and how much of a tone is heard in other bands because it is faded, the shorter the fade, the
+/// more. Any thread.
 class FadeLeaks {
  public:
   explicit FadeLeaks(SampleRate rate);
+
+  /// Of a matched fade of one of the lengths; the correlation is rounded to an eighth.
+  [[nodiscard]] const FadeWeights& weights(std::size_t length, double correlation) const;
 
   /// Of what changes in a fade of that length, band by band, what it puts into the others.
   [[nodiscard]] SceneBands leaked(std::size_t length, const SceneBands& changing) const;
 
  private:
   using Table = std::array<SceneBands, sceneBands>;  // by the band it comes from
-  std::vector<Table> tables_;                        // one for each length
+  static constexpr int correlationSteps = 12;        // from -0.5 to 1
+  [[nodiscard]] static std::size_t indexOf(std::size_t length);
+  std::vector<Table> tables_;                                           // one for each length
+  std::vector<std::array<FadeWeights, correlationSteps + 1>> weights_;  // likewise
 };
 
 }  // namespace yewdrift

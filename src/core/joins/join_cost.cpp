@@ -11,11 +11,10 @@
 namespace yewdrift {
 namespace {
 
-constexpr std::size_t margin = 6;       // steps around a fade that hear of it: the window's, and a change's
+constexpr std::size_t margin = fadeMargin;
 constexpr std::size_t changeSteps = 4;  // 10 ms
 constexpr std::size_t listenSteps = 2;  // 5 ms from one look at the sound to the next
 constexpr float decibelsPerUnit = 3.0103F;
-constexpr int correlationSteps = 12;
 constexpr double stepMilliseconds = 2.5;
 
 // The window through which a scene is seen, squared, at whole steps.
@@ -36,11 +35,7 @@ SceneBands levelsOf(const SceneBands& power, float floor) {
 }
 
 FadeGains gainsAt(const FadeSteps& fade, double step, double correlation) {
-  const FadeGains gains =
-      fadeAt(fade.curve, std::clamp(step / static_cast<double>(fade.length), 0.0, 1.0), fade.bend);
-  if (fade.curve != Curve::Matched) return gains;
-  const float scale = matchedScale(gains.out, gains.in, static_cast<float>(correlation));
-  return {gains.out * scale, gains.in * scale};
+  return fadeGains(fade.curve, fade.bend, step / static_cast<double>(fade.length), correlation);
 }
 
 /// An attack that is heard in part is another sound than in either take.
@@ -160,31 +155,6 @@ class Sound {
 
 }  // namespace
 
-const JoinJudge::Weights& JoinJudge::weightsOf(const FadeSteps& fade, double correlation) {
-  const int bin =
-      static_cast<int>(std::lround((std::clamp(correlation, -0.5, 1.0) + 0.5) * correlationSteps / 1.5));
-  Weights& weights = weights_[{fade.length, fade.curve, fade.bend, bin}];
-  if (!weights.outgoing.empty()) return weights;
-  const double rounded = bin * 1.5 / correlationSteps - 0.5;
-  for (std::size_t k = 0; k < fade.length + 2 * margin; ++k) {
-    double sum = 0.0;
-    std::array<double, 3> heard{};
-    for (int d = -3; d <= 3; ++d) {
-      const FadeGains gains =
-          gainsAt(fade, static_cast<double>(k) + d - static_cast<double>(margin) + 0.5, rounded);
-      const double window = windowAt[static_cast<std::size_t>(std::abs(d))];
-      sum += window;
-      heard[0] += window * gains.out * gains.out;
-      heard[1] += window * gains.in * gains.in;
-      heard[2] += window * 2.0 * gains.out * gains.in;
-    }
-    weights.outgoing.push_back(static_cast<float>(heard[0] / sum));
-    weights.incoming.push_back(static_cast<float>(heard[1] / sum));
-    weights.common.push_back(static_cast<float>(heard[2] / sum));
-  }
-  return weights;
-}
-
 JoinJudge::JoinJudge(const JoinScene& scene, const FadeLeaks& leaks)
     : scene_(scene), leaks_(leaks), spectra_(scene.rate, scene.step) {}
 
@@ -204,11 +174,13 @@ JoinCost JoinJudge::cost(const FadeSteps& fade) {
     JoinCost cost = attacksOf(scene, fade);
     mix(scene, fade, correlation);
     const auto start = static_cast<std::ptrdiff_t>(fade.from * step) - static_cast<std::ptrdiff_t>(padding());
-    Sound sound(scene, listenSteps);
+    // A long one moves slowly: less often is enough.
+    const std::size_t stride = fade.length >= 24 ? changeSteps : listenSteps;
+    Sound sound(scene, stride);
     mixed_.clear();
     const std::size_t around = reach + changeSteps;
     const std::size_t to = std::min(scene.unlikeness.size(), fade.from + fade.length + around);
-    for (std::size_t k = fade.from > around ? fade.from - around : 0; k < to; k += listenSteps) {
+    for (std::size_t k = fade.from > around ? fade.from - around : 0; k < to; k += stride) {
       if (k + reach < fade.from)
         mixed_.push_back(scene.outgoing.level[k]);
       else if (k > fade.from + fade.length + reach)
@@ -257,7 +229,12 @@ void JoinJudge::mix(const MicrophoneScene& scene, const FadeSteps& fade, double 
 
 JoinCost JoinJudge::guess(const FadeSteps& fade, double limit) {
   const double correlation = scene_.correlation(fade.from, fade.from + fade.length);
-  const Weights& weights = weightsOf(fade, correlation);
+  // Those that are tried are known; any other is weighted anew.
+  const bool known = fade.curve == Curve::Matched && fade.bend == 0.0 &&
+                     std::binary_search(fadeLengths.begin(), fadeLengths.end(), fade.length);
+  const FadeWeights own =
+      known ? FadeWeights{} : fadeWeights(fade.length, fade.curve, fade.bend, correlation);
+  const FadeWeights& weights = known ? leaks_.weights(fade.length, correlation) : own;
   JoinCost worst;
   for (const MicrophoneScene& scene : scene_.microphones) {
     JoinCost cost = attacksOf(scene, fade);
@@ -269,7 +246,7 @@ JoinCost JoinJudge::guess(const FadeSteps& fade, double limit) {
 }
 
 void JoinJudge::addGuess(JoinCost& cost, const MicrophoneScene& scene, const FadeSteps& fade,
-                         const Weights& weights, double correlation) {
+                         const FadeWeights& weights, double correlation) {
   Sound sound(scene, listenSteps);
   mixed_.clear();
   const std::size_t last = scene.unlikeness.size();

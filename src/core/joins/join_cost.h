@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include <map>
-#include <tuple>
 #include <vector>
 
 #include "core/joins/fade_leaks.h"
@@ -54,24 +52,15 @@ class JoinJudge {
   [[nodiscard]] JoinCost guess(const FadeSteps& fade, double limit = 1e9);
 
  private:
-  /// How much of each take's power, and of what they have in common, is heard in the steps of a fade and
-  /// those around it.
-  struct Weights {
-    std::vector<float> outgoing;
-    std::vector<float> incoming;
-    std::vector<float> common;
-  };
-  const Weights& weightsOf(const FadeSteps& fade, double correlation);
   [[nodiscard]] JoinCost attacksOf(const MicrophoneScene& scene, const FadeSteps& fade) const;
   void mix(const MicrophoneScene& scene, const FadeSteps& fade, double correlation);
-  void addGuess(JoinCost& cost, const MicrophoneScene& scene, const FadeSteps& fade, const Weights& weights,
-                double correlation);
+  void addGuess(JoinCost& cost, const MicrophoneScene& scene, const FadeSteps& fade,
+                const FadeWeights& weights, double correlation);
   /// What would be heard, into heard_: the fade, and padding() samples on either side.
   [[nodiscard]] std::size_t padding() const;
 
   const JoinScene& scene_;
   const FadeLeaks& leaks_;
-  std::map<std::tuple<std::size_t, Curve, double, int>, Weights> weights_;
   StepSpectra spectra_;
   // Of the fade that is judged, kept so that nothing is allocated anew.
   std::vector<SceneBands> mixed_;

@@ -8,7 +8,7 @@
 namespace yewdrift {
 namespace {
 
-constexpr std::size_t looked = 6;  // at so many closely
+constexpr std::size_t looked = 4;  // at so many closely
 constexpr double movedPerStep = 0.0005;
 
 /// How far the boundary may go without giving a whole word or stroke of either take to the other: up to the
@@ -122,11 +122,14 @@ class Search {
     for (FoundFade found : guessed_.found()) {
       found.cost = judge_.cost(found.fade);
       best.add(found);
-      // Sounds with little in common change over more gradually where the fade is at once under way.
-      if (scene_.correlation(found.fade.from, found.fade.from + found.fade.length) > 0.4) continue;
-      found.fade.curve = Curve::EqualPower;
-      found.cost = judge_.cost(found.fade);
-      best.add(found);
+    }
+    if (best.found().empty()) return {};
+    // Sounds with little in common change over more gradually where the fade is at once under way.
+    FoundFade other = best.found().front();
+    if (scene_.correlation(other.fade.from, other.fade.from + other.fade.length) <= 0.4) {
+      other.fade.curve = Curve::EqualPower;
+      other.cost = judge_.cost(other.fade);
+      best.add(other);
     }
     return best.found();
   }
