@@ -252,5 +252,6 @@ TEST_CASE("tool: joins --improve finds better places, says why, and leaves what 
 
   // Wrong usage.
   CHECK(shell("%T joins " + s + " --track Voice --dry-run").status == 2);
-  CHECK(shell("%T joins " + s + " --track Voice --improve --within nonsense").status == 1);
+  for (const char* nonsense : {"--within nonsense", "--within 6s", "--slip-within 60ms", "--within -5ms"})
+    CHECK(shell("%T joins " + s + " --track Voice --improve " + nonsense).status == 1);
 }

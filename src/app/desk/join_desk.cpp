@@ -87,6 +87,8 @@ void JoinDesk::begin(const Sought& wanted) {
       findings_ = std::move(findings);
       findingsOf_ = join;
       emit found();
+      if (std::exchange(improvesWhenFound_, std::nullopt) == inHand_.join() && inHand_.join())
+        improveInHand();
       want();
     });
   });
@@ -122,9 +124,10 @@ void JoinDesk::take(std::size_t index) {
 }
 
 void JoinDesk::improveInHand() {
-  if (looking_ || !known_) {
-    want();
-    return messages_.say(tr("Still listening to this join; a moment."));
+  want();
+  if (looking_) {
+    improvesWhenFound_ = inHand_.join();
+    return messages_.say(tr("Listening to the takes around this join…"));
   }
   if (findings().empty())
     return messages_.say(tr("Nothing near this join is plainly better than what is there."));

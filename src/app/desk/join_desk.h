@@ -71,6 +71,7 @@ class JoinDesk : public QObject {
   std::vector<MeasuredJoin> joins_;
   std::vector<JoinFinding> findings_;
   std::optional<Frames> findingsOf_;
+  std::optional<Frames> improvesWhenFound_;     // asked for while it was still looked for
   std::shared_ptr<std::atomic<bool>> looking_;  // to be set where it is given up
   std::shared_ptr<const FadeLeaks> leaks_;
   QThreadPool pool_;

@@ -20,16 +20,13 @@ std::vector<float> fadedTone(std::size_t band, std::size_t length, std::size_t s
     const double x =
         length == 0
             ? 1.0
-            : (static_cast<double>(i) - static_cast<double>(size / 2)) / static_cast<double>(length) + 0.5;
+            : (static_cast<double>(i) - 0.5 * static_cast<double>(size)) / static_cast<double>(length) + 0.5;
     const FadeGains gains = smoothPower(std::clamp(x, 0.0, 1.0));
     tone.push_back(gains.in * static_cast<float>(std::sin(2.0 * std::numbers::pi * hertz *
                                                           static_cast<double>(i) / rate.hertz)));
   }
   return tone;
 }
-
-// The window through which a scene is seen, squared, at whole steps from its middle.
-constexpr std::array<double, 4> windowAt{1.0, 0.757, 0.301, 0.041};
 
 }  // namespace
 
@@ -48,7 +45,7 @@ FadeWeights fadeWeights(std::size_t length, Curve curve, double bend, double cor
     for (int d = -3; d <= 3; ++d) {
       const double step = static_cast<double>(k) + d - static_cast<double>(fadeMargin) + 0.5;
       const FadeGains gains = fadeGains(curve, bend, step / static_cast<double>(length), correlation);
-      const double window = windowAt[static_cast<std::size_t>(std::abs(d))];
+      const double window = sceneWindowAt[static_cast<std::size_t>(std::abs(d))];
       sum += window;
       heard[0] += window * gains.out * gains.out;
       heard[1] += window * gains.in * gains.in;

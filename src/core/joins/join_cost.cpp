@@ -12,13 +12,8 @@ namespace yewdrift {
 namespace {
 
 constexpr std::size_t margin = fadeMargin;
-constexpr std::size_t changeSteps = 4;  // 10 ms
 constexpr std::size_t listenSteps = 2;  // 5 ms from one look at the sound to the next
-constexpr float decibelsPerUnit = 3.0103F;
 constexpr double stepMilliseconds = 2.5;
-
-// The window through which a scene is seen, squared, at whole steps.
-constexpr std::array<double, 4> windowAt{1.0, 0.757, 0.301, 0.041};
 
 /// The logarithm to base 2 to about 0.005, quick enough to be asked for a million times.
 inline float quickLog2(float x) {
@@ -262,7 +257,7 @@ void JoinJudge::addGuess(JoinCost& cost, const MicrophoneScene& scene, const Fad
     if (k < margin || k - margin >= last) continue;
     const std::size_t step = k - margin;
     const std::size_t away = step > middle ? step - middle : middle - step;
-    const float leak = away < windowAt.size() ? static_cast<float>(windowAt[away]) : 0.0F;
+    const float leak = away < sceneWindowAt.size() ? static_cast<float>(sceneWindowAt[away]) : 0.0F;
     SceneBands power{};
     for (std::size_t band = 0; band < sceneBands; ++band)
       power[band] = std::max(0.0F, weights.outgoing[i] * scene.outgoing.power[step][band] +

@@ -17,7 +17,9 @@ namespace yewdrift {
 namespace {
 
 constexpr std::size_t marginSteps = 16;  // 40 ms beyond the farthest fade
+constexpr double farthestSeconds = 5.0;  // from a boundary: of longer crossfades only that much is judged
 constexpr double surroundings = 1.0;     // seconds either way, by which a place is loud or at rest
+constexpr double farthestSlip = 0.05;    // seconds
 constexpr float plainOnset = 0.15F;      // strength
 constexpr double slipPenalty = 0.05;     // what slipping costs: it is the player's timing
 constexpr double leastGain = 0.03;       // of cost: what gains less,
@@ -197,7 +199,8 @@ JoinView JoinFinder::viewOf(const Session& session, const Track& track, JoinView
   const Join& join = view.join;
   const Frames step = sceneStep(session.rate);
   // The boundary lies on a step, and the longest fade fits in wherever it goes, the one that is there too.
-  const Frames farthest = std::max({wish.within, join.shape.before, join.shape.after});
+  const Frames farthest = std::min(std::max({wish.within, join.shape.before, join.shape.after}),
+                                   framesFromSeconds(farthestSeconds, session.rate));
   const std::int64_t reach = (farthest.count + step.count - 1) / step.count +
                              static_cast<std::int64_t>(fadeLengths.back() / 2 + marginSteps);
   const Frames start = join.at - step * reach;
@@ -282,8 +285,9 @@ Session takeFinding(Session session, TrackId id, Frames at, const JoinFinding& f
       if (piece.span.contains(at)) change.slip = piece.slip + finding.slip;
     session = changePiece(std::move(session), id, at, change);
   }
-  session = moveBoundary(std::move(session), id, at, finding.at);
-  return setJoin(std::move(session), id, finding.at, finding.shape, true);
+  const Frames to = reachableBoundary(session, id, at, finding.at);
+  session = moveBoundary(std::move(session), id, at, to);
+  return setJoin(std::move(session), id, to, finding.shape, true);
 }
 
 double riskOf(const JoinCost& cost) {
@@ -407,6 +411,10 @@ Improvement improveJoins(const SessionDisk& disk, const Session& session, TrackI
                          std::optional<Frames> only, const std::function<bool(double)>& progress) {
   const Track& track = requireTrack(session, id);
   const ResolvedComposite composite = resolve(track, session.rate);
+  if (wish.within > framesFromSeconds(farthestSeconds, session.rate))
+    throw Error("A join is searched for no more than 5 s from where it is.");
+  if (wish.slipWithin > framesFromSeconds(farthestSlip, session.rate))
+    throw Error("A take is slipped by no more than 50 ms to be in phase.");
   std::vector<Join> joins;
   for (const Join& join : composite.joins)
     if (only ? join.at == *only : !join.set && !join.settled) joins.push_back(join);

@@ -18,8 +18,9 @@ namespace yewdrift {
 
 /// How far the search may go.
 struct JoinWish {
-  Frames within;           // the boundary may move so far either way
-  Frames slipWithin = {};  // and what plays behind it may be slipped by so much, to be in phase
+  Frames within;  // the boundary may move so far either way, 5 s at most
+  Frames slipWithin =
+      {};  // and what plays behind it may be slipped by so much, 50 ms at most, to be in phase
 };
 /// 100 ms, and no slip.
 JoinWish defaultWish(SampleRate rate);

@@ -16,10 +16,8 @@ constexpr double quietest = 1e-10;       // mean square: -100 dB of full scale
 constexpr float belowReference = 1e-7F;  // what is 70 dB below the loudest changes nothing
 constexpr float maskedBelow = 1e-4F;     // 40 dB below the loudest band
 constexpr std::size_t tolerance = 2;     // steps: who joins two takes may be 5 ms early, or late
-constexpr std::size_t changeSteps = 4;   // 10 ms
 constexpr std::size_t stepsBeforeOnset = 8;
 constexpr std::size_t stepsOfAttack = 4;
-constexpr float decibelsPerUnit = 3.0103F;
 
 float decibels(double ratio) {
   return static_cast<float>(10.0 * std::log10(std::max(ratio, 1e-20)));

@@ -16,6 +16,10 @@ namespace yewdrift {
 /// crossfade is judged by.
 inline constexpr std::size_t sceneBands = 24;
 using SceneBands = std::array<float, sceneBands>;
+inline constexpr float decibelsPerUnit = 3.0103F;  // levels are logarithms to base 2
+inline constexpr std::size_t changeSteps = 4;      // 10 ms: over these the change of a sound is told
+/// The window through which a scene is seen, squared, at whole steps from its middle.
+inline constexpr std::array<double, 4> sceneWindowAt{1.0, 0.757, 0.301, 0.041};
 
 /// Both takes of a join, through one microphone, over the same stretch.
 struct JoinSides {
