@@ -47,8 +47,8 @@ std::filesystem::path ownFolder() {
   return folder;
 }
 
-Session withTake(SessionFolder& folder, Session session, TrackId track, const Signal& signal,
-                 const std::filesystem::path& file) {
+Session withSignal(SessionFolder& folder, Session session, TrackId track, const Signal& signal,
+                   const std::filesystem::path& file) {
   AudioWriter writer(file, 1, rate, SampleFormat::Float32);
   writer.write(signal.data(), static_cast<std::int64_t>(signal.size()));
   writer.close();
@@ -177,8 +177,8 @@ Tally judge(const SeamKind& kind, const Options& options, Clock& clock) {
   SessionFolder folder = SessionFolder::create(path, session);
   session = addTrack(folder.session(), "takes", microphonesFor(1));
   const TrackId id = session.tracks.back()->id;
-  session = withTake(folder, std::move(session), id, kind.first, ownFolder() / "first.wav");
-  session = withTake(folder, std::move(session), id, kind.second, ownFolder() / "second.wav");
+  session = withSignal(folder, std::move(session), id, kind.first, ownFolder() / "first.wav");
+  session = withSignal(folder, std::move(session), id, kind.second, ownFolder() / "second.wav");
   const Frames length{static_cast<std::int64_t>(std::min(kind.first.size(), kind.second.size()))};
   Frames from;
   for (std::size_t i = 0; i <= kind.seams.size(); ++i) {

@@ -170,7 +170,7 @@ std::vector<JoinFinding> betterThan(double cost, const JoinScene& scene, const F
   std::vector<JoinFinding> better;
   for (const FoundFade& found : findFades(scene, leaks, reach, most)) {
     if (found.total() > cost - std::max(leastGain, leastShare * cost)) continue;
-    const auto centre = static_cast<double>(found.fade.from) + static_cast<double>(found.fade.length / 2);
+    const auto centre = static_cast<double>(found.fade.from + found.fade.length / 2);
     better.push_back(
         {scene.at(centre), shapeOf(found.fade, scene), slip, found.cost, whyOf(scene, found.fade, ruler)});
   }
