@@ -11,6 +11,8 @@
 #include "app/look/theme.h"
 #include "app/pseudo_language.h"
 #include "app/window/main_window.h"
+#include "core/edit/edit.h"
+#include "core/edit/edit_composites.h"
 #include "core/edit/edit_takes.h"
 
 namespace {
@@ -166,6 +168,40 @@ void shootListening(MainWindow& window, Photographer& photos) {
   window.bench().setCurrentIndex(MainWindow::JoinPage);
 }
 
+/// A join that is heard, with where it would be better; the same once it was improved.
+void shootJoins(MainWindow& window, Photographer& photos) {
+  Studio& studio = window.studio();
+  const TrackId id = studio.inHand().trackId();
+  const Frames bad = bar(studio, 10) + framesFromSeconds(0.72, studio.desk().session().rate);
+  studio.desk().apply("Pick", [&](const Session& s) {
+    return pick(s, id, {bad, bar(studio, 13)}, LaneNumber{3});
+  });
+  studio.inHand().takeJoin(bad);
+  wait(2500);
+  photos.shoot("join-risky");
+  studio.joins().improveInHand();
+  wait(2500);
+  photos.shoot("join");
+}
+
+/// The narrator's composite from the ratings, told phrase by phrase; and beside the one that was kept.
+void shootRough(MainWindow& window, Photographer& photos) {
+  Studio& studio = window.studio();
+  const TrackId before = studio.inHand().trackId();
+  studio.inHand().takeTrack(studio.desk().session().trackNamed("Narrator")->id);
+  const TrackId id = studio.inHand().trackId();
+  studio.desk().apply("Keep", [&](const Session& s) { return keepComposite(s, id, "First evening"); });
+  studio.rough().make(false);
+  window.bench().setCurrentIndex(MainWindow::PhrasesPage);
+  wait(4000);
+  photos.shoot("rough-composite");
+  studio.listening().other().hear("First evening");
+  wait(300);
+  photos.shoot("composites-compared");
+  studio.listening().other().hear(std::nullopt);
+  studio.inHand().takeTrack(before);
+}
+
 void shootComposite(MainWindow& window, Photographer& photos) {
   Studio& studio = window.studio();
   window.lanes().showSpan({bar(studio, 4), bar(studio, 22)});
@@ -181,10 +217,9 @@ void shootComposite(MainWindow& window, Photographer& photos) {
   wait(200);
   photos.shoot("picking");
   studio.inHand().hear(std::nullopt);
-  studio.inHand().takeJoin(studio.inHand().composite(*studio.inHand().track()).joins.at(1).at);
-  wait(200);
-  photos.shoot("join");
+  shootJoins(window, photos);
   shootPhrases(window, photos);
+  shootRough(window, photos);
   shootListening(window, photos);
   window.setTheme(ThemeChoice::Dark);
   studio.inHand().select(std::nullopt);

@@ -42,6 +42,7 @@ struct Options {
   bool backing = false;
   bool json = false;
   bool bringIn = false;
+  std::optional<std::size_t> to;
   RecordOptions record;
 };
 
@@ -146,6 +147,34 @@ void undoOrRedo(const Options& options, bool undo) {
   const std::string label = undo ? folder.editHistory().undo() : folder.editHistory().redo();
   folder.save();
   std::cout << (undo ? "Undone: " : "Redone: ") << label << "\n";
+}
+
+void goInHistory(const Options& options) {
+  SessionFolder folder = openToChange(options.session);
+  if (!folder.recovered().empty())
+    throw Error(
+        "A recording that was cut off was brought in just now, so nothing was undone; ask once more to go "
+        "back behind that.");
+  folder.editHistory().goTo(*options.to);
+  folder.save();
+}
+
+void history(const Options& options) {
+  if (options.to) goInHistory(options);
+  const SessionFolder folder = openToLook(options.session);
+  const History& history = folder.history();
+  if (options.json) {
+    nlohmann::json report{{"done", history.doneCount()}, {"steps", nlohmann::json::array()}};
+    for (const History::Step& step : history.steps()) report["steps"].push_back(step->label());
+    std::cout << report.dump(1) << "\n";
+    return;
+  }
+  std::size_t number = 0;
+  for (const History::Step& step : history.steps()) {
+    ++number;
+    std::cout << (number == history.doneCount() ? "* " : "  ") << number << "  " << step->label()
+              << (number > history.doneCount() ? "  (undone)" : "") << "\n";
+  }
 }
 
 void show(const Options& options) {
@@ -306,6 +335,11 @@ void describeCommands(CLI::App& app, Options& o) {
           [](const Options& options) { undoOrRedo(options, true); });
   command("redo", "Does again what was undone last",
           [](const Options& options) { undoOrRedo(options, false); });
+  c = command("history", "The steps of the session's history, and which of them are done", history);
+  c->add_option("--to", o.to, "Undoes or redoes until so many are done; 0: none")
+      ->check(CLI::NonNegativeNumber)
+      ->type_name("K");
+  json(c);
   json(command("show", "Tracks, lanes, pieces, joins, spans, markers and the pool", show));
   c = command("check",
               "Verifies every reference and file; says what was recovered or is missing, and which files "

@@ -11,8 +11,11 @@
 #include "core/edit/edit_pieces.h"
 #include "core/error.h"
 #include "core/joins/join_finder.h"
+#include "core/joins/phrase_pick.h"
+#include "core/joins/rough_composite.h"
 #include "core/session/resolved_composite.h"
 #include "core/store/session_names.h"
+#include "tool/measured_takes.h"
 #include "tool/open_session.h"
 #include "tool/report.h"
 
@@ -28,7 +31,29 @@ void change(const Options& o, const std::string& label,
   folder.commit(label, edit(folder.session(), track));
 }
 
+/// The phrase there as a whole, with its edges settled.
+void pickThePhrase(const Options& o) {
+  SessionFolder folder = openToChange(o.session);
+  const Session& session = folder.session();
+  const Track& track = requireTrack(session, o.track);
+  const LaneNumber lane = laneNumber(o.lane);
+  requireLane(track, lane);
+  const auto phrases = phrasesIn(folder, track);
+  const Phrase* const phrase = phraseAt(phrases, parsePosition(*o.phrase, session.ruler()));
+  if (!phrase) throw Error("\"%1\" has no phrases yet.", track.name);
+  MeasuredTakes measured(folder, track);
+  PhrasePick picked = pickPhrase(session, track.id, phrases,
+                                 static_cast<std::size_t>(phrase - phrases.data()), lane, measured.find());
+  const auto notice = pickNotice(track, lane, phrase->cell, session.ruler());
+  folder.commit("Pick lane " + o.lane, std::move(picked.session));
+  if (notice) std::cout << *notice << "\n";
+  for (const Sentence& each : picked.notices) std::cout << each << "\n";
+}
+
 void pickLane(const Options& o) {
+  if (o.phrase) return pickThePhrase(o);
+  if (o.span.empty()) throw CLI::RequiredError("--span (or --phrase)");
+
   change(o, o.lane == "none" ? "Pick silence" : "Pick lane " + o.lane,
          [&](const Session& session, const Track& track) {
            const auto lane = o.lane == "none" ? std::nullopt : std::optional(laneNumber(o.lane));
@@ -149,8 +174,29 @@ void improve(const Options& o) {
   tell(folder, improvement);
 }
 
+/// One shape for many of them.
+void setMany(const Options& o) {
+  change(o, "Set all joins", [&](const Session& session, const Track& track) {
+    const std::optional<Span> span =
+        o.span.empty() ? std::nullopt : std::optional(parseSpan(o.span, session.ruler()));
+    JoinChange wanted;
+    if (o.length) {
+      const Frames length = parseDuration(*o.length, session.ruler(), span ? span->start : Frames{});
+      wanted.before = Frames{length.count / 2};
+      wanted.after = length - *wanted.before;
+    }
+    if (o.curve) wanted.curve = curveNamed(*o.curve);
+    wanted.bend = o.bend;
+    return changeJoins(session, track.id, wanted, span);
+  });
+}
+
 void joins(const Options& o) {
   if (o.improve) return improve(o);
+  if (o.length || o.curve || o.bend)
+    setMany(o);
+  else if (!o.span.empty())
+    throw CLI::RequiredError("--length (or --curve, or --bend)");
   if (!o.at.empty() || o.dryRun) throw CLI::RequiredError("--improve");
   const SessionFolder folder = openToLook(o.session);
   printJoins(o, folder.disk(), folder.session(), requireTrack(folder.session(), o.track), {});
@@ -181,7 +227,47 @@ void listComposites(const Options& o, const Session& session, const Track& track
   if (o.compare && differences.empty()) std::cout << "They play the same.\n";
 }
 
+nlohmann::json roughReport(const RoughComposite& rough) {
+  nlohmann::json report{{"audibility", rough.audibility}, {"phrases", nlohmann::json::array()}};
+  for (const RoughChoice& choice : rough.phrases) {
+    auto& told = report["phrases"].emplace_back(nlohmann::json{{"start", choice.span.start.count},
+                                                               {"end", choice.span.end.count},
+                                                               {"lane", nullptr},
+                                                               {"stays", choice.stays},
+                                                               {"rating", choice.rating},
+                                                               {"alike", nlohmann::json::array()},
+                                                               {"audibility", choice.audibility},
+                                                               {"why", choice.why.english()}});
+    if (choice.lane) told["lane"] = choice.lane->value;
+    for (const LaneNumber lane : choice.alike) told["alike"].push_back(lane.value);
+  }
+  return report;
+}
+
+void makeRough(const Options& o) {
+  SessionFolder folder = o.dryRun ? openToLook(o.session) : openToChange(o.session);
+  const Session& session = folder.session();
+  const Track& track = requireTrack(session, o.track);
+  const auto phrases = phrasesIn(folder, track);
+  MeasuredTakes measured(folder, track);
+  const RoughComposite rough = roughComposite(session, track, phrases, measured.find(), !o.anew);
+  if (!o.dryRun) {
+    Session next = session;
+    if (o.keep) next = keepComposite(std::move(next), track.id, *o.keep);
+    folder.commit("Rough composite", playRough(std::move(next), track.id, rough.pieces, !o.anew));
+  }
+  if (o.json) {
+    std::cout << nlohmann::json{{"rough", roughReport(rough)}}.dump(1) << "\n";
+    return;
+  }
+  const Ruler ruler = session.ruler();
+  for (const RoughChoice& choice : rough.phrases)
+    std::cout << barBeatText(choice.span.start, ruler) << "  " << choice.why << "\n";
+}
+
 void composite(const Options& o) {
+  if (o.rough) return makeRough(o);
+  if (o.anew || o.dryRun) throw CLI::RequiredError("--rough");
   const bool changes = o.keep || o.use || o.remove || o.fadeIn || o.fadeOut;
   if (changes)
     change(o, "Change the composites", [&](const Session& session, const Track& track) {
@@ -229,7 +315,11 @@ void describeCompositeCommands(CLI::App& app, Options& o) {
 
   CLI::App* c = command("pick", "The composite plays that lane (or silence) there", pickLane);
   c->add_option("--lane", o.lane, "The lane's number, or none for silence")->required()->type_name("N");
-  c->add_option("--span", o.span, "FROM..TO, half-open")->required()->type_name("SPAN");
+  auto* spanned = c->add_option("--span", o.span, "FROM..TO, half-open")->type_name("SPAN");
+  c->add_option("--phrase", o.phrase,
+                "The phrase there as a whole, so that no word at its edges loses its end")
+      ->type_name("POS")
+      ->excludes(spanned);
   c = command("split", "A boundary there; both sides go on playing the same until one is picked anew", split);
   at(c, "Where");
   c = command("merge", "The boundary nearest to the position goes: what plays before it plays on", merge);
@@ -257,6 +347,12 @@ void describeCompositeCommands(CLI::App& app, Options& o) {
   c->add_option("--slip-within", o.slipWithin, "How far what plays behind it may be slipped (not at all)")
       ->type_name("DUR");
   c->add_flag("--dry-run", o.dryRun, "Says what would be better, and changes nothing");
+  auto* improves = c->get_option("--improve");
+  for (auto* many : {c->add_option("--length", o.length, "Of all crossfades, but for settled ones"),
+                     c->add_option("--span", o.span, "Only of those in there")})
+    many->excludes(improves);
+  describeShape(*c, o);
+  for (const char* many : {"--curve", "--bend"}) c->get_option(many)->excludes(improves);
   json(c);
   c = command("composite", "Several composites of a track, side by side: lists, keeps, uses, removes them",
               composite);
@@ -267,6 +363,13 @@ void describeCompositeCommands(CLI::App& app, Options& o) {
   c->add_option("--fade-in", o.fadeIn, "How long the composite fades in at its start")->type_name("DUR");
   c->add_option("--fade-out", o.fadeOut, "How long it fades out at its end")->type_name("DUR");
   describeShape(*c, o);
+  auto* rough = c->add_flag("--rough", o.rough,
+                            "Makes one from the ratings: in each phrase the take rated best, and of those "
+                            "rated alike the ones whose joins are heard least; says why");
+  for (const char* other : {"--use", "--remove", "--compare", "--fade-in", "--fade-out"})
+    rough->excludes(c->get_option(other));
+  c->add_flag("--anew", o.anew, "With --rough: also where a take was picked");
+  c->add_flag("--dry-run", o.dryRun, "With --rough: says what it would choose, and changes nothing");
   json(c);
 }
 

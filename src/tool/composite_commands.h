@@ -16,6 +16,7 @@ struct CompositeCommandOptions {
   std::string track;
   std::string lane;
   std::string span;
+  std::optional<std::string> phrase;
   std::string at;
   std::optional<std::string> length;
   std::optional<std::string> before;
@@ -36,6 +37,8 @@ struct CompositeCommandOptions {
   std::optional<std::string> fadeOut;
   std::string within = "100ms";
   std::string slipWithin = "0f";
+  bool rough = false;
+  bool anew = false;
   bool improve = false;
   bool dryRun = false;
   bool json = false;

@@ -65,6 +65,7 @@ json pieceReport(const Piece& piece) {
   report["pitch"] = piece.pitch.value;
   report["picked"] = piece.picked;
   report["split"] = piece.split;
+  report["rough"] = piece.rough;
   report["level"] = levelReport(piece.level);
   report["overdubs"] = json::array();
   for (const LaneNumber lane : piece.overdubs) report["overdubs"].push_back(lane.value);
@@ -138,7 +139,10 @@ void describe(std::ostringstream& out, const Track& track, const Ruler& ruler) {
     out << "  plays " << (piece.lane ? "lane " + std::to_string(piece.lane->value) : std::string("silence"));
     for (const LaneNumber lane : piece.overdubs) out << " with lane " << lane.value;
     out << "  " << at(piece.span.start) << " .. " << at(piece.span.end)
-        << (piece.picked ? "" : ", newest take") << "\n";
+        << (!piece.picked ? ", newest take"
+            : piece.rough ? ", rough"
+                          : "")
+        << "\n";
   }
   for (const Join& join : composite.joins)
     out << "  join  " << at(join.at) << ", " << join.shape.before.count << "f before, "

@@ -6,16 +6,16 @@
 #include <iostream>
 #include <nlohmann/json.hpp>
 
-#include "core/analysis/analysis_jobs.h"
 #include "core/analysis/evidence.h"
 #include "core/analysis/line_up_takes.h"
 #include "core/analysis/track_phrases.h"
 #include "core/edit/edit_gather.h"
+#include "core/edit/edit_pieces.h"
 #include "core/edit/edit_takes.h"
 #include "core/error.h"
 #include "core/plan/file_sample_source.h"
-#include "core/store/peaks_cache.h"
 #include "core/store/session_names.h"
+#include "tool/measured_takes.h"
 #include "tool/open_session.h"
 #include "tool/take_report.h"
 
@@ -35,41 +35,6 @@ void change(const Options& o, const std::string& label, Edit edit) {
   const Track& track = requireTrack(folder.session(), o.track);
   folder.commit(label, edit(folder.session(), track.id));
 }
-
-/// The phrases of a track, found by reading its takes.
-std::vector<Phrase> phrasesIn(const SessionFolder& folder, const Track& track) {
-  const Session& session = folder.session();
-  std::map<int, std::vector<PeakPyramid>> peaks;
-  const std::atomic<bool> cancelled{false};
-  return phrasesOf(session, track, [&](int file) {
-    auto& known = peaks[file];
-    if (known.empty())
-      known = loadPeaks(folder.disk(), (*session.pool)[static_cast<std::size_t>(file)], cancelled);
-    return &known;
-  });
-}
-
-/// Everything that is measured of a track's takes.
-class Measured {
- public:
-  Measured(const SessionFolder& folder, const Track& track)
-      : pool_(*folder.session().pool), jobs_(folder.disk(), folder.session().rate) {
-    jobs_.want(filesOfTakes(folder.session(), track));
-    jobs_.wait();
-  }
-  [[nodiscard]] FindAnalysis find() {
-    return [this](int file) -> const FileAnalysis* {
-      auto& known = known_[file];
-      if (!known) known = jobs_.find(pool_[static_cast<std::size_t>(file)].path);
-      return known.get();
-    };
-  }
-
- private:
-  std::vector<PoolFile> pool_;
-  AnalysisJobs jobs_;
-  std::map<int, std::shared_ptr<const FileAnalysis>> known_;
-};
 
 // -- lanes
 
@@ -141,10 +106,21 @@ void level(const Options& o) {
   if (o.points.empty() && !o.clear) throw CLI::RequiredError("--point (or --clear)");
   change(o, "Ride the level", [&](const Session& session, TrackId id) {
     const Track& track = requireTrack(session, id);
-    LevelLine line = o.lane ? requireLane(track, laneOf(o)).level : track.composite.level;
-    if (o.clear) line.clear();
-    for (const std::string& point : o.points)
-      line = withPoint(std::move(line), levelPoint(point, session.ruler()));
+    const auto ridden = [&](LevelLine line) {
+      if (o.clear) line.clear();
+      for (const std::string& point : o.points)
+        line = withPoint(std::move(line), levelPoint(point, session.ruler()));
+      return line;
+    };
+    if (o.piece) {
+      const Frames at = parsePosition(*o.piece, session.ruler());
+      const ResolvedComposite composite = resolve(track, session.rate);
+      const Piece* const piece = composite.pieceAt(at);
+      PieceChange change;
+      change.level = ridden(piece ? piece->level : LevelLine{});
+      return changePiece(session, id, at, change);
+    }
+    LevelLine line = ridden(o.lane ? requireLane(track, laneOf(o)).level : track.composite.level);
     return setLevel(session, id, o.lane ? std::optional(laneOf(o)) : std::nullopt, std::move(line));
   });
 }
@@ -198,7 +174,7 @@ void evidence(const Options& o) {
   const Track& track = requireTrack(session, o.track);
   if (o.lane) requireLane(track, laneOf(o));
   const auto all = phrasesIn(folder, track);
-  Measured measured(folder, track);
+  MeasuredTakes measured(folder, track);
   auto found = evidenceOf(session, track, all, measured.find(),
                           session.recording.grid ? session.recording.divisions : 0);
   if (o.lane)
@@ -318,8 +294,10 @@ void describeTakeCommands(CLI::App& app, Options& o) {
   c->add_option("--at", o.at, "The spot")->type_name("POS");
   c->add_option("--name", o.name, "What it is called")->type_name("TEXT");
   c->add_option("--remove", o.removeMark, "Removes the K-th mark of the lane")->type_name("K");
-  c = command("level", "The line of points that rides the level of a lane, or of the composite", level);
-  lane_(c, "The lane's number (default: the composite)");
+  c = command("level", "The line of points that rides the level of a lane, of a piece, or of the composite",
+              level);
+  auto* ofLane = lane_(c, "The lane's number (default: the composite)");
+  c->add_option("--piece", o.piece, "The piece of the composite there")->type_name("POS")->excludes(ofLane);
   c->add_option("--point", o.points, "Adds a point, or moves the one there")
       ->expected(1, -1)
       ->type_name("POS=DB");

@@ -20,6 +20,7 @@ struct TakeCommandOptions {
   std::optional<std::string> span;
   std::optional<std::string> at;
   std::optional<std::string> moveTo;
+  std::optional<std::string> piece;
   std::optional<std::string> within;
   std::optional<std::string> nudge;
   std::optional<std::string> name;

@@ -255,3 +255,34 @@ TEST_CASE("tool: joins --improve finds better places, says why, and leaves what 
   for (const char* nonsense : {"--within nonsense", "--within 6s", "--slip-within 60ms", "--within -5ms"})
     CHECK(shell("%T joins " + s + " --track Voice --improve " + nonsense).status == 1);
 }
+
+TEST_CASE("tool: many joins get a length, a curve and a bend at once; those settled stay") {
+  const Composites c;
+  c.on("pick", "--lane 2 --span 30000f..36000f");
+  REQUIRE(c.track()["joins"].size() == 3);
+  c.on("join", "--at 36000f --settled on");
+  c.on("joins", "--length 20ms --curve equal-power --bend 0.25");
+  json joins = c.track()["joins"];
+  for (std::size_t i = 0; i < 2; ++i) {
+    CHECK(joins[i]["before"] == 480);
+    CHECK(joins[i]["after"] == 480);
+    CHECK(joins[i]["curve"] == "equal-power");
+    CHECK(joins[i]["bend"] == 0.25);
+  }
+  CHECK(joins[2]["before"] == 240);
+  CHECK(joins[2]["curve"] == "matched");
+  c.on("joins", "--curve s --span 29000f..30001f");
+  joins = c.track()["joins"];
+  CHECK(joins[0]["curve"] == "equal-power");
+  CHECK(joins[1]["curve"] == "s");
+  CHECK(joins[1]["before"] == 480);
+  CHECK(joins[1]["bend"] == 0.25);
+  tool("undo " + c.s);
+  CHECK(c.track()["joins"][1]["curve"] == "equal-power");
+  c.refuses("joins", "--length -5ms");
+  c.refuses("joins", "--bend 2");
+  c.refuses("joins", "--curve steep", 2);
+  c.refuses("joins", "--improve --curve s", 2);
+  c.refuses("joins", "--improve --length 5ms", 2);
+  c.refuses("joins", "--span 0f..10f", 2);
+}

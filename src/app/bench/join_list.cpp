@@ -10,7 +10,7 @@
 
 namespace yewdrift::app {
 
-JoinList::JoinList(SessionDesk& desk, InHand& inHand, JoinDesk& joins, QAction* better, QAction* settle,
+JoinList::JoinList(SessionDesk& desk, InHand& inHand, JoinDesk& joins, const QList<QAction*>& actions,
                    QWidget* parent)
     : QWidget(parent), desk_(desk), inHand_(inHand), joins_(joins) {
   list_ = new QListWidget;
@@ -24,8 +24,7 @@ JoinList::JoinList(SessionDesk& desk, InHand& inHand, JoinDesk& joins, QAction* 
   list_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored);
   list_->setMinimumHeight(fontMetrics().height() * 3);
   buttons_ = new FlowLayout(4);
-  buttons_->addWidget(actionButton(better));
-  buttons_->addWidget(actionButton(settle));
+  for (QAction* each : actions) buttons_->addWidget(actionButton(each));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(3);

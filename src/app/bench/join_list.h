@@ -16,7 +16,7 @@ namespace yewdrift::app {
 class JoinList : public QWidget {
   Q_OBJECT
  public:
-  JoinList(SessionDesk& desk, InHand& inHand, JoinDesk& joins, QAction* better, QAction* settle,
+  JoinList(SessionDesk& desk, InHand& inHand, JoinDesk& joins, const QList<QAction*>& actions,
            QWidget* parent = nullptr);
   void refresh();
 

@@ -27,6 +27,8 @@ class AnalysisDesk : public QObject {
   [[nodiscard]] static bool isShown(const Track& track);
   /// What is known of files; asks for nothing.
   [[nodiscard]] FindAnalysis finder();
+  /// What is known of the files of the track in hand, for another thread. Only while something is wanted.
+  [[nodiscard]] EvidenceFinder::KnownFiles knownFiles();
   /// How much of it is there, 0 to 1.
   [[nodiscard]] double share() const { return jobs_.share(); }
   /// Of that phrase of the track in hand; takes that are not measured yet have only what is known without.
@@ -45,7 +47,6 @@ class AnalysisDesk : public QObject {
   void follow();
   void measure();
   [[nodiscard]] bool wants(Want least) const;
-  [[nodiscard]] EvidenceFinder::KnownFiles knownFiles();
 
   SessionDesk& desk_;
   InHand& inHand_;

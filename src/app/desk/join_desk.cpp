@@ -2,6 +2,7 @@
 #include "app/desk/join_desk.h"
 
 #include <QMetaObject>
+#include <QSettings>
 #include <algorithm>
 #include <utility>
 
@@ -13,6 +14,37 @@ namespace yewdrift::app {
 JoinDesk::JoinDesk(SessionDesk& desk, InHand& inHand, Jobs& jobs, Messages& messages)
     : desk_(desk), inHand_(inHand), jobs_(jobs), messages_(messages) {
   pool_.setMaxThreadCount(1);
+  const QSettings settings;
+  const auto kept = [&](const char* key, double otherwise, double lowest, double highest) {
+    const double value = settings.value(key, otherwise).toDouble();
+    return value >= lowest && value <= highest ? value : otherwise;
+  };
+  habits_ = {kept("joins/within", habits_.within, 1.0, JoinHabits::mostWithin),
+             kept("joins/slip", habits_.slip, 0.0, JoinHabits::mostSlip),
+             kept("joins/around", habits_.around, JoinHabits::leastAround, JoinHabits::mostAround)};
+}
+
+void JoinDesk::setHabits(const JoinHabits& habits) {
+  if (habits == habits_) return;
+  const bool otherWish = habits.within != habits_.within || habits.slip != habits_.slip;
+  habits_ = habits;
+  QSettings settings;
+  settings.setValue("joins/within", habits.within);
+  settings.setValue("joins/slip", habits.slip);
+  settings.setValue("joins/around", habits.around);
+  if (!otherWish) return;
+  // Of the join in hand it is looked for anew; the measures of all stay.
+  if (known_) known_->join.reset();
+  want();
+}
+
+JoinWish JoinDesk::wish() const {
+  const SampleRate rate = desk_.session().rate;
+  return {framesFromSeconds(habits_.within / 1000.0, rate), framesFromSeconds(habits_.slip / 1000.0, rate)};
+}
+
+Frames JoinDesk::around() const {
+  return framesFromSeconds(habits_.around, desk_.session().rate);
 }
 
 JoinDesk::~JoinDesk() {
@@ -45,53 +77,105 @@ const std::vector<JoinFinding>& JoinDesk::findings() const {
   return findingsOf_ && findingsOf_ == inHand_.join() ? findings_ : none;
 }
 
+std::vector<Frames> JoinDesk::goodPlaces(Frames join) const {
+  std::vector<Frames> places;
+  if (findingsOf_ != join) return places;
+  for (const JoinFinding& finding : findings_)
+    if (finding.slip.count == 0) places.push_back(finding.at);
+  return places;
+}
+
+/// What was measured of a join counts on as long as it is the same join of the same takes.
+bool JoinDesk::Remembered::isOf(const Track& track, const ResolvedComposite& composite,
+                                const Join& join) const {
+  const auto sameTake = [&](const Piece& now, const Piece& then) {
+    if (!playTheSame(now, then)) return false;
+    return std::all_of(track.lanes.begin(), track.lanes.end(), [&](const Shared<Lane>& lane) {
+      return !now.plays(lane->number) ||
+             std::any_of(lanes.begin(), lanes.end(),
+                         [&](const Shared<Lane>& known) { return known.same(lane); });
+    });
+  };
+  return measured.join == join && level == track.composite.level &&
+         sameTake(*composite.pieceAt(join.at - Frames{1}), left) &&
+         sameTake(*composite.pieceAt(join.at), right);
+}
+
 void JoinDesk::begin(const Sought& wanted) {
   if (looking_) *looking_ = true;
-  if (known_ && known_->track->id != wanted.track->id) joins_.clear();
-  // Another join in hand of the same track: what is known of the others stays as it is.
-  const bool all = !known_ || !known_->track.same(wanted.track) || looking_;
+  if (known_ && known_->track->id != wanted.track->id) {
+    joins_.clear();
+    remembered_.clear();
+  }
   known_ = wanted;
   findings_.clear();
   findingsOf_.reset();
   looking_ = std::make_shared<std::atomic<bool>>(false);
-  pool_.start([this, wanted, all, givenUp = looking_, session = desk_.session(), disk = desk_.disk(),
-               leaks = leaks_]() mutable {
+  pool_.start([this, wanted, givenUp = looking_, session = desk_.session(), disk = desk_.disk(),
+               leaks = leaks_, wish = wish(), remembered = remembered_]() mutable {
     if (*givenUp) return;
     if (!leaks) leaks = std::make_shared<const FadeLeaks>(session.rate);
     const Track& track = *wanted.track;
     const ResolvedComposite composite = resolve(track, session.rate);
-    const JoinWish wish = defaultWish(session.rate);
-    std::vector<MeasuredJoin> joins;
-    std::vector<JoinFinding> findings;
     try {
       JoinFinder finder(disk, session.rate, leaks);
       if (const Join* const inHand = wanted.join ? composite.joinAt(*wanted.join) : nullptr) {
         const JoinView view = finder.view(session, track, composite, *inHand, wish);
-        findings = finder.better(session, track, view, wish);
+        QMetaObject::invokeMethod(this, [this, givenUp, leaks, join = wanted.join,
+                                         findings = finder.better(session, track, view, wish)]() mutable {
+          leaks_ = leaks;
+          if (!*givenUp) takeFindings(join, std::move(findings));
+        });
       }
-      for (const Join& join : composite.joins) {
-        if (!all || *givenUp) break;
-        joins.push_back(measured(finder.view(session, track, composite, join, {})));
-      }
+      measureAll(finder, session, track, composite, remembered, *givenUp);
     } catch (const std::exception&) {
       // A file that cannot be read is silent; whoever plays it says so.
     }
-    std::stable_sort(joins.begin(), joins.end(),
-                     [](const MeasuredJoin& a, const MeasuredJoin& b) { return a.risk > b.risk; });
-    QMetaObject::invokeMethod(this, [this, givenUp, all, leaks, join = wanted.join, joins = std::move(joins),
-                                     findings = std::move(findings)]() mutable {
+    QMetaObject::invokeMethod(this, [this, givenUp, leaks, remembered = std::move(remembered)]() mutable {
       leaks_ = leaks;
-      if (*givenUp) return;
-      looking_.reset();
-      if (all) joins_ = std::move(joins);
-      findings_ = std::move(findings);
-      findingsOf_ = join;
-      emit found();
-      if (std::exchange(improvesWhenFound_, std::nullopt) == inHand_.join() && inHand_.join())
-        improveInHand();
-      want();
+      if (!*givenUp) takeMeasures(std::move(remembered));
     });
   });
+}
+
+/// Those that are known already are not measured again.
+void JoinDesk::measureAll(JoinFinder& finder, const Session& session, const Track& track,
+                          const ResolvedComposite& composite, std::vector<Remembered>& remembered,
+                          const std::atomic<bool>& givenUp) {
+  const std::vector<Remembered> before = std::exchange(remembered, {});
+  for (const Join& join : composite.joins) {
+    if (givenUp) return;
+    const auto known = std::find_if(before.begin(), before.end(), [&](const Remembered& each) {
+      return each.measured.join.at == join.at && each.isOf(track, composite, join);
+    });
+    if (known != before.end())
+      remembered.push_back(*known);
+    else
+      remembered.push_back({measured(finder.view(session, track, composite, join, {})),
+                            *composite.pieceAt(join.at - Frames{1}), *composite.pieceAt(join.at), track.lanes,
+                            track.composite.level});
+  }
+}
+
+void JoinDesk::takeFindings(std::optional<Frames> join, std::vector<JoinFinding> findings) {
+  findings_ = std::move(findings);
+  findingsOf_ = join;
+  emit found();
+  const auto asked = std::exchange(improvesWhenFound_, std::nullopt);
+  if (asked && asked == inHand_.join()) improveInHand();
+}
+
+void JoinDesk::takeMeasures(std::vector<Remembered> remembered) {
+  looking_.reset();
+  // Where a file could not be read nothing was found.
+  if (!findingsOf_ && known_ && known_->join) takeFindings(known_->join, {});
+  remembered_ = std::move(remembered);
+  joins_.clear();
+  for (const Remembered& each : remembered_) joins_.push_back(each.measured);
+  std::stable_sort(joins_.begin(), joins_.end(),
+                   [](const MeasuredJoin& a, const MeasuredJoin& b) { return a.risk > b.risk; });
+  emit found();
+  want();
 }
 
 std::optional<Frames> JoinDesk::nextUnsettled() const {
@@ -125,7 +209,7 @@ void JoinDesk::take(std::size_t index) {
 
 void JoinDesk::improveInHand() {
   want();
-  if (looking_) {
+  if (!findingsOf_ || findingsOf_ != inHand_.join()) {
     improvesWhenFound_ = inHand_.join();
     return messages_.say(tr("Listening to the takes around this join…"));
   }
@@ -138,19 +222,19 @@ void JoinDesk::improveAll() {
   const Track* const track = inHand_.track();
   if (!track) return;
   const TrackId id = track->id;
-  jobs_.start(
-      tr("Searching better places for joins"), Jobs::Cancel::Possible,
-      [this, id, session = desk_.session(), disk = desk_.disk()](Jobs::Run& job) {
-        try {
-          Improvement improvement = improveJoins(disk, session, id, defaultWish(session.rate), std::nullopt,
-                                                 [&](double share) { return job.tell(share); });
-          QMetaObject::invokeMethod(
-              this, [this, id, improvement = std::move(improvement)] { takeImprovement(id, improvement); });
-        } catch (const std::exception& e) {
-          if (job.cancelled()) return;
-          QMetaObject::invokeMethod(this, [this, problem = spoken(e)] { messages_.warn(problem); });
-        }
-      });
+  jobs_.start(tr("Searching better places for joins"), Jobs::Cancel::Possible,
+              [this, id, session = desk_.session(), disk = desk_.disk(), wish = wish()](Jobs::Run& job) {
+                try {
+                  Improvement improvement = improveJoins(disk, session, id, wish, std::nullopt,
+                                                         [&](double share) { return job.tell(share); });
+                  QMetaObject::invokeMethod(this, [this, id, improvement = std::move(improvement)] {
+                    takeImprovement(id, improvement);
+                  });
+                } catch (const std::exception& e) {
+                  if (job.cancelled()) return;
+                  QMetaObject::invokeMethod(this, [this, problem = spoken(e)] { messages_.warn(problem); });
+                }
+              });
 }
 
 void JoinDesk::takeImprovement(TrackId id, const Improvement& improvement) {
@@ -171,6 +255,52 @@ void JoinDesk::takeImprovement(TrackId id, const Improvement& improvement) {
   if (!applied || taken == 0) return messages_.say(tr("No join could be made plainly better."));
   messages_.say(tr("%n join(s) of %L1 have a better place now.", nullptr, taken)
                     .arg(static_cast<qlonglong>(improvement.looked)));
+}
+
+void JoinDesk::setAllLikeInHand() {
+  const Track* const track = inHand_.track();
+  const auto at = inHand_.join();
+  const Join* const join = track && at ? inHand_.composite(*track).joinAt(*at) : nullptr;
+  if (!join) return;
+  const JoinShape shape = join->shape;
+  int changed = 0;
+  for (const Join& each : inHand_.composite(*track).joins)
+    if (!each.settled && !(each.set && each.shape == shape)) ++changed;
+  if (!desk_.apply(tr("Set all joins"), [id = track->id, shape](const Session& s) {
+        return changeJoins(s, id, {shape.before, shape.after, shape.curve, shape.bend});
+      }))
+    return;
+  messages_.say(tr("%n join(s) have this length and curve now; settled ones stay.", nullptr, changed));
+}
+
+void JoinDesk::compareBefore() {
+  const auto at = inHand_.join();
+  if (!at) return;
+  // What was taken back to compare is done again.
+  if (compared_ && compared_->undone == desk_.history().at() && desk_.history().redoLabel()) {
+    desk_.redo();
+    inHand_.takeJoin(compared_->now);
+    messages_.say(tr("As it is now."));
+    return compared_.reset();
+  }
+  const Track* const track = inHand_.track();
+  History before = desk_.history();
+  if (!track || !before.undoLabel()) return;
+  try {
+    before.undo();
+  } catch (const std::exception& e) {
+    return messages_.say(e);
+  }
+  const Track* const was = before.now().track(track->id);
+  if (!was || was->composite == track->composite)
+    return messages_.say(tr("The last step changed nothing of the composite: there is no before to hear."));
+  desk_.undo();
+  compared_ = Compared{desk_.history().at(), *at};
+  // The join may have been elsewhere.
+  const Track* const there = inHand_.track();
+  if (there && !inHand_.join())
+    if (const Join* nearest = inHand_.composite(*there).nearestJoin(*at)) inHand_.takeJoin(nearest->at);
+  messages_.say(tr("As it was before."));
 }
 
 void JoinDesk::settle() {

@@ -34,7 +34,8 @@ ListeningOptions remembered() {
 }  // namespace
 
 ListeningDesk::ListeningDesk(SessionDesk& desk, InHand& inHand, AnalysisDesk& analysis)
-    : desk_(desk), inHand_(inHand), analysis_(analysis), options_(remembered()) {
+    : desk_(desk), inHand_(inHand), analysis_(analysis), other_(desk, inHand), options_(remembered()) {
+  connect(&other_, &OtherComposite::changed, this, &ListeningDesk::changed);
   connect(&desk, &SessionDesk::changed, this, &ListeningDesk::follow);
   connect(&inHand, &InHand::changed, this, &ListeningDesk::follow);
   connect(&analysis, &AnalysisDesk::changed, this, &ListeningDesk::match);

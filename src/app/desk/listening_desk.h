@@ -6,6 +6,7 @@
 
 #include "app/desk/analysis_desk.h"
 #include "app/desk/blind_order.h"
+#include "app/desk/other_composite.h"
 #include "core/analysis/level_matching.h"
 #include "core/plan/playback_plan.h"
 
@@ -34,6 +35,9 @@ class ListeningDesk : public QObject {
   /// Full, dimmed, silent, full.
   void stepOthers();
 
+  /// Composites of the track are compared with each other.
+  OtherComposite& other() { return other_; }
+  [[nodiscard]] const OtherComposite& other() const { return other_; }
   /// What takes are compared over: the phrase in hand, else the selection, else the loop.
   [[nodiscard]] std::optional<Span> compared() const;
   /// That span with what is to be heard around it.
@@ -72,6 +76,7 @@ class ListeningDesk : public QObject {
   SessionDesk& desk_;
   InHand& inHand_;
   AnalysisDesk& analysis_;
+  OtherComposite other_;
   ListeningOptions options_;
   LevelMatching matching_;
   /// What that was made from.

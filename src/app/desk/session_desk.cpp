@@ -141,12 +141,33 @@ void SessionDesk::undo() {
   const QString whyNot = whyNoUndo_ ? whyNoUndo_() : QString();
   if (!whyNot.isEmpty()) return messages_.say(whyNot);
   if (!history_.undoLabel()) return;
-  if (!folder_->recovered().empty() && history_.at() == recoveredAt_ && !std::exchange(undoesRecovery_, true))
-    return messages_.say(
-        tr("The last step brought in a recording that was cut off. Undo once more to take it back."));
+  if (history_.at() == recoveredAt_ && !mayUndoRecovery()) return;
   try {
     requireWritable();
     history_.undo();
+    persist();
+  } catch (const std::exception& e) {
+    messages_.say(e);
+  }
+}
+
+/// Only where it was asked for twice.
+bool SessionDesk::mayUndoRecovery() {
+  if (folder_->recovered().empty() || std::exchange(undoesRecovery_, true)) return true;
+  messages_.say(tr("The last step brought in a recording that was cut off. Undo once more to take it back."));
+  return false;
+}
+
+void SessionDesk::goTo(std::size_t done) {
+  const QString whyNot = whyNoUndo_ ? whyNoUndo_() : QString();
+  if (!whyNot.isEmpty()) return messages_.say(whyNot);
+  dropHeld();
+  done = std::min(done, history_.steps().size());
+  for (std::size_t i = done; i < history_.doneCount(); ++i)
+    if (history_.steps()[i]->id() == recoveredAt_ && !mayUndoRecovery()) return;
+  try {
+    requireWritable();
+    history_.goTo(done);
     persist();
   } catch (const std::exception& e) {
     messages_.say(e);

@@ -55,6 +55,8 @@ class SessionDesk : public QObject {
   /// Takes back what a hand holds, where it holds something; else the last step.
   void undo();
   void redo();
+  /// To where so many of the history's steps are done: 0 is its beginning.
+  void goTo(std::size_t done);
   /// Asked before an edit is made the present: why it cannot be now; an empty sentence where it can.
   using EditGuard = std::function<QString(const Session& present, const Session& next)>;
   void setEditGuard(EditGuard whyNot) { whyNoEdit_ = std::move(whyNot); }
@@ -83,6 +85,7 @@ class SessionDesk : public QObject {
  private:
   friend class HeldEdit;
   void persist();
+  [[nodiscard]] bool mayUndoRecovery();
   void showHeld();
   void endHeld(bool keep);
 

@@ -43,6 +43,16 @@ Frames snapped(const Session& session, Frames at, const SnapMaterial& material) 
   return at;
 }
 
+Frames drawnTo(Frames at, const std::vector<Frames>& places, Frames reach) {
+  Frames nearest = at;
+  for (const Frames place : places)
+    if (const std::int64_t away = std::abs((place - at).count); away <= reach.count) {
+      reach = Frames{away};
+      nearest = place;
+    }
+  return nearest;
+}
+
 Snap neighbourSnap(Snap now, int direction) {
   constexpr std::array coarseToFine{Snap::PhraseEdge, Snap::Bar,          Snap::Beat,
                                     Snap::Division,   Snap::ZeroCrossing, Snap::Off};

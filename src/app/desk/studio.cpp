@@ -18,7 +18,8 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
       files_(desk_, inHand_, transport_, recording_, jobs_, messages_),
       pitch_(desk_, transport_, jobs_, messages_),
       lineUp_(desk_, inHand_),
-      joins_(desk_, inHand_, jobs_, messages_) {
+      joins_(desk_, inHand_, jobs_, messages_),
+      rough_(desk_, inHand_, analysis_, jobs_, messages_) {
   transport_.setCompanion(recording_);
   device_.setCompanion(recording_);
   desk_.setUndoGuard(

@@ -9,6 +9,7 @@
 #include "app/desk/line_up_desk.h"
 #include "app/desk/pitch_desk.h"
 #include "app/desk/recording_desk.h"
+#include "app/desk/rough_desk.h"
 
 namespace yewdrift::app {
 
@@ -34,6 +35,7 @@ class Studio : public QObject {
   PitchDesk& pitch() { return pitch_; }
   LineUpDesk& lineUp() { return lineUp_; }
   JoinDesk& joins() { return joins_; }
+  RoughDesk& rough() { return rough_; }
 
   /// Where a test drives the device: makes a block, for when the last of what was recorded is waited for.
   void setBlockMaker(std::function<void()> makeBlock) { makeBlock_ = std::move(makeBlock); }
@@ -59,6 +61,7 @@ class Studio : public QObject {
   PitchDesk pitch_;
   LineUpDesk lineUp_;
   JoinDesk joins_;
+  RoughDesk rough_;
   QTimer timer_;
   std::function<void()> makeBlock_;
 };

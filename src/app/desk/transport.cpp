@@ -42,7 +42,7 @@ Transport::Transport(SessionDesk& desk, InHand& inHand, ListeningDesk& listening
 }
 
 CompiledFor Transport::present() const {
-  CompiledFor now{desk_.session(), listening_.present()};
+  CompiledFor now{listening_.other().heardIn(desk_.session()), listening_.present()};
   // Who plays hears the music as it is.
   if (companion_ && companion_->recording()) now.how = {now.how.heard, {}, now.how.inHand};
   if (companion_) now.how.gated = companion_->hushed();
@@ -151,13 +151,12 @@ void Transport::locate(Frames at) {
   emit moved();
 }
 
-void Transport::toggleHearJoin() {
+void Transport::toggleHearJoin(Frames around) {
   if (hearsRound_) return stop();
   const std::optional<Frames> join = inHand_.join();
   if (!join || companion_->recording()) return;
   inHand_.hear(std::nullopt);
-  const Frames second = framesFromSeconds(1.0, desk_.session().rate);
-  goRound({std::max(Frames{}, *join - second), *join + second}, Around::Join);
+  goRound({std::max(Frames{}, *join - around), *join + around}, Around::Join);
 }
 
 void Transport::toggleHearPhrase() {

@@ -44,8 +44,9 @@ class Transport : public QObject {
   void startPlaying(Frames from, RollFrom how = RollFrom::Start);
   /// While it rolls: begins a new roll right where it is, without a jump, with what holds now.
   void goOn() { startPlaying(state().position, RollFrom::Here); }
-  /// Loops around the join in hand until it is called again.
-  void toggleHearJoin();
+  /// Loops around the join in hand, so much on either side, until it is called again.
+  void toggleHearJoin(Frames around);
+  [[nodiscard]] bool hearsJoin() const { return hearsRound_ && around_ == Around::Join; }
   void stopHearingJoin() { hearsRound_.reset(); }
   /// Goes round what is compared (the phrase in hand, else the selection, else the loop) until it is called
   /// again.

@@ -225,6 +225,15 @@ void drawMarkers(QPainter& painter, const QRectF& box, const TimeScale& scale,
   }
 }
 
+void drawGoodPlace(QPainter& painter, QPointF from) {
+  QPainterPath leaf(from);
+  leaf.quadTo(from + QPointF(6, 5), from + QPointF(0, 13));
+  leaf.quadTo(from + QPointF(-6, 5), from);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(theme().chosen);
+  painter.drawPath(leaf);
+}
+
 void drawPlayhead(QPainter& painter, double x, double top, double bottom) {
   painter.save();
   painter.setRenderHint(QPainter::Antialiasing);

@@ -35,6 +35,8 @@ void drawMarker(QPainter& painter, const QRectF& box, const TimeScale& scale, co
 /// All of a session's markers, each with the room up to the next.
 void drawMarkers(QPainter& painter, const QRectF& box, const TimeScale& scale,
                  const std::vector<Marker>& markers);
+/// A leaf that hangs from there: where a join would be good.
+void drawGoodPlace(QPainter& painter, QPointF from);
 void drawPlayhead(QPainter& painter, double x, double top, double bottom);
 
 }  // namespace yewdrift::app

@@ -127,7 +127,10 @@ void LanesGeometry::hitComposite(Hit& found, QPoint at) const {
       found.part = Part::Boundary;
       found.boundary = boundary;
     }
-  if (found.part == Part::Composite && compositeLevel) hitLevel(found, *compositeLevel, compositeRect(), at);
+  if (found.part != Part::Composite) return;
+  if (compositeLevel) hitLevel(found, *compositeLevel, compositeRect(), at);
+  const Piece* const piece = riddenPieces ? riddenPieces->pieceAt(found.at) : nullptr;
+  if (piece && piece->lane) hitLevel(found, piece->level, compositeRect(), at);
 }
 
 /// The line is taken hold of anywhere on it, a point of it from somewhat farther.

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "app/views/time_scale.h"
-#include "core/session/session.h"
+#include "core/session/resolved_composite.h"
 
 namespace yewdrift::app {
 
@@ -39,7 +39,8 @@ struct LanesGeometry {
   bool folded = false;             // the takes are hints in one line, and the composite has their room
   bool fitsAll = false;            // rows are as low as it takes for all to be in sight
   int chosenRowHeight = 0;         // 0: none was chosen
-  const LevelLine* compositeLevel = nullptr;  // where it is shown, to be dragged
+  const LevelLine* compositeLevel = nullptr;        // where it is shown, to be dragged
+  const ResolvedComposite* riddenPieces = nullptr;  // where their own lines are
 
   [[nodiscard]] int rowCount() const { return folded ? 0 : static_cast<int>(lanes.size()) + growingRows; }
   [[nodiscard]] QRect rulerRect() const;

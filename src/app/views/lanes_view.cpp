@@ -65,7 +65,8 @@ LanesGeometry LanesView::geometry() const {
   now.folded = folded_;
   now.fitsAll = fitsAll_;
   now.chosenRowHeight = chosenRowHeight_;
-  if (ridesComposite_) now.compositeLevel = &track->composite.level;
+  if (rides_ == Rides::Composite) now.compositeLevel = &track->composite.level;
+  if (rides_ == Rides::Pieces) now.riddenPieces = &inHand_.composite(*track);
   for (const Phrase& phrase : inHand_.phrases()) now.phrases.push_back(phrase.span);
   now.setAside =
       std::any_of(track->lanes.begin(), track->lanes.end(), [](const auto& lane) { return lane->setAside; });
@@ -138,8 +139,8 @@ void LanesView::setShowsMeasures(bool on) {
   contentChanged();
 }
 
-void LanesView::setRidesComposite(bool on) {
-  ridesComposite_ = on;
+void LanesView::setRides(Rides what) {
+  rides_ = what;
   contentChanged();
 }
 

@@ -49,11 +49,16 @@ class LanesView : public QAbstractScrollArea {
   /// All takes in sight, however low; or as high as is good to look at.
   void setFitsAll(bool fits);
   [[nodiscard]] bool fitsAll() const { return fitsAll_; }
-  /// The line that rides the composite's level is shown, to be dragged.
-  void setRidesComposite(bool on);
-  [[nodiscard]] bool ridesComposite() const { return ridesComposite_; }
+  /// The line that rides the composite's level, or those of its pieces, is shown, to be dragged.
+  enum class Rides { Nothing, Composite, Pieces };
+  void setRides(Rides what);
+  [[nodiscard]] Rides rides() const { return rides_; }
   /// Cells show what was measured of them: where the take lies against the others, how loud it is.
   void setShowsMeasures(bool on);
+  /// Where the join at a boundary would be better: a boundary that is dragged is softly drawn there.
+  void setGoodPlaces(std::function<std::vector<Frames>(Frames join)> find) {
+    findGoodPlaces_ = std::move(find);
+  }
   [[nodiscard]] bool showsMeasures() const { return showsMeasures_; }
   /// In numbers, the most telling first.
   [[nodiscard]] static QStringList measuresInWords(const CellMeasures& cell);
@@ -133,8 +138,12 @@ class LanesView : public QAbstractScrollArea {
   void take(PointerGesture::Step step, QPoint at, Qt::KeyboardModifiers modifiers);
   void beginDrag();
   void goOnDragging(QPoint at, bool free);
+  [[nodiscard]] std::vector<Frames> goodPlaces() const;
+  bool takeLevel();
   void dragMaterial(Frames now, bool free);
   void dragLevel(QPoint at, Frames now);
+  void drawDifferences(QPainter& painter, const QRectF& box);
+  void drawPieceLevels(QPainter& painter, const QRect& row, const ResolvedComposite& composite);
   void drawLevelLine(QPainter& painter, const QRect& row, const LevelLine& line);
   void drawHints(QPainter& painter, const Track& track);
   void endDrag();
@@ -202,18 +211,20 @@ class LanesView : public QAbstractScrollArea {
   QPoint pointer_;
   bool pointerFree_ = false;
   QTimer edgeScroll_;
+  std::function<std::vector<Frames>(Frames join)> findGoodPlaces_;
   WheelSteps wheel_;
   SpanGestures spans_;
   bool showSetAside_ = false;
   bool folded_ = false;
   bool fitsAll_ = false;
   int chosenRowHeight_ = 0;
-  bool ridesComposite_ = false;
+  Rides rides_ = Rides::Nothing;
   bool showsMeasures_ = false;
   std::vector<Phrase> draggedPhrases_;  // as they were when an edge was taken hold of
   Frames slipBefore_;                   // of the piece that is slipped
   Span draggedSpan_;                    // that is to be picked
   LevelLine draggedLevel_;              // without the point that is dragged
+  std::optional<Span> riddenPiece_;     // the level that is dragged is that piece's
   int heightBefore_ = 0;
   struct Look {
     Frames origin;

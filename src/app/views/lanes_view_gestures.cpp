@@ -10,6 +10,7 @@
 #include <QToolTip>
 #include <utility>
 
+#include "app/desk/snapping.h"
 #include "app/look/widgets.h"
 #include "app/views/lanes_view.h"
 #include "core/edit/edit_pieces.h"
@@ -90,6 +91,14 @@ void LanesView::beginDrag() {
   const auto refuse = [this] { emit refused(tr("This is being recorded: stop first, then drag.")); };
   const auto ended = [this](HeldEdit::Ended how) { dragIsOver(how); };
   drag_ = Drag::None;
+  const bool ofComposite = pressed_.part == Part::Boundary || pressed_.part == Part::Composite ||
+                           (pressed_.part == Part::LevelLine && !pressed_.lane);
+  if (ofComposite && listening_.other().heard()) {
+    // What is dragged is the composite in use: it is seen again first.
+    listening_.other().hear(std::nullopt);
+    emit refused(tr("This is the composite in use again: what you heard was another one."));
+    return gesture_.forget();
+  }
   switch (pressed_.part) {
     case Part::Lane:
       if (recording) {
@@ -114,9 +123,10 @@ void LanesView::beginDrag() {
       drag_ = pressed_.part == Part::ClipStart ? Drag::ClipStart : Drag::ClipEnd;
       break;
     case Part::Boundary:
+      // Before it is held: so better places for it are looked for already.
+      inHand_.takeJoin(pressed_.boundary);
       held_.begin(tr("Move a boundary"), ended);
       drag_ = Drag::Boundary;
-      inHand_.takeJoin(pressed_.boundary);
       break;
     case Part::PhraseEdge:
       held_.begin(tr("Move a phrase's edge"), ended);
@@ -128,10 +138,9 @@ void LanesView::beginDrag() {
         refuse();
         break;
       }
+      if (!takeLevel()) break;
       held_.begin(tr("Ride a level"), ended);
       drag_ = Drag::Level;
-      draggedLevel_ =
-          pressed_.lane ? inHand_.track()->lane(*pressed_.lane)->level : inHand_.track()->composite.level;
       std::erase_if(draggedLevel_, [this](const LevelPoint& each) { return each.at == pressed_.point; });
       break;
     case Part::RowEdge:
@@ -169,6 +178,19 @@ void LanesView::beginDrag() {
       break;
   }
   if (drag_ == Drag::None) gesture_.forget();
+}
+
+/// Of which line the level is dragged; false where it is gone.
+bool LanesView::takeLevel() {
+  const Track& track = *inHand_.track();
+  riddenPiece_.reset();
+  draggedLevel_ = pressed_.lane ? track.lane(*pressed_.lane)->level : track.composite.level;
+  if (pressed_.lane || rides_ != Rides::Pieces) return true;
+  const Piece* const piece = inHand_.composite(track).pieceAt(pressed_.at);
+  if (!piece || !piece->lane) return false;
+  riddenPiece_ = piece->span;
+  draggedLevel_ = piece->level;
+  return true;
 }
 
 void LanesView::goOnDragging(QPoint at, bool free) {
@@ -209,6 +231,18 @@ void LanesView::scrollWhileDragging() {
   if (drag_ == Drag::None || (left >= 0 && right <= 0)) return edgeScroll_.stop();
   scrollTo(scale_.origin + Frames{std::llround(by * scale_.framesPerPixel)});
   goOnDragging(pointer_, pointerFree_);
+}
+
+namespace {
+
+constexpr double reachOfPlace = 7.0;  // pixels within which a boundary is drawn to a good place
+
+}  // namespace
+
+/// For the boundary that is dragged; none where none is.
+std::vector<Frames> LanesView::goodPlaces() const {
+  return drag_ == Drag::Boundary && findGoodPlaces_ ? findGoodPlaces_(pressed_.boundary)
+                                                    : std::vector<Frames>{};
 }
 
 void LanesView::dragMaterial(Frames now, bool free) {
@@ -260,9 +294,13 @@ void LanesView::dragMaterial(Frames now, bool free) {
       });
       break;
     }
-    case Drag::Boundary:
-      inHand_.holdBoundary(held_, pressed_.boundary, landed(now, nullptr));
+    case Drag::Boundary: {
+      // Softly drawn to where the join would be good.
+      const Frames reach{std::llround(reachOfPlace * scale_.framesPerPixel)};
+      const Frames place = free ? now : drawnTo(now, goodPlaces(), reach);
+      inHand_.holdBoundary(held_, pressed_.boundary, place != now ? place : landed(now, nullptr));
       break;
+    }
     case Drag::Select: {
       inHand_.select(span.empty() ? std::nullopt : std::optional(span));
       break;
@@ -286,9 +324,12 @@ void LanesView::dragLevel(QPoint at, Frames now) {
   // Whole tenths of a decibel, and 0 where it is nearly that.
   double level = std::round(LanesGeometry::levelAt(row, at.y()).value * 10.0) / 10.0;
   if (std::abs(level) < 0.6) level = 0.0;
+  // A piece's line lies over the piece.
+  if (riddenPiece_) now = std::clamp(now, riddenPiece_->start, riddenPiece_->end - Frames{1});
   if (!gone) line = withPoint(std::move(line), {now, {level}});
-  held_.show(
-      [id = track->id, lane = pressed_.lane, line](const Session& s) { return setLevel(s, id, lane, line); });
+  held_.show([id = track->id, lane = pressed_.lane, piece = riddenPiece_, line](const Session& s) {
+    return piece ? changePiece(s, id, piece->start, {.level = line}) : setLevel(s, id, lane, line);
+  });
   if (!gone)
     QToolTip::showText(viewport()->mapToGlobal(at + QPoint(12, -28)),
                        tr("%1 dB").arg(QLocale().toString(level, 'f', 1)), viewport());

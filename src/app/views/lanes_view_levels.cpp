@@ -36,6 +36,19 @@ void LanesView::drawLevelLine(QPainter& painter, const QRect& row, const LevelLi
   painter.restore();
 }
 
+/// Each over its own piece.
+void LanesView::drawPieceLevels(QPainter& painter, const QRect& row, const ResolvedComposite& composite) {
+  for (const Piece& piece : composite.pieces) {
+    if (!piece.lane || !piece.span.overlaps(visibleSpan())) continue;
+    painter.save();
+    const double left = drawn_.headWidth + scale_.x(piece.span.start);
+    const double right = drawn_.headWidth + scale_.x(piece.span.end);
+    painter.setClipRect(QRectF(left, row.top(), right - left, row.height()), Qt::IntersectClip);
+    drawLevelLine(painter, row, piece.level);
+    painter.restore();
+  }
+}
+
 /// Of each take its mark and number, so that folding hides nothing of what there is.
 void LanesView::drawHints(QPainter& painter, const Track& track) {
   painter.save();

@@ -360,9 +360,12 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
   const QRect row = drawn_.compositeRect();
   painter.fillRect(QRect(0, row.top() - 6, row.width(), 6), theme().window);
   painter.fillRect(QRect(0, row.top() - 2, row.width(), 2), theme().line);
-  const ResolvedComposite& composite = inHand_.composite(track);
+  // The one that is heard: where another is compared, that one.
+  const ResolvedComposite* const other = listening_.other().shown();
+  const ResolvedComposite& composite = other ? *other : inHand_.composite(track);
   const bool heard = !inHand_.heardLane();
   QString detail = tr("%n join(s)", nullptr, static_cast<int>(composite.joins.size()));
+  if (other) detail = QString::fromStdString(*listening_.other().heard());
   if (const auto trim = listening_.trimOf(std::nullopt); trim && !listening_.measuring())
     detail = tr("%1 dB to match").arg(QLocale().toString(trim->value, 'f', 1));
   drawHead(painter, row, tr("Composite"), detail, 0, heard);
@@ -374,8 +377,26 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
   for (const Piece& piece : composite.pieces)
     if (piece.span.overlaps(visibleSpan())) drawPiece(painter, box, track, piece);
   drawJoins(painter, box, composite);
+  if (other) drawDifferences(painter, box);
   if (inHand_.selection()) drawSelection(painter, box, *inHand_.selection());
-  if (ridesComposite_) drawLevelLine(painter, row, track.composite.level);
+  if (rides_ == Rides::Composite) drawLevelLine(painter, row, track.composite.level);
+  if (rides_ == Rides::Pieces) drawPieceLevels(painter, row, composite);
+  painter.restore();
+}
+
+/// Where the composite that is compared plays something else than the one in use: hatched below, and framed.
+void LanesView::drawDifferences(QPainter& painter, const QRectF& box) {
+  painter.save();
+  for (const Span span : listening_.other().differences()) {
+    const double left = box.left() + scale_.x(span.start);
+    const double right = box.left() + scale_.x(span.end);
+    if (right < box.left() || left > box.right()) continue;
+    painter.setPen(QPen(theme().chosen, 2));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawRect(QRectF(left + 1, box.top() + 1, right - left - 2, box.height() - 2));
+    painter.fillRect(QRectF(left, box.bottom() - 7, right - left, 7),
+                     QBrush(theme().chosen, Qt::BDiagPattern));
+  }
   painter.restore();
 }
 
@@ -419,6 +440,7 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
   QString label = piece.lane ? QString::number(piece.lane->value) : tr("silence");
   for (const LaneNumber lane : piece.overdubs) label += " + " + QString::number(lane.value);
   if (!piece.picked) label += tr("  newest");
+  if (piece.rough) label += tr("  by the ratings");
   painter.setPen(theme().text);
   painter.drawText(QRectF(shownLeft + (piece.lane ? 22 : 6), strip.top(), room - 24, strip.height()),
                    Qt::AlignVCenter | Qt::AlignLeft,
@@ -438,6 +460,7 @@ void LanesView::drawJoins(QPainter& painter, const QRectF& box, const ResolvedCo
     painter.setBrush(join.set || inHand ? (inHand ? theme().inHand : theme().text) : theme().sunken);
     painter.drawEllipse(QPointF(x, box.bottom() - 9), 5, 5);
   }
+  for (const Frames at : goodPlaces()) drawGoodPlace(painter, {box.left() + scale_.x(at), box.top()});
   painter.restore();
 }
 

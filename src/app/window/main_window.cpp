@@ -14,8 +14,10 @@
 #include <QVBoxLayout>
 
 #include "app/access/accessible_views.h"
+#include "app/bench/history_bench.h"
 #include "app/bench/messages_bench.h"
 #include "app/bench/options_bench.h"
+#include "app/bench/phrases_bench.h"
 #include "app/bench/record_bench.h"
 #include "app/bench/setup_bench.h"
 #include "app/bench/spans_bench.h"
@@ -74,6 +76,7 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   connect(&studio_->jobs(), &Jobs::changed, this, &MainWindow::closeWhenPossible);
   connect(&studio_->transport(), &Transport::changed, this, &MainWindow::closeWhenPossible);
   new KeysByFocus(*this, *lanes_, studio_->desk());
+  lanes_->setGoodPlaces([this](Frames join) { return studio_->joins().goodPlaces(join); });
   connect(lanes_, &LanesView::scrolled, this, [this] { song_->setShown(lanes_->visibleSpan()); });
   connect(lanes_, &LanesView::refused, this, &MainWindow::say);
   connect(lanes_, &LanesView::menuAsked, this, &MainWindow::showMenuFor);
@@ -214,18 +217,28 @@ void MainWindow::makeBench(QVBoxLayout* column, QWidget* middle) {
       tr("Take"));
   add(new SongBench(studio_->desk(), studio_->transport()), tr("Song"));
   joinBench_ = new JoinBench(studio_->desk(), studio_->inHand(), studio_->joins(),
-                             {do_.hearJoin, do_.betterJoin, do_.settleJoin});
+                             {{do_.hearJoin, do_.hearOutgoing, do_.hearIncoming},
+                              {do_.betterJoin, do_.settleJoin, do_.compareJoin, do_.likeInHand}});
   add(joinBench_, tr("Join"));
   add(new TakesBench(studio_->desk(), studio_->inHand(), studio_->analysis(), studio_->listening(),
                      studio_->messages()),
       tr("Takes"));
+  auto* phrases = new PhrasesBench(studio_->desk(), studio_->inHand(), studio_->rough(), studio_->listening(),
+                                   {do_.rough, do_.roughAnew});
+  connect(phrases, &PhrasesBench::phraseAsked, this, &MainWindow::goToPhrase);
+  add(phrases, tr("Phrases"));
+  add(new HistoryBench(studio_->desk(), {transport_.undo, transport_.redo}), tr("History"));
   add(new MessagesBench(studio_->messages(), studio_->jobs()), tr("Messages"));
-  for (int page = 0; page < bench_->count(); ++page) {
-    // F11 is the whole screen's; the last page has a button of its own.
-    if (page > 8) break;
-    bench_->setTabToolTip(page, tr("%1 (F%2)").arg(bench_->tabText(page)).arg(page + 2));
-    action(tr("Bench: %1").arg(bench_->tabText(page)), QKeySequence(Qt::Key_F2 + page),
-           tr("Show this page of the bench"), [this, page] { showBench(page); });
+  // F11 is the whole screen's; the last page has a button of its own.
+  const std::map<int, QKeySequence> others{{PhrasesPage, Qt::Key_F12},
+                                           {HistoryPage, QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_Z)}};
+  for (int page = 0; page < MessagesPage; ++page) {
+    const auto other = others.find(page);
+    const QKeySequence key = other != others.end() ? other->second : QKeySequence(Qt::Key_F2 + page);
+    bench_->setTabToolTip(page,
+                          tr("%1 (%2)").arg(bench_->tabText(page), key.toString(QKeySequence::NativeText)));
+    action(tr("Bench: %1").arg(bench_->tabText(page)), key, tr("Show this page of the bench"),
+           [this, page] { showBench(page); });
   }
   auto* split = new QSplitter(Qt::Vertical);
   split->setChildrenCollapsible(false);
@@ -240,15 +253,6 @@ void MainWindow::showBench(int page) {
   bench_->setCurrentIndex(page);
 }
 
-namespace {
-
-/// The core's own steps in the language of the application; others are in the one in which they were made.
-QString stepName(const std::string& label) {
-  return QCoreApplication::translate("Core", label.c_str());
-}
-
-}  // namespace
-
 void MainWindow::refreshActions() {
   Studio& studio = *studio_;
   const bool recording = studio.recording().recording();
@@ -262,6 +266,9 @@ void MainWindow::refreshActions() {
   transport_.undo->setText(undo ? tr("Undo: %1").arg(stepName(*undo)) : tr("Undo"));
   transport_.redo->setText(redo ? tr("Redo: %1").arg(stepName(*redo)) : tr("Redo"));
   do_.punchNow->setText(studio.transport().state().recording ? tr("Punch out now") : tr("Punch in now"));
+  // A phrase that is picked as a whole is settled with what lies around it: for that its takes are measured.
+  studio.analysis().setWanted(
+      this, studio.inHand().phrase() ? AnalysisDesk::Want::Files : AnalysisDesk::Want::Nothing);
   const Situation now = situation();
   for (const Rule& rule : rules_) {
     const QString whyNot = ActionRules::whyNot(rule.deed, now);

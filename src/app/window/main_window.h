@@ -57,6 +57,8 @@ class MainWindow : public QMainWindow {
     SongPage,
     JoinPage,
     TakesPage,
+    PhrasesPage,
+    HistoryPage,
     MessagesPage
   };
   [[nodiscard]] QTabWidget& bench() { return *bench_; }
@@ -91,6 +93,8 @@ class MainWindow : public QMainWindow {
   void refreshActions();
   void refreshIcons();
   void pickHeard(bool silence);
+  Session pickWhole(const Session& session, const Phrase& phrase, LaneNumber lane,
+                    std::vector<Sentence>& settled);
   void stepJoin(int direction);
   void stepBar(int direction);
   void stepTrack(int direction);
@@ -106,9 +110,13 @@ class MainWindow : public QMainWindow {
   void mergeInHand();
   void slipHere(double seconds);
   void takeRiskiest();
+  void makeRough(bool anew);
+  void ride(LanesView::Rides what);
+  void hearSide(bool incoming);
   void keepComposite();
   void useComposite(const std::string& name);
   void useNextComposite();
+  void hearOtherComposite();
   void fillComposites(QMenu& menu);
   void showDifferences(const std::string& name);
   void makeListeningActions();
@@ -216,6 +224,7 @@ class MainWindow : public QMainWindow {
     QAction* fitTakes;
     QAction* showMeasures;
     QAction* rideComposite;
+    QAction* ridePieces;
     QAction* split;
     QAction* merge;
     QAction* slipEarlier;
@@ -224,8 +233,15 @@ class MainWindow : public QMainWindow {
     QAction* betterJoins;
     QAction* settleJoin;
     QAction* nextUnsettled;
+    QAction* hearOutgoing;
+    QAction* hearIncoming;
+    QAction* compareJoin;
+    QAction* likeInHand;
+    QAction* rough;
+    QAction* roughAnew;
     QAction* keepComposite;
     QAction* nextComposite;
+    QAction* hearOtherComposite;
     QAction* trackUp;
     QAction* trackDown;
     QAction* renameTrack;

@@ -9,6 +9,7 @@
 #include "core/edit/edit.h"
 #include "core/edit/edit_pieces.h"
 #include "core/edit/edit_takes.h"
+#include "core/joins/phrase_pick.h"
 #include "core/store/import_audio.h"
 
 namespace yewdrift::app {
@@ -73,8 +74,10 @@ void MainWindow::makeActions() {
       Key::Held);
   ruled(do_.hearBelow, Deed::HearTake);
   do_.hearBelow->setShortcuts({Qt::Key_D, Qt::Key_Down});
-  do_.hearComposite = action(tr("Hear the composite"), Qt::Key_C, tr("Hear the composite"),
-                             [s] { s->inHand().hear(std::nullopt); });
+  do_.hearComposite = action(tr("Hear the composite"), Qt::Key_C, tr("Hear the composite"), [s] {
+    s->listening().other().hear(std::nullopt);
+    s->inHand().hear(std::nullopt);
+  });
   do_.pick = action(tr("Pick the take that is heard"), Qt::Key_F,
                     tr("The composite plays the heard take over the selection, else over the loop"),
                     [this] { pickHeard(false); });
@@ -90,8 +93,8 @@ void MainWindow::makeActions() {
       tr("Previous join"), QKeySequence(Qt::SHIFT | Qt::Key_J), tr("Put the previous join on the bench"),
       [this] { stepJoin(-1); }, Key::Held);
   ruled(do_.previousJoin, Deed::StepJoin);
-  do_.hearJoin = action(tr("Hear the join"), Qt::Key_K, tr("Loop a second around the join; again to stop"),
-                        [s] { s->transport().toggleHearJoin(); });
+  do_.hearJoin = action(tr("Hear the join"), Qt::Key_K, tr("Go round the join in hand; again to stop"),
+                        [s] { s->transport().toggleHearJoin(s->joins().around()); });
   ruled(do_.hearJoin, Deed::HearJoin);
   do_.hearJoin->setIcon(icon("hear"));
   ruled(action(
@@ -220,15 +223,29 @@ void MainWindow::pickHeard(bool silence) {
   const Phrase* inHand = studio_->inHand().phrase();
   const auto phrase = inHand ? std::optional(*inHand) : std::nullopt;
   const auto notice = lane ? pickNotice(*track, *lane, *span, studio_->desk().ruler()) : std::nullopt;
+  // A phrase as a whole: no word at its edges loses its end.
+  std::vector<Sentence> settled;
+  const bool whole = lane && phrase && *span == phrase->cell;
   const bool done = studio_->desk().apply(
-      lane ? tr("Pick lane %1").arg(lane->value) : tr("Pick silence"), [=](const Session& s) {
-        Session picked = pick(s, id, *span, lane);
+      lane ? tr("Pick lane %1").arg(lane->value) : tr("Pick silence"), [&](const Session& s) {
+        Session picked = whole ? pickWhole(s, *phrase, *lane, settled) : pick(s, id, *span, lane);
         return blind && phrase ? noteChosenBlind(std::move(picked), id, *lane, *phrase) : picked;
       });
   if (done && lane) {
     studio_->listening().reveal();
     if (notice) studio_->messages().tell(spoken(*notice));
+    for (const Sentence& each : settled) studio_->messages().tell(spoken(each));
   }
+}
+
+Session MainWindow::pickWhole(const Session& session, const Phrase& phrase, LaneNumber lane,
+                              std::vector<Sentence>& settled) {
+  const auto& phrases = studio_->inHand().phrases();
+  const auto index = std::find(phrases.begin(), phrases.end(), phrase) - phrases.begin();
+  PhrasePick picked = pickPhrase(session, studio_->inHand().trackId(), phrases,
+                                 static_cast<std::size_t>(index), lane, studio_->analysis().finder());
+  settled = std::move(picked.notices);
+  return std::move(picked.session);
 }
 
 void MainWindow::stepJoin(int direction) {

@@ -44,16 +44,56 @@ void MainWindow::makeCompositeActions() {
                    tr("The join in hand was heard and is well: it leaves the list; again to take it up"),
                    [this] { studio_->joins().settle(); }),
             Deed::EditJoin);
+  do_.hearOutgoing =
+      ruled(action(tr("What goes out, alone"), QKeySequence(Qt::SHIFT | Qt::Key_O),
+                   tr("Go round the join in hand with the take before it alone; again for both"),
+                   [this] { hearSide(false); }),
+            Deed::HearJoin);
+  do_.hearIncoming =
+      ruled(action(tr("What comes in, alone"), QKeySequence(Qt::SHIFT | Qt::Key_I),
+                   tr("Go round the join in hand with the take behind it alone; again for both"),
+                   [this] { hearSide(true); }),
+            Deed::HearJoin);
+  do_.compareJoin = ruled(action(tr("Before and after"), QKeySequence(Qt::SHIFT | Qt::Key_P),
+                                 tr("The join in hand as it was before it was last changed; again: as it is"),
+                                 [this] { studio_->joins().compareBefore(); }),
+                          Deed::EditJoin);
+  do_.likeInHand = ruled(
+      action(tr("All joins like this one"), {},
+             tr("All joins of the track get this one's length, curve and bend; those that are settled stay"),
+             [this] { studio_->joins().setAllLikeInHand(); }),
+      Deed::EditJoin);
+  do_.hearOutgoing->setIconText(tr("Out"));
+  do_.hearIncoming->setIconText(tr("In"));
+  do_.compareJoin->setIconText(tr("Before/after"));
+  do_.likeInHand->setIconText(tr("All like it"));
   do_.nextUnsettled =
       ruled(action(tr("Riskiest join"), QKeySequence(Qt::SHIFT | Qt::Key_Q),
                    tr("The join that is most likely heard, and is not settled, goes on the bench"),
                    [this] { takeRiskiest(); }),
             Deed::StepJoin);
+  do_.rough = ruled(
+      action(
+          tr("Rough composite"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_G),
+          tr("Where you have not picked, the take that is rated best plays, and of those rated alike the one "
+             "whose joins are heard least"),
+          [this] { makeRough(false); }),
+      Deed::EditPhrases);
+  do_.roughAnew =
+      ruled(action(tr("Rough composite, all anew"), {},
+                   tr("The same in every phrase, also where you have picked"), [this] { makeRough(true); }),
+            Deed::EditPhrases);
   do_.keepComposite =
       ruled(action(tr("Keep the composite as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_K),
                    tr("A copy of what the track plays is kept under a name, to go back to"),
                    [this] { keepComposite(); }),
             Deed::EditComposite);
+  do_.hearOtherComposite = ruled(
+      action(
+          tr("Hear the other composite"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_C),
+          tr("Hear and see another of the track's composites, with where it differs; again: the one in use"),
+          [this] { hearOtherComposite(); }),
+      Deed::HearTake);
   do_.nextComposite =
       ruled(action(tr("Use the next composite"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_C),
                    tr("Another of the track's composites plays; also while it rolls"),
@@ -67,16 +107,25 @@ void MainWindow::makeCompositeMenu() {
   menu->addSeparator();
   menu->addActions({do_.slipEarlier, do_.slipLater});
   menu->addSeparator();
-  menu->addActions({do_.nextUnsettled, do_.betterJoin, do_.betterJoins, do_.settleJoin});
+  menu->addActions({do_.nextUnsettled, do_.betterJoin, do_.betterJoins, do_.likeInHand, do_.settleJoin});
+  menu->addActions({do_.compareJoin, do_.hearOutgoing, do_.hearIncoming});
   menu->addSeparator();
-  menu->addActions({do_.keepComposite, do_.nextComposite});
+  menu->addActions({do_.rough, do_.roughAnew});
+  menu->addSeparator();
+  menu->addActions({do_.keepComposite, do_.hearOtherComposite, do_.nextComposite});
   QMenu* others = menu->addMenu(tr("Composites of this track"));
   connect(others, &QMenu::aboutToShow, this, [this, others] {
     others->clear();
     fillComposites(*others);
   });
   menu->addSeparator();
-  menu->addActions({do_.rideComposite, do_.flatten});
+  menu->addActions({do_.rideComposite, do_.ridePieces, do_.flatten});
+}
+
+/// Its reasons are on the bench, phrase by phrase.
+void MainWindow::makeRough(bool anew) {
+  showBench(PhrasesPage);
+  studio_->rough().make(anew);
 }
 
 void MainWindow::splitHere() {
@@ -134,6 +183,20 @@ void MainWindow::takeRiskiest() {
     lanes_->scrollTo(*next - Frames{lanes_->visibleSpan().length().count / 2});
 }
 
+/// One side of the join in hand, without a crossfade.
+void MainWindow::hearSide(bool incoming) {
+  InHand& inHand = studio_->inHand();
+  const Track* const track = inHand.track();
+  const auto at = inHand.join();
+  if (!track || !at) return;
+  const Piece* const piece = inHand.composite(*track).pieceAt(incoming ? *at : *at - Frames{1});
+  if (!piece || !piece->lane) return say(tr("That side of the join is silent."));
+  const auto lane = piece->lane;
+  const bool again = studio_->transport().hearsJoin() && inHand.heardLane() == lane;
+  if (!studio_->transport().hearsJoin()) studio_->transport().toggleHearJoin(studio_->joins().around());
+  inHand.hear(again ? std::nullopt : lane);
+}
+
 void MainWindow::keepComposite() {
   const Track* const track = studio_->inHand().track();
   if (!track) return;
@@ -171,6 +234,18 @@ void MainWindow::useNextComposite() {
   useComposite(next == names.end() ? names.front() : *next);
 }
 
+/// At once, also while it plays, and no step of the history.
+void MainWindow::hearOtherComposite() {
+  OtherComposite& other = studio_->listening().other();
+  studio_->inHand().hear(std::nullopt);
+  if (!other.toggle())
+    return say(
+        tr("The track has only this composite: keep it under a name ([Ctrl+Shift+K]), and change it."));
+  if (!other.heard()) return say(tr("You hear the composite in use."));
+  say(tr("You hear \"%1\"; it differs in %n place(s).", nullptr, static_cast<int>(other.differences().size()))
+          .arg(QString::fromStdString(*other.heard())));
+}
+
 void MainWindow::fillComposites(QMenu& menu) {
   const Track* const track = studio_->inHand().track();
   if (!track) return;
@@ -186,6 +261,10 @@ void MainWindow::fillComposites(QMenu& menu) {
   menu.addSeparator();
   for (const std::string& name : names) {
     if (name == used) continue;
+    menu.addAction(tr("Hear \"%1\"").arg(QString::fromStdString(name)), this, [this, name] {
+      studio_->inHand().hear(std::nullopt);
+      studio_->listening().other().hear(name);
+    });
     menu.addAction(tr("Show where \"%1\" differs").arg(QString::fromStdString(name)), this,
                    [this, name] { showDifferences(name); });
     menu.addAction(tr("Remove \"%1\"").arg(QString::fromStdString(name)), this, [this, name] {

@@ -211,7 +211,7 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
     case Part::ClipStart:
     case Part::ClipEnd:
       if (!where.lane) {
-        menu.addActions({do_.rideComposite});
+        menu.addActions({do_.rideComposite, do_.ridePieces});
         break;
       }
       if (!track->lane(*where.lane) || track->lane(*where.lane)->setAside) return;

@@ -47,7 +47,15 @@ void MainWindow::makeViewActions() {
                             });
   do_.rideComposite = action(tr("Ride the composite's level"), QKeySequence(Qt::CTRL | Qt::Key_R),
                              tr("Shows the line that rides the composite's level, to be dragged"),
-                             [this] { lanes_->setRidesComposite(!lanes_->ridesComposite()); });
+                             [this] { ride(LanesView::Rides::Composite); });
+  do_.ridePieces = action(tr("Ride the pieces' levels"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_R),
+                          tr("Shows the line that rides each piece's own level, to be dragged"),
+                          [this] { ride(LanesView::Rides::Pieces); });
+}
+
+/// Shown, or no more.
+void MainWindow::ride(LanesView::Rides what) {
+  lanes_->setRides(lanes_->rides() == what ? LanesView::Rides::Nothing : what);
 }
 
 void MainWindow::makeViewMenu() {

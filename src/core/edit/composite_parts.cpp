@@ -23,7 +23,7 @@ SharedSequence<Piece> withPicks(const SharedSequence<Piece>& picks, Span span,
     if (piece.span.empty()) return;
     piece.picked = true;
     if (!middle.empty() && middle.back().span.end == piece.span.start && playTheSame(middle.back(), piece) &&
-        !piece.split)
+        middle.back().rough == piece.rough && !piece.split)
       middle.back().span.end = piece.span.end;
     else
       middle.push_back(std::move(piece));

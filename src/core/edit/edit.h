@@ -101,6 +101,15 @@ Session moveBoundary(Session session, TrackId track, Frames at, Frames to);
 Frames reachableBoundary(const Session& session, TrackId track, Frames at, Frames to);
 /// Sets the crossfade of the boundary at `at`; as `found` by the search for the best place, or by a person.
 Session setJoin(Session session, TrackId track, Frames at, const JoinShape& shape, bool found = false);
+/// What is given, of many crossfades at once.
+struct JoinChange {
+  std::optional<Frames> before{};
+  std::optional<Frames> after{};
+  std::optional<Curve> curve{};
+  std::optional<double> bend{};
+};
+/// Of every join of the track (in `span` where there is one), but for those that are settled.
+Session changeJoins(Session session, TrackId track, const JoinChange& change, std::optional<Span> span = {});
 /// A person has heard it, and it is well; or it is to be looked at again.
 Session settleJoin(Session session, TrackId track, Frames at, bool settled);
 /// The join is as made.

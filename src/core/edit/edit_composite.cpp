@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Composites as a whole: several of a track, compared, and flattened.
+#include "core/edit/composite_parts.h"
 #include "core/edit/edit.h"
 #include "core/edit/edit_access.h"
 #include "core/edit/edit_composites.h"
+#include "core/edit/lane_clips.h"
 #include "core/error.h"
 #include "core/session/limits.h"
 #include "core/session/resolved_composite.h"
@@ -32,6 +34,20 @@ std::string freeName(const Track& track) {
                      [&](const KeptComposite& kept) { return kept.name == name; }))
       return name;
   }
+}
+
+/// What of `span` no person picked.
+std::vector<Span> unchosenIn(const SharedSequence<Piece>& picks, Span span) {
+  std::vector<Span> unchosen;
+  Frames from = span.start;
+  for (std::size_t i = firstPickEndingAfter(picks, span.start);
+       i < picks.size() && picks[i].span.start < span.end; ++i) {
+    if (picks[i].rough) continue;
+    if (picks[i].span.start > from) unchosen.push_back({from, picks[i].span.start});
+    from = std::max(from, picks[i].span.end);
+  }
+  if (from < span.end) unchosen.push_back({from, span.end});
+  return unchosen;
 }
 
 [[noreturn]] void noComposite(const Track& track, const std::string& name) {
@@ -92,6 +108,28 @@ Session renameComposite(Session session, TrackId id, const std::string& name, co
   const auto kept = keptNamed(track, name);
   if (kept == track.keptComposites.end()) noComposite(track, name);
   kept->name = std::move(checked);
+  return session;
+}
+
+Session playRough(Session session, TrackId id, const std::vector<Piece>& pieces, bool keepChosen) {
+  Track& track = editTrack(session, id);
+  const SharedSequence<Piece> before = track.composite.picks;
+  for (const Piece& piece : pieces) {
+    requireSpan(piece.span);
+    for (const Span part : keepChosen ? unchosenIn(before, piece.span) : std::vector<Span>{piece.span}) {
+      const Span heard = part.shifted(-piece.slip);
+      const std::vector<Span> there =
+          piece.lane ? materialIn(requireLane(track, *piece.lane), heard) : std::vector<Span>{heard};
+      if (piece.lane) makeAudible(track, *piece.lane, heard);
+      for (const LaneNumber lane : piece.overdubs) makeAudible(track, lane, heard);
+      for (const Span each : there) {
+        Piece placed = piece;
+        placed.span = each.shifted(piece.slip);
+        placed.rough = true;
+        placePieces(track, placed.span, {placed});
+      }
+    }
+  }
   return session;
 }
 

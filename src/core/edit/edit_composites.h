@@ -24,6 +24,10 @@ Session useComposite(Session session, TrackId track, const std::string& name);
 Session removeComposite(Session session, TrackId track, const std::string& name);
 Session renameComposite(Session session, TrackId track, const std::string& name, const std::string& to);
 
+/// The composite plays what the rough composite chose: pieces in order, not overlapping. `keepChosen`: what a
+/// person picked stays, to the frame. Where a take has nothing the composite keeps what it plays.
+Session playRough(Session session, TrackId track, const std::vector<Piece>& pieces, bool keepChosen = true);
+
 /// Where two composites of the track play something else; in order, not touching.
 std::vector<Span> differencesBetween(const Track& track, const Composite& a, const Composite& b,
                                      SampleRate rate);

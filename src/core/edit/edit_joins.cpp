@@ -117,6 +117,22 @@ Session setJoin(Session session, TrackId id, Frames at, const JoinShape& shape, 
   return session;
 }
 
+Session changeJoins(Session session, TrackId id, const JoinChange& change, std::optional<Span> span) {
+  const SampleRate rate = session.rate;
+  for (const Join& join : resolve(requireTrack(session, id), rate).joins) {
+    if (join.settled || (span && !span->contains(join.at))) continue;
+    // What was set counts, not what the material left of it.
+    const JoinSetting* const there = joinSettingAt(requireTrack(session, id), join.at);
+    JoinShape shape = there && there->shape ? *there->shape : defaultJoin(rate);
+    shape.before = change.before.value_or(shape.before);
+    shape.after = change.after.value_or(shape.after);
+    shape.curve = change.curve.value_or(shape.curve);
+    shape.bend = change.bend.value_or(shape.bend);
+    session = setJoin(std::move(session), id, join.at, shape);
+  }
+  return session;
+}
+
 Session settleJoin(Session session, TrackId id, Frames at, bool settled) {
   JoinSetting setting = requireBoundary(editTrack(session, id), at);
   setting.settled = settled;

@@ -3,6 +3,7 @@
 // What the composite plays: picks, and what is changed of a piece.
 #include <cmath>
 
+#include "core/edit/checked_values.h"
 #include "core/edit/composite_parts.h"
 #include "core/edit/edit.h"
 #include "core/edit/edit_access.h"
@@ -111,13 +112,8 @@ Session pick(Session session, TrackId id, Span span, std::optional<LaneNumber> n
 Session changePiece(Session session, TrackId id, Frames at, const PieceChange& change) {
   Track& track = editTrack(session, id);
   Piece piece = takeAt(track, at);
-  if (change.gain) piece.gain = *change.gain;
-  if (change.pitch) piece.pitch = *change.pitch;
-  if (!(piece.gain >= limits::lowestGain && piece.gain <= limits::highestGain))
-    throw Error("A gain lies between %1 and %2 dB.", static_cast<int>(limits::lowestGain.value),
-                static_cast<int>(limits::highestGain.value));
-  if (!(std::abs(piece.pitch.value) <= limits::widestPitch.value))
-    throw Error("A pitch lies within %1 cents either way.", static_cast<int>(limits::widestPitch.value));
+  if (change.gain) piece.gain = checkedGain(*change.gain);
+  if (change.pitch) piece.pitch = checkedPitch(*change.pitch);
   if (change.slip && *change.slip != piece.slip) {
     checkSlip(track, piece, *change.slip);
     // The line that rides the piece lies on what it plays.
@@ -126,7 +122,8 @@ Session changePiece(Session session, TrackId id, Frames at, const PieceChange& c
     const Span heard = piece.span.shifted(-piece.slip);
     makeAudible(track, *piece.lane, heard);
   }
-  if (change.level) piece.level = *change.level;
+  if (change.level) piece.level = checkedLevel(*change.level);
+  piece.rough = false;
   placePieces(track, piece.span, {piece});
   return session;
 }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/edit/edit_takes.h"
 
+#include "core/edit/checked_values.h"
 #include "core/edit/edit_access.h"
 #include "core/edit/lane_clips.h"
 #include "core/error.h"
@@ -19,19 +20,6 @@ int checkedRating(int rating) {
   if (rating < 0 || rating > limits::highestRating)
     throw Error("A rating is 0 (none) to %1.", limits::highestRating);
   return rating;
-}
-
-Decibels checkedGain(Decibels gain) {
-  if (!(gain >= limits::lowestGain && gain <= limits::highestGain))
-    throw Error("A gain lies between %1 and %2 dB.", static_cast<int>(limits::lowestGain.value),
-                static_cast<int>(limits::highestGain.value));
-  return gain;
-}
-
-Cents checkedPitch(Cents pitch) {
-  if (!(pitch <= limits::widestPitch && pitch.value >= -limits::widestPitch.value))
-    throw Error("A pitch lies within %1 cents either way.", static_cast<int>(limits::widestPitch.value));
-  return pitch;
 }
 
 void checkNudge(const Lane& lane, Frames by) {
@@ -177,15 +165,7 @@ LevelLine withPoint(LevelLine line, LevelPoint point) {
 }
 
 Session setLevel(Session session, TrackId id, std::optional<LaneNumber> number, const LevelLine& line) {
-  LevelLine checked;
-  for (const LevelPoint& point : line) {
-    checkedGain(point.gain);
-    if (point.at > maximumPosition || point.at < -maximumPosition)
-      throw Error("That position lies outside the session.");
-    checked = withPoint(std::move(checked), point);
-  }
-  if (checked.size() > limits::levelPoints)
-    throw Error("A line can have %1 points at most.", limits::levelPoints);
+  LevelLine checked = checkedLevel(line);
   Track& track = editTrack(session, id);
   if (number)
     editLane(track, *number).level = std::move(checked);

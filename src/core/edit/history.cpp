@@ -77,6 +77,15 @@ std::string History::redo() {
   return step->label();
 }
 
+void History::goTo(std::size_t done) {
+  if (done > steps_.size())
+    throw Error("The history has %1 steps.", static_cast<std::int64_t>(steps_.size()));
+  History moved = *this;
+  while (moved.done_ > done) moved.undo();
+  while (moved.done_ < done) moved.redo();
+  *this = std::move(moved);
+}
+
 void History::forget() {
   root_ = ++made_;
   steps_ = {};

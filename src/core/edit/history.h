@@ -84,6 +84,8 @@ class History {
   /// Both throw Error where there is nothing to undo or redo, and return the label.
   std::string undo();
   std::string redo();
+  /// Undoes or redoes until so many steps are done, all of that or, where it throws Error, nothing.
+  void goTo(std::size_t done);
   /// Nothing can be undone or redone any more.
   void forget();
   /// A step that was taken back altogether; its number is not used again.

@@ -59,6 +59,7 @@ void append(std::vector<Piece>& pieces, Piece piece) {
       isGap(pieces.back()) == isGap(piece) && !piece.split) {
     pieces.back().span.end = piece.span.end;
     pieces.back().picked = pieces.back().picked && piece.picked;
+    pieces.back().rough = pieces.back().rough && piece.rough;
     return;
   }
   if (!pieces.empty() && pieces.back().span.end < piece.span.start) {

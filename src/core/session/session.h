@@ -120,6 +120,7 @@ struct Piece {
   LevelLine level = {};  // rides it; in session frames, at its slip
   bool split = false;    // a person split the composite where it begins: it stays a piece of its own
   bool picked = true;    // false: nobody picked it, it is the newest lane with material
+  bool rough = false;    // the rough composite picked it, not a person
   Unknown unknown = {};
 
   /// Heard in it, alone or together with others.

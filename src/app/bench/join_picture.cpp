@@ -1,0 +1,409 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/bench/join_picture.h"
+
+#include <QLocale>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <tuple>
+
+#include "app/desk/snapping.h"
+#include "app/look/painting.h"
+#include "app/look/theme.h"
+#include "core/edit/edit.h"
+
+namespace yewdrift::app {
+
+namespace {
+
+constexpr int reachOfGrip = 6;       // pixels
+constexpr int reachOfPlace = 7;      // within which a boundary is drawn to a good place
+constexpr double roomToCross = 4.0;  // pixels that a zero crossing needs to be seen
+
+/// Where a signal goes from one side of zero to the other.
+void addCrossings(const std::vector<float>& samples, Frames start, std::vector<Frames>& crossings) {
+  for (std::size_t i = 1; i < samples.size(); ++i)
+    if ((samples[i - 1] < 0.0F) != (samples[i] < 0.0F))
+      crossings.push_back(start + Frames{static_cast<std::int64_t>(i)});
+}
+
+}  // namespace
+
+JoinPicture::JoinPicture(SessionDesk& desk, InHand& inHand, JoinDesk& joins, QWidget* parent)
+    : QWidget(parent), desk_(desk), inHand_(inHand), joins_(joins), held_(desk) {
+  setAccessibleName(tr("The join, enlarged"));
+  setMouseTracking(true);
+  setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
+  setToolTip(tr(
+      "Both takes over each other. Drag the middle line to move the boundary, the outer lines to lengthen "
+      "or shorten either side, the crossing of the curves to bend them; wheel to zoom. The boundary is drawn "
+      "to good places near it, marked above, and, zoomed in, to zero crossings; with Alt it is not."));
+}
+
+int JoinPicture::colourOf(LaneNumber lane) const {
+  const Track* track = inHand_.track();
+  return track ? track->colourOf(lane) : lane.value;
+}
+
+void JoinPicture::refresh() {
+  // While a line is dragged the picture stands still, so that the hand and the line do not run apart.
+  shown_ = inHand_.joinCloseUp(around_, heldCentre());
+  if (shown_) {
+    // A crossfade longer than what is shown is brought into sight.
+    const Frames longer = std::max(shown_->join.shape.before, shown_->join.shape.after);
+    if (longer > around_ && drag_ == Drag::None) {
+      around_ = longer * 2;
+      shown_ = inHand_.joinCloseUp(around_, heldCentre());
+    }
+  }
+  const auto seen = [](const std::optional<JoinCloseUp>& view) {
+    return std::tie(view->outgoing, view->incoming, view->outgoingLane, view->incomingLane);
+  };
+  if (shown_ && !(drawnWaves_ && seen(drawnWaves_) == seen(shown_))) drawnWaves_.reset();
+  update();
+}
+
+QString JoinPicture::spoken() const {
+  if (!shown_) return tr("No join in hand.");
+  const auto lane = [](const std::optional<LaneNumber>& number) {
+    return number ? tr("lane %1").arg(number->value) : tr("silence");
+  };
+  const auto ms = [this](Frames f) { return secondsFromFrames(f, desk_.session().rate) * 1000.0; };
+  return tr("from %1 to %2, crossfade of %L3 ms before and %L4 ms after")
+      .arg(lane(shown_->outgoingLane), lane(shown_->incomingLane))
+      .arg(ms(shown_->join.shape.before), 0, 'f', 1)
+      .arg(ms(shown_->join.shape.after), 0, 'f', 1);
+}
+
+void JoinPicture::zoom(double factor) {
+  around_ =
+      Frames{std::clamp<std::int64_t>(std::llround(static_cast<double>(around_.count) * factor), 24, 480000)};
+  refresh();
+}
+
+int JoinPicture::xOf(Frames at) const {
+  return static_cast<int>(std::lround(width() * static_cast<double>((at - shown_->span.start).count) /
+                                      static_cast<double>(shown_->span.length().count)));
+}
+
+Frames JoinPicture::atX(double x) const {
+  return shown_->span.start +
+         Frames{std::llround(x / width() * static_cast<double>(shown_->span.length().count))};
+}
+
+/// The incoming take as an area, the outgoing one as a line over it: told apart without colour.
+void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples,
+                           const std::optional<LaneNumber>& lane, bool incoming) {
+  if (samples.empty()) return;
+  float peak = 0.02F;
+  for (const auto* side : {&shown_->outgoing, &shown_->incoming})
+    for (const float s : *side) peak = std::max(peak, std::abs(s));
+  const double middle = height() / 2.0;
+  const double scale = height() * 0.42 / peak;
+  const double step = static_cast<double>(width()) / static_cast<double>(samples.size());
+  const QColor colour = lane ? takeColour(colourOf(*lane)) : theme().faintText;
+  QColor ground = colour;
+  ground.setAlphaF(0.45F);
+  if (step >= 0.5) {
+    QPolygonF line;
+    for (std::size_t i = 0; i < samples.size(); ++i)
+      line << QPointF((static_cast<double>(i) + 0.5) * step, middle - samples[i] * scale);
+    painter.setRenderHint(QPainter::Antialiasing);
+    if (incoming) {
+      QPolygonF area = line;
+      area << QPointF(line.back().x(), middle) << QPointF(line.front().x(), middle);
+      painter.setPen(Qt::NoPen);
+      painter.setBrush(ground);
+      painter.drawPolygon(area);
+    }
+    painter.setPen(QPen(colour, 1.4));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawPolyline(line);
+    return;
+  }
+  // Several samples a pixel: from the lowest to the highest of them, once a column.
+  QPolygonF highest;
+  QPolygonF lowest;
+  for (int x = 0; x < width(); ++x) {
+    const auto from = static_cast<std::size_t>(x / step);
+    const auto to = std::min(samples.size(), static_cast<std::size_t>((x + 1) / step) + 1);
+    if (from >= to) continue;
+    const auto [low, high] = std::minmax_element(samples.begin() + static_cast<std::ptrdiff_t>(from),
+                                                 samples.begin() + static_cast<std::ptrdiff_t>(to));
+    const double top = middle - *high * scale;
+    const double bottom = std::max(middle - *low * scale, top + 1.0);
+    highest << QPointF(x + 0.5, top);
+    lowest << QPointF(x + 0.5, bottom);
+  }
+  painter.setRenderHint(QPainter::Antialiasing, false);
+  // Cosmetic pens are drawn line by line; any other is stroked as a path, a hundred times as slow.
+  const auto pen = [](const QColor& ink) {
+    QPen thin(ink, 1);
+    thin.setCosmetic(true);
+    return thin;
+  };
+  if (incoming) {
+    // As one area: what is blended column by column takes twenty times as long.
+    QPolygonF area = highest;
+    for (auto point = lowest.crbegin(); point != lowest.crend(); ++point) area << *point;
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(ground);
+    painter.drawPolygon(area);
+  }
+  painter.setPen(pen(colour));
+  painter.drawPolyline(highest);
+  painter.drawPolyline(lowest);
+}
+
+void JoinPicture::drawWaves() {
+  const double ratio = devicePixelRatioF();
+  waves_ = QPixmap(size() * ratio);
+  waves_.setDevicePixelRatio(ratio);
+  waves_.fill(theme().sunken);
+  QPainter painter(&waves_);
+  painter.setPen(QPen(theme().line, 1));
+  painter.drawLine(0, height() / 2, width(), height() / 2);
+  drawTake(painter, shown_->incoming, shown_->incomingLane, true);
+  drawTake(painter, shown_->outgoing, shown_->outgoingLane, false);
+  drawnWaves_ = shown_;
+}
+
+void JoinPicture::drawCurves(QPainter& painter) {
+  const std::size_t count = shown_->inGains.size();
+  if (count == 0) return;
+  const double top = height() * 0.06;
+  const double bottom = height() * 0.94;
+  for (const bool incoming : {false, true}) {
+    const auto& gains = incoming ? shown_->inGains : shown_->outGains;
+    const auto& lane = incoming ? shown_->incomingLane : shown_->outgoingLane;
+    QPolygonF line;
+    for (int x = 0; x <= width(); x += 2) {
+      const auto i = std::min(
+          count - 1, static_cast<std::size_t>(static_cast<double>(x) / width() * static_cast<double>(count)));
+      const QPointF point(x, bottom - (bottom - top) * static_cast<double>(gains[i]));
+      // Where it stays as it is, the middle of three says nothing, and costs as much as the others.
+      if (const auto n = line.size(); n >= 2 && line[n - 1].y() == point.y() && line[n - 2].y() == point.y())
+        line[n - 1] = point;
+      else
+        line << point;
+    }
+    QPainterPath area;
+    area.addPolygon(QPolygonF(line) << QPointF(width(), bottom) << QPointF(0, bottom));
+    QColor ground = lane ? takeColour(colourOf(*lane)) : theme().faintText;
+    ground.setAlphaF(0.13F);
+    painter.fillPath(area, ground);
+    ground.setAlphaF(0.9F);
+    painter.setPen(QPen(ground, 2.2, incoming ? Qt::SolidLine : Qt::DashLine));
+    painter.drawPolyline(line);
+  }
+}
+
+void JoinPicture::drawGrips(QPainter& painter) {
+  const Join& join = shown_->join;
+  auto grip = [&](Frames at, bool boundary) {
+    const double x = xOf(at);
+    painter.setPen(QPen(theme().inHand, boundary ? 2.4 : 1.4));
+    painter.drawLine(QPointF(x, 0), QPointF(x, height()));
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme().inHand);
+    if (boundary)
+      painter.drawEllipse(QPointF(x, height() - 9.0), 6, 6);
+    else
+      painter.drawRoundedRect(QRectF(x - 3, height() / 2.0 - 12, 6, 24), 3, 3);
+  };
+  grip(join.at - join.shape.before, false);
+  grip(join.at + join.shape.after, false);
+  grip(join.at, true);
+  if (const auto bend = bendGrip()) {
+    painter.setPen(QPen(theme().inHand, 1.6));
+    painter.setBrush(theme().surface);
+    painter.translate(*bend);
+    painter.rotate(45.0);
+    painter.drawRect(QRectF(-4.5, -4.5, 9, 9));
+    painter.resetTransform();
+  }
+}
+
+void JoinPicture::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  if (!shown_) {
+    painter.fillRect(rect(), theme().sunken);
+    painter.setPen(theme().faintText);
+    painter.drawText(rect(), Qt::AlignCenter, tr("No join in hand."));
+    return;
+  }
+  if (!drawnWaves_ || waves_.size() != size() * devicePixelRatioF()) drawWaves();
+  painter.drawPixmap(0, 0, waves_);
+  drawCurves(painter);
+  drawGrips(painter);
+  drawNames(painter);
+  drawPlaces(painter);
+}
+
+void JoinPicture::drawNames(QPainter& painter) {
+  auto name = [&](const std::optional<LaneNumber>& lane, bool incoming) {
+    const QString text =
+        lane ? (incoming ? tr("lane %1 comes in").arg(lane->value) : tr("lane %1 goes out").arg(lane->value))
+             : tr("silence");
+    const double w = painter.fontMetrics().horizontalAdvance(text) + 34;
+    const QRectF box(incoming ? width() - w - 8 : 8, 6, w, 22);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme().surface);
+    painter.drawRoundedRect(box, 5, 5);
+    if (lane) drawTakeMark(painter, QRectF(box.left() + 5, box.top() + 4, 14, 14), colourOf(*lane));
+    painter.setPen(theme().text);
+    painter.drawText(box.adjusted(24, 0, 0, 0), Qt::AlignVCenter, text);
+  };
+  name(shown_->outgoingLane, false);
+  name(shown_->incomingLane, true);
+}
+
+std::optional<QPoint> JoinPicture::bendGrip() const {
+  if (!shown_ || shown_->inGains.size() < 2) return std::nullopt;
+  const auto& in = shown_->inGains;
+  const auto& out = shown_->outGains;
+  // The last place at which what goes out is not yet softer than what comes in.
+  std::size_t cross = 0;
+  while (cross + 1 < in.size() && out[cross] > in[cross]) ++cross;
+  if (cross == 0 || out[cross] > in[cross]) return std::nullopt;
+  const double bottom = height() * 0.94;
+  const double gain = (static_cast<double>(in[cross]) + static_cast<double>(out[cross])) / 2.0;
+  return QPoint(xOf(shown_->span.start + Frames{static_cast<std::int64_t>(cross)}),
+                static_cast<int>(std::lround(bottom - height() * 0.88 * gain)));
+}
+
+std::vector<Frames> JoinPicture::zeroCrossings() const {
+  std::vector<Frames> crossings;
+  if (!shown_) return crossings;
+  addCrossings(shown_->outgoing, shown_->span.start, crossings);
+  addCrossings(shown_->incoming, shown_->span.start, crossings);
+  if (static_cast<double>(crossings.size()) * roomToCross > width()) crossings.clear();
+  return crossings;
+}
+
+/// Where the boundary would be better, as leaves hanging from above; where a take crosses zero, as ticks
+/// below.
+void JoinPicture::drawPlaces(QPainter& painter) {
+  painter.setPen(QPen(theme().faintText, 1));
+  for (const Frames at : zeroCrossings()) {
+    const double x = xOf(at) + 0.5;
+    painter.drawLine(QPointF(x, height() - 5.0), QPointF(x, height()));
+  }
+  for (const Frames at : drag_ == Drag::Boundary ? goodPlaces_ : joins_.goodPlaces(shown_->join.at))
+    drawGoodPlace(painter, QPointF(xOf(at), 0.0));
+}
+
+JoinPicture::Drag JoinPicture::gripAt(QPoint at) const {
+  if (!shown_) return Drag::None;
+  const Join& join = shown_->join;
+  auto near = [&](Frames frame) { return std::abs(xOf(frame) - at.x()) <= reachOfGrip; };
+  if (const auto bend = bendGrip(); bend && (*bend - at).manhattanLength() <= reachOfGrip + 3)
+    return Drag::Bend;
+  // The boundary wins at its foot, the edges elsewhere, so that short crossfades can be opened.
+  if (near(join.at) && at.y() > height() - 24) return Drag::Boundary;
+  if (near(join.at - join.shape.before)) return Drag::Before;
+  if (near(join.at + join.shape.after)) return Drag::After;
+  return near(join.at) ? Drag::Boundary : Drag::None;
+}
+
+void JoinPicture::changeEvent(QEvent* event) {
+  QWidget::changeEvent(event);
+  if (event->type() == QEvent::FontChange || event->type() == QEvent::StyleChange ||
+      event->type() == QEvent::PaletteChange)
+    drawnWaves_.reset();
+  update();
+}
+
+void JoinPicture::mousePressEvent(QMouseEvent* event) {
+  gesture_.press(event->position().toPoint(), event->button());
+}
+
+void JoinPicture::mouseDoubleClickEvent(QMouseEvent* event) {
+  mousePressEvent(event);
+}
+
+void JoinPicture::mouseMoveEvent(QMouseEvent* event) {
+  const QPoint at = event->position().toPoint();
+  if (gesture_.idle()) return setCursor(gripAt(at) == Drag::None ? Qt::ArrowCursor : Qt::SplitHCursor);
+  switch (gesture_.move(at, event->buttons())) {
+    case PointerGesture::Step::Begins:
+      beginDrag();
+      [[fallthrough]];
+    case PointerGesture::Step::Goes:
+      return goOnDragging(event->position().x(), event->modifiers() & Qt::AltModifier);
+    case PointerGesture::Step::Ends:
+      return endDrag();
+    default:
+      return;
+  }
+}
+
+void JoinPicture::mouseReleaseEvent(QMouseEvent* event) {
+  if (gesture_.release(event->button()) == PointerGesture::Step::Ends) endDrag();
+}
+
+void JoinPicture::hideEvent(QHideEvent* event) {
+  if (drag_ != Drag::None) desk_.keepHeld();
+  gesture_.forget();
+  QWidget::hideEvent(event);
+}
+
+void JoinPicture::beginDrag() {
+  drag_ = gripAt(gesture_.pressedAt());
+  if (drag_ == Drag::None) return gesture_.forget();
+  dragFrom_ = shown_->join.at;
+  shapeBefore_ = shown_->join.shape;
+  goodPlaces_ = joins_.goodPlaces(dragFrom_);
+  held_.begin(drag_ == Drag::Boundary ? tr("Move a boundary") : tr("Set a crossfade"),
+              [this](HeldEdit::Ended how) {
+                if (how == HeldEdit::Ended::Dropped && drag_ == Drag::Boundary) inHand_.takeJoin(dragFrom_);
+                dragIsOver();
+              });
+}
+
+/// Drawn to what is near, in pixels.
+Frames JoinPicture::drawn(Frames at) const {
+  const Frames reach = atX(reachOfPlace) - atX(0.0);
+  const Frames place = drawnTo(at, goodPlaces_, reach);
+  return place != at ? place : drawnTo(at, zeroCrossings(), reach);
+}
+
+void JoinPicture::goOnDragging(double x, bool free) {
+  const Track* track = inHand_.track();
+  if (!track || !shown_ || drag_ == Drag::None) return;
+  const TrackId id = track->id;
+  const Frames centre = dragFrom_;
+  const Frames at = atX(x);
+  if (drag_ == Drag::Boundary) return inHand_.holdBoundary(held_, centre, free ? at : drawn(at));
+  JoinShape shape = shapeBefore_;
+  if (drag_ == Drag::Bend) {
+    // To the left the incoming take rises earlier; half of the fade is as far as it bends.
+    const double half = std::max(12.0, (xOf(centre + shape.after) - xOf(centre - shape.before)) / 2.0);
+    shape.bend = std::clamp(shape.bend - (x - gesture_.pressedAt().x()) / half, -1.0, 1.0);
+    if (!free && std::abs(shape.bend) < 0.04) shape.bend = 0.0;
+  } else {
+    (drag_ == Drag::Before ? shape.before : shape.after) =
+        std::max(Frames{}, drag_ == Drag::Before ? centre - at : at - centre);
+  }
+  held_.show([id, centre, shape](const Session& s) {
+    return resolve(*s.track(id), s.rate).joinAt(centre) ? setJoin(s, id, centre, shape) : s;
+  });
+}
+
+void JoinPicture::endDrag() {
+  held_.keep();
+  dragIsOver();
+}
+
+void JoinPicture::dragIsOver() {
+  drag_ = Drag::None;
+  gesture_.forget();
+  refresh();
+}
+
+void JoinPicture::wheelEvent(QWheelEvent* event) {
+  zoom(std::pow(1.0015, -event->angleDelta().y()));
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,169 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/joins/phrase_gap.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace yewdrift {
+namespace {
+
+constexpr double intoPhraseSeconds = 0.6;  // so much of either phrase is looked at
+constexpr double halfGapSeconds = 1.5;     // of a longer rest the middle is
+constexpr float silent = -120.0F;          // dB
+constexpr std::size_t floorSteps = 5;      // a rest is told by its quietest 50 ms
+constexpr float aboveFloor = 9.0F;         // dB above that: a take sounds
+constexpr float belowLoudest = 45.0F;      // or that far below its loudest
+constexpr float leastContrast = 12.0F;     // what falls less than that never rests
+// What a listener notices, in units of audibility; common practice weighs them in this order.
+constexpr double costOfBoth = 10.0;      // a second of both takes at once
+constexpr double unlikeDecibels = 20.0;  // at the place itself, where it is loud
+constexpr double otherTone = 40.0;       // of the phrases on either side
+constexpr double quietestHeard = 65.0;   // dB below the loudest: there nothing is noticed
+
+struct Row {
+  std::vector<float> levels;
+  std::vector<BandLevels> spectra;
+};
+
+/// What is known of a piece's take over `count` steps from `start` on; handles count.
+Row rowOf(const Track& track, const Piece& piece, Frames start, Frames step, std::size_t count,
+          const FindAnalysis& find) {
+  Row row{std::vector<float>(count, silent), std::vector<BandLevels>(count)};
+  const Lane* const lane = piece.lane ? track.lane(*piece.lane) : nullptr;
+  if (!lane) return row;
+  const float gain = static_cast<float>(lane->gain.value + piece.gain.value);
+  const auto change = static_cast<int>(std::lround(gain * 2.0F));  // of a band's level
+  const Span all = Span{start, start + step * static_cast<std::int64_t>(count)}.shifted(-piece.slip);
+  // What is audible lies above what is in a handle.
+  for (const bool audible : {false, true})
+    for (const Clip& clip : lane->clips) {
+      const Span part = (audible ? clip.window : clip.extent()).intersect(all);
+      if (part.empty() || clip.channels.empty()) continue;
+      const FileAnalysis* const first = find(clip.channels.front().file);
+      if (!first || first->levelStep.count <= 0) continue;
+      for (std::size_t k = 0; k < count; ++k) {
+        const Frames at = all.start + step * static_cast<std::int64_t>(k);
+        if (!part.contains(at)) continue;
+        const auto index = static_cast<std::size_t>((at - clip.origin).count / first->levelStep.count);
+        if (index >= first->levels.size()) continue;
+        float square = 0.0F;
+        for (const ChannelSource& source : clip.channels)
+          if (const FileAnalysis* const other = find(source.file); other && index < other->levels.size())
+            square = std::max(square, other->levels[index].square);
+        row.levels[k] = std::max(silent, 10.0F * std::log10(std::max(square, 1e-15F)) + gain);
+        if (index >= first->spectra.size()) continue;
+        row.spectra[k] = first->spectra[index];
+        if (change != 0)
+          for (std::uint8_t& band : row.spectra[k])
+            if (band > 0) band = static_cast<std::uint8_t>(std::clamp(band + change, 0, 255));
+      }
+    }
+  return row;
+}
+
+/// On average over what sounds of it.
+BandLevels averageOf(const Row& row, float threshold) {
+  std::array<int, bandCount> sums{};
+  int count = 0;
+  for (std::size_t k = 0; k < row.levels.size(); ++k) {
+    if (row.levels[k] <= threshold) continue;
+    for (std::size_t band = 0; band < bandCount; ++band) sums[band] += row.spectra[k][band];
+    ++count;
+  }
+  BandLevels average{};
+  for (std::size_t band = 0; band < bandCount && count > 0; ++band)
+    average[band] = static_cast<std::uint8_t>(sums[band] / count);
+  return average;
+}
+
+/// Above which a take sounds.
+float thresholdOf(const std::vector<float>& levels, float loudest) {
+  float floor = loudest;
+  for (std::size_t k = 0; k + floorSteps <= levels.size(); ++k) {
+    float sum = 0.0F;
+    for (std::size_t i = k; i < k + floorSteps; ++i) sum += levels[i];
+    floor = std::min(floor, sum / floorSteps);
+  }
+  return std::max(std::min(floor + aboveFloor, loudest - leastContrast), loudest - belowLoudest);
+}
+
+/// Steps [first, last) in which it rests longest; the quietest step, of no length, where it never does.
+std::pair<std::size_t, std::size_t> longestRest(const std::vector<float>& levels, float threshold) {
+  std::pair<std::size_t, std::size_t> longest{0, 0};
+  std::size_t from = 0;
+  for (std::size_t k = 0; k <= levels.size(); ++k) {
+    if (k < levels.size() && levels[k] <= threshold) continue;
+    if (k - from > longest.second - longest.first) longest = {from, k};
+    from = k + 1;
+  }
+  if (longest.second > longest.first) return longest;
+  const auto quietest =
+      static_cast<std::size_t>(std::min_element(levels.begin(), levels.end()) - levels.begin());
+  return {quietest, quietest};
+}
+
+}  // namespace
+
+PhraseGap gapBetween(const Track& track, SampleRate rate, Span before, Span behind,
+                     std::span<const Piece> takes, const FindAnalysis& find) {
+  PhraseGap gap;
+  gap.step = levelStepAt(rate);
+  const Frames into = framesFromSeconds(intoPhraseSeconds, rate);
+  const Frames half = framesFromSeconds(halfGapSeconds, rate);
+  const Frames middle = before.end + Frames{(behind.start - before.end).count / 2};
+  const Span tail{std::max(before.start, before.end - into), before.end};
+  const Span head{behind.start, std::min(behind.end, behind.start + into)};
+  gap.start = std::max(tail.start, middle - half);
+  const auto stepsOf = [&](Span span) {
+    return static_cast<std::size_t>(std::max<std::int64_t>(1, span.length().count / gap.step.count));
+  };
+  const std::size_t count = stepsOf({gap.start, std::min(head.end, middle + half)});
+  for (const Piece& piece : takes) {
+    const Row tailRow = rowOf(track, piece, tail.start, gap.step, stepsOf(tail), find);
+    const Row headRow = rowOf(track, piece, head.start, gap.step, stepsOf(head), find);
+    Row row = rowOf(track, piece, gap.start, gap.step, count, find);
+    float loudest = silent;
+    for (const Row* each : std::array<const Row*, 3>{&tailRow, &headRow, &row})
+      loudest = std::max(loudest, *std::max_element(each->levels.begin(), each->levels.end()));
+    gap.loudest = std::max(gap.loudest, loudest);
+    const float threshold = thresholdOf(row.levels, loudest);
+    const auto [first, last] = longestRest(row.levels, threshold);
+    GapTake& take = gap.takes.emplace_back();
+    take.wordEnd = gap.start + gap.step * static_cast<std::int64_t>(first);
+    take.nextWord = gap.start + gap.step * static_cast<std::int64_t>(last);
+    take.levels = std::move(row.levels);
+    take.spectra = std::move(row.spectra);
+    take.before = averageOf(tailRow, threshold);
+    take.behind = averageOf(headRow, threshold);
+  }
+  return gap;
+}
+
+GapJoin joinIn(const PhraseGap& gap, std::size_t from, std::size_t to) {
+  const GapTake& out = gap.takes[from];
+  const GapTake& in = gap.takes[to];
+  GapJoin join;
+  const Frames both = out.wordEnd - in.nextWord;
+  join.at = in.nextWord + Frames{both.count / 2};
+  if (both.count > 0) {
+    // As JoinCost::total(), frames of both weigh by how long they last.
+    const double seconds = static_cast<double>(both.count) / static_cast<double>(gap.step.count) * 0.01;
+    join.audibility += costOfBoth * seconds;
+    if (seconds <= longestBothSeconds) {
+      join.at = in.nextWord;
+      join.bothUntil = out.wordEnd;
+    }
+  }
+  const std::size_t k = std::min(
+      out.levels.size() - 1,
+      static_cast<std::size_t>(std::max<std::int64_t>(0, (join.at - gap.start).count / gap.step.count)));
+  const double loud =
+      std::clamp(1.0 - (gap.loudest - std::max(out.levels[k], in.levels[k])) / quietestHeard, 0.0, 1.0);
+  join.audibility += loud * spectralDistance(out.spectra[k], in.spectra[k]) / unlikeDecibels;
+  join.audibility +=
+      (spectralDistance(out.before, in.before) + spectralDistance(out.behind, in.behind)) / (2.0 * otherTone);
+  return join;
+}
+
+}  // namespace yewdrift

@@ -1,0 +1,135 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/joins/phrase_pick.h"
+
+#include "core/edit/edit.h"
+#include "core/joins/phrase_gap.h"
+#include "core/session/resolved_composite.h"
+
+namespace yewdrift {
+namespace {
+
+/// Where the phrase begins, or ends, in the composite, and how far both takes are heard from there.
+struct Edge {
+  Frames at;
+  std::optional<Span> both{};
+  std::optional<LaneNumber> other{};  // of the neighbour
+};
+
+class Picker {
+ public:
+  Picker(const Session& session, const Track& track, std::span<const Phrase> phrases, std::size_t index,
+         LaneNumber lane, const FindAnalysis& find)
+      : session_(session),
+        track_(track),
+        phrases_(phrases),
+        index_(index),
+        composite_(resolve(track, session.rate)),
+        find_(find) {
+    picked_.lane = lane;
+  }
+
+  PhrasePick pick() {
+    const Phrase& phrase = phrases_[index_];
+    const Edge start = index_ > 0 ? edge(index_ - 1, phrase.cell.start, true) : Edge{phrase.cell.start};
+    const Edge end =
+        index_ + 1 < phrases_.size() ? edge(index_, phrase.cell.end, false) : Edge{phrase.cell.end};
+    Session next = cleared(session_);
+    const Frames from = start.at;
+    const Frames to = end.both ? end.both->end : end.at;
+    next = yewdrift::pick(std::move(next), track_.id, {from, std::max(from + Frames{1}, to)}, picked_.lane);
+    for (const Edge& each : {start, end})
+      if (each.both && each.other) next = overdub(std::move(next), track_.id, *each.both, *each.other);
+    return {std::move(next), std::move(notices_)};
+  }
+
+ private:
+  [[nodiscard]] static Frames middleOf(Span span) { return span.start + Frames{span.length().count / 2}; }
+
+  /// Known well enough to say where its words end.
+  [[nodiscard]] bool isKnown(const Piece& piece, Span around) const {
+    const Lane* const lane = piece.lane ? track_.lane(*piece.lane) : nullptr;
+    return lane && piece.overdubs.empty() && isAnalysed(*lane, around.shifted(-piece.slip), find_);
+  }
+
+  /// Between phrases `before` and the one behind it, of which one is picked: the later one where `starts`.
+  Edge edge(std::size_t before, Frames cellEdge, bool starts) {
+    const Span left = phrases_[before].span;
+    const Span right = phrases_[before + 1].span;
+    const Piece* const neighbour = composite_.pieceAt(middleOf(starts ? left : right));
+    Edge edge{cellEdge};
+    if (!neighbour || playTheSame(*neighbour, picked_) || !isKnown(*neighbour, {left.start, right.end}) ||
+        !isKnown(picked_, {left.start, right.end}))
+      return edge;
+    const std::vector<Piece> takes =
+        starts ? std::vector{*neighbour, picked_} : std::vector{picked_, *neighbour};
+    const PhraseGap gap = gapBetween(track_, session_.rate, left, right, takes, find_);
+    const Frames wordEnd = gap.takes[0].wordEnd;
+    const Frames nextWord = gap.takes[1].nextWord;
+    if (wordEnd <= cellEdge && cellEdge <= nextWord) return edge;
+    const GapJoin join = joinIn(gap, 0, 1);
+    edge.at = join.at;
+    const bool plain = neighbour->slip.count == 0 && neighbour->gain.value == 0.0 &&
+                       neighbour->pitch.value == 0.0 && neighbour->level.empty();
+    if (join.bothUntil && plain) {
+      edge.both = Span{join.at, *join.bothUntil};
+      edge.other = neighbour->lane;
+      notices_.push_back(Sentence(
+          "%1 still sounds when %2 begins: for %3 ms both are heard, so that neither loses anything.",
+          nameOf(takes[0]), nameOf(takes[1]), milliseconds(edge.both->length())));
+    } else {
+      // Without both, in the middle of what overlaps.
+      if (join.bothUntil) edge.at = nextWord + Frames{(wordEnd - nextWord).count / 2};
+      notices_.push_back(edge.at > cellEdge
+                             ? Sentence("The boundary lies %1 ms later: there %2 has come to its end.",
+                                        milliseconds(edge.at - cellEdge), nameOf(takes[0]))
+                             : Sentence("The boundary lies %1 ms earlier: there %2 has not begun yet.",
+                                        milliseconds(cellEdge - edge.at), nameOf(takes[1])));
+    }
+    return edge;
+  }
+
+  /// What an earlier pick of this phrase left of both takes beyond its edges plays the neighbour again.
+  Session cleared(Session session) const {
+    const Frames longest = framesFromSeconds(longestBothSeconds, session_.rate);
+    const Piece* const was = composite_.pieceAt(middleOf(phrases_[index_].span));
+    const auto clear = [&](std::size_t neighbour, Span where) {
+      const Piece* const plays = composite_.pieceAt(middleOf(phrases_[neighbour].span));
+      if (!was || !was->lane || !plays || !plays->lane || !plays->overdubs.empty()) return;
+      for (const Piece& piece : composite_.pieces)
+        if (piece.overdubs.size() == 1 && piece.plays(*plays->lane) && piece.plays(*was->lane) &&
+            piece.span.length() <= longest && piece.span.overlaps(where))
+          session = yewdrift::pick(std::move(session), track_.id, piece.span, plays->lane);
+    };
+    const Phrase& phrase = phrases_[index_];
+    if (index_ > 0) clear(index_ - 1, {phrases_[index_ - 1].span.start, phrase.span.end});
+    if (index_ + 1 < phrases_.size()) clear(index_ + 1, {phrase.span.start, phrases_[index_ + 1].span.end});
+    return session;
+  }
+
+  [[nodiscard]] Decimal milliseconds(Frames frames) const {
+    return {secondsFromFrames(frames, session_.rate) * 1000.0, 0};
+  }
+  [[nodiscard]] Sentence nameOf(const Piece& piece) const {
+    return Sentence::verbatim(requireLane(track_, *piece.lane).name);
+  }
+
+  const Session& session_;
+  const Track& track_;
+  std::span<const Phrase> phrases_;
+  std::size_t index_;
+  ResolvedComposite composite_;
+  const FindAnalysis& find_;
+  Piece picked_;
+  std::vector<Sentence> notices_;
+};
+
+}  // namespace
+
+PhrasePick pickPhrase(const Session& session, TrackId id, std::span<const Phrase> phrases, std::size_t index,
+                      LaneNumber lane, const FindAnalysis& find) {
+  const Track& track = requireTrack(session, id);
+  requireLane(track, lane);
+  return Picker(session, track, phrases, index, lane, find).pick();
+}
+
+}  // namespace yewdrift

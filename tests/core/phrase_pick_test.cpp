@@ -1,0 +1,164 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// A phrase is picked as a whole: no word at its edges loses its end, whichever take it is of.
+#include "core/joins/phrase_pick.h"
+
+#include <catch2/catch.hpp>
+#include <random>
+
+#include "core/edit/edit_pieces.h"
+#include "core/known_takes.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+struct Picked {
+  Session session;
+  std::vector<Sentence> notices;
+  [[nodiscard]] std::vector<Piece> pieces() const { return resolve(*session.tracks[0], rate).pieces; }
+};
+
+Picked pickIn(const Takes& takes, std::size_t phrase, LaneNumber lane) {
+  const auto phrases = takes.phrases(words);
+  PhrasePick picked = pickPhrase(takes.session, takes.id(), phrases, phrase, lane, takes.find());
+  checkInvariants(picked.session);
+  return {std::move(picked.session), std::move(picked.notices)};
+}
+
+}  // namespace
+
+TEST_CASE("Where both takes rest at the cell's edges, the phrase is picked from edge to edge") {
+  Takes takes(6.0);
+  const auto one = takes.add(words);
+  const auto two = takes.add(words);
+  const Picked picked = pickIn(takes, 1, one);
+  const Span cell = takes.phrases(words)[1].cell;
+  REQUIRE(picked.pieces().size() == 3);
+  CHECK(picked.pieces()[1].span == cell);
+  CHECK(picked.pieces()[1].lane == one);
+  CHECK(picked.pieces()[0].lane == two);
+  CHECK(picked.pieces()[2].lane == two);
+  CHECK(picked.notices.empty());
+  // The first and the last phrase have no neighbour on one side.
+  CHECK(pickIn(takes, 0, one).pieces()[0].span.end == takes.phrases(words)[0].cell.end);
+  CHECK(pickIn(takes, 2, one).pieces()[1].span.start == takes.phrases(words)[2].cell.start);
+}
+
+TEST_CASE("The boundary waits for the longer word's end, and is there before the earlier one begins") {
+  Takes takes(6.0);
+  // The edges of the second cell lie at 2.25 s and 3.75 s.
+  const auto early = takes.add({{1.0, 2.0}, {2.2, 3.5}, {4.0, 5.0}});
+  const auto plainOne = takes.add(words);
+  const auto longer = takes.add({{1.0, 2.4}, {2.5, 3.9}, {4.0, 5.0}});
+
+  // What plays, the newest, still sounds at the edge.
+  const Picked later = pickIn(takes, 1, plainOne);
+  REQUIRE(later.pieces().size() == 3);
+  CHECK(later.pieces()[1].span.start == seconds(2.45));
+  CHECK(later.pieces()[1].span.end == seconds(3.75));
+  REQUIRE(later.notices.size() == 1);
+  CHECK(later.notices[0].english() == "The boundary lies 200 ms later: there Take 3 has come to its end.");
+
+  // What is picked sounds beyond its end, and begins before it.
+  takes.session = setLaneAside(takes.session, takes.id(), longer, true);
+  const Picked earlier = pickIn(takes, 1, early);
+  CHECK(earlier.pieces()[1].span.start == seconds(2.1));
+  CHECK(earlier.notices.at(0).english() ==
+        "The boundary lies 150 ms earlier: there Take 1 has not begun yet.");
+  takes.session = setLaneAside(takes.session, takes.id(), longer, false);
+  takes.session = pick(takes.session, takes.id(), {{}, seconds(6.0)}, plainOne);
+  const Picked ends = pickIn(takes, 1, longer);
+  REQUIRE(ends.pieces().size() == 3);
+  CHECK(ends.pieces()[1].span == Span{seconds(2.25), seconds(3.95)});
+}
+
+TEST_CASE("Where neither rests both are heard, and another pick leaves nothing of that") {
+  Takes takes(6.0);
+  const auto early = takes.add({{1.0, 2.0}, {2.2, 3.5}, {3.7, 5.0}});
+  const auto longer = takes.add({{1.0, 2.4}, {2.5, 3.9}, {4.0, 5.0}});
+  takes.session = pick(takes.session, takes.id(), {{}, seconds(6.0)}, longer);
+  Picked picked = pickIn(takes, 1, early);
+  REQUIRE(picked.pieces().size() == 4);
+  CHECK(picked.pieces()[0].span.end == seconds(2.2));
+  CHECK(picked.pieces()[1].span == Span{seconds(2.2), seconds(2.4)});
+  CHECK(picked.pieces()[1].lane == early);
+  CHECK(picked.pieces()[1].overdubs == std::vector{longer});
+  CHECK(picked.pieces()[2].overdubs.empty());
+  CHECK(picked.pieces()[2].span.start == seconds(2.4));
+  CHECK(picked.pieces()[3].lane == longer);
+  REQUIRE(picked.notices.size() == 1);
+  CHECK(picked.notices[0].english() ==
+        "Take 2 still sounds when Take 1 begins: for 200 ms both are heard, so that neither loses anything.");
+
+  // Back to the other take: one take throughout, nothing doubled.
+  takes.session = picked.session;
+  picked = pickIn(takes, 1, longer);
+  CHECK(picked.pieces().size() == 1);
+  CHECK(picked.pieces()[0].overdubs.empty());
+
+  // At the end of the phrase likewise.
+  takes.session = pick(takes.session, takes.id(), {{}, seconds(6.0)}, early);
+  picked = pickIn(takes, 1, longer);
+  REQUIRE(picked.pieces().size() == 4);
+  CHECK(picked.pieces()[2].span == Span{seconds(3.7), seconds(3.9)});
+  CHECK(picked.pieces()[2].lane == longer);
+  CHECK(picked.pieces()[2].overdubs == std::vector{early});
+  CHECK(picked.pieces()[3].span.start == seconds(3.9));
+}
+
+TEST_CASE("A person's doubling stays when the phrase beside it is picked") {
+  Takes takes(6.0);
+  const auto one = takes.add(words);
+  const auto two = takes.add(words);
+  takes.session = pick(takes.session, takes.id(), {{}, seconds(6.0)}, two);
+  takes.session = overdub(takes.session, takes.id(), {seconds(4.0), seconds(5.5)}, one);
+  const Picked picked = pickIn(takes, 1, one);
+  const ResolvedComposite composite = resolve(*picked.session.tracks[0], rate);
+  CHECK(composite.pieceAt(seconds(4.5))->overdubs == std::vector{one});
+}
+
+TEST_CASE("No word of what plays is cut by picks of whole phrases, whatever the takes' words are like") {
+  std::mt19937 random(17);
+  for (int round = 0; round < 60; ++round) {
+    Takes takes(6.0);
+    std::vector<std::vector<std::pair<double, double>>> sung;
+    for (int take = 0; take < 3; ++take) {
+      sung.push_back(words);
+      for (auto& [from, to] : sung.back()) {
+        from += 0.01 * static_cast<double>(random() % 20) - 0.1;
+        to += 0.01 * static_cast<double>(random() % 25);
+      }
+      takes.add(sung.back());
+    }
+    const std::size_t first = random() % 3;
+    const std::size_t second = random() % 3;
+    const auto laneOf = [](std::size_t take) { return LaneNumber{static_cast<int>(take) + 1}; };
+    takes.session = pick(takes.session, takes.id(), {{}, seconds(6.0)}, laneOf(first));
+    const Picked picked = pickIn(takes, 1, laneOf(second));
+    const ResolvedComposite composite = resolve(*picked.session.tracks[0], rate);
+    INFO("round " << round << ": " << first + 1 << " and " << second + 1);
+    for (std::size_t phrase = 0; phrase < 3; ++phrase) {
+      const std::size_t take = phrase == 1 ? second : first;
+      const auto [from, to] = sung[take][phrase];
+      // Its edges are known to a step.
+      for (double at = from + 0.011; at < to - 0.011; at += 0.005) {
+        const Piece* const piece = composite.pieceAt(seconds(at));
+        REQUIRE(piece);
+        CHECK(piece->plays(laneOf(take)));
+      }
+    }
+  }
+}
+
+TEST_CASE("What is not measured yet is picked from edge to edge; what is not there is refused") {
+  Takes takes(6.0);
+  const auto early = takes.add({{1.0, 2.0}, {2.2, 3.5}, {4.0, 5.0}});
+  takes.add(words);
+  const auto phrases = takes.phrases(words);
+  const PhrasePick picked = pickPhrase(takes.session, takes.id(), phrases, 1, early,
+                                       [](int) -> const FileAnalysis* { return nullptr; });
+  CHECK(resolve(*picked.session.tracks[0], rate).pieceAt(phrases[1].cell.start)->span == phrases[1].cell);
+  CHECK_THROWS(pickPhrase(takes.session, takes.id(), phrases, 1, LaneNumber{9}, takes.find()));
+}

@@ -1,0 +1,274 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The join bench: by dragging and by number, drawn to good places, each side alone, before and after, many
+// joins at once.
+#include <QDoubleSpinBox>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QToolButton>
+#include <catch2/catch.hpp>
+
+#include "app/bench/join_bench.h"
+#include "app/desk/snapping.h"
+#include "core/edit/edit.h"
+#include "ui/round_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+namespace {
+
+/// Two joins: at 194,000 in the middle of a sound, and at 300,000 in a rest.
+struct BenchRig : RoundRig {
+  explicit BenchRig(const fs::path& path) : RoundRig(path) {
+    studio().desk().apply("Pick", [id = track().id](const Session& s) {
+      return pick(s, id, {{194000}, {300000}}, LaneNumber{1});
+    });
+    studio().inHand().takeJoin(Frames{194000});
+    turn();
+    REQUIRE(listened());
+  }
+  bool listened() {
+    return waitFor([&] { return !studio().joins().looking() && !studio().joins().joins().empty(); });
+  }
+  JoinPicture& picture() { return window->joinBench().picture(); }
+  Join join(std::size_t index = 0) { return studio().inHand().composite(track()).joins.at(index); }
+  QDoubleSpinBox& number(const char* name) { return *named<QDoubleSpinBox>(name); }
+  void type(QDoubleSpinBox& field, const QString& text) {
+    field.setFocus();
+    field.selectAll();
+    QTest::keyClicks(&field, text);
+    QTest::keyClick(&field, Qt::Key_Return);
+    turn();
+  }
+  std::size_t steps() { return studio().desk().history().doneCount(); }
+  void dragTo(QPoint from, QPoint to, Qt::KeyboardModifiers modifiers = {}) {
+    drag(&picture(), from, to, modifiers);
+    turn();
+  }
+};
+
+}  // namespace
+
+TEST_CASE("The nearest place draws what is dragged, within its reach") {
+  const std::vector<Frames> places{{100}, {130}};
+  CHECK(drawnTo({90}, places, {10}) == Frames{100});
+  CHECK(drawnTo({89}, places, {10}) == Frames{89});
+  CHECK(drawnTo({116}, places, {20}) == Frames{130});
+  CHECK(drawnTo({114}, places, {20}) == Frames{100});
+  CHECK(drawnTo({140}, places, {10}) == Frames{130});
+  CHECK(drawnTo({5}, {}, {10}) == Frames{5});
+}
+
+TEST_CASE("Where the curves cross they are taken hold of and bent") {
+  const TemporaryFolder temporary;
+  BenchRig rig(makePhrases(temporary));
+  const JoinShape before = rig.join().shape;
+  REQUIRE(before.bend == 0.0);
+  const auto grip = rig.picture().bendGrip();
+  REQUIRE(grip);
+  CHECK(std::abs(grip->x() - rig.picture().xOf(Frames{194000})) <= 3);
+  const std::size_t steps = rig.steps();
+  rig.dragTo(*grip, *grip - QPoint(12, 0));
+  CHECK(rig.join().shape.bend > 0.2);
+  CHECK(rig.join().shape.bend <= 1.0);
+  CHECK(rig.join().shape.before == before.before);
+  CHECK(rig.join().shape.after == before.after);
+  CHECK(rig.join().at == Frames{194000});
+  CHECK(rig.join().set);
+  CHECK(rig.steps() == steps + 1);
+  // The crossing goes along: the incoming take rises earlier.
+  REQUIRE(rig.picture().bendGrip());
+  CHECK(rig.picture().bendGrip()->x() < grip->x());
+  CHECK(rig.number("Bend of the curve").value() == Approx(rig.join().shape.bend * 100.0).margin(0.5));
+  rig.dragTo(*rig.picture().bendGrip(), *rig.picture().bendGrip() + QPoint(400, 0));
+  CHECK(rig.join().shape.bend == -1.0);
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.join().shape == before);
+}
+
+TEST_CASE("A join is set by number: its place, both lengths, bend and curve; each one step") {
+  const TemporaryFolder temporary;
+  BenchRig rig(makePhrases(temporary));
+  const std::size_t steps = rig.steps();
+  rig.type(rig.number("Crossfade before the boundary"), "20");
+  CHECK(rig.join().shape.before == Frames{960});
+  CHECK(rig.join().shape.after == Frames{240});
+  rig.type(rig.number("Crossfade behind the boundary"), "2.5");
+  CHECK(rig.join().shape.after == Frames{120});
+  rig.type(rig.number("Bend of the curve"), "-50");
+  CHECK(rig.join().shape.bend == Approx(-0.5));
+  CHECK(rig.join().shape.before == Frames{960});
+  auto& curve = *rig.named<QComboBox>("Curve of the crossfade");
+  curve.setFocus();
+  QTest::keyClick(&curve, Qt::Key_Down);
+  emit curve.activated(curve.currentIndex());
+  rig.turn();
+  CHECK(rig.join().shape.curve == Curve::EqualPower);
+  CHECK(rig.steps() == steps + 4);
+  auto& at = *rig.named<QLineEdit>("Place of the join");
+  at.setFocus();
+  at.selectAll();
+  QTest::keyClicks(&at, "195000f");
+  QTest::keyClick(&at, Qt::Key_Return);
+  rig.turn();
+  CHECK(rig.join().at == Frames{195000});
+  CHECK(rig.join().shape.before == Frames{960});
+  CHECK(rig.studio().inHand().join() == Frames{195000});
+  // What is no place is refused, and the field says again where it is.
+  at.setFocus();
+  at.selectAll();
+  QTest::keyClicks(&at, "nowhere");
+  QTest::keyClick(&at, Qt::Key_Return);
+  rig.turn();
+  CHECK(rig.join().at == Frames{195000});
+  CHECK(at.text() == rig.studio().desk().positionWords().inField({195000}));
+  CHECK(!rig.window->message().isEmpty());
+  CHECK(rig.steps() == steps + 5);
+}
+
+TEST_CASE("A boundary that is dragged is softly drawn to a good place; with Alt it is not") {
+  const TemporaryFolder temporary;
+  BenchRig rig(makePhrases(temporary));
+  REQUIRE(rig.waitFor([&] { return !rig.studio().joins().goodPlaces({194000}).empty(); }));
+  // The rest before 192,000 is near enough to be seen.
+  const Frames good = rig.studio().joins().goodPlaces({194000}).front();
+  REQUIRE(good < Frames{192000});
+  while (rig.picture().xOf(good) < 20) rig.picture().zoom(1.5);
+  rig.turn();
+  const int foot = rig.picture().height() - 8;
+  const QPoint from(rig.picture().xOf(Frames{194000}), foot);
+  const QPoint beside(rig.picture().xOf(good) + 4, foot);
+  rig.dragTo(from, beside);
+  CHECK(rig.join().at == good);
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  rig.studio().inHand().takeJoin(Frames{194000});
+  rig.turn();
+  REQUIRE(rig.waitFor([&] { return !rig.studio().joins().goodPlaces({194000}).empty(); }));
+  rig.dragTo(from, beside, Qt::AltModifier);
+  CHECK(rig.join().at != good);
+  CHECK(std::abs((rig.join().at - good).count) < 3000);
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+
+  // In the lanes too, where the bench's join is dragged.
+  rig.studio().inHand().takeJoin(Frames{194000});
+  rig.lanes().showSpan({{180000}, {204000}});
+  rig.turn();
+  REQUIRE(rig.waitFor([&] { return !rig.studio().joins().goodPlaces({194000}).empty(); }));
+  const QRect row = rig.lanes().compositeRect();
+  const QPoint bud(rig.lanes().xOf(Frames{194000}), row.bottom() - 9);
+  rig.press(rig.lanes().viewport(), bud);
+  rig.move(rig.lanes().viewport(), {rig.lanes().xOf(good) + 30, bud.y()});
+  rig.move(rig.lanes().viewport(), {rig.lanes().xOf(good) + 3, bud.y()});
+  rig.release(rig.lanes().viewport(), {rig.lanes().xOf(good) + 3, bud.y()});
+  CHECK(rig.join().at == good);
+}
+
+TEST_CASE("Zoomed in, zero crossings are seen and draw the boundary") {
+  const TemporaryFolder temporary;
+  BenchRig rig(makePhrases(temporary));
+  rig.picture().zoom(100.0);
+  CHECK(rig.picture().zeroCrossings().empty());
+  rig.picture().zoom(0.0001);
+  rig.turn();
+  const auto crossings = rig.picture().zeroCrossings();
+  REQUIRE(crossings.size() >= 2);
+  const auto& view = *rig.picture().shown();
+  for (const Frames at : crossings) {
+    const auto i = static_cast<std::size_t>((at - view.span.start).count);
+    const auto crosses = [i](const std::vector<float>& side) { return side[i - 1] * side[i] <= 0.0F; };
+    CHECK((crosses(view.outgoing) || crosses(view.incoming)));
+  }
+  // The farthest from the boundary to the left, so that nothing else is near.
+  const Frames aim = crossings.front() == Frames{194000} ? crossings.back() : crossings.front();
+  const int foot = rig.picture().height() - 8;
+  rig.dragTo({rig.picture().xOf(Frames{194000}), foot}, {rig.picture().xOf(aim) + 2, foot});
+  CHECK(std::find(crossings.begin(), crossings.end(), rig.join().at) != crossings.end());
+}
+
+TEST_CASE("Each side of a join is heard alone, the surroundings as long as they are set") {
+  const TemporaryFolder temporary;
+  BenchRig rig(makePhrases(temporary));
+  rig.type(rig.number("How much is heard around a join"), "0.5");
+  rig.press(Qt::Key_O, Qt::ShiftModifier);
+  CHECK(rig.studio().transport().hearsJoin());
+  CHECK(rig.heard() == LaneNumber{3});
+  const auto loop = rig.studio().transport().engine().state();
+  CHECK(loop.position >= Frames{194000 - 24000});
+  rig.press(Qt::Key_I, Qt::ShiftModifier);
+  CHECK(rig.heard() == LaneNumber{1});
+  CHECK(rig.studio().transport().hearsJoin());
+  rig.press(Qt::Key_I, Qt::ShiftModifier);
+  CHECK_FALSE(rig.heard());
+  CHECK(rig.studio().transport().hearsJoin());
+  rig.press(Qt::Key_K);
+  CHECK_FALSE(rig.studio().transport().hearsJoin());
+  CHECK(rig.studio().joins().habits().around == 0.5);
+  CHECK(rig.studio().joins().around() == Frames{24000});
+  // Where silence is joined there is nothing to hear alone.
+  rig.studio().desk().apply("Pick", [id = rig.track().id](const Session& s) {
+    return pick(s, id, {{194000}, {300000}}, std::nullopt);
+  });
+  rig.studio().inHand().takeJoin(Frames{194000});
+  rig.press(Qt::Key_I, Qt::ShiftModifier);
+  CHECK(rig.window->message() == "That side of the join is silent.");
+}
+
+TEST_CASE("One key hears a join as it was before, and as it is") {
+  const TemporaryFolder temporary;
+  BenchRig rig(makePhrases(temporary));
+  rig.press(Qt::Key_J, Qt::ControlModifier);
+  REQUIRE(rig.waitFor([&] { return rig.join().found; }));
+  const Join now = rig.join();
+  const std::size_t steps = rig.steps();
+  for (int i = 0; i < 3; ++i) {
+    rig.press(Qt::Key_P, Qt::ShiftModifier);
+    CHECK(rig.join().at == Frames{194000});
+    CHECK_FALSE(rig.join().found);
+    CHECK(rig.studio().inHand().join() == Frames{194000});
+    CHECK(rig.window->message() == "As it was before.");
+    rig.press(Qt::Key_P, Qt::ShiftModifier);
+    CHECK(rig.join() == now);
+    CHECK(rig.studio().inHand().join() == now.at);
+    CHECK(rig.window->message() == "As it is now.");
+  }
+  CHECK(rig.steps() == steps);
+  // What did nothing to the composite is not taken back by it.
+  rig.studio().desk().apply("Rename",
+                            [id = rig.track().id](const Session& s) { return renameTrack(s, id, "Other"); });
+  rig.press(Qt::Key_P, Qt::ShiftModifier);
+  CHECK(rig.track().name == "Other");
+  CHECK(rig.window->message().contains("no before to hear"));
+}
+
+TEST_CASE(
+    "All joins get the shape of the one in hand, but for settled ones; the search goes as far as is set") {
+  const TemporaryFolder temporary;
+  BenchRig rig(makePhrases(temporary));
+  rig.studio().desk().apply("Pick", [id = rig.track().id](const Session& s) {
+    return settleJoin(pick(s, id, {{400000}, {450000}}, LaneNumber{2}), id, {400000}, true);
+  });
+  const JoinShape settled = rig.join(2).shape;
+  rig.type(rig.number("Crossfade before the boundary"), "7");
+  for (QToolButton* button : rig.window->joinBench().findChildren<QToolButton*>())
+    if (button->accessibleName() == "All joins like this one") QTest::mouseClick(button, Qt::LeftButton);
+  rig.turn();
+  CHECK(rig.join(1).shape == rig.join(0).shape);
+  CHECK(rig.join(0).shape.before == Frames{336});
+  CHECK(rig.join(1).set);
+  CHECK(rig.join(2).shape == settled);
+  CHECK(rig.join(3).shape.before == Frames{336});
+  CHECK(rig.window->message().startsWith("2 joins have this length"));
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  CHECK_FALSE(rig.join(1).set);
+
+  // The rest lies 2,000 frames off: 42 ms.
+  rig.studio().inHand().takeJoin(Frames{194000});
+  rig.type(rig.number("How far a better place is searched for"), "5");
+  REQUIRE(rig.listened());
+  for (const Frames place : rig.studio().joins().goodPlaces({194000}))
+    CHECK(std::abs((place - Frames{194000}).count) <= 240);
+  CHECK(QSettings().value("joins/within").toDouble() == 5.0);
+}
