@@ -39,15 +39,13 @@ JoinBench::JoinBench(SessionDesk& desk, InHand& inHand, JoinDesk& joins, const A
   auto* sideWidget = new QWidget;
   sideWidget->setLayout(side);
   side->setContentsMargins(0, 0, 0, 0);
-  sideWidget->setMinimumWidth(270);
-  sideWidget->setMaximumWidth(400);
   picture_ = new JoinPicture(desk, inHand, joins);
   fields_ = new JoinFields(desk, inHand, joins);
   row->addWidget(sideWidget);
   row->addWidget(fields_, 0, Qt::AlignTop);
   row->addWidget(picture_, 3);
   list_ = new JoinList(desk, inHand, joins, actions.change);
-  list_->setMinimumWidth(230);
+  list_->setMinimumWidth(204);
   row->addWidget(list_, 1);
   connect(&desk, &SessionDesk::changed, this, &JoinBench::refresh);
   connect(&inHand, &InHand::changed, this, &JoinBench::refresh);
@@ -57,6 +55,9 @@ JoinBench::JoinBench(SessionDesk& desk, InHand& inHand, JoinDesk& joins, const A
 void JoinBench::showEvent(QShowEvent* event) {
   QWidget::showEvent(event);
   refresh();
+  // Within one turn, not over several: what the texts need is known only now.
+  title_->parentWidget()->layout()->activate();
+  layout()->activate();
 }
 
 void JoinBench::refresh() {

@@ -10,7 +10,7 @@
 namespace yewdrift::app {
 namespace {
 
-constexpr double longestField = 60'000.0;  // milliseconds
+constexpr double longestField = 9'999.9;  // milliseconds
 
 }  // namespace
 

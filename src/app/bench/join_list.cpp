@@ -22,7 +22,7 @@ JoinList::JoinList(SessionDesk& desk, InHand& inHand, JoinDesk& joins, const QLi
   list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   // It takes what is left over; what does not fit in is scrolled.
   list_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored);
-  list_->setMinimumHeight(fontMetrics().height() * 3);
+  list_->setMinimumHeight(fontMetrics().height() * 2);
   buttons_ = new FlowLayout(4);
   for (QAction* each : actions) buttons_->addWidget(actionButton(each));
   auto* column = new QVBoxLayout(this);

@@ -6,6 +6,7 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <tuple>
+#include <utility>
 
 #include "app/desk/snapping.h"
 #include "app/look/painting.h"
@@ -48,10 +49,10 @@ int JoinPicture::colourOf(LaneNumber lane) const {
 void JoinPicture::refresh() {
   // While a line is dragged the picture stands still, so that the hand and the line do not run apart.
   shown_ = inHand_.joinCloseUp(around_, heldCentre());
-  if (shown_) {
-    // A crossfade longer than what is shown is brought into sight.
+  // A crossfade longer than what is shown is brought into sight, once; who zooms in meanwhile means to.
+  if (shown_ && drag_ == Drag::None && std::exchange(fitted_, shown_->join) != shown_->join) {
     const Frames longer = std::max(shown_->join.shape.before, shown_->join.shape.after);
-    if (longer > around_ && drag_ == Drag::None) {
+    if (longer > around_) {
       around_ = longer * 2;
       shown_ = inHand_.joinCloseUp(around_, heldCentre());
     }

@@ -28,7 +28,7 @@ class JoinPicture : public QWidget {
   [[nodiscard]] std::vector<Frames> zeroCrossings() const;
   /// What a screen reader tells of it.
   [[nodiscard]] QString spoken() const;
-  [[nodiscard]] QSize minimumSizeHint() const override { return {300, 96}; }
+  [[nodiscard]] QSize minimumSizeHint() const override { return {200, 96}; }
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -66,6 +66,7 @@ class JoinPicture : public QWidget {
   JoinDesk& joins_;
   std::optional<JoinCloseUp> shown_;
   Frames around_{2400};
+  std::optional<Join> fitted_;  // what was brought into sight last
   PointerGesture gesture_;
   HeldEdit held_;
   Drag drag_ = Drag::None;

@@ -96,7 +96,7 @@ QString styleSheet(const Theme& t) {
     QGroupBox { border: 1px solid %line; border-radius: 8px; margin-top: 10px; padding-top: 8px; background: %surface; }
     QGroupBox::title { subcontrol-origin: margin; left: 12px; padding: 0 4px; color: %faint; }
     QTabWidget::pane { border: 1px solid %line; border-radius: 8px; background: %surface; top: -1px; }
-    QTabBar::tab { background: transparent; border: 1px solid transparent; padding: 4px 14px; margin-right: 2px; color: %faint; }
+    QTabBar::tab { background: transparent; border: 1px solid transparent; padding: 4px 9px; margin-right: 2px; color: %faint; }
     QTabBar::tab:selected { background: %surface; color: %text; border: 1px solid %line; border-bottom-color: %surface;
       border-top-left-radius: 7px; border-top-right-radius: 7px; }
     QTabBar::tab:hover:!selected { color: %text; }

@@ -217,8 +217,8 @@ void MainWindow::makeBench(QVBoxLayout* column, QWidget* middle) {
       tr("Take"));
   add(new SongBench(studio_->desk(), studio_->transport()), tr("Song"));
   joinBench_ = new JoinBench(studio_->desk(), studio_->inHand(), studio_->joins(),
-                             {{do_.hearJoin, do_.hearOutgoing, do_.hearIncoming},
-                              {do_.betterJoin, do_.settleJoin, do_.compareJoin, do_.likeInHand}});
+                             {{do_.hearJoin, do_.hearOutgoing, do_.hearIncoming, do_.compareJoin},
+                              {do_.betterJoin, do_.settleJoin, do_.likeInHand}});
   add(joinBench_, tr("Join"));
   add(new TakesBench(studio_->desk(), studio_->inHand(), studio_->analysis(), studio_->listening(),
                      studio_->messages()),

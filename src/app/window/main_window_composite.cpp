@@ -65,8 +65,8 @@ void MainWindow::makeCompositeActions() {
       Deed::EditJoin);
   do_.hearOutgoing->setIconText(tr("Out"));
   do_.hearIncoming->setIconText(tr("In"));
-  do_.compareJoin->setIconText(tr("Before/after"));
-  do_.likeInHand->setIconText(tr("All like it"));
+  do_.compareJoin->setIconText(QStringLiteral("⇆"));
+  do_.likeInHand->setIconText(tr("To all"));
   do_.nextUnsettled =
       ruled(action(tr("Riskiest join"), QKeySequence(Qt::SHIFT | Qt::Key_Q),
                    tr("The join that is most likely heard, and is not settled, goes on the bench"),

@@ -10,11 +10,11 @@ namespace {
 
 constexpr double intoPhraseSeconds = 0.6;  // so much of either phrase is looked at
 constexpr double halfGapSeconds = 1.5;     // of a longer rest the middle is
-constexpr float silent = -120.0F;          // dB
+constexpr float silent = 1e-12F;           // mean square
 constexpr std::size_t floorSteps = 5;      // a rest is told by its quietest 50 ms
-constexpr float aboveFloor = 9.0F;         // dB above that: a take sounds
-constexpr float belowLoudest = 45.0F;      // or that far below its loudest
-constexpr float leastContrast = 12.0F;     // what falls less than that never rests
+constexpr float aboveFloor = 8.0F;         // times that, 9 dB: a take sounds
+constexpr float belowLoudest = 3e-5F;      // or 45 dB below its loudest
+constexpr float leastContrast = 0.063F;    // what falls by less than 12 dB never rests
 // What a listener notices, in units of audibility; common practice weighs them in this order.
 constexpr double costOfBoth = 10.0;      // a second of both takes at once
 constexpr double unlikeDecibels = 20.0;  // at the place itself, where it is loud
@@ -22,7 +22,7 @@ constexpr double otherTone = 40.0;       // of the phrases on either side
 constexpr double quietestHeard = 65.0;   // dB below the loudest: there nothing is noticed
 
 struct Row {
-  std::vector<float> levels;
+  std::vector<float> squares;
   std::vector<BandLevels> spectra;
 };
 
@@ -32,28 +32,34 @@ Row rowOf(const Track& track, const Piece& piece, Frames start, Frames step, std
   Row row{std::vector<float>(count, silent), std::vector<BandLevels>(count)};
   const Lane* const lane = piece.lane ? track.lane(*piece.lane) : nullptr;
   if (!lane) return row;
-  const float gain = static_cast<float>(lane->gain.value + piece.gain.value);
-  const auto change = static_cast<int>(std::lround(gain * 2.0F));  // of a band's level
+  const Decibels gain{lane->gain.value + piece.gain.value};
+  const float power = factorOf(gain) * factorOf(gain);
+  const auto change = static_cast<int>(std::lround(gain.value * 2.0));  // of a band's level
   const Span all = Span{start, start + step * static_cast<std::int64_t>(count)}.shifted(-piece.slip);
   // What is audible lies above what is in a handle.
   for (const bool audible : {false, true})
     for (const Clip& clip : lane->clips) {
       const Span part = (audible ? clip.window : clip.extent()).intersect(all);
       if (part.empty() || clip.channels.empty()) continue;
-      const FileAnalysis* const first = find(clip.channels.front().file);
-      if (!first || first->levelStep.count <= 0) continue;
-      for (std::size_t k = 0; k < count; ++k) {
+      std::vector<const FileAnalysis*> files;
+      for (const ChannelSource& source : clip.channels) files.push_back(find(source.file));
+      if (!files.front() || files.front()->levelStep.count <= 0) continue;
+      // The steps that begin in it.
+      const auto firstIn = [&](Frames at) {
+        return static_cast<std::size_t>((at - all.start).count + step.count - 1) /
+               static_cast<std::size_t>(step.count);
+      };
+      for (std::size_t k = firstIn(part.start); k < std::min(count, firstIn(part.end)); ++k) {
         const Frames at = all.start + step * static_cast<std::int64_t>(k);
-        if (!part.contains(at)) continue;
-        const auto index = static_cast<std::size_t>((at - clip.origin).count / first->levelStep.count);
-        if (index >= first->levels.size()) continue;
+        const auto index =
+            static_cast<std::size_t>((at - clip.origin).count / files.front()->levelStep.count);
+        if (index >= files.front()->levels.size()) continue;
         float square = 0.0F;
-        for (const ChannelSource& source : clip.channels)
-          if (const FileAnalysis* const other = find(source.file); other && index < other->levels.size())
-            square = std::max(square, other->levels[index].square);
-        row.levels[k] = std::max(silent, 10.0F * std::log10(std::max(square, 1e-15F)) + gain);
-        if (index >= first->spectra.size()) continue;
-        row.spectra[k] = first->spectra[index];
+        for (const FileAnalysis* const file : files)
+          if (file && index < file->levels.size()) square = std::max(square, file->levels[index].square);
+        row.squares[k] = std::max(silent, square * power);
+        if (index >= files.front()->spectra.size()) continue;
+        row.spectra[k] = files.front()->spectra[index];
         if (change != 0)
           for (std::uint8_t& band : row.spectra[k])
             if (band > 0) band = static_cast<std::uint8_t>(std::clamp(band + change, 0, 255));
@@ -66,8 +72,8 @@ Row rowOf(const Track& track, const Piece& piece, Frames start, Frames step, std
 BandLevels averageOf(const Row& row, float threshold) {
   std::array<int, bandCount> sums{};
   int count = 0;
-  for (std::size_t k = 0; k < row.levels.size(); ++k) {
-    if (row.levels[k] <= threshold) continue;
+  for (std::size_t k = 0; k < row.squares.size(); ++k) {
+    if (row.squares[k] <= threshold) continue;
     for (std::size_t band = 0; band < bandCount; ++band) sums[band] += row.spectra[k][band];
     ++count;
   }
@@ -78,28 +84,28 @@ BandLevels averageOf(const Row& row, float threshold) {
 }
 
 /// Above which a take sounds.
-float thresholdOf(const std::vector<float>& levels, float loudest) {
+float thresholdOf(const std::vector<float>& squares, float loudest) {
   float floor = loudest;
-  for (std::size_t k = 0; k + floorSteps <= levels.size(); ++k) {
+  for (std::size_t k = 0; k + floorSteps <= squares.size(); ++k) {
     float sum = 0.0F;
-    for (std::size_t i = k; i < k + floorSteps; ++i) sum += levels[i];
+    for (std::size_t i = k; i < k + floorSteps; ++i) sum += squares[i];
     floor = std::min(floor, sum / floorSteps);
   }
-  return std::max(std::min(floor + aboveFloor, loudest - leastContrast), loudest - belowLoudest);
+  return std::max(std::min(floor * aboveFloor, loudest * leastContrast), loudest * belowLoudest);
 }
 
 /// Steps [first, last) in which it rests longest; the quietest step, of no length, where it never does.
-std::pair<std::size_t, std::size_t> longestRest(const std::vector<float>& levels, float threshold) {
+std::pair<std::size_t, std::size_t> longestRest(const std::vector<float>& squares, float threshold) {
   std::pair<std::size_t, std::size_t> longest{0, 0};
   std::size_t from = 0;
-  for (std::size_t k = 0; k <= levels.size(); ++k) {
-    if (k < levels.size() && levels[k] <= threshold) continue;
+  for (std::size_t k = 0; k <= squares.size(); ++k) {
+    if (k < squares.size() && squares[k] <= threshold) continue;
     if (k - from > longest.second - longest.first) longest = {from, k};
     from = k + 1;
   }
   if (longest.second > longest.first) return longest;
   const auto quietest =
-      static_cast<std::size_t>(std::min_element(levels.begin(), levels.end()) - levels.begin());
+      static_cast<std::size_t>(std::min_element(squares.begin(), squares.end()) - squares.begin());
   return {quietest, quietest};
 }
 
@@ -125,14 +131,14 @@ PhraseGap gapBetween(const Track& track, SampleRate rate, Span before, Span behi
     Row row = rowOf(track, piece, gap.start, gap.step, count, find);
     float loudest = silent;
     for (const Row* each : std::array<const Row*, 3>{&tailRow, &headRow, &row})
-      loudest = std::max(loudest, *std::max_element(each->levels.begin(), each->levels.end()));
+      loudest = std::max(loudest, *std::max_element(each->squares.begin(), each->squares.end()));
     gap.loudest = std::max(gap.loudest, loudest);
-    const float threshold = thresholdOf(row.levels, loudest);
-    const auto [first, last] = longestRest(row.levels, threshold);
+    const float threshold = thresholdOf(row.squares, loudest);
+    const auto [first, last] = longestRest(row.squares, threshold);
     GapTake& take = gap.takes.emplace_back();
     take.wordEnd = gap.start + gap.step * static_cast<std::int64_t>(first);
     take.nextWord = gap.start + gap.step * static_cast<std::int64_t>(last);
-    take.levels = std::move(row.levels);
+    take.squares = std::move(row.squares);
     take.spectra = std::move(row.spectra);
     take.before = averageOf(tailRow, threshold);
     take.behind = averageOf(headRow, threshold);
@@ -156,10 +162,11 @@ GapJoin joinIn(const PhraseGap& gap, std::size_t from, std::size_t to) {
     }
   }
   const std::size_t k = std::min(
-      out.levels.size() - 1,
+      out.squares.size() - 1,
       static_cast<std::size_t>(std::max<std::int64_t>(0, (join.at - gap.start).count / gap.step.count)));
-  const double loud =
-      std::clamp(1.0 - (gap.loudest - std::max(out.levels[k], in.levels[k])) / quietestHeard, 0.0, 1.0);
+  const double loud = std::clamp(
+      1.0 - 10.0 * std::log10(gap.loudest / std::max(out.squares[k], in.squares[k])) / quietestHeard, 0.0,
+      1.0);
   join.audibility += loud * spectralDistance(out.spectra[k], in.spectra[k]) / unlikeDecibels;
   join.audibility +=
       (spectralDistance(out.before, in.before) + spectralDistance(out.behind, in.behind)) / (2.0 * otherTone);

@@ -18,7 +18,7 @@ inline constexpr double longestBothSeconds = 1.0;
 struct GapTake {
   Frames wordEnd;
   Frames nextWord;
-  std::vector<float> levels;        // dB of full scale, step by step
+  std::vector<float> squares;       // mean squares of full scale, step by step
   std::vector<BandLevels> spectra;  // likewise
   BandLevels before{};              // what it sounds like at the end of the phrase before,
   BandLevels behind{};              // and at the beginning of the one behind
@@ -29,7 +29,7 @@ struct GapTake {
 struct PhraseGap {
   Frames start;
   Frames step;
-  float loudest = -120.0F;  // dB: of any take around it
+  float loudest = 0.0F;  // mean square: of any take around it
   std::vector<GapTake> takes;
 };
 
