@@ -15,6 +15,7 @@
 #include "core/store/session_names.h"
 #include "tool/composite_commands.h"
 #include "tool/device_commands.h"
+#include "tool/finish_commands.h"
 #include "tool/open_session.h"
 #include "tool/record_command.h"
 #include "tool/report.h"
@@ -118,23 +119,6 @@ void render(const Options& options) {
   const Rendered rendered = renderToFile(folder.disk(), session, request, *options.out);
   std::cout << "Rendered " << rendered.span.length().count << " frames from " << rendered.span.start.count
             << "f.\n";
-}
-
-void flattenTrack(const Options& options) {
-  SessionFolder folder = openToChange(options.session);
-  const Track& track = requireTrack(folder.session(), options.track);
-  std::optional<OutputFile> output;
-  if (options.out) output.emplace(folder.disk(), *options.out);
-  Session next = flatten(folder.disk(), folder.session(), track.id);
-  const PoolFile file = next.pool->back();
-  try {
-    if (output) output->keepCopyOf(folder.disk().open(file.path));
-    folder.commit("Flatten " + options.track, std::move(next));
-  } catch (...) {
-    folder.disk().remove(file.path);
-    throw;
-  }
-  std::cout << "Flattened to " << file.path << ", " << file.length.count << " frames.\n";
 }
 
 void undoOrRedo(const Options& options, bool undo) {
@@ -328,9 +312,6 @@ void describeCommands(CLI::App& app, Options& o) {
   span(c);
   c->add_option("--out", o.out, "The file to write")->required()->type_name("FILE");
   format(c);
-  c = command("flatten", "Renders the composite to a new pool file that takes its place", flattenTrack);
-  track(c)->required();
-  c->add_option("--out", o.out, "Also writes that file there")->type_name("FILE");
   command("undo", "Takes back one step of the session's history",
           [](const Options& options) { undoOrRedo(options, true); });
   command("redo", "Does again what was undone last",
@@ -387,6 +368,8 @@ Exit run(const std::vector<std::string>& arguments) {
   describeCompositeCommands(app, compositeOptions);
   TakeCommandOptions takeOptions;
   describeTakeCommands(app, takeOptions);
+  FinishCommandOptions finishOptions;
+  describeFinishCommands(app, finishOptions);
   DeviceCommandOptions deviceOptions;
   describeDeviceCommands(app, deviceOptions);
   if (const auto wrong = notACommand(app, arguments)) return complain(*wrong, Exit::WrongUsage);

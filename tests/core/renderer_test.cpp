@@ -235,7 +235,9 @@ TEST_CASE("A flattened composite nulls against the live one and can be undone") 
   folder.commit("Pick", pick(folder.session(), id, {{10000}, {20000}}, LaneNumber{1}));
   const Samples live = renderTrack(folder, folder.session(), "Viola").front();
   const Session before = folder.session();
-  folder.commit("Flatten", flatten(folder.disk(), folder.session(), id));
+  const FlattenedFile flat = renderComposite(folder.disk(), folder.session(), id);
+  CHECK(flat.difference == 0.0);
+  folder.commit("Flatten", takePlaceOfComposite(folder.session(), id, flat.file, flat.origin));
   CHECK(folder.session().tracks.front()->lanes.size() == 3);
   CHECK(renderTrack(folder, folder.session(), "Viola").front() == live);
   CHECK(resolve(*folder.session().tracks.front(), folder.session().rate).joins.empty());

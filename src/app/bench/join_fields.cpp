@@ -38,6 +38,7 @@ JoinFields::JoinFields(SessionDesk& desk, InHand& inHand, JoinDesk& joins, QWidg
                      tr("Above 0 the incoming take rises early, below 0 late."),
                      [](JoinShape& shape, double percent) { shape.bend = percent / 100.0; });
   bend_->setDecimals(0);
+  at_->setMaximumWidth(fontMetrics().averageCharWidth() * 15);
   curve_ = new QComboBox;
   curve_->setAccessibleName(tr("Curve of the crossfade"));
   curve_->setToolTip(
@@ -84,6 +85,7 @@ QDoubleSpinBox* JoinFields::number(const QString& name, double lowest, double hi
   field->setAccessibleName(name);
   field->setToolTip(tip);
   field->setKeyboardTracking(false);
+  field->setMaximumWidth(fontMetrics().averageCharWidth() * 15);
   return field;
 }
 
@@ -150,7 +152,7 @@ void JoinFields::refresh() {
   const Join* const join = inHandJoin();
   for (QWidget* field : std::initializer_list<QWidget*>{at_, before_, after_, bend_, curve_})
     field->setEnabled(join && desk_.writable());
-  if (!join) return at_->clear();
+  if (!join) return at_->setText({});
   filling_ = true;
   if (!at_->isModified()) at_->setText(desk_.positionWords().inField(join->at));
   const auto show = [](QDoubleSpinBox* field, double value) {

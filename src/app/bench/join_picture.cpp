@@ -244,9 +244,12 @@ void JoinPicture::paintEvent(QPaintEvent*) {
 
 void JoinPicture::drawNames(QPainter& painter) {
   auto name = [&](const std::optional<LaneNumber>& lane, bool incoming) {
-    const QString text =
+    const QString whole =
         lane ? (incoming ? tr("lane %1 comes in").arg(lane->value) : tr("lane %1 goes out").arg(lane->value))
              : tr("silence");
+    // Where there is no room for both, numbers do.
+    const bool narrow = painter.fontMetrics().horizontalAdvance(whole) * 2 + 90 > width();
+    const QString text = lane && narrow ? QString::number(lane->value) : whole;
     const double w = painter.fontMetrics().horizontalAdvance(text) + 34;
     const QRectF box(incoming ? width() - w - 8 : 8, 6, w, 22);
     painter.setPen(Qt::NoPen);

@@ -123,7 +123,13 @@ Session pullWindow(Session session, TrackId track, LaneNumber lane, Span span);
 /// True where a track's composite is the same in both, to the sample: pieces, joins, and what their lanes
 /// hold.
 bool sameComposite(const Session& a, const Session& b, TrackId track);
+/// What becomes of the other lanes when a composite is flattened.
+enum class OtherLanes { Keep, Archive, Remove };
 /// The composite plays `flattened` from its first to its last frame; earlier picks and joins go.
-Session takePlaceOfComposite(Session session, TrackId track, PoolFile flattened, Frames origin);
+Session takePlaceOfComposite(Session session, TrackId track, PoolFile flattened, Frames origin,
+                             OtherLanes others = OtherLanes::Keep);
+/// Over `span` the composite plays `flattened`, which is as long and was made of it there: without a fade at
+/// either edge, since it goes on as it was.
+Session takePlaceInComposite(Session session, TrackId track, PoolFile flattened, Span span);
 
 }  // namespace yewdrift

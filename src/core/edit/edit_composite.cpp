@@ -206,24 +206,57 @@ bool sameComposite(const Session& a, const Session& b, TrackId id) {
   });
 }
 
-Session takePlaceOfComposite(Session session, TrackId id, PoolFile flattened, Frames origin) {
-  const Frames length = flattened.length;
-  const int channels = flattened.channels;
-  session = addPoolFile(std::move(session), std::move(flattened));
+namespace {
+
+/// A lane of its own that plays the file; returns its number.
+LaneNumber addFlattened(Session& session, TrackId id, PoolFile flattened, Frames origin) {
   Clip clip;
   clip.origin = origin;
-  clip.sourceLength = length;
+  clip.sourceLength = flattened.length;
   clip.window = clip.extent();
+  const int channels = flattened.channels;
+  session = addPoolFile(std::move(session), std::move(flattened));
   for (int channel = 0; channel < channels; ++channel)
     clip.channels.push_back({static_cast<int>(session.pool->size()) - 1, channel});
   session = addLane(std::move(session), id, {clip});
-  Track& track = editTrack(session, id);
-  Lane& lane = track.lanes.back().edit();
+  Lane& lane = editTrack(session, id).lanes.back().edit();
   lane.name = "Flattened " + std::to_string(lane.number.value);
+  return lane.number;
+}
+
+}  // namespace
+
+Session takePlaceOfComposite(Session session, TrackId id, PoolFile flattened, Frames origin,
+                             OtherLanes others) {
+  const Span span{origin, origin + flattened.length};
+  const LaneNumber lane = addFlattened(session, id, std::move(flattened), origin);
   Piece whole;
-  whole.span = clip.window;
-  whole.lane = lane.number;
+  whole.span = span;
+  whole.lane = lane;
+  Track& track = editTrack(session, id);
   track.composite = Composite{SharedSequence<Piece>({whole}), {}};
+  std::vector<LaneNumber> rest;
+  for (const auto& each : track.lanes)
+    if (each->number != lane) rest.push_back(each->number);
+  for (const LaneNumber each : rest) {
+    if (others == OtherLanes::Archive) session = setLaneAside(std::move(session), id, each, true);
+    if (others == OtherLanes::Remove) session = removeLane(std::move(session), id, each);
+  }
+  return session;
+}
+
+Session takePlaceInComposite(Session session, TrackId id, PoolFile flattened, Span span) {
+  if (flattened.length != span.length()) throw Error("The flattened file is not as long as that span.");
+  const Composite& composite = requireTrack(session, id).composite;
+  // These would be heard twice.
+  if (!composite.level.empty() || composite.fadeIn.length.count > 0 || composite.fadeOut.length.count > 0)
+    throw Error(
+        "The composite's own level or fades are set, and hold all along it: flatten the whole of it.");
+  const LaneNumber lane = addFlattened(session, id, std::move(flattened), span.start);
+  session = pick(std::move(session), id, span, lane);
+  for (const Frames edge : {span.start, span.end})
+    if (isBoundary(requireTrack(session, id), edge))
+      session = setJoin(std::move(session), id, edge, {{}, {}, Curve::EqualGain, 0.0});
   return session;
 }
 

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/plan/offline_render.h"
 
+#include <algorithm>
+#include <cmath>
 #include <map>
 
 #include "core/edit/edit.h"
@@ -100,6 +102,23 @@ class BlockRenderer {
 
 Rendered renderTo(OpenFile out, const std::string& description, const SessionDisk& disk,
                   const Session& session, const RenderRequest& request, const RenderProgress& progress) {
+  std::optional<AudioWriter> writer;
+  const auto begin = [&](const Rendered& what) -> RenderSink {
+    writer.emplace(
+        std::move(out), what.channels, session.rate, request.format.value_or(session.format),
+        request.timeStamped ? std::optional(TimeStamp{what.span.start, description}) : std::nullopt);
+    return [&writer](const float* block, std::int64_t frames) { writer->write(block, frames); };
+  };
+  const Rendered rendered = renderBlocks(disk, session, request, begin, progress);
+  writer->close();
+  return rendered;
+}
+
+}  // namespace
+
+Rendered renderBlocks(const SessionDisk& disk, const Session& session, const RenderRequest& request,
+                      const std::function<RenderSink(const Rendered&)>& begin,
+                      const RenderProgress& progress) {
   // Making takes at another pitch is most of the work, where there is any.
   const bool pitched = request.track ? !pitchedFilesOf(session, requireTrack(session, *request.track)).empty()
                                      : !pitchedFilesOf(session).empty();
@@ -110,22 +129,20 @@ Rendered renderTo(OpenFile out, const std::string& description, const SessionDis
   const Span span = request.span.value_or(renderer.extent());
   if (span.empty()) throw Error("There is nothing to render: nothing has been recorded or added there yet.");
   renderer.requireFiles(disk, *session.pool, span);
-  AudioWriter writer(std::move(out), renderer.channels(), session.rate,
-                     request.format.value_or(session.format),
-                     request.timeStamped ? std::optional(TimeStamp{span.start, description}) : std::nullopt);
+  if (request.flattens && !span.overlaps(renderer.extent()))
+    throw Error("The composite plays nothing there: there is nothing to flatten.");
+  const Rendered rendered{span, renderer.channels()};
+  const RenderSink sink = begin(rendered);
   for (Frames at = span.start; at < span.end; at += Frames{blockFrames}) {
     const int count = static_cast<int>(std::min<std::int64_t>(blockFrames, (span.end - at).count));
-    writer.write(renderer.render(at, count), count);
+    sink(renderer.render(at, count), count);
     const double done =
         static_cast<double>((at - span.start).count) / static_cast<double>(span.length().count);
     if (progress && !progress(before + (1.0 - before) * done))
       throw Error("Rendering was cancelled; nothing was changed.");
   }
-  writer.close();
-  return {span, renderer.channels()};
+  return rendered;
 }
-
-}  // namespace
 
 Rendered renderToFile(const SessionDisk& disk, const Session& session, const RenderRequest& request,
                       const std::filesystem::path& out, const RenderProgress& progress) {
@@ -135,20 +152,71 @@ Rendered renderToFile(const SessionDisk& disk, const Session& session, const Ren
   return rendered;
 }
 
+namespace {
+
+/// Reads a file back while what plays live is rendered once more. Returns the largest difference; throws
+/// where a sample is not the nearest one that its format has.
+double compareWithLive(const SessionDisk& disk, const Session& session, const RenderRequest& request,
+                       const std::string& path, const RenderProgress& progress) {
+  AudioReader reader(disk.open(path));
+  const SampleFormat format = request.format.value_or(session.format);
+  const double step = format == SampleFormat::Pcm16   ? 1.0 / 32768.0
+                      : format == SampleFormat::Pcm24 ? 1.0 / 8388608.0
+                                                      : 0.0;
+  double largest = 0.0;
+  Frames at;
+  std::vector<float> back;
+  const auto begin = [&](const Rendered& what) -> RenderSink {
+    return [&, channels = static_cast<std::size_t>(what.channels)](const float* live, std::int64_t frames) {
+      back.resize(static_cast<std::size_t>(frames) * channels);
+      if (reader.readAt(at, frames, back.data()) != frames)
+        throw Error("\"%1\" could not be read back; it was not taken.", path);
+      at += Frames{frames};
+      for (std::size_t i = 0; i < back.size(); ++i) {
+        // Integers hold no more than full scale.
+        const double wanted = step > 0.0 ? std::clamp<double>(live[i], -1.0, 1.0 - step) : live[i];
+        const double away = std::abs(static_cast<double>(back[i]) - wanted);
+        largest = std::max(largest, away);
+        if (away > step / 2.0 || std::isnan(away))
+          throw Error("What was written to \"%1\" is not what plays live; it was not taken.", path);
+      }
+    };
+  };
+  renderBlocks(disk, session, request, begin, progress);
+  return largest;
+}
+
+}  // namespace
+
 FlattenedFile renderComposite(const SessionDisk& disk, const Session& session, TrackId id,
-                              const RenderProgress& progress) {
+                              const RenderProgress& progress, std::optional<Span> span) {
   PendingFile file(disk, "audio", requireTrack(session, id).name + "-flattened");
   RenderRequest request;
   request.track = id;
+  request.span = span;
   request.timeStamped = true;
+  request.flattens = true;
   const std::string description = std::filesystem::path(file.expectedName()).stem().string();
-  const Rendered rendered = renderTo(file.take(), description, disk, session, request, progress);
-  return {{file.keep(), rendered.channels, rendered.span.length()}, rendered.span.start};
+  constexpr double written = 0.6;  // of the work; the rest is reading it back
+  const Rendered rendered = renderTo(file.take(), description, disk, session, request,
+                                     [&](double done) { return !progress || progress(written * done); });
+  FlattenedFile flattened{{file.keep(), rendered.channels, rendered.span.length()}, rendered.span.start, 0.0};
+  try {
+    request.span = rendered.span;
+    flattened.difference = compareWithLive(disk, session, request, flattened.file.path, [&](double done) {
+      return !progress || progress(written + (1.0 - written) * done);
+    });
+  } catch (...) {
+    disk.remove(flattened.file.path);
+    throw;
+  }
+  return flattened;
 }
 
-Session flatten(const SessionDisk& disk, const Session& session, TrackId id, const RenderProgress& progress) {
-  const FlattenedFile flattened = renderComposite(disk, session, id, progress);
-  return takePlaceOfComposite(session, id, flattened.file, flattened.origin);
+Sentence verifiedSentence(const FlattenedFile& file) {
+  if (file.difference == 0.0) return Sentence("Read back, it is what plays live, bit for bit.");
+  return Sentence("Read back, it differs from what plays live by %1 dB of full scale at most: rounding.",
+                  Decimal{20.0 * std::log10(file.difference), 1});
 }
 
 }  // namespace yewdrift

@@ -6,6 +6,7 @@
 #include <functional>
 #include <optional>
 
+#include "core/sentence.h"
 #include "core/session/session.h"
 #include "core/store/session_disk.h"
 
@@ -17,15 +18,25 @@ struct RenderRequest {
   std::optional<Span> span;            // none: from the first to the last frame with material
   std::optional<SampleFormat> format;  // none: the session's
   bool timeStamped = false;
+  bool flattens = false;  // silence alone is nothing to flatten
 };
 
 /// Called now and then with the share done, 0..1; returning false cancels.
 using RenderProgress = std::function<bool(double)>;
 
+/// What is rendered, block by block and in order: interleaved samples, frames.
+using RenderSink = std::function<void(const float*, std::int64_t)>;
+
 struct Rendered {
   Span span;
   int channels = 1;
 };
+
+/// Renders into what `begin` returns for the span and the channels there are. Takes at another pitch are made
+/// first. Throws Error where there is nothing to render, or where it was cancelled.
+Rendered renderBlocks(const SessionDisk& disk, const Session& session, const RenderRequest& request,
+                      const std::function<RenderSink(const Rendered&)>& begin,
+                      const RenderProgress& progress = {});
 
 /// Renders to a WAV file, block by block through the same renderer that plays. Takes at another pitch are
 /// made first where they are not there. It takes the place of a file that is there once it is whole. Throws
@@ -34,16 +45,17 @@ struct Rendered {
 Rendered renderToFile(const SessionDisk& disk, const Session& session, const RenderRequest& request,
                       const std::filesystem::path& out, const RenderProgress& progress = {});
 
-/// A composite as one file, made but in no session yet.
+/// A composite, or a stretch of it, as one file, made but in no session yet. It was read back: what is in it
+/// is what plays live, to the nearest step of its format.
 struct FlattenedFile {
   PoolFile file;
   Frames origin;
+  double difference = 0.0;  // the largest between a sample of it and what plays live, of full scale 1
 };
+/// Throws Error, and leaves nothing, where what is read back is not exact for the format.
 FlattenedFile renderComposite(const SessionDisk& disk, const Session& session, TrackId track,
-                              const RenderProgress& progress = {});
-
-/// Renders the track's composite to a new pool file and returns the session in which that takes its place.
-Session flatten(const SessionDisk& disk, const Session& session, TrackId track,
-                const RenderProgress& progress = {});
+                              const RenderProgress& progress = {}, std::optional<Span> span = {});
+/// That in a sentence.
+Sentence verifiedSentence(const FlattenedFile& file);
 
 }  // namespace yewdrift

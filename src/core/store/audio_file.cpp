@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstring>
+#include <random>
 #include <vector>
 
 #include "core/error.h"
@@ -47,6 +48,57 @@ int quantise(float sample, int bits) {
   const auto scale = static_cast<float>(1 << (bits - 1));
   const float step = std::clamp(sample * scale, -scale, scale - 1.0F);
   return static_cast<int>(std::lrint(step)) * (1 << (32 - bits));
+}
+
+/// A number as the bytes of a WAV chunk.
+void append(std::string& chunk, std::uint32_t number) {
+  for (int shift = 0; shift < 32; shift += 8) chunk += static_cast<char>((number >> shift) & 0xFFU);
+}
+
+void setChunk(SNDFILE* file, const char* id, std::string data) {
+  SF_CHUNK_INFO chunk{};
+  std::memcpy(chunk.id, id, 4);
+  chunk.id_size = 4;
+  chunk.datalen = static_cast<unsigned>(data.size());
+  chunk.data = data.data();
+  sf_set_chunk(file, &chunk);
+}
+
+void setCues(SNDFILE* file, const std::vector<CuePoint>& cues) {
+  std::string points;
+  std::string labels = "adtl";
+  append(points, static_cast<std::uint32_t>(cues.size()));
+  std::uint32_t number = 0;
+  for (const CuePoint& cue : cues) {
+    ++number;
+    const auto at = static_cast<std::uint32_t>(std::clamp<std::int64_t>(cue.at.count, 0, 0xFFFFFFFFLL));
+    append(points, number);
+    append(points, at);
+    points += "data";
+    append(points, 0);
+    append(points, 0);
+    append(points, at);
+    // The library fills a chunk up to four bytes: so does each label, which ends at its first zero.
+    std::string text = cue.name + '\0';
+    text.resize((text.size() + 3) / 4 * 4, '\0');
+    labels += "labl";
+    append(labels, static_cast<std::uint32_t>(4 + text.size()));
+    append(labels, number);
+    labels += text;
+  }
+  setChunk(file, "cue ", points);
+  setChunk(file, "LIST", labels);
+}
+
+int libraryFormat(const AudioFileKind& kind) {
+  if (kind.container == Container::Flac) {
+    if (kind.format == SampleFormat::Float32)
+      throw Error("FLAC holds 16 or 24 bit, not floating point: choose one of these.");
+    return SF_FORMAT_FLAC | subtypeOf(kind.format);
+  }
+  // The library puts chunks of ours only into what is WAV from the start.
+  const bool plain = kind.container == Container::Wave && !kind.cues.empty();
+  return (plain ? SF_FORMAT_WAV : SF_FORMAT_RF64) | subtypeOf(kind.format);
 }
 
 /// As its header says by now.
@@ -139,28 +191,32 @@ struct AudioWriter::Handle {
   Descriptor descriptor;
   SNDFILE* file = nullptr;
   int bits = 0;  // of integer formats
+  bool dither = false;
+  std::minstd_rand chance{1};
   std::vector<int> quantised;
+  std::int64_t clipped = 0;
   ~Handle() {
     if (file) sf_close(file);
   }
 };
 
-AudioWriter::AudioWriter(OpenFile file, int channels, SampleRate rate, SampleFormat format,
-                         const std::optional<TimeStamp>& timeStamp)
+AudioWriter::AudioWriter(OpenFile file, int channels, SampleRate rate, const AudioFileKind& kind)
     : handle_(std::make_unique<Handle>()), name_(std::move(file.name)), channels_(channels) {
   SF_INFO info{};
   info.channels = channels;
   info.samplerate = rate.hertz;
-  info.format = SF_FORMAT_RF64 | subtypeOf(format);
+  info.format = libraryFormat(kind);
   handle_->descriptor = std::move(file.descriptor);
   handle_->file = sf_open_fd(handle_->descriptor.get(), SFM_WRITE, &info, SF_FALSE);
   if (!handle_->file)
     throw Error("The file \"%1\" cannot be written there: is the folder writable and the disk not full?",
                 name_);
-  sf_command(handle_->file, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
-  handle_->bits = format == SampleFormat::Pcm16 ? 16 : format == SampleFormat::Pcm24 ? 24 : 0;
+  if (kind.container == Container::Wave) sf_command(handle_->file, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
+  handle_->bits = kind.format == SampleFormat::Pcm16 ? 16 : kind.format == SampleFormat::Pcm24 ? 24 : 0;
+  handle_->dither = kind.dither && handle_->bits == 16;
+  const auto& timeStamp = kind.timeStamp;
   sf_command(handle_->file, SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
-  if (timeStamp) {
+  if (timeStamp && kind.container != Container::Flac) {
     SF_BROADCAST_INFO broadcast{};
     std::strncpy(broadcast.description, timeStamp->description.c_str(), sizeof broadcast.description - 1);
     std::strncpy(broadcast.originator, "Yewdrift", sizeof broadcast.originator - 1);
@@ -170,6 +226,7 @@ AudioWriter::AudioWriter(OpenFile file, int channels, SampleRate rate, SampleFor
     broadcast.version = 1;
     sf_command(handle_->file, SFC_SET_BROADCAST_INFO, &broadcast, sizeof broadcast);
   }
+  if (!kind.cues.empty() && kind.container != Container::Flac) setCues(handle_->file, kind.cues);
 }
 
 AudioWriter::~AudioWriter() = default;
@@ -184,12 +241,28 @@ void AudioWriter::write(const float* interleaved, std::int64_t frames) {
     put = sf_writef_float(handle_->file, interleaved, frames);
   } else {
     handle_->quantised.resize(samples);
-    for (std::size_t i = 0; i < samples; ++i) handle_->quantised[i] = quantise(interleaved[i], handle_->bits);
+    const auto scale = static_cast<float>(1 << (handle_->bits - 1));
+    // What is on the steps already needs no noise, and stays as it is.
+    const bool dithers =
+        handle_->dither && std::any_of(interleaved, interleaved + samples, [scale](float sample) {
+          return std::rint(sample * scale) != sample * scale;
+        });
+    std::uniform_real_distribution<float> half(-0.5F, 0.5F);
+    for (std::size_t i = 0; i < samples; ++i) {
+      float sample = interleaved[i];
+      if (sample * scale > scale - 0.5F || sample * scale < -scale - 0.5F) ++handle_->clipped;
+      if (dithers) sample += (half(handle_->chance) + half(handle_->chance)) / scale;
+      handle_->quantised[i] = quantise(sample, handle_->bits);
+    }
     put = sf_writef_int(handle_->file, handle_->quantised.data(), frames);
   }
   written_ += Frames{std::max<std::int64_t>(put, 0)};
   if (put != frames)
     throw Error("The disk does not take any more of \"%1\"; what was written before is kept.", name_);
+}
+
+std::int64_t AudioWriter::clipped() const {
+  return handle_->clipped;
 }
 
 void AudioWriter::updateHeader() {

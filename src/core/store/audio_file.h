@@ -5,6 +5,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "core/session/session.h"
 #include "core/store/open_file.h"
@@ -59,12 +60,38 @@ struct TimeStamp {
   std::string description;
 };
 
+enum class Container {
+  Wave,  // RF64 once it grows beyond what WAV can say (EBU Tech 3306)
+  Rf64,  // from the start
+  Flac,  // 16 or 24 bit
+};
+
+/// A spot that the file names; WAV only ("cue " and "LIST" of Multimedia Programming Interface and Data
+/// Specifications 1.0, IBM and Microsoft 1991).
+struct CuePoint {
+  Frames at;  // of the file
+  std::string name;
+};
+
+struct AudioFileKind {
+  SampleFormat format = SampleFormat::Pcm24;
+  Container container = Container::Wave;
+  /// To 16 bit with noise of triangular density and two steps' width, where the material has more (S.
+  /// Lipshitz et al., "Quantization and Dither", JAES 40, 1992).
+  bool dither = false;
+  std::optional<TimeStamp> timeStamp{};  // not in FLAC
+  std::vector<CuePoint> cues{};
+};
+
 /// Writes WAV, as RF64 once it grows beyond what WAV can say (EBU Tech 3306). With a time stamp the file
 /// carries a broadcast chunk that says so (EBU Tech 3285).
 class AudioWriter {
  public:
+  AudioWriter(OpenFile file, int channels, SampleRate rate, const AudioFileKind& kind);
   AudioWriter(OpenFile file, int channels, SampleRate rate, SampleFormat format,
-              const std::optional<TimeStamp>& timeStamp = std::nullopt);
+              const std::optional<TimeStamp>& timeStamp = std::nullopt)
+      : AudioWriter(std::move(file), channels, rate,
+                    AudioFileKind{format, Container::Wave, false, timeStamp, {}}) {}
   /// A file outside any session; what was there is gone.
   AudioWriter(const std::filesystem::path& path, int channels, SampleRate rate, SampleFormat format,
               const std::optional<TimeStamp>& timeStamp = std::nullopt)
@@ -85,6 +112,8 @@ class AudioWriter {
   /// Finishes the file, waits until the disk has it, and closes it.
   void close();
   [[nodiscard]] Frames written() const { return written_; }
+  /// How many samples lay beyond full scale and were cut off there; in floats none are.
+  [[nodiscard]] std::int64_t clipped() const;
 
  private:
   struct Handle;

@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/store/import_audio.h"
 
-#include <soxr.h>
 #include <sys/stat.h>
 
 #include <cmath>
@@ -9,6 +8,7 @@
 
 #include "core/error.h"
 #include "core/session/limits.h"
+#include "core/signal/resampler.h"
 #include "core/store/audio_file.h"
 
 namespace yewdrift {
@@ -18,11 +18,6 @@ namespace fs = std::filesystem;
 constexpr std::int64_t blockFrames = 16384;
 constexpr std::uintmax_t leftFree = std::uintmax_t{64} << 20;  // of the disk
 constexpr std::uintmax_t mostExpansion = 200;                  // no format packs audio tighter than that
-
-struct ResamplerDeleter {
-  void operator()(soxr* resampler) const { soxr_delete(resampler); }
-};
-using Resampler = std::unique_ptr<soxr, ResamplerDeleter>;
 
 std::uintmax_t sizeOf(const OpenFile& file) {
   struct stat status {};
@@ -79,35 +74,10 @@ void decode(Source& source, AudioWriter& writer) {
 }
 
 void resample(Source& source, AudioWriter& writer, SampleRate rate) {
-  const auto channels = static_cast<std::size_t>(source.info().channels);
-  const soxr_quality_spec_t quality = soxr_quality_spec(SOXR_VHQ, SOXR_ROLLOFF_NONE);
-  soxr_error_t error = nullptr;
-  const Resampler resampler(soxr_create(source.info().rate.hertz, rate.hertz, static_cast<unsigned>(channels),
-                                        &error, nullptr, &quality, nullptr));
-  const auto check = [&error] {
-    if (error) throw Error("The file could not be brought to the session's rate: %1.", error);
-  };
-  check();
-  const double ratio = static_cast<double>(rate.hertz) / source.info().rate.hertz;
-  std::vector<float> out((static_cast<std::size_t>(blockFrames * ratio) + 64) * channels);
-  for (bool finished = false; !finished;) {
-    const std::int64_t n = source.next();
-    std::size_t used = 0;
-    std::size_t fed = 0;
-    do {
-      std::size_t consumed = 0;
-      std::size_t made = 0;
-      // No input left means: give out what is still inside.
-      error = soxr_process(resampler.get(), n > 0 ? source.block() + fed * channels : nullptr,
-                           n > 0 ? static_cast<std::size_t>(n) - fed : 0, &consumed, out.data(),
-                           out.size() / channels, &made);
-      check();
-      writer.write(out.data(), static_cast<std::int64_t>(made));
-      fed += consumed;
-      used = made;
-      finished = n == 0 && made == 0;
-    } while (n > 0 ? fed < static_cast<std::size_t>(n) : used > 0);
-  }
+  Resampler resampler(source.info().rate, rate, source.info().channels);
+  const auto write = [&](const float* made, std::int64_t frames) { writer.write(made, frames); };
+  while (const std::int64_t n = source.next()) resampler.feed(source.block(), n, write);
+  resampler.finish(write);
 }
 
 void requireRoom(const SessionDisk& disk, const Source& source, SampleRate rate) {

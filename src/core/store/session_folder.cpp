@@ -324,8 +324,17 @@ void SessionFolder::collectFiles(const HistoryStep& step, std::set<int>& files) 
 
 std::vector<Sentence> SessionFolder::fileProblems() const {
   std::vector<Sentence> problems;
+  std::optional<std::vector<FileUse>> uses;
+  // What nobody needs may have gone to the trash.
+  const auto unneeded = [&](const std::string& path) {
+    if (!uses) uses = fileUses(*this);
+    return std::any_of(uses->begin(), uses->end(), [&](const FileUse& use) {
+      return use.path == path && use.needed == Needed::ByNobody;
+    });
+  };
   for (const PoolFile& file : *session().pool) {
     if (file.kind != PoolKind::Audio) continue;
+    if (!disk_.has(file.path) && unneeded(file.path)) continue;
     try {
       const AudioFileInfo info = probeAudioFile(disk_.open(file.path));
       if (info.length < file.length)

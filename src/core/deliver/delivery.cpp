@@ -1,0 +1,278 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/deliver/delivery.h"
+
+#include <algorithm>
+#include <iomanip>
+#include <sstream>
+
+#include "core/deliver/delivered_audio.h"
+#include "core/deliver/edit_list.h"
+#include "core/deliver/take_sheet.h"
+#include "core/edit/edit.h"
+#include "core/edit/edit_composites.h"
+#include "core/error.h"
+#include "core/plan/pitched_files.h"
+#include "core/store/output_file.h"
+#include "core/store/standard_midi_file.h"
+
+namespace yewdrift {
+namespace {
+
+namespace fs = std::filesystem;
+
+/// A name as every file system takes it.
+std::string fileName(const std::string& text) {
+  std::string name;
+  for (const char c : text)
+    name += static_cast<unsigned char>(c) < 0x20 ||
+                    std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos
+                ? '-'
+                : c;
+  while (!name.empty() && (name.back() == '.' || name.back() == ' ')) name.pop_back();
+  while (!name.empty() && (name.front() == '.' || name.front() == ' ')) name.erase(name.begin());
+  constexpr std::size_t longest = 100;
+  if (name.size() > longest) {
+    name.resize(longest);
+    // Not in the middle of a character.
+    while (!name.empty() && (static_cast<unsigned char>(name.back()) & 0xC0U) == 0x80U) name.pop_back();
+    if (!name.empty() && static_cast<unsigned char>(name.back()) >= 0xC0U) name.pop_back();
+  }
+  return name.empty() ? "unnamed" : name;
+}
+
+std::string twoDigits(std::size_t number) {
+  return (number < 10 ? "0" : "") + std::to_string(number);
+}
+
+/// One file: text, or audio of a session.
+struct Item {
+  std::string name;
+  std::function<std::string()> text;  // or:
+  DeliveredAudio audio;
+};
+
+/// Everything but that track is silent; and that one is heard whatever its switches say.
+Session alone(Session session, TrackId id) {
+  for (auto& track : session.tracks) {
+    Track& each = track.edit();
+    each.soloed = false;
+    each.muted = each.id != id;
+  }
+  return session;
+}
+
+bool hasMaterial(const Track& track) {
+  return track.kind == TrackKind::Audio && !materialOf(track).empty();
+}
+
+std::string markersAsText(const Session& session) {
+  std::ostringstream text;
+  const Ruler ruler = session.ruler();
+  for (const Marker& marker : session.markers)
+    text << marker.at.count << "f\t" << std::fixed << std::setprecision(6)
+         << secondsFromFrames(marker.at, session.rate) << "\t" << barBeatText(marker.at, ruler) << "\t"
+         << marker.name << "\n";
+  return text.str();
+}
+
+class Planner {
+ public:
+  Planner(const SessionDisk& disk, const Session& session, const DeliveryWish& wish)
+      : disk_(disk), session_(session), wish_(wish) {
+    const std::string extension = wish.container == Container::Flac ? ".flac" : ".wav";
+    const std::string name = fileName(session.name);
+    for (const Deliverable what : wish.what) switch (what) {
+        case Deliverable::Stems:
+          eachTrack([&](const Track& track, const std::string& called) {
+            addAudio("stems/" + called + extension, alone(session_, track.id), {});
+          });
+          break;
+        case Deliverable::Takes:
+          eachTrack([&](const Track& track, const std::string& called) {
+            for (const auto& lane : track.lanes)
+              if (!lane->clips.empty())
+                addAudio("takes/" + called + " - take " +
+                             twoDigits(static_cast<std::size_t>(lane->number.value)) + " " +
+                             fileName(lane->name) + extension,
+                         session_, {track.id, lane->number});
+          });
+          break;
+        case Deliverable::Composites:
+          eachTrack([&](const Track& track, const std::string& called) {
+            addAudio("composites/" + called + extension, session_, {track.id, std::nullopt});
+            for (const KeptComposite& kept : track.keptComposites)
+              addAudio("composites/" + called + " - " + fileName(kept.name) + extension,
+                       useComposite(session_, track.id, kept.name), {track.id, std::nullopt});
+          });
+          break;
+        case Deliverable::Tempo:
+          addText(name + " tempo.mid", [this] { return tempoAsMidi(session_); });
+          break;
+        case Deliverable::Markers:
+          addText(name + " markers.txt", [this] { return markersAsText(session_); });
+          break;
+        case Deliverable::Edits:
+          addText(name + " edits.json", [this] { return editListAsJson(disk_, session_); });
+          addText(name + " edits.txt", [this] { return editListAsText(session_); });
+          break;
+        case Deliverable::Sheet:
+          addText(name + " takes.html", [this] { return takeSheet(session_); });
+          break;
+      }
+    if (items_.empty()) throw Error("There is nothing to deliver: nothing has been recorded or added yet.");
+    makeNamesUnique();
+  }
+
+  [[nodiscard]] const std::vector<Item>& items() const { return items_; }
+
+ private:
+  template <typename Each>
+  void eachTrack(Each each) {
+    std::size_t number = 0;
+    for (const auto& track : session_.tracks) {
+      ++number;
+      if (hasMaterial(*track)) each(*track, twoDigits(number) + " " + fileName(track->name));
+    }
+  }
+  void addAudio(const std::string& name, Session session, AudioSource source) {
+    items_.push_back({name, {}, {std::move(session), source}});
+  }
+  void addText(const std::string& name, std::function<std::string()> text) {
+    items_.push_back({name, std::move(text), {}});
+  }
+  void makeNamesUnique() {
+    std::set<std::string> taken;
+    for (Item& item : items_) {
+      const fs::path wanted = item.name;
+      for (int n = 2; !taken.insert(item.name).second; ++n)
+        item.name = (wanted.parent_path() /
+                     (wanted.stem().string() + " " + std::to_string(n) + wanted.extension().string()))
+                        .string();
+    }
+  }
+
+  const SessionDisk& disk_;
+  const Session& session_;
+  const DeliveryWish& wish_;
+  std::vector<Item> items_;
+};
+
+/// As it will be written.
+AudioFileKind kindOf(const Session& session, const DeliveryWish& wish) {
+  AudioFileKind kind;
+  kind.container = wish.container;
+  kind.format = wish.format.value_or(session.format);
+  if (wish.container == Container::Flac && !wish.format && kind.format == SampleFormat::Float32)
+    kind.format = SampleFormat::Pcm24;
+  kind.dither = wish.dither;
+  if (wish.container == Container::Flac && kind.format == SampleFormat::Float32)
+    throw Error("FLAC holds 16 or 24 bit, not floating point: choose one of these.");
+  if (wish.rate) checkRate(*wish.rate);
+  return kind;
+}
+
+std::uint64_t bytesOf(const Item& item, const AudioFileKind& kind, SampleRate rate) {
+  if (item.text) return item.text().size();
+  const Session& session = *item.audio.session;
+  const double seconds = secondsFromFrames(deliveredSpan(session).length(), session.rate);
+  const int width = kind.format == SampleFormat::Pcm16 ? 2 : kind.format == SampleFormat::Pcm24 ? 3 : 4;
+  return static_cast<std::uint64_t>(seconds * rate.hertz * width * channelsOf(item.audio));
+}
+
+/// Made in a run, and taken away again where that fails.
+class Written {
+ public:
+  ~Written() {
+    if (kept_) return;
+    std::error_code ignored;
+    for (const fs::path& file : files_) fs::remove(file, ignored);
+    for (auto folder = folders_.rbegin(); folder != folders_.rend(); ++folder) fs::remove(*folder, ignored);
+  }
+  void makeFolder(const fs::path& folder) {
+    if (fs::is_directory(folder)) return;
+    std::error_code failed;
+    fs::create_directory(folder, failed);
+    if (failed)
+      throw Error("The folder \"%1\" cannot be made there: %2.", folder.string(),
+                  Sentence::verbatim(failed.message()));
+    folders_.push_back(folder);
+  }
+  void add(const fs::path& file) { files_.push_back(file); }
+  void keep() { kept_ = true; }
+
+ private:
+  std::vector<fs::path> files_;
+  std::vector<fs::path> folders_;
+  bool kept_ = false;
+};
+
+}  // namespace
+
+const std::vector<std::pair<std::string, Deliverable>>& deliverables() {
+  static const std::vector<std::pair<std::string, Deliverable>> all{{"stems", Deliverable::Stems},
+                                                                    {"takes", Deliverable::Takes},
+                                                                    {"composites", Deliverable::Composites},
+                                                                    {"tempo", Deliverable::Tempo},
+                                                                    {"markers", Deliverable::Markers},
+                                                                    {"edits", Deliverable::Edits},
+                                                                    {"sheet", Deliverable::Sheet}};
+  return all;
+}
+
+Span deliveredSpan(const Session& session) {
+  const Span material = materialOf(session);
+  return {std::min(Frames{}, material.start), material.end};
+}
+
+Delivery planDelivery(const SessionDisk& disk, const Session& session, const DeliveryWish& wish) {
+  const AudioFileKind kind = kindOf(session, wish);
+  const Planner planner(disk, session, wish);
+  Delivery delivery;
+  for (const Item& item : planner.items())
+    delivery.files.push_back({item.name, bytesOf(item, kind, wish.rate.value_or(session.rate)), !item.text});
+  return delivery;
+}
+
+Delivery deliver(const SessionDisk& disk, const Session& session, const DeliveryWish& wish,
+                 const std::filesystem::path& folder, const std::function<bool(double)>& progress) {
+  const AudioFileKind kind = kindOf(session, wish);
+  const Planner planner(disk, session, wish);
+  for (const Item& item : planner.items())
+    if (std::error_code ignored; fs::exists(fs::symlink_status(folder / item.name, ignored)))
+      throw Error("\"%1\" is there already, and nothing is replaced: choose an empty folder.",
+                  (folder / item.name).string());
+  Written written;
+  written.makeFolder(folder);
+  Delivery delivery;
+  const auto count = static_cast<double>(planner.items().size());
+  // Takes at another pitch are made first, once.
+  for (const auto& wanted : pitchedFilesOf(session))
+    if (!PitchedFiles::make(disk, session.rate, wanted, [&](double) { return !progress || progress(0.0); }))
+      throw Error("The delivery was cancelled; nothing of it was left.");
+  for (std::size_t i = 0; i < planner.items().size(); ++i) {
+    const Item& item = planner.items()[i];
+    const fs::path place = folder / item.name;
+    written.makeFolder(place.parent_path());
+    OutputFile output(disk, place);
+    if (item.text) {
+      const OpenFile file = output.take();
+      writeAll(file.descriptor.get(), item.text(), place.string());
+    } else {
+      const std::int64_t clipped = writeAudio(
+          output.take(), disk, item.audio, kind, wish.rate.value_or(session.rate),
+          [&](double share) { return !progress || progress((static_cast<double>(i) + share) / count); });
+      if (clipped > 0)
+        delivery.notices.push_back(Sentence(
+            "%n samples of \"%1\" lay beyond full scale and were cut off there.|One sample of \"%1\" "
+            "lay beyond full scale and was cut off there.",
+            item.name, Count{clipped}));
+    }
+    written.add(place);
+    output.keep();
+    delivery.files.push_back({item.name, fs::file_size(place), false});
+  }
+  written.keep();
+  return delivery;
+}
+
+}  // namespace yewdrift
