@@ -86,11 +86,39 @@ void FileDesk::import(const QStringList& files, TrackId id, Frames at, bool back
   });
 }
 
+/// What nobody needs yet may be needed in a moment.
+bool FileDesk::filesAreOnTheirWay() {
+  if (!companion_.hasFilesOfItsOwn() && !jobs_.busy()) return false;
+  messages_.say(
+      tr("Files are still being written: stop, wait until nothing is under way, then bring in the others."));
+  return true;
+}
+
 void FileDesk::bringInUnneeded() {
-  if (companion_.hasFilesOfItsOwn() || jobs_.busy())
-    return messages_.say(tr(
-        "Files are still being written: stop, wait until nothing is under way, then bring in the others."));
-  desk_.bringInUnneeded();
+  if (!filesAreOnTheirWay()) desk_.bringInUnneeded();
+}
+
+void FileDesk::trashUnneeded() {
+  if (!filesAreOnTheirWay()) desk_.trashUnneeded();
+}
+
+void FileDesk::deliver(const DeliveryWish& wish, const std::filesystem::path& folder) {
+  jobs_.start(tr("Delivering"), Jobs::Cancel::Possible,
+              [this, wish, folder, session = desk_.session(), disk = desk_.disk()](Jobs::Run& job) {
+                try {
+                  const Delivery delivery = yewdrift::deliver(disk, session, wish, folder,
+                                                              [&](double share) { return job.tell(share); });
+                  QMetaObject::invokeMethod(this, [this, delivery, folder] {
+                    for (const Sentence& notice : delivery.notices) messages_.warn(spoken(notice));
+                    messages_.tell(tr("%n file(s) are delivered to %1.", nullptr,
+                                      static_cast<int>(delivery.files.size()))
+                                       .arg(QString::fromStdString(folder.string())));
+                  });
+                } catch (const std::exception& e) {
+                  if (job.cancelled()) return;
+                  QMetaObject::invokeMethod(this, [this, problem = spoken(e)] { messages_.warn(problem); });
+                }
+              });
 }
 
 void FileDesk::flattenInHand() {
@@ -135,7 +163,8 @@ void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flatten
                  "Undo goes back to them.")
             : tr("The composite of %1 was changed while it was flattened. What was flattened is set "
                  "aside as a lane; flatten again for the composite as it is now."))
-          .arg(name));
+          .arg(name) +
+      QLatin1Char(' ') + spoken(verifiedSentence(flattened)));
 }
 
 /// What no session refers to.

@@ -7,6 +7,7 @@
 #include "app/desk/in_hand.h"
 #include "app/desk/jobs.h"
 #include "app/desk/transport.h"
+#include "core/deliver/delivery.h"
 #include "core/plan/offline_render.h"
 
 namespace yewdrift::app {
@@ -26,8 +27,14 @@ class FileDesk : public QObject {
   /// Makes takes of the audio files in the session's folder that nobody needs. Not while any are on their way
   /// into the session, or out of its folder.
   void bringInUnneeded();
+  /// The same for what nobody needs going to the trash.
+  void trashUnneeded();
+  void findMissing(const std::filesystem::path& where) { desk_.findMissing(where); }
+  /// Writes it there: a job.
+  void deliver(const DeliveryWish& wish, const std::filesystem::path& folder);
 
  private:
+  [[nodiscard]] bool filesAreOnTheirWay();
   void import(const QStringList& files, TrackId into, Frames at, bool backing);
   void takeFlattened(const Session& before, const FlattenedFile& flattened, TrackId id);
   void removeFile(const PoolFile& file);

@@ -58,6 +58,44 @@ void SessionDesk::bringInUnneeded() {
   for (const Sentence& sentence : brought.sentences) messages_.warn(spoken(sentence));
 }
 
+std::vector<FileOfSession> SessionDesk::files() {
+  flushToDisk();
+  try {
+    return filesOf(*folder_);
+  } catch (const std::exception& e) {
+    messages_.say(e);
+    return {};
+  }
+}
+
+void SessionDesk::findMissing(const std::filesystem::path& where) {
+  if (!mayWrite() || !flushToDisk()) return;
+  try {
+    int back = 0;
+    for (const FoundFile& file : yewdrift::findMissing(*folder_, where)) {
+      putBack(disk(), file);
+      ++back;
+    }
+    messages_.say(back > 0 ? tr("%n file(s) are back.", nullptr, back)
+                           : tr("Nothing that is missing was found there."));
+    if (back > 0) emit changed();
+  } catch (const std::exception& e) {
+    messages_.warn(spoken(e));
+  }
+}
+
+void SessionDesk::trashUnneeded() {
+  keepHeld();
+  if (!mayWrite() || !flushToDisk()) return;
+  try {
+    const auto gone = yewdrift::trashUnneeded(*folder_);
+    messages_.say(tr("%n file(s) are in the trash; the desktop can restore them.", nullptr,
+                     static_cast<int>(gone.size())));
+  } catch (const std::exception& e) {
+    messages_.warn(spoken(e));
+  }
+}
+
 void SessionDesk::requireWritable() const {
   folder_->requireWritable();
 }

@@ -12,6 +12,7 @@
 #include "app/desk/saver.h"
 #include "app/look/key_names.h"
 #include "core/edit/history.h"
+#include "core/store/pool_files.h"
 #include "core/store/session_folder.h"
 
 namespace yewdrift::app {
@@ -48,6 +49,12 @@ class SessionDesk : public QObject {
   bool bringIn(const QString& label, const Edit& edit);
   /// Makes takes of the audio files in the session's folder that nobody needs, and says what became of them.
   void bringInUnneeded();
+  /// The audio files of the session; what is on the desk is on disk then.
+  [[nodiscard]] std::vector<FileOfSession> files();
+  /// Copies missing files back that are found there; those that nobody needs go to the trash. Say what became
+  /// of them.
+  void findMissing(const std::filesystem::path& where);
+  void trashUnneeded();
   /// A hand holds an edit (HeldEdit) that lies over the present.
   [[nodiscard]] bool holding() const { return held_ != nullptr; }
   void keepHeld();

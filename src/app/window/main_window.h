@@ -11,7 +11,9 @@
 #include "app/bench/join_bench.h"
 #include "app/desk/phrase_steps.h"
 #include "app/desk/studio.h"
+#include "app/dialogs/deliver_dialog.h"
 #include "app/dialogs/device_dialog.h"
+#include "app/dialogs/files_dialog.h"
 #include "app/dialogs/keys_dialog.h"
 #include "app/dialogs/line_up_dialog.h"
 #include "app/look/theme.h"
@@ -111,6 +113,8 @@ class MainWindow : public QMainWindow {
   void slipHere(double seconds);
   void takeRiskiest();
   void makeRough(bool anew);
+  void showDeliver();
+  void showFiles();
   void ride(LanesView::Rides what);
   void hearSide(bool incoming);
   void keepComposite();
@@ -169,6 +173,8 @@ class MainWindow : public QMainWindow {
     QAction* importFiles;
     QAction* importBacking;
     QAction* bringIn;
+    QAction* deliver;
+    QAction* files;
     QAction* newSession;
     QAction* openSession;
     QAction* arm;
@@ -266,6 +272,8 @@ class MainWindow : public QMainWindow {
   KeyBindings bindings_;
   QPointer<KeysDialog> keys_;
   QPointer<LineUpDialog> lineUpDialog_;
+  QPointer<DeliverDialog> deliverDialog_;
+  QPointer<FilesDialog> filesDialog_;
   std::vector<std::pair<ThemeChoice, QAction*>> themes_;
   std::optional<Frames> shownJoin_;
   StepBy stepBy_ = StepBy::Phrase;

@@ -134,6 +134,13 @@ void MainWindow::makeActions() {
                              tr("Each file becomes a backing track of its own, from the session's start on"),
                              [this] { importFiles(true); });
   ruled(do_.importBacking, Deed::Import);
+  do_.deliver =
+      action(tr("Deliver…"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_D),
+             tr("Stems, takes, composites, tempo map, edit list and take sheet, for others to open"),
+             [this] { showDeliver(); });
+  do_.files = action(tr("Audio files…"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_F),
+                     tr("Every audio file, who uses it, what is missing and what is unused"),
+                     [this] { showFiles(); });
   do_.bringIn = ruled(
       action(tr("Bring in unused files"), {},
              tr("Audio files in the session's folder that neither it nor its history needs become takes of "
@@ -153,6 +160,7 @@ void MainWindow::makeMenus() {
   session->addActions({do_.newSession, do_.openSession});
   session->addSeparator();
   session->addAction(do_.bringIn);
+  session->addActions({do_.deliver, do_.files});
   session->addSeparator();
   session->addAction(action(tr("Close"), QKeySequence::Quit, tr("Close; everything is on disk already"),
                             [this] { close(); }));
@@ -236,6 +244,18 @@ void MainWindow::pickHeard(bool silence) {
     if (notice) studio_->messages().tell(spoken(*notice));
     for (const Sentence& each : settled) studio_->messages().tell(spoken(each));
   }
+}
+
+void MainWindow::showDeliver() {
+  if (deliverDialog_) return deliverDialog_->raise();
+  deliverDialog_ = new DeliverDialog(studio_->desk(), studio_->files(), this);
+  deliverDialog_->show();
+}
+
+void MainWindow::showFiles() {
+  if (filesDialog_) return filesDialog_->raise();
+  filesDialog_ = new FilesDialog(studio_->desk(), studio_->files(), this);
+  filesDialog_->show();
 }
 
 Session MainWindow::pickWhole(const Session& session, const Phrase& phrase, LaneNumber lane,

@@ -1,0 +1,178 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Delivering and the audio files, in the window; lines that ride a piece; another composite heard.
+#include <QCheckBox>
+#include <QLineEdit>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QTimer>
+#include <catch2/catch.hpp>
+#include <cstdlib>
+
+#include "app/dialogs/deliver_dialog.h"
+#include "app/dialogs/files_dialog.h"
+#include "core/edit/edit.h"
+#include "core/edit/edit_composites.h"
+#include "ui/round_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+namespace {
+
+template <typename Button>
+Button* buttonIn(QWidget& parent, const QString& text) {
+  for (Button* each : parent.findChildren<Button*>())
+    if (each->text() == text) return each;
+  return nullptr;
+}
+
+}  // namespace
+
+TEST_CASE("What is delivered is told beforehand, written in the background, and never in place of anything") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  rig.press(Qt::Key_D, Qt::ControlModifier | Qt::AltModifier);
+  auto* dialog = rig.window->findChild<DeliverDialog*>();
+  REQUIRE(dialog);
+  auto& table = *dialog->findChild<PlainTable*>();
+  REQUIRE(rig.waitFor([&] { return table.rowCount() == 7; }));
+  CHECK(table.item(0, 0)->text() == "stems/01 Viola.wav");
+  // Takes too: three more.
+  QTest::mouseClick(buttonIn<QCheckBox>(*dialog, "Takes"), Qt::LeftButton, {}, {8, 8});
+  REQUIRE(rig.waitFor([&] { return table.rowCount() == 10; }));
+  auto& folder = *dialog->findChild<QLineEdit*>();
+  const fs::path to = temporary / "given away";
+  folder.setText(QString::fromStdString(to.string()));
+  QTest::mouseClick(buttonIn<QPushButton>(*dialog, "Deliver"), Qt::LeftButton);
+  REQUIRE(
+      rig.waitFor([&] { return !rig.studio().jobs().busy() && fs::exists(to / "stems" / "01 Viola.wav"); }));
+  CHECK(rig.waitFor([&] { return rig.window->message().startsWith("10 files are delivered to "); }));
+  CHECK(readWave(to / "takes" / "01 Viola - take 02 Take 2.wav").front().size() == 480000);
+  // Once more into the same folder: refused, and said.
+  QTest::mouseClick(buttonIn<QPushButton>(*dialog, "Deliver"), Qt::LeftButton);
+  REQUIRE(rig.waitFor(
+      [&] { return rig.window->message().contains("is there already, and nothing is replaced"); }));
+  // Nothing chosen, nothing to press.
+  for (auto* box : dialog->findChildren<QCheckBox*>())
+    if (box->isChecked() && box->text() != "Dither to 16 bit") box->click();
+  REQUIRE(rig.waitFor([&] { return !buttonIn<QPushButton>(*dialog, "Deliver")->isEnabled(); }));
+  dialog->close();
+}
+
+TEST_CASE(
+    "The audio files are listed with who uses them; what nobody needs goes to the trash, once that is said") {
+  const TemporaryFolder temporary;
+  const fs::path path = makePhrases(temporary);
+  RoundRig rig(path);
+  const fs::path stray = path / "audio" / "stray.wav";
+  fs::copy(path / rig.studio().desk().session().pool->front().path, stray);
+  rig.press(Qt::Key_F, Qt::ControlModifier | Qt::AltModifier);
+  auto* dialog = rig.window->findChild<FilesDialog*>();
+  REQUIRE(dialog);
+  auto& table = *dialog->findChild<PlainTable*>();
+  REQUIRE(table.rowCount() == 4);
+  CHECK(table.item(0, 3)->text() == "Viola, lane 1");
+  CHECK(table.item(0, 2)->text() == "there");
+  CHECK(table.item(3, 0)->text() == "audio/stray.wav");
+  CHECK(table.item(3, 3)->text() == "nobody");
+  ::setenv("XDG_DATA_HOME", (temporary / "data").c_str(), 1);
+  auto* trash = buttonIn<QPushButton>(*dialog, "Move unused ones to the trash…");
+  REQUIRE(trash->isEnabled());
+  // Not now, then yes.
+  for (const bool yes : {false, true}) {
+    QTimer::singleShot(0, dialog, [&] {
+      auto* box = dialog->findChild<QMessageBox*>();
+      REQUIRE(box);
+      CHECK(box->text().contains("audio/stray.wav"));
+      for (auto* each : box->buttons())
+        if ((each->text().remove('&') == "Move them") == yes) return each->click();
+    });
+    trash->click();
+    CHECK(fs::exists(stray) != yes);
+  }
+  ::unsetenv("XDG_DATA_HOME");
+  CHECK(fs::exists(temporary / "data" / "Trash" / "files" / "stray.wav"));
+  CHECK(table.rowCount() == 3);
+  CHECK_FALSE(trash->isEnabled());
+  dialog->close();
+}
+
+TEST_CASE("Each piece has a line of its own that rides its level, dragged on the composite") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  const TrackId id = rig.track().id;
+  rig.studio().desk().apply("Pick", [=](const Session& s) {
+    return pick(s, id, {{160000}, {300000}}, LaneNumber{1});
+  });
+  rig.turn();
+  rig.press(Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);
+  CHECK(rig.lanes().rides() == LanesView::Rides::Pieces);
+  const QRect row = rig.lanes().compositeRect();
+  const int middle = LanesGeometry::levelY(row, {});
+  const QPoint at(rig.lanes().xOf(Frames{220000}), middle);
+  rig.drag(rig.lanes().viewport(), at, at + QPoint(0, 12));
+  rig.turn();
+  const auto pieceAt = [&](std::int64_t frame) {
+    return *rig.studio().inHand().composite(rig.track()).pieceAt({frame});
+  };
+  REQUIRE(pieceAt(220000).level.size() == 1);
+  CHECK(pieceAt(220000).level[0].gain.value < -0.5);
+  CHECK(std::abs((pieceAt(220000).level[0].at - Frames{220000}).count) < 1200);
+  CHECK(pieceAt(100000).level.empty());
+  CHECK(rig.track().composite.level.empty());
+  CHECK(rig.studio().desk().history().undoLabel() == "Ride a level");
+  // Beyond the piece the point stays in it.
+  const QPoint further(rig.lanes().xOf(Frames{280000}),
+                       LanesGeometry::levelY(row, pieceAt(280000).level[0].gain));
+  rig.drag(rig.lanes().viewport(), further, {rig.lanes().xOf(Frames{400000}), further.y()});
+  rig.turn();
+  REQUIRE(pieceAt(220000).level.size() == 2);
+  CHECK(pieceAt(220000).level[1].at < Frames{300000});
+  rig.press(Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);
+  CHECK(rig.lanes().rides() == LanesView::Rides::Nothing);
+}
+
+TEST_CASE("Another composite is heard and seen at once, with where it differs, and no step is made of it") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  const TrackId id = rig.track().id;
+  rig.press(Qt::Key_C, Qt::ControlModifier | Qt::AltModifier);
+  CHECK(rig.window->message().contains("only this composite"));
+  rig.studio().desk().apply("Keep", [=](const Session& s) { return keepComposite(s, id, "before"); });
+  rig.studio().desk().apply("Pick", [=](const Session& s) {
+    return pick(s, id, {{160000}, {300000}}, LaneNumber{1});
+  });
+  const std::size_t steps = rig.studio().desk().history().doneCount();
+  auto& other = rig.studio().listening().other();
+  const auto heardAt = [&](std::int64_t frame) {
+    const Session heard = rig.studio().transport().present().session;
+    const ResolvedComposite composite = resolve(*heard.track(id), heard.rate);
+    return composite.pieceAt({frame})->lane;
+  };
+  CHECK(heardAt(200000) == LaneNumber{1});
+  rig.press(Qt::Key_C, Qt::ControlModifier | Qt::AltModifier);
+  CHECK(other.heard() == "before");
+  CHECK(heardAt(200000) == LaneNumber{3});
+  CHECK(other.differences() == std::vector<Span>{{{160000}, {300000}}});
+  CHECK(other.shown()->pieceAt({200000})->lane == LaneNumber{3});
+  CHECK(rig.window->message() == "You hear \"before\"; it differs in 1 place.");
+  CHECK(rig.studio().inHand().composite(rig.track()).pieceAt({200000})->lane == LaneNumber{1});
+  rig.press(Qt::Key_C, Qt::ControlModifier | Qt::AltModifier);
+  CHECK_FALSE(other.heard());
+  CHECK(heardAt(200000) == LaneNumber{1});
+  CHECK(rig.studio().desk().history().doneCount() == steps);
+  // C, an edit, or a gesture on the composite brings back the one in use.
+  other.hear("before");
+  rig.press(Qt::Key_C);
+  CHECK_FALSE(other.heard());
+  other.hear("before");
+  rig.studio().desk().apply("Rename", [=](const Session& s) { return renameTrack(s, id, "Other"); });
+  CHECK_FALSE(other.heard());
+  other.hear("before");
+  const QPoint in = rig.inComposite(Frames{220000});
+  rig.drag(rig.lanes().viewport(), in, in + QPoint(60, 0));
+  CHECK_FALSE(other.heard());
+  CHECK_FALSE(rig.studio().inHand().selection());
+}
