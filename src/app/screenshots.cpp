@@ -250,9 +250,21 @@ void shootDevice(MainWindow& window, Photographer& photos) {
   photos.shoot("device", dialog);
 }
 
+/// What would be delivered.
+void shootFinish(MainWindow& window, Photographer& photos) {
+  for (QAction* each : window.keyedActions())
+    if (each->text() == MainWindow::tr("Deliver…")) each->trigger();
+  wait(1500);
+  auto* dialog = window.findChild<DeliverDialog*>();
+  if (!dialog) return;
+  photos.shoot("deliver", dialog);
+  dialog->close();
+}
+
 void shootDemo(MainWindow& window, Photographer& photos) {
   shootRecording(window, photos);
   shootComposite(window, photos);
+  shootFinish(window, photos);
 }
 
 /// Every page at one size, to be looked at; in docs/screenshots none of these are kept.

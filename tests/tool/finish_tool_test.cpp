@@ -378,6 +378,28 @@ TEST_CASE("tool: the pool tells who uses what, finds what is missing, and trashe
   CHECK(pool()["files"].size() == 4);
 }
 
+TEST_CASE("tool: what was taken back for good may go to the trash, and nothing is missing then") {
+  const Finished f;
+  const auto audio = [&] {
+    std::size_t count = 0;
+    for (const auto& each : fs::directory_iterator(fs::path(f.s) / "audio"))
+      count += each.is_regular_file() ? 1 : 0;
+    return count;
+  };
+  tool("add " + f.s + " --track Voice " + f.wave(20));
+  tool("undo " + f.s);
+  tool("marker " + f.s + " --at 1f");  // what was undone cannot come back
+  CHECK(audio() == 5);
+  ::setenv("XDG_DATA_HOME", (f.folder / "data").c_str(), 1);
+  CHECK(tool("pool " + f.s + " --trash-unused --yes").find("take20") != std::string::npos);
+  ::unsetenv("XDG_DATA_HOME");
+  CHECK(audio() == 4);
+  CHECK(tool("check " + f.s).find("The session is whole") != std::string::npos);
+  CHECK(json::parse(tool("pool " + f.s + " --json"))["files"].size() == 4);
+  CHECK(f.render("--track Voice").size() == 48000);
+  CHECK(fs::exists(f.folder / "data" / "Trash" / "files"));
+}
+
 TEST_CASE("tool: the take sheet is a page of its own, and says who was chosen where and why") {
   const Finished f;
   tool("lane " + f.s + " --track Voice --lane 2 --rating 4 --note 'near <the> microphone'");

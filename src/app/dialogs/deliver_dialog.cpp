@@ -49,14 +49,14 @@ DeliverDialog::DeliverDialog(SessionDesk& desk, FileDesk& files, QWidget* parent
     container_->addItem(text, static_cast<int>(value));
   depth_ = new QComboBox;
   depth_->setAccessibleName(tr("Depth"));
-  depth_->addItem(tr("As the session"), -1);
+  depth_->addItem(tr("Depth: as the session"), -1);
   for (const auto& [text, value] : {std::pair{tr("16 bit"), SampleFormat::Pcm16},
                                     {tr("24 bit"), SampleFormat::Pcm24},
                                     {tr("32-bit floating point"), SampleFormat::Float32}})
     depth_->addItem(text, static_cast<int>(value));
   rate_ = new QComboBox;
   rate_->setAccessibleName(tr("Rate"));
-  rate_->addItem(tr("As the session"), 0);
+  rate_->addItem(tr("Rate: as the session"), 0);
   for (const int hertz : {44100, 48000, 88200, 96000, 192000}) rate_->addItem(tr("%L1 Hz").arg(hertz), hertz);
   dither_ = new QCheckBox(tr("Dither to 16 bit"));
   dither_->setChecked(true);
@@ -81,6 +81,7 @@ DeliverDialog::DeliverDialog(SessionDesk& desk, FileDesk& files, QWidget* parent
   column->addLayout(where);
   table_ = new PlainTable({tr("File"), tr("Size")}, tr("What will be written"));
   table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+  table_->horizontalHeader()->setStretchLastSection(false);
   table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
   column->addWidget(table_, 1);
   sum_ = new QLabel;

@@ -109,7 +109,8 @@ class Planner {
           addText(name + " tempo.mid", [this] { return tempoAsMidi(session_); });
           break;
         case Deliverable::Markers:
-          addText(name + " markers.txt", [this] { return markersAsText(session_); });
+          if (!session.markers.empty())
+            addText(name + " markers.txt", [this] { return markersAsText(session_); });
           break;
         case Deliverable::Edits:
           addText(name + " edits.json", [this] { return editListAsJson(disk_, session_); });

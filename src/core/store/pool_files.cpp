@@ -31,11 +31,11 @@ void addUsers(const Session& session, std::map<int, std::vector<FileUser>>& user
 
 /// What is there of a file that should have so many frames.
 void lookAt(const SessionDisk& disk, FileOfSession& file, Frames expected) {
-  if (disk.kindOf(file.path) != SessionDisk::Kind::File) {
-    file.state = FileState::Missing;
-    return;
-  }
   try {
+    if (!disk.has(file.path)) {
+      file.state = FileState::Missing;
+      return;
+    }
     OpenFile open = disk.open(file.path);
     file.bytes = static_cast<std::uint64_t>(stampOf(open).bytes);
     const AudioFileInfo info = probeAudioFile(std::move(open));

@@ -327,14 +327,17 @@ std::vector<Sentence> SessionFolder::fileProblems() const {
   std::optional<std::vector<FileUse>> uses;
   // What nobody needs may have gone to the trash.
   const auto unneeded = [&](const std::string& path) {
-    if (!uses) uses = fileUses(*this);
+    try {
+      if (!uses) uses = fileUses(*this);
+    } catch (const Error&) {
+      uses.emplace();  // not to be told: every file counts as needed
+    }
     return std::any_of(uses->begin(), uses->end(), [&](const FileUse& use) {
       return use.path == path && use.needed == Needed::ByNobody;
     });
   };
   for (const PoolFile& file : *session().pool) {
     if (file.kind != PoolKind::Audio) continue;
-    if (!disk_.has(file.path) && unneeded(file.path)) continue;
     try {
       const AudioFileInfo info = probeAudioFile(disk_.open(file.path));
       if (info.length < file.length)
@@ -348,6 +351,7 @@ std::vector<Sentence> SessionFolder::fileProblems() const {
                     "The audio file \"%1\" is not at the session's rate; it would play at the wrong speed.",
                     file.path);
     } catch (const Error& e) {
+      if (unneeded(file.path)) continue;
       addSentence(problems, "%1 What plays from %2 is silent until it is back.", e.sentence(), file.path);
     }
   }
