@@ -78,48 +78,11 @@ std::string markersAsText(const Session& session) {
 class Planner {
  public:
   Planner(const SessionDisk& disk, const Session& session, const DeliveryWish& wish)
-      : disk_(disk), session_(session), wish_(wish) {
-    const std::string extension = wish.container == Container::Flac ? ".flac" : ".wav";
-    const std::string name = fileName(session.name);
-    for (const Deliverable what : wish.what) switch (what) {
-        case Deliverable::Stems:
-          eachTrack([&](const Track& track, const std::string& called) {
-            addAudio("stems/" + called + extension, alone(session_, track.id), {});
-          });
-          break;
-        case Deliverable::Takes:
-          eachTrack([&](const Track& track, const std::string& called) {
-            for (const auto& lane : track.lanes)
-              if (!lane->clips.empty())
-                addAudio("takes/" + called + " - take " +
-                             twoDigits(static_cast<std::size_t>(lane->number.value)) + " " +
-                             fileName(lane->name) + extension,
-                         session_, {track.id, lane->number});
-          });
-          break;
-        case Deliverable::Composites:
-          eachTrack([&](const Track& track, const std::string& called) {
-            addAudio("composites/" + called + extension, session_, {track.id, std::nullopt});
-            for (const KeptComposite& kept : track.keptComposites)
-              addAudio("composites/" + called + " - " + fileName(kept.name) + extension,
-                       useComposite(session_, track.id, kept.name), {track.id, std::nullopt});
-          });
-          break;
-        case Deliverable::Tempo:
-          addText(name + " tempo.mid", [this] { return tempoAsMidi(session_); });
-          break;
-        case Deliverable::Markers:
-          if (!session.markers.empty())
-            addText(name + " markers.txt", [this] { return markersAsText(session_); });
-          break;
-        case Deliverable::Edits:
-          addText(name + " edits.json", [this] { return editListAsJson(disk_, session_); });
-          addText(name + " edits.txt", [this] { return editListAsText(session_); });
-          break;
-        case Deliverable::Sheet:
-          addText(name + " takes.html", [this] { return takeSheet(session_); });
-          break;
-      }
+      : disk_(disk),
+        session_(session),
+        extension_(wish.container == Container::Flac ? ".flac" : ".wav"),
+        name_(fileName(session.name)) {
+    for (const Deliverable what : wish.what) add(what);
     if (items_.empty()) throw Error("There is nothing to deliver: nothing has been recorded or added yet.");
     makeNamesUnique();
   }
@@ -127,6 +90,40 @@ class Planner {
   [[nodiscard]] const std::vector<Item>& items() const { return items_; }
 
  private:
+  void add(Deliverable what) {
+    switch (what) {
+      case Deliverable::Stems:
+        return eachTrack([&](const Track& track, const std::string& called) {
+          addAudio({"stems/", called}, alone(session_, track.id), {});
+        });
+      case Deliverable::Takes:
+        return eachTrack([&](const Track& track, const std::string& called) {
+          for (const auto& lane : track.lanes)
+            if (!lane->clips.empty())
+              addAudio({"takes/", called, " - take ", twoDigits(static_cast<std::size_t>(lane->number.value)),
+                        " ", fileName(lane->name)},
+                       session_, {track.id, lane->number});
+        });
+      case Deliverable::Composites:
+        return eachTrack([&](const Track& track, const std::string& called) {
+          addAudio({"composites/", called}, session_, {track.id, std::nullopt});
+          for (const KeptComposite& kept : track.keptComposites)
+            addAudio({"composites/", called, " - ", fileName(kept.name)},
+                     useComposite(session_, track.id, kept.name), {track.id, std::nullopt});
+        });
+      case Deliverable::Tempo:
+        return addText(" tempo.mid", [this] { return tempoAsMidi(session_); });
+      case Deliverable::Markers:
+        if (!session_.markers.empty()) addText(" markers.txt", [this] { return markersAsText(session_); });
+        return;
+      case Deliverable::Edits:
+        addText(" edits.json", [this] { return editListAsJson(disk_, session_); });
+        return addText(" edits.txt", [this] { return editListAsText(session_); });
+      case Deliverable::Sheet:
+        return addText(" takes.html", [this] { return takeSheet(session_); });
+    }
+  }
+
   template <typename Each>
   void eachTrack(Each each) {
     std::size_t number = 0;
@@ -135,11 +132,13 @@ class Planner {
       if (hasMaterial(*track)) each(*track, twoDigits(number) + " " + fileName(track->name));
     }
   }
-  void addAudio(const std::string& name, Session session, AudioSource source) {
-    items_.push_back({name, {}, {std::move(session), source}});
+  void addAudio(std::initializer_list<std::string_view> parts, Session session, AudioSource source) {
+    std::string name;
+    for (const std::string_view part : parts) name += part;
+    items_.push_back({name + extension_, {}, {std::move(session), source}});
   }
-  void addText(const std::string& name, std::function<std::string()> text) {
-    items_.push_back({name, std::move(text), {}});
+  void addText(const std::string& ending, std::function<std::string()> text) {
+    items_.push_back({name_ + ending, std::move(text), {}});
   }
   void makeNamesUnique() {
     std::set<std::string> taken;
@@ -154,7 +153,8 @@ class Planner {
 
   const SessionDisk& disk_;
   const Session& session_;
-  const DeliveryWish& wish_;
+  std::string extension_;
+  std::string name_;
   std::vector<Item> items_;
 };
 

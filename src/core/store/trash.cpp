@@ -109,7 +109,7 @@ fs::path moveToTrash(const fs::path& place) {
   }
   makeFolders(trash);
   const Note note = makeNote(trash, file, original);
-  const fs::path to = trash / "files" / note.name;
+  fs::path to = trash / "files" / note.name;
   if (::renameat2(AT_FDCWD, file.c_str(), AT_FDCWD, to.c_str(), RENAME_NOREPLACE) != 0) {
     const int error = errno;
     ::unlink(note.path.c_str());
