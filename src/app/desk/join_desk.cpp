@@ -295,6 +295,7 @@ void JoinDesk::compareBefore() {
   if (!was || was->composite == track->composite)
     return messages_.say(tr("The last step changed nothing of the composite: there is no before to hear."));
   desk_.undo();
+  if (desk_.history().at() != before.at()) return;  // it may not be undone now, which was said
   compared_ = Compared{desk_.history().at(), *at};
   // The join may have been elsewhere.
   const Track* const there = inHand_.track();

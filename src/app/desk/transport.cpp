@@ -44,7 +44,7 @@ Transport::Transport(SessionDesk& desk, InHand& inHand, ListeningDesk& listening
 CompiledFor Transport::present() const {
   CompiledFor now{listening_.other().heardIn(desk_.session()), listening_.present()};
   // Who plays hears the music as it is.
-  if (companion_ && companion_->recording()) now.how = {now.how.heard, {}, now.how.inHand};
+  if (companion_ && companion_->recording()) now = {desk_.session(), {now.how.heard, {}, now.how.inHand}};
   if (companion_) now.how.gated = companion_->hushed();
   return now;
 }

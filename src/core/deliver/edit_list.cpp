@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 #include <sstream>
 
+#include "core/deliver/played.h"
 #include "core/plan/file_sample_source.h"
 #include "core/plan/pitched_files.h"
 #include "core/plan/playback_plan.h"
@@ -67,10 +68,6 @@ json pieceJson(const Piece& piece, const Track& track) {
   return value;
 }
 
-bool isGap(const Piece& piece) {
-  return !piece.lane && !piece.picked;
-}
-
 std::string clock(Frames at, SampleRate rate) {
   std::ostringstream text;
   const double seconds = secondsFromFrames(at, rate);
@@ -107,7 +104,7 @@ std::string editListAsJson(const SessionDisk& disk, const Session& session) {
                {"joins", json::array()},
                {"segments", json::array()}};
     for (const Piece& piece : composite.pieces)
-      if (!isGap(piece)) value["pieces"].push_back(pieceJson(piece, *track));
+      if (!isPause(piece)) value["pieces"].push_back(pieceJson(piece, *track));
     for (const Join& join : composite.joins)
       value["joins"].push_back({{"at", join.at.count},
                                 {"before", join.shape.before.count},
@@ -134,7 +131,7 @@ std::string editListAsText(const Session& session) {
          << track->name << ", " << track->channels() << " channel" << (track->channels() == 1 ? "" : "s")
          << "\n";
     for (const Piece& piece : composite.pieces) {
-      if (isGap(piece)) continue;
+      if (isPause(piece)) continue;
       text << "piece  " << place(piece.span.start) << "  ..  " << place(piece.span.end) << "\n       ";
       const Lane* const lane = piece.lane ? track->lane(*piece.lane) : nullptr;
       if (lane)

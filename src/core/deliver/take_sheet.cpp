@@ -4,6 +4,7 @@
 #include <array>
 #include <sstream>
 
+#include "core/deliver/played.h"
 #include "core/session/resolved_composite.h"
 
 namespace yewdrift {
@@ -51,10 +52,6 @@ std::string stars(int rating) {
   std::string text;
   for (int i = 0; i < 5 && rating > 0; ++i) text += i < rating ? "\u25CF" : "\u25CB";
   return text;
-}
-
-bool isGap(const Piece& piece) {
-  return !piece.lane && !piece.picked;
 }
 
 class Sheet {
@@ -105,7 +102,7 @@ class Sheet {
     std::int64_t all = 0;
     std::int64_t own = 0;
     for (const Piece& piece : composite.pieces) {
-      if (isGap(piece)) continue;
+      if (isPause(piece)) continue;
       all += piece.span.length().count;
       if (piece.plays(lane)) own += piece.span.length().count;
     }
@@ -115,7 +112,7 @@ class Sheet {
   void describePieces(const Track& track, const ResolvedComposite& composite) {
     out_ << "<table>\n<tr><th>From</th><th>To</th><th>Plays</th><th>Chosen</th></tr>\n";
     for (const Piece& piece : composite.pieces) {
-      if (isGap(piece)) continue;
+      if (isPause(piece)) continue;
       out_ << "<tr><td class=\"number\">" << barBeatText(piece.span.start, ruler_)
            << "</td><td class=\"number\">" << barBeatText(piece.span.end, ruler_) << "</td><td>";
       const Lane* const lane = piece.lane ? track.lane(*piece.lane) : nullptr;
@@ -155,7 +152,7 @@ class Sheet {
     out_ << "<svg viewBox=\"0 0 1000 46\" role=\"img\" aria-label=\"The composite of " << escaped(track.name)
          << "\">\n";
     for (const Piece& piece : composite.pieces) {
-      if (isGap(piece)) continue;
+      if (isPause(piece)) continue;
       const double left = x(piece.span.start);
       const double wide = std::max(0.5, x(piece.span.end) - left);
       const char* const colour =

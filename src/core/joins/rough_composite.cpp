@@ -15,13 +15,13 @@ constexpr double whole = 0.9;  // of what the fullest take has of a phrase: less
 
 /// What could play in a phrase: the pieces at its beginning and its end, which differ only where a person
 /// picked several.
-struct Choice {
+struct Playable {
   std::optional<Piece> head{};  // none: nothing plays
   std::optional<Piece> tail{};
 };
 
 struct Candidates {
-  std::vector<Choice> choices;  // those rated alike, the newest first
+  std::vector<Playable> choices;  // those rated alike, the newest first
   int rating = 0;
   bool stays = false;
   bool onlyOne = false;  // no other take has the phrase
@@ -54,7 +54,7 @@ Frames audibleIn(const Lane& lane, Span span) {
 Candidates chosenIn(const ResolvedComposite& composite, const Phrase& phrase) {
   Candidates stays;
   stays.stays = true;
-  Choice choice;
+  Playable choice;
   const auto playing = [&](Frames at) -> std::optional<Piece> {
     const Piece* const piece = composite.pieceAt(at);
     return piece && (piece->lane || piece->picked) ? std::optional(*piece) : std::nullopt;
@@ -97,8 +97,8 @@ class Passage {
  public:
   Passage(const Track& track, SampleRate rate, const Phrase& before, const Phrase& behind,
           const Candidates& from, const Candidates& to, const FindAnalysis& find) {
-    for (const Choice& choice : from.choices) from_.push_back(indexOf(choice.tail));
-    for (const Choice& choice : to.choices) to_.push_back(indexOf(choice.head));
+    for (const Playable& choice : from.choices) from_.push_back(indexOf(choice.tail));
+    for (const Playable& choice : to.choices) to_.push_back(indexOf(choice.head));
     gap_ = gapBetween(track, rate, before.span, behind.span, takes_, find);
   }
 
@@ -151,7 +151,7 @@ Sentence whyOf(const Track& track, const Candidates& candidates, const RoughChoi
 }
 
 /// What becomes of the composite: each phrase from its join to the next one.
-std::vector<Piece> piecesOf(const std::vector<Choice>& chosen,
+std::vector<Piece> piecesOf(const std::vector<Playable>& chosen,
                             const std::vector<std::optional<GapJoin>>& joins,
                             const std::vector<RoughChoice>& told) {
   std::vector<Piece> pieces;
@@ -230,7 +230,7 @@ RoughComposite roughComposite(const Session& session, const Track& track, std::s
       counts, [&](std::size_t i, std::size_t from, std::size_t to) { return passages[i].cost(from, to); });
 
   RoughComposite rough;
-  std::vector<Choice> chosen;
+  std::vector<Playable> chosen;
   std::vector<std::optional<GapJoin>> joins;
   for (std::size_t i = 0; i < phrases.size(); ++i) {
     chosen.push_back(candidates[i].choices[sequence[i]]);
@@ -254,7 +254,7 @@ RoughComposite roughComposite(const Session& session, const Track& track, std::s
       told.lane = chosen[i].head->lane;
     if (told.lane) told.rating = ratingIn(requireLane(track, *told.lane), phrases[i]);
     if (!told.stays)
-      for (const Choice& choice : candidates[i].choices)
+      for (const Playable& choice : candidates[i].choices)
         if (choice.head && choice.head->lane) told.alike.push_back(*choice.head->lane);
     const bool joined = i > 0 && joins[i - 1];
     if (joined) told.audibility = joins[i - 1]->audibility;
