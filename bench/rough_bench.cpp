@@ -38,7 +38,7 @@ struct Part {
           band = static_cast<std::uint8_t>((sounds ? 120 : 50) + random() % 40);
       }
       analyses.push_back(std::move(analysis));
-      session = addFileAsLane(std::move(session), session.tracks[0]->id,
+      session = addFileAsLane(session, session.tracks[0]->id,
                               {"audio/" + std::to_string(take) + ".wav", 1, at(phraseCount, 0.0)}, {}, {});
     }
     phrases = resolvePhrases(*session.tracks[0], found, session.ruler(), false);

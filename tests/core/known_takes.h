@@ -43,7 +43,7 @@ struct Takes {
     }
     analyses.push_back(std::move(analysis));
     const std::string name = "audio/" + std::to_string(analyses.size()) + ".wav";
-    session = addFileAsLane(std::move(session), id(), {name, 1, seconds(length_)}, {}, {});
+    session = addFileAsLane(session, id(), {name, 1, seconds(length_)}, {}, {});
     return session.tracks[0]->lanes.back()->number;
   }
 
@@ -58,7 +58,7 @@ struct Takes {
     return resolvePhrases(track(), found, session.ruler(), false);
   }
   void rate_(LaneNumber lane, const Phrase& phrase, int rating) {
-    session = changeCell(std::move(session), id(), lane, phrase, rating, std::nullopt);
+    session = changeCell(session, id(), lane, phrase, rating, std::nullopt);
   }
   [[nodiscard]] ResolvedComposite after(const RoughComposite& rough, bool keepChosen = true) const {
     const Session next = playRough(session, id(), rough.pieces, keepChosen);
