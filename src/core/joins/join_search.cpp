@@ -10,7 +10,6 @@ namespace {
 
 constexpr std::size_t looked = 4;  // at so many closely
 constexpr double movedPerStep = 0.0005;
-constexpr double plainlyWorse = 0.05;
 
 /// How far the boundary may go without giving a whole word or stroke of either take to the other: up to the
 /// second attack on its way, or to where a first one has rung out.
@@ -120,17 +119,8 @@ class Search {
         for (std::size_t c = centre > 1 ? centre - 1 : 0; c <= centre + 1; ++c) guess(c, fadeLengths[i]);
     }
     Best best(most);
-    // What was guessed to be plainly worse than what was heard already is not listened to.
-    double heard = 1e9;
-    double guessedOfHeard = 0.0;
     for (FoundFade found : guessed_.found()) {
-      if (heard < 1e9 && found.total() - guessedOfHeard > plainlyWorse + heard) break;
-      const double guessed = found.total();
       found.cost = judge_.cost(found.fade);
-      if (found.total() < heard) {
-        heard = found.total();
-        guessedOfHeard = guessed;
-      }
       best.add(found);
     }
     if (best.found().empty()) return {};
