@@ -89,8 +89,7 @@ void FileDesk::import(const QStringList& files, TrackId id, Frames at, bool back
 /// What nobody needs yet may be needed in a moment.
 bool FileDesk::filesAreOnTheirWay() {
   if (!companion_.hasFilesOfItsOwn() && !jobs_.busy()) return false;
-  messages_.say(
-      tr("Files are still being written: stop, wait until nothing is under way, then bring in the others."));
+  messages_.say(tr("Files are still being written: stop, wait until nothing is under way, then try again."));
   return true;
 }
 

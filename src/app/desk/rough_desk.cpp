@@ -76,6 +76,9 @@ void RoughDesk::look() {
   if (!wanted_ || desk_.holding()) return;
   const auto now = sought();
   if (known_ && (!now || known_->track->id != now->track->id)) {
+    // What is still being worked out is of the other track.
+    if (looking_) *looking_ = true;
+    looking_.reset();
     rough_.reset();
     known_.reset();
     emit found();

@@ -201,6 +201,7 @@ void SessionDesk::goTo(std::size_t done) {
   if (!whyNot.isEmpty()) return messages_.say(whyNot);
   dropHeld();
   done = std::min(done, history_.steps().size());
+  if (done == history_.doneCount()) return;
   for (std::size_t i = done; i < history_.doneCount(); ++i)
     if (history_.steps()[i]->id() == recoveredAt_ && !mayUndoRecovery()) return;
   try {

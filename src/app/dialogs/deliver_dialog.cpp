@@ -122,6 +122,8 @@ DeliveryWish DeliverDialog::wish() const {
 }
 
 void DeliverDialog::plan() {
+  // While something is dragged it changes with every movement.
+  if (desk_.holding()) return;
   const int asked = ++planned_;
   pool_.clear();
   pool_.start([this, asked, wish = wish(), session = desk_.session(), disk = desk_.disk()] {
