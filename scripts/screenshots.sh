@@ -14,3 +14,4 @@ build/release/bin/yewdrift-screenshots "$work/The Lantern Ferry" docs/screenshot
 tests/with_sound_server.sh pipewire build/release/bin/yewdrift-screenshots "$work/The Lantern Ferry" docs/screenshots device
 build/release/bin/yewdrift-tool new "$work/Empty"
 build/release/bin/yewdrift-screenshots "$work/Empty" docs/screenshots empty
+XDG_CONFIG_HOME=$work/config build/release/bin/yewdrift-screenshots "$work/The Lantern Ferry" docs/screenshots start "$work/Empty" "$work/Gone"

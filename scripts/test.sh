@@ -12,6 +12,7 @@ QT_QPA_PLATFORM=offscreen ctest --test-dir build/release --output-on-failure -j2
 # Sound servers mostly wait for their clocks. What the sanitizers need is built meanwhile, by what they leave over.
 idle=(nice -n 19)
 if chrt --idle 0 true 2>/dev/null; then idle=(chrt --idle 0 nice -n 19); fi
+export YEWDRIFT_TEST_OBJECTS=$PWD/build/release
 "${idle[@]}" scripts/test_sanitized.sh asan build >build/asan_build.log 2>&1 &
 building=$!
 trap 'kill "$building" 2>/dev/null || true' EXIT

@@ -1,7 +1,8 @@
 #!/usr/bin/env bash
 # SPDX-License-Identifier: GPL-3.0-or-later
 # Builds with sanitizers and runs the tests under them: "asan" for addresses and undefined behaviour (core, engine and
-# tool), "tsan" for threads (core, engine and window). With "build" behind it only builds.
+# tool), "tsan" for threads (core, engine and window). With "build" behind it only builds. Where YEWDRIFT_TEST_OBJECTS
+# names a build of this very state, its compiled tests are taken, and only what they test is compiled for asan.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 case "${1:-}" in
@@ -10,7 +11,9 @@ case "${1:-}" in
   *) echo "Usage: scripts/test_sanitized.sh asan|tsan [build]" >&2; exit 2 ;;
 esac
 scripts/setup.sh
-cmake --preset "$1"
+objects=
+[ "$1" != asan ] || objects=${YEWDRIFT_TEST_OBJECTS:-}
+cmake --preset "$1" -DYEWDRIFT_TEST_OBJECTS="$objects"
 cmake --build --preset "$1" --target "${targets[@]}"
 [ "${2:-}" != build ] || exit 0
 export UBSAN_OPTIONS=print_stacktrace=1

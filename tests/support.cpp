@@ -96,11 +96,23 @@ std::vector<Samples> renderTrack(const SessionDisk& disk, const Session& session
   return readWave(temporary / "out.wav");
 }
 
+bool sanitized() {
+#ifdef YEWDRIFT_SANITIZED
+  return true;
+#else
+  return false;
+#endif
+}
+
+const char* toolProgram() {
+  return YEWDRIFT_TOOL;
+}
+
 ToolResult shell(const std::string& line) {
   const TemporaryFolder temporary;
   std::string command = line;
   for (auto at = command.find("%T"); at != std::string::npos; at = command.find("%T"))
-    command.replace(at, 2, YEWDRIFT_TOOL);
+    command.replace(at, 2, toolProgram());
   const fs::path out = temporary / "out";
   const fs::path err = temporary / "err";
   const int status = std::system(("( " + command + " ) >" + out.string() + " 2>" + err.string()).c_str());

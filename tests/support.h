@@ -52,6 +52,12 @@ inline std::vector<Samples> renderTrack(const SessionFolder& folder, const Sessi
   return renderTrack(folder.disk(), session, track, span);
 }
 
+/// Whether the code under test is sanitized, and takes ten times as long; the tests themselves need not know
+/// when they are compiled.
+bool sanitized();
+/// The headless companion that was built with this code.
+const char* toolProgram();
+
 struct ToolResult {
   int status = 0;
   std::string out;

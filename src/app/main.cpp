@@ -1,8 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QApplication>
 #include <QCommandLineParser>
-#include <QFileDialog>
-#include <QMessageBox>
+#include <QDir>
 #include <cstdio>
 
 #include "app/look/language.h"
@@ -23,17 +22,18 @@ int main(int argc, char** argv) {
   arguments.setApplicationDescription(
       QObject::tr("Records takes, compares them and joins the best into one."));
   arguments.addHelpOption();
-  arguments.addPositionalArgument("session", QObject::tr("A session's folder; without one, a dialog asks."));
+  arguments.addPositionalArgument("session",
+                                  QObject::tr("A session's folder; without one, the start page is shown."));
   arguments.process(app);
   yewdrift::app::loadFonts();
   yewdrift::app::applyTheme(yewdrift::app::savedThemeChoice());
-  QString folder = arguments.positionalArguments().value(0);
-  if (folder.isEmpty())
-    folder = QFileDialog::getExistingDirectory(
-        nullptr, QObject::tr("Open a session, or choose an empty folder for a new one"));
-  if (folder.isEmpty()) return 0;
+  const QString folder = arguments.positionalArguments().value(0);
   yewdrift::app::SessionWindows windows;
   // The last window that closes ends the program; while one makes room for another, none is open.
+  if (folder.isEmpty()) {
+    windows.start();
+    return QApplication::exec();
+  }
   try {
     const QDir chosen(folder);
     std::optional<yewdrift::Session> fresh;
@@ -44,8 +44,7 @@ int main(int argc, char** argv) {
     windows.open(folder, fresh);
   } catch (const std::exception& e) {
     std::fprintf(stderr, "yewdrift: %s\n", e.what());
-    QMessageBox::warning(nullptr, QObject::tr("Yewdrift"), yewdrift::app::spoken(e));
-    return 1;
+    windows.start(yewdrift::app::spoken(e));
   }
   return QApplication::exec();
 }

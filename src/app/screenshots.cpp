@@ -3,14 +3,19 @@
 // Makes the pictures of docs/screenshots from the demo session, by using the window as a person would.
 #include <QApplication>
 #include <QElapsedTimer>
+#include <QEventLoop>
 #include <QKeyEvent>
 #include <QMouseEvent>
+#include <QSettings>
+#include <QTimer>
 #include <cstdio>
 
+#include "app/desk/recent_sessions.h"
 #include "app/look/language.h"
 #include "app/look/theme.h"
 #include "app/pseudo_language.h"
 #include "app/window/main_window.h"
+#include "app/window/start_page.h"
 #include "core/edit/edit.h"
 #include "core/edit/edit_composites.h"
 #include "core/edit/edit_takes.h"
@@ -284,6 +289,22 @@ void shootTour(MainWindow& window, Photographer& photos, const QString& prefix) 
   while (studio.desk().history().undoLabel()) studio.desk().undo();
 }
 
+/// The start page with these sessions as those of late.
+int shootStart(const QStringList& sessions, const QString& folder) {
+  QSettings().clear();
+  QDateTime when({2026, 5, 3}, {20, 15});
+  for (qsizetype i = sessions.size(); i-- > 0; when = when.addSecs(47'000)) recent::opened(sessions[i], when);
+  StartPage page;
+  page.resize(1280, 800);
+  page.show();
+  QEventLoop loop;
+  QObject::connect(&page.recent(), &RecentList::looked, &loop, &QEventLoop::quit);
+  QTimer::singleShot(10'000, &loop, &QEventLoop::quit);
+  loop.exec();
+  wait(200);
+  return page.grab().save(folder + "/start.png") ? 0 : 1;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -292,7 +313,8 @@ int main(int argc, char** argv) {
   QApplication::setStyle("Fusion");
   if (argc < 3) {
     std::fputs(
-        "usage: yewdrift-screenshots SESSION FOLDER [empty|device|tour WIDTH HEIGHT [dark] [pseudo]]\n",
+        "usage: yewdrift-screenshots SESSION FOLDER [empty|device|start [SESSION...]|tour WIDTH HEIGHT "
+        "[dark] [pseudo]]\n",
         stderr);
     return 2;
   }
@@ -302,6 +324,7 @@ int main(int argc, char** argv) {
   if (more.contains("pseudo")) QApplication::installTranslator(&pseudo);
   loadFonts();
   applyTheme(more.contains("dark") ? ThemeChoice::Dark : ThemeChoice::Light);
+  if (more.value(0) == "start") return shootStart(QStringList{argv[1]} + more.mid(1).filter("/"), argv[2]);
   try {
     auto studio = std::make_unique<Studio>(argv[1]);
     studio->device().open(AudioChoice{});

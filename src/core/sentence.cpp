@@ -9,6 +9,15 @@ namespace {
 
 constexpr const char* alone = "%1";
 
+constexpr std::size_t longestQuoted = 400;  // bytes
+constexpr std::size_t endKept = 100;
+
+/// Where a character begins, at `at` or before (UTF-8).
+std::size_t characterStart(std::string_view text, std::size_t at) {
+  while (at > 0 && (static_cast<unsigned char>(text[at]) & 0xC0U) == 0x80U) --at;
+  return at;
+}
+
 void replaceAll(std::string& text, std::string_view what, std::string_view with) {
   for (std::size_t at = 0; (at = text.find(what, at)) != std::string::npos; at += with.size())
     text.replace(at, what.size(), with);
@@ -43,6 +52,13 @@ std::string englishPlural(std::string_view pattern, std::int64_t n) {
   replaceAll(text, "(es)", one ? "" : "es");
   replaceAll(text, "(s)", one ? "" : "s");
   return text;
+}
+
+Sentence::Argument Sentence::toArgument(std::string_view text) {
+  if (text.size() <= longestQuoted) return std::string(text);
+  const std::string_view begin = text.substr(0, characterStart(text, longestQuoted - endKept));
+  return std::string(begin) + "\u2026" +
+         std::string(text.substr(characterStart(text, text.size() - endKept)));
 }
 
 Sentence Sentence::verbatim(std::string text) {

@@ -28,11 +28,9 @@ Frames writeFile(OpenFile file, const std::vector<Signal>& channels) {
 
 /// Adds a lane whose channels each come from a mono file, or from one file that holds them all.
 Session addMaterial(const SessionFolder& folder, Session session, const std::string& trackName,
-                    const std::vector<Signal>& channels, Frames at, const std::string& laneName,
-                    bool oneFile) {
+                    const std::vector<Signal>& channels, const std::string& laneName, bool oneFile) {
   const TrackId track = session.trackNamed(trackName)->id;
   Clip clip;
-  clip.origin = at;
   for (std::size_t c = 0; c < channels.size(); c += oneFile ? channels.size() : 1) {
     const auto part = oneFile ? channels : std::vector<Signal>{channels[c]};
     SessionDisk::Named made = folder.disk().createNumbered("audio", trackName + "-" + laneName, "wav");
@@ -116,7 +114,7 @@ void writePerformer(const SessionDisk& disk, Players& players) {
 
 }  // namespace
 
-void makeLanternFerry(const std::filesystem::path& path) {
+void makeLanternFerry(const std::filesystem::path& path, const std::function<void(double)>& tell) {
   Session session;
   session.name = "The Lantern Ferry";
   session.rate = rate;
@@ -125,22 +123,24 @@ void makeLanternFerry(const std::filesystem::path& path) {
   session = addTracks(std::move(session));
   Players players;
 
+  const std::vector<ViolaTake> violas = violaTakes();
+  constexpr int drums = 3;
+  constexpr int narrators = 4;
+  int made = 0;
+  const auto add = [&](const char* track, const std::vector<Signal>& channels, const std::string& name,
+                       bool oneFile) {
+    session = addMaterial(folder, std::move(session), track, channels, name, oneFile);
+    if (tell) tell(++made / (2.0 + static_cast<double>(violas.size()) + drums + narrators));
+  };
+  const auto takeName = [](int number) { return "Take " + std::to_string(number); };
   const auto backing = playBacking();
-  session = addMaterial(folder, std::move(session), "River backing", {backing.left, backing.right}, {},
-                        "Harp, bass and strings", true);
+  add("River backing", {backing.left, backing.right}, "Harp, bass and strings", true);
   const auto celesta = playCelesta();
-  session = addMaterial(folder, std::move(session), "Celesta guide", {celesta.left, celesta.right}, {},
-                        "Guide", true);
+  add("Celesta guide", {celesta.left, celesta.right}, "Guide", true);
   int number = 0;
-  for (const ViolaTake& take : violaTakes())
-    session = addMaterial(folder, std::move(session), "Lead viola", {players.viola(take)}, {},
-                          "Take " + std::to_string(++number), true);
-  for (int take = 1; take <= 3; ++take)
-    session = addMaterial(folder, std::move(session), "Frame drum", players.drum(take), {},
-                          "Take " + std::to_string(take), false);
-  for (int take = 1; take <= 4; ++take)
-    session = addMaterial(folder, std::move(session), "Narrator", {narratorTake(take)}, {},
-                          "Take " + std::to_string(take), true);
+  for (const ViolaTake& take : violas) add("Lead viola", {players.viola(take)}, takeName(++number), true);
+  for (int take = 1; take <= drums; ++take) add("Frame drum", players.drum(take), takeName(take), false);
+  for (int take = 1; take <= narrators; ++take) add("Narrator", {narratorTake(take)}, takeName(take), true);
 
   const Ruler ruler = session.ruler();
   session = setLoop(std::move(session), Span{parsePosition("9|1", ruler), parsePosition("13|1", ruler)});

@@ -10,7 +10,11 @@ int main(int argc, char** argv) {
     return 2;
   }
   try {
-    yewdrift::demo::makeLanternFerry(argv[1]);
+    yewdrift::demo::makeLanternFerry(argv[1], [](double share) {
+      // Read by who started it; a line each.
+      std::printf("%.0f%%\n", 100.0 * share);
+      std::fflush(stdout);
+    });
     return 0;
   } catch (const std::exception& e) {
     std::fprintf(stderr, "yewdrift-demo-session: %s\n", e.what());

@@ -8,11 +8,13 @@
 #include "core/edit/edit.h"
 #include "core/error.h"
 #include "core/plan/offline_render.h"
+#include "core/session/limits.h"
 #include "core/store/audio_file.h"
 #include "core/store/file_uses.h"
 #include "core/store/import_audio.h"
 #include "core/store/output_file.h"
 #include "core/store/session_names.h"
+#include "tool/arguments.h"
 #include "tool/composite_commands.h"
 #include "tool/device_commands.h"
 #include "tool/finish_commands.h"
@@ -83,8 +85,10 @@ void add(const Options& options) {
     for (const std::string& path : imported) folder.disk().remove(path);
     throw;
   }
-  std::cout << "\"" << options.track << "\" now has "
-            << folder.session().trackNamed(options.track)->lanes.size() << " lanes.\n";
+  const Track& track = *folder.session().trackNamed(options.track);
+  std::cout << Sentence("\"%1\" now has %n lane(s).", track.name,
+                        Count{static_cast<std::int64_t>(track.lanes.size())})
+            << "\n";
 }
 
 /// Opens, changes the track by `edit`, saves.
@@ -208,17 +212,15 @@ void addRecordOptions(CLI::App& command, RecordOptions& record) {
           "--round-trip", record.roundTrip,
           "Frames by which the interface delays its input; of a real device, what was measured counts "
           "where it is not given")
-      ->check(CLI::Range(0LL, 10'000'000LL))
+      ->check(between(0LL, 10'000'000LL))
       ->type_name("FRAMES");
-  command.add_option("--block", record.block, "Frames a block")
-      ->check(CLI::Range(1, 8192))
-      ->type_name("FRAMES");
+  command.add_option("--block", record.block, "Frames a block")->check(between(1, 8192))->type_name("FRAMES");
   command.add_option("--from", record.from, "Where recording starts")->required()->type_name("POS");
   command.add_option("--to", record.to, "Where it stops, without a loop")->type_name("POS");
   command.add_option("--loop", record.loop, "Goes round this span, a pass each time")->type_name("SPAN");
   command
       .add_option("--passes", record.passes, "Stops after N times round (default: one for each performance)")
-      ->check(CLI::Range(1, 100'000))
+      ->check(between(1, 100'000))
       ->type_name("N");
   command
       .add_option(
@@ -231,7 +233,7 @@ void addRecordOptions(CLI::App& command, RecordOptions& record) {
           "Punches in and out by hand there, at the block that comes next; may be given several times")
       ->type_name("SPAN");
   command.add_option("--count-in", record.countIn, "Bars of click before it starts")
-      ->check(CLI::Range(0, 16))
+      ->check(between(0, 16))
       ->type_name("BARS");
   command.add_flag("--play-back", record.playBack, "Every second time round plays back instead of recording");
   command.add_option("--into-lane", record.intoLane, "The (last) pass goes into that lane")->type_name("N");
@@ -239,7 +241,7 @@ void addRecordOptions(CLI::App& command, RecordOptions& record) {
   command
       .add_option("--dropout-every", record.dropoutEvery,
                   "Every so many blocks the interface loses its input")
-      ->check(CLI::Range(0, 1'000'000))
+      ->check(between(0, 1'000'000))
       ->type_name("BLOCKS");
   command.add_flag("--dry-run", record.dryRun, "Only says in a sentence what would be recorded");
   command.add_option("--pre-roll", record.preRoll, "Starts that much earlier")->type_name("DUR");
@@ -269,10 +271,7 @@ void recordPasses(Options& options) {
 
 void describeCommands(CLI::App& app, Options& o) {
   auto command = [&](const char* name, const char* help, auto action) {
-    CLI::App* made = app.add_subcommand(name, help);
-    made->add_option("session", o.session, "The session's folder")->required()->type_name("SESSION");
-    made->callback([&o, action] { action(o); });
-    return made;
+    return addSessionCommand(app, name, help, o, action);
   };
   auto track = [&](CLI::App* c) {
     return c->add_option("--track", o.track, "The track's name")->type_name("NAME");
@@ -330,7 +329,7 @@ void describeCommands(CLI::App& app, Options& o) {
 }
 
 Exit complain(const std::string& sentence, Exit exit) {
-  std::string line = sentence;
+  std::string line = readableText(sentence);  // whatever bytes it quotes
   std::replace(line.begin(), line.end(), '\n', ' ');
   std::cerr << "yewdrift-tool: " << line << "\n";
   return exit;
@@ -348,7 +347,7 @@ std::optional<std::string> notACommand(const CLI::App& app, const std::vector<st
   const auto commands = app.get_subcommands({});
   const bool known = std::any_of(commands.begin(), commands.end(),
                                  [&](const CLI::App* each) { return each->get_name() == *first; });
-  return known ? std::nullopt : std::optional("There is no command \"" + *first + "\" (see --help).");
+  return known ? std::nullopt : std::optional("There is no command " + quoted(*first) + " (see --help).");
 }
 
 }  // namespace
@@ -359,6 +358,7 @@ Exit run(const std::vector<std::string>& arguments) {
       "(seconds), 5|1 (bar|beat). Spans: FROM..TO, half-open. Lengths: 480f, 10ms, 0.5s, 2bars.",
       "yewdrift-tool");
   app.require_subcommand(1);
+  app.option_defaults()->disable_flag_override();  // a flag is given or not; it takes no value
   app.set_help_all_flag("--help-all", "All commands with all their options");
   Options options;
   describeCommands(app, options);
@@ -384,13 +384,13 @@ Exit run(const std::vector<std::string>& arguments) {
     std::cout << app.help("", CLI::AppFormatMode::All);
     return Exit::Done;
   } catch (const CLI::ParseError& e) {
-    return complain(std::string(e.what()) + " (see --help)", Exit::WrongUsage);
+    return complain(saidOf(e), Exit::WrongUsage);
   } catch (const Error& e) {
     return complain(e.what(), Exit::CouldNot);
   } catch (const std::bad_alloc&) {
     return complain("There is not enough memory for that.", Exit::CouldNot);
   } catch (const std::exception& e) {
-    return complain(std::string("That could not be done: ") + e.what(), Exit::CouldNot);
+    return complain(Sentence("That could not be done: %1", std::string(e.what())).english(), Exit::CouldNot);
   }
 }
 

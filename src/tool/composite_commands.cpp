@@ -15,6 +15,7 @@
 #include "core/joins/rough_composite.h"
 #include "core/session/resolved_composite.h"
 #include "core/store/session_names.h"
+#include "tool/arguments.h"
 #include "tool/measured_takes.h"
 #include "tool/open_session.h"
 #include "tool/report.h"
@@ -193,11 +194,11 @@ void setMany(const Options& o) {
 
 void joins(const Options& o) {
   if (o.improve) return improve(o);
+  if (!o.at.empty() || o.dryRun) throw CLI::RequiredError("--improve");
   if (o.length || o.curve || o.bend)
     setMany(o);
   else if (!o.span.empty())
     throw CLI::RequiredError("--length (or --curve, or --bend)");
-  if (!o.at.empty() || o.dryRun) throw CLI::RequiredError("--improve");
   const SessionFolder folder = openToLook(o.session);
   printJoins(o, folder.disk(), folder.session(), requireTrack(folder.session(), o.track), {});
 }
@@ -268,6 +269,7 @@ void makeRough(const Options& o) {
 void composite(const Options& o) {
   if (o.rough) return makeRough(o);
   if (o.anew || o.dryRun) throw CLI::RequiredError("--rough");
+  if ((o.curve || o.bend) && !o.fadeIn && !o.fadeOut) throw CLI::RequiredError("--fade-in (or --fade-out)");
   const bool changes = o.keep || o.use || o.remove || o.fadeIn || o.fadeOut;
   if (changes)
     change(o, "Change the composites", [&](const Session& session, const Track& track) {
@@ -302,11 +304,7 @@ void describeShape(CLI::App& c, Options& o) {
 
 void describeCompositeCommands(CLI::App& app, Options& o) {
   auto command = [&](const char* name, const char* help, auto action) {
-    CLI::App* made = app.add_subcommand(name, help);
-    made->add_option("session", o.session, "The session's folder")->required()->type_name("SESSION");
-    made->add_option("--track", o.track, "The track's name")->required()->type_name("NAME");
-    made->callback([&o, action] { action(o); });
-    return made;
+    return addTrackCommand(app, name, help, o, action);
   };
   auto at = [&](CLI::App* c, const char* help) {
     c->add_option("--at", o.at, help)->required()->type_name("POS");
@@ -348,6 +346,7 @@ void describeCompositeCommands(CLI::App& app, Options& o) {
       ->type_name("DUR");
   c->add_flag("--dry-run", o.dryRun, "Says what would be better, and changes nothing");
   auto* improves = c->get_option("--improve");
+  for (const char* search : {"--within", "--slip-within"}) c->get_option(search)->needs(improves);
   for (auto* many : {c->add_option("--length", o.length, "Of all crossfades, but for settled ones"),
                      c->add_option("--span", o.span, "Only of those in there")})
     many->excludes(improves);

@@ -12,6 +12,7 @@
 #include "core/engine/engine.h"
 #include "core/engine/loop_back.h"
 #include "core/error.h"
+#include "tool/arguments.h"
 
 namespace yewdrift::tool {
 namespace {
@@ -105,8 +106,8 @@ void describeDeviceCommands(CLI::App& app, DeviceCommandOptions& o) {
   c->add_option("--driver", o.driver, "PipeWire, JACK, PulseAudio or ALSA")->required()->type_name("NAME");
   c->add_option("--in", o.source, "What is listened to (default: the system's)")->type_name("NAME");
   c->add_option("--out", o.sink, "What is played to (default: the system's)")->type_name("NAME");
-  c->add_option("--block", o.block, "Frames a block")->check(CLI::Range(16, 8192))->type_name("FRAMES");
-  c->add_option("--input", o.input, "Of the source, from 1")->check(CLI::Range(1, 128))->type_name("N");
+  c->add_option("--block", o.block, "Frames a block")->check(between(16, 8192))->type_name("FRAMES");
+  c->add_option("--input", o.input, "Of the source, from 1")->check(between(1, 128))->type_name("N");
   c->add_option("--rate", o.rate, "The session's frames a second")->type_name("HZ");
   c->add_flag("--json", o.json, "As JSON");
   c->callback([&o] { measure(o); });

@@ -10,10 +10,11 @@
 #include "core/deliver/take_sheet.h"
 #include "core/edit/edit.h"
 #include "core/error.h"
-#include "core/plan/offline_render.h"
+#include "core/plan/flatten.h"
 #include "core/store/output_file.h"
 #include "core/store/pool_files.h"
 #include "core/store/session_names.h"
+#include "tool/arguments.h"
 #include "tool/open_session.h"
 
 namespace yewdrift::tool {
@@ -162,6 +163,7 @@ void listFiles(const Options& o) {
                                {"bytes", file.bytes},
                                {"channels", file.channels},
                                {"length", file.length.count},
+                               {"format", file.format ? json(nameOf(*file.format)) : json()},
                                {"users", users}});
     if (o.json) continue;
     std::cout << file.path << "  " << file.bytes << " bytes  " << nameOf(file.state) << "  ";
@@ -189,9 +191,13 @@ void pool(const Options& o) {
 }
 
 void sheet(const Options& o) {
+  const std::string ending = std::filesystem::path(*o.out).extension().string();
+  if (ending != ".html" && ending != ".pdf")
+    throw Error("A take sheet is written as .html or as .pdf, not as \"%1\".", *o.out);
   const SessionFolder folder = openToLook(o.session);
-  const std::string page = takeSheet(folder.session());
-  OutputFile output(folder.disk(), *o.out);
+  const TakeSheet taken = takeSheet(folder.session());
+  const std::string page = ending == ".pdf" ? takeSheetAsPdf(taken) : takeSheetAsHtml(taken);
+  OutputFile output(folder.disk(), *o.out, OutputFile::Existing::Refused);
   const OpenFile file = output.take();
   writeAll(file.descriptor.get(), page, *o.out);
   output.keep();
@@ -201,10 +207,7 @@ void sheet(const Options& o) {
 
 void describeFinishCommands(CLI::App& app, Options& o) {
   auto command = [&](const char* name, const char* help, auto action) {
-    CLI::App* made = app.add_subcommand(name, help);
-    made->add_option("session", o.session, "The session's folder")->required()->type_name("SESSION");
-    made->callback([&o, action] { action(o); });
-    return made;
+    return addSessionCommand(app, name, help, o, action);
   };
   CLI::App* c =
       command("flatten", "Renders the composite to a new pool file that takes its place, and reads it back",
@@ -236,8 +239,8 @@ void describeFinishCommands(CLI::App& app, Options& o) {
               "Lists what neither the session nor its history needs; with --yes moves it to the trash");
   c->add_flag("--yes", o.yes, "Moves them");
   c->add_flag("--json", o.json, "As JSON");
-  c = command("sheet", "The take sheet, as an HTML page", sheet);
-  c->add_option("--out", o.out, "The page to write")->required()->type_name("FILE.html");
+  c = command("sheet", "The take sheet, as an HTML page or a PDF", sheet);
+  c->add_option("--out", o.out, "The page to write")->required()->type_name("FILE.html|FILE.pdf");
 }
 
 }  // namespace yewdrift::tool

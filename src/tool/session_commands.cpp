@@ -8,7 +8,9 @@
 #include "core/edit/edit.h"
 #include "core/edit/plan_recording.h"
 #include "core/error.h"
+#include "core/session/limits.h"
 #include "core/store/session_names.h"
+#include "tool/arguments.h"
 #include "tool/open_session.h"
 
 namespace yewdrift::tool {
@@ -93,7 +95,7 @@ void track(const Options& o) {
     if (o.monitor) session = setMonitoring(std::move(session), id, monitoringNamed(*o.monitor));
     if (o.into) {
       std::optional<LaneNumber> lane;
-      if (*o.into != "new") lane = LaneNumber{std::atoi(o.into->c_str())};
+      if (*o.into != "new") lane = laneNumber(*o.into);
       session = setRecordInto(std::move(session), id, lane);
     }
     if (o.arm || o.disarm) session = setTrackSwitch(std::move(session), id, TrackSwitch::Arm, o.arm);
@@ -151,18 +153,15 @@ void describeOptions(CLI::App& c, Options& o) {
 
 void describeSessionCommands(CLI::App& app, Options& o) {
   auto command = [&](const char* name, const char* help, auto action) {
-    CLI::App* made = app.add_subcommand(name, help);
-    made->add_option("session", o.session, "The session's folder")->required()->type_name("SESSION");
-    made->callback([&o, action] { action(o); });
-    return made;
+    return addSessionCommand(app, name, help, o, action);
   };
   auto trackOption = [&](CLI::App* c) {
     c->add_option("--track", o.track, "The track's name")->required()->type_name("NAME");
   };
   CLI::App* c = command("loop", "Sets the loop span", loop);
   c->add_option("--span", o.span, "FROM..TO, half-open")->type_name("SPAN");
-  c->add_option("--lead", o.lead, "So many bars more before it")->check(CLI::Range(0.0, 1000.0));
-  c->add_option("--tail", o.tail, "So many bars more behind it")->check(CLI::Range(0.0, 1000.0));
+  c->add_option("--lead", o.lead, "So many bars more before it")->check(between(0.0, limits::widestLead));
+  c->add_option("--tail", o.tail, "So many bars more behind it")->check(between(0.0, limits::widestLead));
   c->add_flag("--none", o.none, "There is none");
   c = command("punch", "Sets the punch spans", punch);
   c->add_option("--add", o.add, "One more; may be given several times")->type_name("SPAN");
@@ -184,10 +183,12 @@ void describeSessionCommands(CLI::App& app, Options& o) {
   trackOption(c);
   c->add_flag("--make", o.make, "Makes it");
   c->add_option("--channels", o.channels, "Of a track that is made: 1, 2, or as many microphones as named")
-      ->check(CLI::Range(1, 64));
+      ->check(between(1, 64));
   c->add_option("--name", o.name, "Renames it")->type_name("NAME");
   c->add_option("--microphone", o.microphone, "Which of its microphones --input is for")->type_name("N");
-  c->add_option("--input", o.input, "Records from this input, counted from 1")->type_name("N");
+  c->add_option("--input", o.input, "Records from this input, counted from 1")
+      ->check(between(1, limits::inputs))
+      ->type_name("N");
   c->add_option("--monitor", o.monitor, "off, always or automatic");
   c->add_option("--into", o.into, "Passes go into that lane, or into new ones")->type_name("N|new");
   c->add_flag("--arm", o.arm, "Arms it");

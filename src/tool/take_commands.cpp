@@ -15,6 +15,7 @@
 #include "core/error.h"
 #include "core/plan/file_sample_source.h"
 #include "core/store/session_names.h"
+#include "tool/arguments.h"
 #include "tool/measured_takes.h"
 #include "tool/open_session.h"
 #include "tool/take_report.h"
@@ -264,14 +265,10 @@ void describeLane(CLI::App& c, Options& o) {
 
 void describeTakeCommands(CLI::App& app, Options& o) {
   auto command = [&](const char* name, const char* help, auto action) {
-    CLI::App* made = app.add_subcommand(name, help);
-    made->add_option("session", o.session, "The session's folder")->required()->type_name("SESSION");
-    made->add_option("--track", o.track, "The track's name")->required()->type_name("NAME");
-    made->callback([&o, action] { action(o); });
-    return made;
+    return addTrackCommand(app, name, help, o, action);
   };
   auto lane_ = [&](CLI::App* c, const char* help) {
-    return c->add_option("--lane", o.lane, help)->check(CLI::Range(1, 1'000'000'000))->type_name("N");
+    return c->add_option("--lane", o.lane, help)->check(between(1, 1'000'000'000))->type_name("N");
   };
   auto span = [&](CLI::App* c) {
     return c->add_option("--span", o.span, "FROM..TO, half-open")->type_name("SPAN");

@@ -8,6 +8,7 @@
 #include "core/edit/edit.h"
 #include "core/error.h"
 #include "core/plan/file_sample_source.h"
+#include "core/plan/flatten.h"
 #include "support.h"
 
 using namespace yewdrift;

@@ -9,6 +9,7 @@
 #include "core/edit/edit_pieces.h"
 #include "core/edit/edit_takes.h"
 #include "core/error.h"
+#include "core/plan/flatten.h"
 #include "core/plan/pitched_files.h"
 #include "core/session/limits.h"
 #include "core/signal/pitch_track.h"

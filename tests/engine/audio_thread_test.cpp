@@ -18,8 +18,11 @@
 using namespace yewdrift;
 using namespace yewdrift::test;
 
-#ifdef YEWDRIFT_TRAPS
 TEST_CASE("The traps catch what they are there for") {
+  if (!trapsWork()) {
+    CHECK(sanitized());  // where nothing is, they do
+    return;
+  }
   takeTrapCounts();
   const auto counted = [](const std::function<void()>& act) {
     {
@@ -242,8 +245,6 @@ TEST_CASE("Where the disk is late the audio thread does not wait for it") {
   trapped.checkNothing();
   recorder.abandon();
 }
-#endif
-
 TEST_CASE("Three threads at once: orders, disk and audio do not get in each other's way") {
   const TemporaryFolder temporary;
   SessionFolder folder = sessionWithLanes(temporary / "s", {noise(300000, 1), noise(300000, 2)});

@@ -143,7 +143,7 @@ TEST_CASE("tool: stems add up to the mix, and what was delivered nulls in a new 
                      "takes/01 Voice - take 02 take2.wav", "takes/01 Voice - take 03 take3.wav",
                      "takes/02 Drum & Bell - take 01 take9.wav", "composites/01 Voice.wav",
                      "composites/02 Drum & Bell.wav", "s tempo.mid", "s markers.txt", "s edits.json",
-                     "s edits.txt", "s takes.html"});
+                     "s edits.txt", "s takes.html", "s takes.pdf"});
   // All begin together and are as long as the session.
   for (std::size_t i = 0; i < 8; ++i) CHECK(readWave(f.to(names[i])).front().size() == 49000);
   const auto voice = readWave(f.to("stems/01 Voice.wav"));
@@ -171,7 +171,7 @@ TEST_CASE(
     "fails") {
   const Finished f;
   const json planned = json::parse(f.deliver("--dry-run --json"));
-  CHECK(planned["files"].size() == 13);
+  CHECK(planned["files"].size() == 14);
   CHECK(planned["files"][0]["estimated"] == true);
   CHECK_FALSE(fs::exists(f.folder / "delivery"));
   f.deliver("--what takes");
@@ -398,22 +398,4 @@ TEST_CASE("tool: what was taken back for good may go to the trash, and nothing i
   CHECK(json::parse(tool("pool " + f.s + " --json"))["files"].size() == 4);
   CHECK(f.render("--track Voice").size() == 48000);
   CHECK(fs::exists(f.folder / "data" / "Trash" / "files"));
-}
-
-TEST_CASE("tool: the take sheet is a page of its own, and says who was chosen where and why") {
-  const Finished f;
-  tool("lane " + f.s + " --track Voice --lane 2 --rating 4 --note 'near <the> microphone'");
-  const fs::path page = f.folder / "sheet.html";
-  tool("sheet " + f.s + " --out " + page.string());
-  const std::string html = contentOf(page);
-  CHECK(html.find("<!DOCTYPE html>") == 0);
-  CHECK(html.find("near &lt;the&gt; microphone") != std::string::npos);
-  CHECK(html.find("<h2>Drum &amp; Bell</h2>") != std::string::npos);
-  CHECK(html.find("\u25CF\u25CF\u25CF\u25CF\u25CB") != std::string::npos);
-  CHECK(html.find("<td>2 take2</td><td>by hand") != std::string::npos);
-  CHECK(html.find("<td>3 take3</td><td>newest take") != std::string::npos);
-  CHECK(html.find("<svg") != std::string::npos);
-  CHECK(html.find("http") == std::string::npos);
-
-  f.refuses("sheet " + f.s + " --out " + f.s + "/session.json");
 }

@@ -9,6 +9,8 @@
 //   YEWDRIFT_FAIL_WITH    with which error; from there on all do where YEWDRIFT_FAIL_ON is set
 //   YEWDRIFT_KILL_LOG     a file that gets a line for each call: its name and the path within the folder
 //   YEWDRIFT_KILL_TRACE   a file that gets all that is needed to do the same again, in order
+//   YEWDRIFT_NO_COPY      where it is set, file systems cannot copy among themselves
+//   YEWDRIFT_WRONG_COPY   where it is set, the last byte that they copied is another
 #include <fcntl.h>
 #include <sys/stat.h>
 #include <sys/syscall.h>
@@ -184,6 +186,39 @@ ssize_t pwrite64(int descriptor, const void* bytes, size_t count, off_t at) {
 
 ssize_t pwrite(int descriptor, const void* bytes, size_t count, off_t at) {
   return writeAt(descriptor, bytes, count, at, false);
+}
+
+ssize_t copy_file_range(int from, off64_t* fromAt, int to, off64_t* toAt, size_t count, unsigned flags) {
+  const std::string path = pathOf(to);
+  if (std::getenv("YEWDRIFT_NO_COPY")) {
+    errno = EXDEV;
+    return -1;
+  }
+  const Fate fate = fateOf("write", path);
+  if (fate == Fate::Failed) return -1;
+  const auto copy = [&](std::size_t n) {
+    return static_cast<ssize_t>(::syscall(SYS_copy_file_range, from, fromAt, to, toAt, n, flags));
+  };
+  if (fate == Fate::Killed) {
+    (void)copy(count / 2);
+    die();
+  }
+  const auto place = toAt ? *toAt : static_cast<off64_t>(::syscall(SYS_lseek, to, 0, SEEK_CUR));
+  const ssize_t n = copy(count);
+  if (n <= 0) return n;
+  if (std::getenv("YEWDRIFT_WRONG_COPY")) {
+    char last = 0;
+    ::syscall(SYS_pread64, to, &last, 1, place + n - 1);
+    last = static_cast<char>(last ^ 0x40);
+    ::syscall(SYS_pwrite64, to, &last, 1, place + n - 1);
+  }
+  if (held(path) && std::getenv("YEWDRIFT_KILL_TRACE")) {
+    std::string bytes(static_cast<std::size_t>(n), '\0');
+    ::syscall(SYS_pread64, to, bytes.data(), bytes.size(), place);
+    trace(path,
+          "write\t" + within(path) + "\t" + std::to_string(place) + "\t" + hex(bytes.data(), bytes.size()));
+  }
+  return n;
 }
 
 int fsync(int descriptor) {

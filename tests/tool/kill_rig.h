@@ -13,11 +13,7 @@
 namespace yewdrift::test {
 
 /// Sweeps over every call take their time where everything is checked.
-#ifdef YEWDRIFT_SANITIZED
-inline constexpr int stride = 9;
-#else
-inline constexpr int stride = 1;
-#endif
+inline const int stride = sanitized() ? 9 : 1;
 
 /// A session of two takes of a drum with two microphones, in which one was picked; and a third take.
 struct Sessions {

@@ -284,12 +284,12 @@ TEST_CASE("A recording that is killed in real time is there, but for half a seco
     all.push_back(running);
   }
   for (Running& running : all) {
-    const char* arguments[] = {YEWDRIFT_TOOL, "record",     running.session.c_str(),
+    const char* arguments[] = {toolProgram(), "record",     running.session.c_str(),
                                "--track",     "Viola",      "--performance",
                                file.c_str(),  "--from",     "0f",
                                "--to",        "8s",         "--round-trip",
                                "100",         "--realtime", nullptr};
-    REQUIRE(posix_spawn(&running.process, YEWDRIFT_TOOL, nullptr, nullptr, const_cast<char**>(arguments),
+    REQUIRE(posix_spawn(&running.process, toolProgram(), nullptr, nullptr, const_cast<char**>(arguments),
                         environ) == 0);
     // The clock runs from the moment the recording's note is on disk.
     while (!fs::exists(running.session + "/recording-001.json"))

@@ -72,11 +72,17 @@ TEST_CASE(
   auto* dialog = rig.window->findChild<FilesDialog*>();
   REQUIRE(dialog);
   auto& table = *dialog->findChild<PlainTable*>();
-  REQUIRE(table.rowCount() == 4);
-  CHECK(table.item(0, 3)->text() == "Viola, lane 1");
-  CHECK(table.item(0, 2)->text() == "there");
-  CHECK(table.item(3, 0)->text() == "audio/stray.wav");
-  CHECK(table.item(3, 3)->text() == "nobody");
+  REQUIRE(rig.waitFor([&] { return table.rowCount() == 4; }));
+  const auto shown = [&](int row) {
+    QStringList texts;
+    for (int column = 0; column < table.columnCount(); ++column) texts << table.item(row, column)->text();
+    return texts;
+  };
+  CHECK(shown(0).mid(1, 2) == QStringList{"0:10.000", "1 channel, 32-bit float"});
+  CHECK(shown(0).mid(4) == QStringList{"there", "Viola, lane 1"});
+  CHECK(shown(3)[0] == "audio/stray.wav");
+  CHECK(shown(3).mid(4) == QStringList{"there", "nobody"});
+  CHECK(shown(3)[3] == QLocale().formattedDataSize(static_cast<qint64>(fs::file_size(stray))));
   ::setenv("XDG_DATA_HOME", (temporary / "data").c_str(), 1);
   auto* trash = buttonIn<QPushButton>(*dialog, "Move unused ones to the trash…");
   REQUIRE(trash->isEnabled());
@@ -94,8 +100,66 @@ TEST_CASE(
   }
   ::unsetenv("XDG_DATA_HOME");
   CHECK(fs::exists(temporary / "data" / "Trash" / "files" / "stray.wav"));
-  CHECK(table.rowCount() == 3);
+  REQUIRE(rig.waitFor([&] { return table.rowCount() == 3; }));
   CHECK_FALSE(trash->isEnabled());
+  dialog->close();
+}
+
+TEST_CASE(
+    "A file of the session is heard by itself, to its end or until it is stopped, and nothing else changes") {
+  const TemporaryFolder temporary;
+  const fs::path path = makePhrases(temporary);
+  const fs::path quiet = path / "audio" / "quiet.wav";
+  writeWave(quiet, {Samples(48000, 0.0F)});
+  writeWave(path / "audio" / "right.wav", {Samples(9600, 0.0F), Samples(9600, 0.8F)});
+  RoundRig rig(path);
+  const Session before = rig.studio().desk().session();
+  rig.studio().transport().locate({24000});
+  rig.press(Qt::Key_F, Qt::ControlModifier | Qt::AltModifier);
+  auto* dialog = rig.window->findChild<FilesDialog*>();
+  REQUIRE(dialog);
+  auto& table = *dialog->findChild<PlainTable*>();
+  REQUIRE(rig.waitFor([&] { return table.rowCount() == 5; }));
+  const auto row = [&](const QString& name) {
+    for (int i = 0; i < table.rowCount(); ++i)
+      if (table.item(i, 0)->text() == name) return i;
+    return -1;
+  };
+  auto& transport = rig.studio().transport();
+  // Silence for a second, whatever the session plays there.
+  table.setCurrentCell(row("audio/quiet.wav"), 0);
+  buttonIn<QPushButton>(*dialog, "Hear it")->click();
+  CHECK(transport.heardFile() == "audio/quiet.wav");
+  CHECK(rig.loudestWithin(700)[0] < 0.001F);
+  CHECK(transport.state().rolling);
+  // Another in its place; stereo stays stereo. It ends by itself, and the playhead is where it was.
+  table.setCurrentCell(row("audio/right.wav"), 0);
+  table.setFocus();
+  QTest::keyClick(&table, Qt::Key_Return);
+  const auto loudest = rig.loudestWithin(150);
+  CHECK(loudest[0] < 0.001F);
+  CHECK(loudest[1] > 0.7F);
+  REQUIRE(rig.waitFor([&] { return !transport.state().rolling; }));
+  CHECK(transport.heardFile().empty());
+  CHECK(transport.state().position == Frames{24000});
+  // Stopped by hand, and then the session is heard again.
+  table.setCurrentCell(row("audio/quiet.wav"), 0);
+  buttonIn<QPushButton>(*dialog, "Hear it")->click();
+  rig.wait(100);
+  buttonIn<QPushButton>(*dialog, "Stop")->click();
+  REQUIRE(rig.waitFor([&] { return !transport.state().rolling; }));
+  CHECK(transport.state().position == Frames{24000});
+  buttonIn<QPushButton>(*dialog, "Hear it")->click();
+  rig.wait(100);
+  rig.press(Qt::Key_Space);
+  REQUIRE(rig.waitFor([&] { return !transport.state().rolling; }));
+  transport.locate({96000});
+  transport.togglePlay();
+  CHECK(rig.loudestWithin(1500)[0] > 0.05F);
+  CHECK(transport.heardFile().empty());
+  transport.stop();
+  CHECK((rig.studio().desk().session() == before));
+  CHECK_FALSE(rig.studio().desk().history().undoLabel());
   dialog->close();
 }
 

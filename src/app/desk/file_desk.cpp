@@ -8,6 +8,7 @@
 #include "core/error.h"
 #include "core/plan/offline_render.h"
 #include "core/store/import_audio.h"
+#include "core/store/pool_files.h"
 
 namespace yewdrift::app {
 
@@ -101,6 +102,26 @@ void FileDesk::trashUnneeded() {
   if (!filesAreOnTheirWay()) desk_.trashUnneeded();
 }
 
+void FileDesk::findMissing(const std::filesystem::path& where) {
+  if (!desk_.mayWrite() || !desk_.flushToDisk()) return;
+  jobs_.start(tr("Looking for missing files"), Jobs::Cancel::Possible,
+              [this, where, session = desk_.folderPath()](Jobs::Run& job) {
+                try {
+                  const SessionFolder folder = SessionFolder::open(session, SessionFolder::Access::Read);
+                  int back = 0;
+                  for (const FoundFile& file :
+                       yewdrift::findMissing(folder, where, [&job] { return !job.cancelled(); })) {
+                    putBack(folder.disk(), file);
+                    ++back;
+                  }
+                  QMetaObject::invokeMethod(this, [this, back] { desk_.filesAreBack(back); });
+                } catch (const std::exception& e) {
+                  if (job.cancelled()) return;
+                  QMetaObject::invokeMethod(this, [this, problem = spoken(e)] { messages_.warn(problem); });
+                }
+              });
+}
+
 void FileDesk::deliver(const DeliveryWish& wish, const std::filesystem::path& folder) {
   jobs_.start(tr("Delivering"), Jobs::Cancel::Possible,
               [this, wish, folder, session = desk_.session(), disk = desk_.disk()](Jobs::Run& job) {
@@ -120,28 +141,29 @@ void FileDesk::deliver(const DeliveryWish& wish, const std::filesystem::path& fo
               });
 }
 
-void FileDesk::flattenInHand() {
-  const Track* track = inHand_.track();
+void FileDesk::flatten(TrackId id, const FlattenWish& wish) {
+  const Track* track = desk_.session().track(id);
   if (!track || companion_.recording() || !desk_.mayWrite()) return;
   const QString name = QString::fromStdString(track->name);
   const Session before = desk_.session();
-  const TrackId id = inHand_.trackId();
   // The folder is only asked for names and paths here; saving stays with the saver.
-  jobs_.start(tr("Flattening %1").arg(name), Jobs::Cancel::Possible, [this, before, id](Jobs::Run& job) {
-    try {
-      const FlattenedFile flattened =
-          renderComposite(desk_.disk(), before, id, [&job](double share) { return job.tell(share); });
-      QMetaObject::invokeMethod(this,
-                                [this, before, flattened, id] { takeFlattened(before, flattened, id); });
-    } catch (const std::exception& e) {
-      QMetaObject::invokeMethod(this, [this, sentence = spoken(e)] { messages_.warn(sentence); });
-    }
-  });
+  jobs_.start(
+      tr("Flattening %1").arg(name), Jobs::Cancel::Possible, [this, before, id, wish](Jobs::Run& job) {
+        try {
+          const FlattenedFile flattened = renderComposite(
+              desk_.disk(), before, id, [&job](double share) { return job.tell(share); }, wish.span);
+          QMetaObject::invokeMethod(
+              this, [this, before, flattened, id, wish] { takeFlattened(before, flattened, id, wish); });
+        } catch (const std::exception& e) {
+          QMetaObject::invokeMethod(this, [this, sentence = spoken(e)] { messages_.warn(sentence); });
+        }
+      });
 }
 
 /// What was edited, recorded or imported meanwhile stays; only where the composite itself is another by now
 /// the file does not take its place.
-void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flattened, TrackId id) {
+void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flattened, TrackId id,
+                             const FlattenWish& wish) {
   const Track* const track = desk_.session().track(id);
   if (!track) {
     removeFile(flattened.file);
@@ -150,20 +172,28 @@ void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flatten
   const QString name = QString::fromStdString(track->name);
   const bool same = sameComposite(before, desk_.session(), id);
   const bool done = desk_.bringIn(tr("Flatten %1").arg(name), [&](Session session) {
-    if (same) return takePlaceOfComposite(std::move(session), id, flattened.file, flattened.origin);
+    if (same && wish.span) return takePlaceInComposite(std::move(session), id, flattened.file, *wish.span);
+    if (same)
+      return takePlaceOfComposite(std::move(session), id, flattened.file, flattened.origin, wish.lanes);
     session = addFileAsLane(std::move(session), id, flattened.file, flattened.origin, "Flattened");
     const LaneNumber made = session.track(id)->lanes.back()->number;
     return setLaneAside(std::move(session), id, made, true);
   });
   if (!done) return removeFile(flattened.file);
   if (same && inHand_.trackId() == id) inHand_.hear(std::nullopt);
-  messages_.tell(
-      (same ? tr("%1 is flattened to one file that plays in the composite's place. Its takes are kept; "
-                 "Undo goes back to them.")
-            : tr("The composite of %1 was changed while it was flattened. What was flattened is set "
-                 "aside as a lane; flatten again for the composite as it is now."))
-          .arg(name) +
-      QLatin1Char(' ') + spoken(verifiedSentence(flattened)));
+  const QString said =
+      !same       ? tr("The composite of %1 was changed while it was flattened. What was flattened is set "
+                             "aside as a lane; flatten again for the composite as it is now.")
+      : wish.span ? tr("That stretch of %1 is flattened to one file that plays in its place; Undo goes back.")
+      : wish.lanes == OtherLanes::Archive
+          ? tr("%1 is flattened to one file that plays in the composite's place. Its takes are set "
+               "aside; Undo goes back to them.")
+      : wish.lanes == OtherLanes::Remove
+          ? tr("%1 is flattened to one file that plays in the composite's place. Its takes are "
+               "gone from the session; Undo brings them back.")
+          : tr("%1 is flattened to one file that plays in the composite's place. Its takes are kept; "
+               "Undo goes back to them.");
+  messages_.tell(said.arg(name) + QLatin1Char(' ') + spoken(verifiedSentence(flattened)));
 }
 
 /// What no session refers to.

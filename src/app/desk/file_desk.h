@@ -8,9 +8,16 @@
 #include "app/desk/jobs.h"
 #include "app/desk/transport.h"
 #include "core/deliver/delivery.h"
-#include "core/plan/offline_render.h"
+#include "core/edit/edit.h"
+#include "core/plan/flatten.h"
 
 namespace yewdrift::app {
+
+/// What of a composite is flattened, and what becomes of the other lanes; of a stretch they are needed on.
+struct FlattenWish {
+  std::optional<Span> span{};
+  OtherLanes lanes = OtherLanes::Keep;
+};
 
 /// What comes in from files, and what is made into one.
 class FileDesk : public QObject {
@@ -23,20 +30,24 @@ class FileDesk : public QObject {
   void importFiles(const QStringList& files, bool backing = false);
   /// Lanes of that track, from that place on.
   void importTakes(const QStringList& files, TrackId into, Frames at);
-  void flattenInHand();
+  void flattenInHand() { flatten(inHand_.trackId(), {}); }
+  /// One new file in its place, read back and compared: a job.
+  void flatten(TrackId track, const FlattenWish& wish);
   /// Makes takes of the audio files in the session's folder that nobody needs. Not while any are on their way
   /// into the session, or out of its folder.
   void bringInUnneeded();
   /// The same for what nobody needs going to the trash.
   void trashUnneeded();
-  void findMissing(const std::filesystem::path& where) { desk_.findMissing(where); }
+  /// Copies missing files back that are found there: a job.
+  void findMissing(const std::filesystem::path& where);
   /// Writes it there: a job.
   void deliver(const DeliveryWish& wish, const std::filesystem::path& folder);
 
  private:
   [[nodiscard]] bool filesAreOnTheirWay();
   void import(const QStringList& files, TrackId into, Frames at, bool backing);
-  void takeFlattened(const Session& before, const FlattenedFile& flattened, TrackId id);
+  void takeFlattened(const Session& before, const FlattenedFile& flattened, TrackId id,
+                     const FlattenWish& wish);
   void removeFile(const PoolFile& file);
 
   SessionDesk& desk_;

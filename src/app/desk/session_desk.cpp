@@ -8,6 +8,7 @@
 #include "core/edit/edit.h"
 #include "core/error.h"
 #include "core/store/file_uses.h"
+#include "core/store/pool_files.h"
 
 namespace yewdrift::app {
 
@@ -58,30 +59,12 @@ void SessionDesk::bringInUnneeded() {
   for (const Sentence& sentence : brought.sentences) messages_.warn(spoken(sentence));
 }
 
-std::vector<FileOfSession> SessionDesk::files() {
-  flushToDisk();
-  try {
-    return filesOf(*folder_);
-  } catch (const std::exception& e) {
-    messages_.say(e);
-    return {};
-  }
-}
-
-void SessionDesk::findMissing(const std::filesystem::path& where) {
-  if (!mayWrite() || !flushToDisk()) return;
-  try {
-    int back = 0;
-    for (const FoundFile& file : yewdrift::findMissing(*folder_, where)) {
-      putBack(disk(), file);
-      ++back;
-    }
-    messages_.say(back > 0 ? tr("%n file(s) are back.", nullptr, back)
-                           : tr("Nothing that is missing was found there."));
-    if (back > 0) emit changed();
-  } catch (const std::exception& e) {
-    messages_.warn(spoken(e));
-  }
+void SessionDesk::filesAreBack(int count) {
+  messages_.say(count > 0 ? tr("%n file(s) are back.", nullptr, count)
+                          : tr("Nothing that is missing was found there."));
+  if (count == 0) return;
+  emit filesChanged();
+  emit changed();
 }
 
 void SessionDesk::trashUnneeded() {
@@ -91,6 +74,7 @@ void SessionDesk::trashUnneeded() {
     const auto gone = yewdrift::trashUnneeded(*folder_);
     messages_.say(tr("%n file(s) are in the trash; the desktop can restore them.", nullptr,
                      static_cast<int>(gone.size())));
+    emit filesChanged();
   } catch (const std::exception& e) {
     messages_.warn(spoken(e));
   }

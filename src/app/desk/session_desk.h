@@ -12,7 +12,6 @@
 #include "app/desk/saver.h"
 #include "app/look/key_names.h"
 #include "core/edit/history.h"
-#include "core/store/pool_files.h"
 #include "core/store/session_folder.h"
 
 namespace yewdrift::app {
@@ -49,11 +48,9 @@ class SessionDesk : public QObject {
   bool bringIn(const QString& label, const Edit& edit);
   /// Makes takes of the audio files in the session's folder that nobody needs, and says what became of them.
   void bringInUnneeded();
-  /// The audio files of the session; what is on the desk is on disk then.
-  [[nodiscard]] std::vector<FileOfSession> files();
-  /// Copies missing files back that are found there; those that nobody needs go to the trash. Say what became
-  /// of them.
-  void findMissing(const std::filesystem::path& where);
+  /// So many that were missing are there again.
+  void filesAreBack(int count);
+  /// Those that nobody needs go to the trash; says what became of them.
   void trashUnneeded();
   /// A hand holds an edit (HeldEdit) that lies over the present.
   [[nodiscard]] bool holding() const { return held_ != nullptr; }
@@ -84,6 +81,8 @@ class SessionDesk : public QObject {
  signals:
   /// The present is another, for good: before anything of it is shown.
   void committed();
+  /// Files of the session are there again, or have gone, without a step.
+  void filesChanged();
   /// What is held shows something else, or has ended: what is heard follows.
   void dragged();
   /// What is shown is another, by an edit or by a hand.

@@ -42,6 +42,7 @@ Transport::Transport(SessionDesk& desk, InHand& inHand, ListeningDesk& listening
 }
 
 CompiledFor Transport::present() const {
+  if (fileHeard_) return {fileHeard_->session, {}};
   CompiledFor now{listening_.other().heardIn(desk_.session()), listening_.present()};
   // Who plays hears the music as it is.
   if (companion_ && companion_->recording()) now = {desk_.session(), {now.how.heard, {}, now.how.inHand}};
@@ -110,11 +111,12 @@ void Transport::setLooping(bool on) {
 }
 
 void Transport::followLoop() {
-  if (!companion_ || companion_->recording() || !state().rolling) return;
+  if (!companion_ || fileHeard_ || companion_->recording() || !state().rolling) return;
   if (loopNow() != rollsRound_) goOn();
 }
 
 void Transport::startPlaying(Frames from, RollFrom how) {
+  leaveFile();
   companion_->letGo();
   nextTake_.reset();
   RollTimeline timeline;
@@ -137,12 +139,14 @@ void Transport::stop() {
   hearsRound_.reset();
   companion_->stopped();
   engine_.stop();
+  leaveFile();
   emit changed();
 }
 
 void Transport::locate(Frames at) {
   if (companion_->recording()) return;
   at = std::max(at, Frames{});
+  if (fileHeard_) stop();
   hearsRound_.reset();
   if (state().rolling)
     startPlaying(at);
@@ -221,7 +225,38 @@ void Transport::followPhrase() {
     locate(compared->start);
 }
 
+void Transport::toggleHearFile(const PoolFile& file) {
+  const bool same = heardFile() == file.path;
+  if (companion_->recording()) return;
+  if (state().rolling) stop();
+  if (same) return;
+  companion_->letGo();
+  const Frames at = state().position;
+  Session session;
+  session.rate = desk_.session().rate;
+  session = addTrack(std::move(session), "File", microphonesFor(file.channels));
+  session = addFileAsLane(std::move(session), session.tracks.front()->id, file, at, "File");
+  fileHeard_ = HeardFile{file.path, std::move(session), Span{at, at + file.length}};
+  rollsRound_.reset();
+  nextTake_.reset();
+  refreshPlan();
+  RollTimeline timeline;
+  timeline.start = at;
+  engine_.play(timeline);
+  emit changed();
+}
+
+/// The engine has stopped, or is about to play something else.
+void Transport::leaveFile() {
+  if (!fileHeard_) return;
+  const Frames back = fileHeard_->span.start;
+  fileHeard_.reset();
+  refreshPlan();
+  engine_.locate(back);
+}
+
 void Transport::goRound(Span span, Around what) {
+  leaveFile();
   companion_->letGo();
   nextTake_.reset();  // what was told of the roll before goes with it
   hearsRound_ = span;
@@ -242,6 +277,7 @@ void Transport::dropMarker() {
 
 void Transport::tick() {
   followTakes();
+  if (fileHeard_ && state().position >= fileHeard_->span.end) stop();
   const bool rolling = state().rolling;
   if (rolling != wasRolling_) {
     wasRolling_ = rolling;

@@ -53,6 +53,11 @@ class Transport : public QObject {
   void toggleHearPhrase();
   /// Each time round another take, until it is called again: round the phrase in hand, or the loop.
   void toggleTakeAfterTake();
+  /// Plays a file of the session by itself, where the playhead is, until its end or until it is called again;
+  /// the playhead then is where it was. Nothing of it is captured.
+  void toggleHearFile(const PoolFile& file);
+  /// Its path; empty where none is heard.
+  [[nodiscard]] std::string heardFile() const { return fileHeard_ ? fileHeard_->path : std::string(); }
   /// What is compared is another: what goes round it goes round that one, else the playhead goes there.
   void followPhrase();
   void dropMarker();
@@ -109,6 +114,14 @@ class Transport : public QObject {
     Frames at;  // of the roll
   };
   std::optional<NextTake> nextTake_;
+  /// A file that is heard by itself.
+  struct HeardFile {
+    std::string path;
+    Session session;  // that plays it
+    Span span;
+  };
+  void leaveFile();
+  std::optional<HeardFile> fileHeard_;
   QTimer following_;  // a drag, some thirty times a second at most
 };
 

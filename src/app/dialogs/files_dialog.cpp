@@ -7,6 +7,7 @@
 #include <QMessageBox>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "app/look/spoken.h"
 
@@ -17,22 +18,42 @@ QString inUnits(std::uint64_t bytes) {
   return QLocale().formattedDataSize(static_cast<qint64>(bytes));
 }
 
+QString formatOf(const FileOfSession& file) {
+  const QString channels = FilesDialog::tr("%n channel(s)", nullptr, file.channels);
+  if (!file.format) return channels;
+  const QString samples = *file.format == SampleFormat::Pcm16   ? FilesDialog::tr("16-bit")
+                          : *file.format == SampleFormat::Pcm24 ? FilesDialog::tr("24-bit")
+                                                                : FilesDialog::tr("32-bit float");
+  return FilesDialog::tr("%1, %2", "channels, format of the samples").arg(channels, samples);
+}
+
 }  // namespace
 
-FilesDialog::FilesDialog(SessionDesk& desk, FileDesk& files, QWidget* parent)
-    : QDialog(parent), desk_(desk), files_(files) {
+FilesDialog::FilesDialog(SessionDesk& desk, FileDesk& files, Transport& transport, QWidget* parent)
+    : QDialog(parent), desk_(desk), files_(files), transport_(transport), look_(desk) {
   setAttribute(Qt::WA_DeleteOnClose);
   setWindowTitle(tr("Audio files"));
-  resize(820, 480);
+  resize(900, 480);
+  makeLayout();
+  connect(&look_, &PoolLook::looked, this, &FilesDialog::refresh);
+  connect(&transport, &Transport::changed, this, &FilesDialog::refreshButtons);
+  refreshButtons();
+  look_.look();
+}
+
+void FilesDialog::makeLayout() {
   auto* column = new QVBoxLayout(this);
-  table_ =
-      new PlainTable({tr("File"), tr("Size"), tr("State"), tr("Used by")}, tr("Audio files of the session"));
+  table_ = new PlainTable({tr("File"), tr("Length"), tr("Format"), tr("Size"), tr("State"), tr("Used by")},
+                          tr("Audio files of the session"));
   table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
-  table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
+  table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+  table_->horizontalHeader()->setSectionResizeMode(5, QHeaderView::Stretch);
   column->addWidget(table_, 1);
-  sum_ = new QLabel;
+  sum_ = new QLabel(tr("Being looked at…"));
   sum_->setAccessibleName(tr("What they come to"));
   sum_->setWordWrap(true);
+  hear_ = new QPushButton(tr("Hear it"));
+  hear_->setToolTip(tr("Plays the file in hand by itself; again, or at its end, it stops"));
   find_ = new QPushButton(tr("Find missing files…"));
   find_->setToolTip(tr("Looks in a folder for files that are missing, and copies them into their places."));
   trash_ = new QPushButton(tr("Move unused ones to the trash…"));
@@ -41,31 +62,35 @@ FilesDialog::FilesDialog(SessionDesk& desk, FileDesk& files, QWidget* parent)
   auto* close = new QPushButton(tr("Close"));
   auto* buttons = new QHBoxLayout;
   buttons->addWidget(sum_, 1);
-  for (QPushButton* each : {find_, trash_, close}) buttons->addWidget(each);
+  for (QPushButton* each : {hear_, find_, trash_, close}) {
+    each->setAutoDefault(false);  // Enter hears the file in hand
+    buttons->addWidget(each);
+  }
   column->addLayout(buttons);
+  connect(table_, &QTableWidget::itemActivated, this, &FilesDialog::hear);
+  connect(table_, &QTableWidget::currentCellChanged, this, &FilesDialog::refreshButtons);
+  connect(hear_, &QPushButton::clicked, this, &FilesDialog::hear);
   connect(find_, &QPushButton::clicked, this, &FilesDialog::find);
   connect(trash_, &QPushButton::clicked, this, &FilesDialog::trash);
   connect(close, &QPushButton::clicked, this, &QDialog::close);
-  refresh();
 }
 
 bool FilesDialog::event(QEvent* event) {
   // Whoever comes back to it sees what is there by now.
-  if (event->type() == QEvent::WindowActivate) refresh();
+  if (event->type() == QEvent::WindowActivate) look_.look();
   return QDialog::event(event);
 }
 
 void FilesDialog::refresh() {
-  const auto files = desk_.files();
+  const std::vector<FileOfSession>& files = look_.files();
   table_->setRowCount(static_cast<int>(files.size()));
+  const PositionWords clock(desk_.ruler(), false);
   std::uint64_t all = 0;
   std::uint64_t unused = 0;
-  bool missing = false;
   for (int row = 0; row < table_->rowCount(); ++row) {
     const FileOfSession& file = files[static_cast<std::size_t>(row)];
     all += file.bytes;
     if (file.needed == Needed::ByNobody) unused += file.bytes;
-    missing = missing || file.state == FileState::Missing;
     QStringList users;
     for (const FileUser& user : file.users)
       users << tr("%1, lane %2").arg(QString::fromStdString(user.track)).arg(user.lane.value);
@@ -77,26 +102,50 @@ void FilesDialog::refresh() {
                          : file.needed == Needed::ByNobody ? tr("nobody")
                                                            : users.join(", ");
     int place = 0;
-    for (const QString& text : {QString::fromStdString(file.path), inUnits(file.bytes), state, used})
+    for (const QString& text : {QString::fromStdString(file.path), clock.shown(file.length), formatOf(file),
+                                inUnits(file.bytes), state, used})
       table_->setItem(row, place++, new QTableWidgetItem(text));
   }
+  if (table_->currentRow() < 0 && table_->rowCount() > 0) table_->setCurrentCell(0, 0);
   sum_->setText(tr("%n file(s), %1; %2 of that nobody needs.", nullptr, table_->rowCount())
                     .arg(inUnits(all), inUnits(unused)));
-  find_->setEnabled(missing);
-  trash_->setEnabled(unused > 0 && desk_.writable());
+  refreshButtons();
+}
+
+void FilesDialog::refreshButtons() {
+  const auto& files = look_.files();
+  const auto any = [&files](const auto& is) { return std::any_of(files.begin(), files.end(), is); };
+  find_->setEnabled(desk_.writable() &&
+                    any([](const FileOfSession& file) { return file.state == FileState::Missing; }));
+  trash_->setEnabled(desk_.writable() && any([](const FileOfSession& file) {
+                       return file.needed == Needed::ByNobody && file.bytes > 0;
+                     }));
+  const int row = table_->currentRow();
+  const FileOfSession* const inHand =
+      row >= 0 && row < static_cast<int>(files.size()) ? &files[static_cast<std::size_t>(row)] : nullptr;
+  const bool heard = inHand && !inHand->path.empty() && transport_.heardFile() == inHand->path;
+  hear_->setText(heard ? tr("Stop") : tr("Hear it"));
+  hear_->setEnabled(inHand && inHand->length > Frames{} &&
+                    (inHand->state == FileState::There || inHand->state == FileState::Shorter));
+}
+
+void FilesDialog::hear() {
+  if (!hear_->isEnabled()) return;
+  const FileOfSession& file = look_.files()[static_cast<std::size_t>(table_->currentRow())];
+  transport_.toggleHearFile({file.path, file.channels, file.length});
+  refreshButtons();
 }
 
 void FilesDialog::find() {
   const QString where = QFileDialog::getExistingDirectory(this, tr("Where to look"));
   if (where.isEmpty()) return;
   files_.findMissing(where.toStdString());
-  refresh();
 }
 
 /// Never silently: it is shown what goes, and it can come back.
 void FilesDialog::trash() {
   QStringList going;
-  for (const FileOfSession& file : desk_.files())
+  for (const FileOfSession& file : look_.files())
     if (file.needed == Needed::ByNobody) going << QString::fromStdString(file.path);
   QMessageBox ask(QMessageBox::NoIcon, tr("Move to the trash"),
                   tr("%n file(s) that neither the session nor its history needs go to the trash:", nullptr,
@@ -106,7 +155,6 @@ void FilesDialog::trash() {
   ask.addButton(tr("Move them"), QMessageBox::AcceptRole);
   if (ask.exec() == QMessageBox::Cancel) return;
   files_.trashUnneeded();
-  refresh();
 }
 
 }  // namespace yewdrift::app

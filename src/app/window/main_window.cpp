@@ -27,6 +27,7 @@
 #include "app/look/widgets.h"
 #include "app/views/listening_bar.h"
 #include "app/window/keys_by_focus.h"
+#include "app/window/window_place.h"
 #include "core/edit/edit.h"
 
 namespace yewdrift::app {
@@ -145,6 +146,7 @@ bool MainWindow::mayClose() {
 
 void MainWindow::closeEvent(QCloseEvent* event) {
   event->setAccepted(mayClose());
+  if (event->isAccepted()) rememberPlace(*this, "session");
 }
 
 void MainWindow::closeWhenPossible() {

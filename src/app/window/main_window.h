@@ -14,6 +14,7 @@
 #include "app/dialogs/deliver_dialog.h"
 #include "app/dialogs/device_dialog.h"
 #include "app/dialogs/files_dialog.h"
+#include "app/dialogs/flatten_dialog.h"
 #include "app/dialogs/keys_dialog.h"
 #include "app/dialogs/line_up_dialog.h"
 #include "app/look/theme.h"
@@ -115,6 +116,7 @@ class MainWindow : public QMainWindow {
   void makeRough(bool anew);
   void showDeliver();
   void showFiles();
+  void showFlatten();
   void ride(LanesView::Rides what);
   void hearSide(bool incoming);
   void keepComposite();
@@ -169,6 +171,7 @@ class MainWindow : public QMainWindow {
     QAction* previousJoin;
     QAction* hearJoin;
     QAction* flatten;
+    QAction* flattenAs;
     QAction* newTrack;
     QAction* importFiles;
     QAction* importBacking;
@@ -177,6 +180,7 @@ class MainWindow : public QMainWindow {
     QAction* files;
     QAction* newSession;
     QAction* openSession;
+    QAction* startPage;
     QAction* arm;
     QAction* punchNow;
     QAction* backUp;
@@ -274,6 +278,7 @@ class MainWindow : public QMainWindow {
   QPointer<LineUpDialog> lineUpDialog_;
   QPointer<DeliverDialog> deliverDialog_;
   QPointer<FilesDialog> filesDialog_;
+  QPointer<FlattenDialog> flattenDialog_;
   std::vector<std::pair<ThemeChoice, QAction*>> themes_;
   std::optional<Frames> shownJoin_;
   StepBy stepBy_ = StepBy::Phrase;

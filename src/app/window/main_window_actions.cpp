@@ -123,6 +123,10 @@ void MainWindow::makeActions() {
                        tr("Render the composite to one new file that takes its place"),
                        [s] { s->files().flattenInHand(); });
   ruled(do_.flatten, Deed::Flatten);
+  do_.flattenAs = action(tr("Flatten…"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::SHIFT | Qt::Key_F),
+                         tr("Choose what of the composite is flattened, and what becomes of its takes"),
+                         [this] { showFlatten(); });
+  ruled(do_.flattenAs, Deed::Flatten);
   do_.newTrack = action(tr("New track…"), QKeySequence(Qt::CTRL | Qt::Key_N), tr("Add a track to record to"),
                         [this] { newTrack(); });
   ruled(do_.newTrack, Deed::NewTrack);
@@ -153,11 +157,14 @@ void MainWindow::makeActions() {
     const QString folder = QFileDialog::getExistingDirectory(this, tr("Session folder"));
     if (!folder.isEmpty()) emit sessionAsked(folder, std::nullopt);
   });
+  do_.startPage = action(tr("Start page"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_S),
+                         tr("Close this session and choose among those of late"),
+                         [this] { emit sessionAsked({}, std::nullopt); });
 }
 
 void MainWindow::makeMenus() {
   QMenu* session = menuBar()->addMenu(tr("&Session"));
-  session->addActions({do_.newSession, do_.openSession});
+  session->addActions({do_.newSession, do_.openSession, do_.startPage});
   session->addSeparator();
   session->addAction(do_.bringIn);
   session->addActions({do_.deliver, do_.files});
@@ -183,7 +190,7 @@ void MainWindow::makeMenus() {
   QMenu* track = menuBar()->addMenu(tr("T&rack"));
   track->addActions({do_.newTrack, do_.importFiles, do_.importBacking});
   track->addSeparator();
-  track->addActions({do_.flatten});
+  track->addActions({do_.flatten, do_.flattenAs});
   QMenu* change = track->addMenu(tr("The track in hand"));
   connect(change, &QMenu::aboutToShow, this, [this, change] {
     change->clear();
@@ -252,9 +259,15 @@ void MainWindow::showDeliver() {
   deliverDialog_->show();
 }
 
+void MainWindow::showFlatten() {
+  if (flattenDialog_) flattenDialog_->close();  // it was on another track or selection, perhaps
+  flattenDialog_ = new FlattenDialog(studio_->desk(), studio_->inHand(), studio_->files(), this);
+  flattenDialog_->show();
+}
+
 void MainWindow::showFiles() {
   if (filesDialog_) return filesDialog_->raise();
-  filesDialog_ = new FilesDialog(studio_->desk(), studio_->files(), this);
+  filesDialog_ = new FilesDialog(studio_->desk(), studio_->files(), studio_->transport(), this);
   filesDialog_->show();
 }
 

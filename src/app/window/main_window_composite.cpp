@@ -119,7 +119,7 @@ void MainWindow::makeCompositeMenu() {
     fillComposites(*others);
   });
   menu->addSeparator();
-  menu->addActions({do_.rideComposite, do_.ridePieces, do_.flatten});
+  menu->addActions({do_.rideComposite, do_.ridePieces, do_.flatten, do_.flattenAs});
 }
 
 /// Its reasons are on the bench, phrase by phrase.

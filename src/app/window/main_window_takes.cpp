@@ -264,7 +264,8 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
         menu.addAction(tr("Pitch of this piece…"), this, [this, at = where.at] { changePieceAt(at, true); });
       }
       menu.addSeparator();
-      menu.addActions({do_.loopFromSelection, do_.punchFromSelection, do_.rideComposite, do_.flatten});
+      menu.addActions(
+          {do_.loopFromSelection, do_.punchFromSelection, do_.rideComposite, do_.flatten, do_.flattenAs});
       break;
     case Part::Ruler:
       menu.addActions({transport_.loop, do_.loopFromSelection, do_.loopAir, do_.marker});

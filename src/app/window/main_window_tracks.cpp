@@ -91,7 +91,7 @@ void MainWindow::showTrackMenu(QPoint at) {
   QMenu menu(this);
   fillTrackMenu(menu);
   menu.addSeparator();
-  menu.addActions({do_.importFiles, do_.flatten});
+  menu.addActions({do_.importFiles, do_.flatten, do_.flattenAs});
   menu.exec(at);
 }
 

@@ -89,6 +89,7 @@ void MessageRow::refreshJobs() {
   const QString label =
       all.size() > 1 ? tr("%1 (%2 more to come)").arg(first.label).arg(all.size() - 1) : first.label;
   progress_->setFormat(label + " %p%");
+  progress_->setMinimumWidth(std::clamp(fontMetrics().horizontalAdvance(label + " 100%") + 24, 150, 360));
   progress_->setAccessibleName(label);
   progress_->setValue(static_cast<int>(first.share * 100));
   cancel_->setVisible(first.cancel == Jobs::Cancel::Possible);

@@ -19,6 +19,8 @@ class MessageRow : public QWidget {
   MessageRow(Messages& messages, Jobs& jobs, QWidget* parent = nullptr);
   /// The sentence shown; empty where none is.
   [[nodiscard]] QString shown() const;
+  /// Where there is no list of all that was said.
+  void hideList() { all_->hide(); }
 
  signals:
   /// To see all that was said.

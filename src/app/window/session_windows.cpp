@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/window/session_windows.h"
 
-#include <QMessageBox>
 #include <utility>
 
+#include "app/desk/recent_sessions.h"
 #include "app/look/spoken.h"
+#include "app/window/window_place.h"
 
 namespace yewdrift::app {
 
@@ -30,12 +31,33 @@ void SessionWindows::open(const QString& folder, const std::optional<Session>& f
             if (!window_->close() && !window_->closes()) next_.reset();
           });
   connect(window_, &QObject::destroyed, this, &SessionWindows::closed);
+  place(*window_, "session", {1280, 800});
   window_->show();
+  recent::opened(folder);
+}
+
+void SessionWindows::start(const QString& wrong) {
+  start_ = std::make_unique<StartPage>();
+  connect(start_.get(), &StartPage::sessionAsked, this, &SessionWindows::openFromStart, Qt::QueuedConnection);
+  start_->show();
+  if (!wrong.isEmpty()) start_->complain(wrong);
+}
+
+void SessionWindows::openFromStart(const QString& folder, const std::optional<Session>& fresh) {
+  if (!start_) return;
+  try {
+    open(folder, fresh);
+  } catch (const std::exception& e) {
+    return start_->complain(spoken(e));
+  }
+  start_->close();
+  start_.reset();
 }
 
 void SessionWindows::closed() {
   const auto next = std::exchange(next_, std::nullopt);
   if (!next) return;
+  if (next->folder.isEmpty()) return start();
   const QString former = folder_;
   try {
     return open(next->folder, next->fresh);
@@ -45,7 +67,7 @@ void SessionWindows::closed() {
       open(former, std::nullopt);
       window_->studio().messages().warn(sentence);
     } catch (const std::exception&) {
-      QMessageBox::warning(nullptr, tr("Yewdrift"), sentence);
+      start(sentence);
     }
   }
 }

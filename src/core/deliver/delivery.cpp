@@ -120,7 +120,8 @@ class Planner {
         addText(" edits.json", [this] { return editListAsJson(disk_, session_); });
         return addText(" edits.txt", [this] { return editListAsText(session_); });
       case Deliverable::Sheet:
-        return addText(" takes.html", [this] { return takeSheet(session_); });
+        addText(" takes.html", [this] { return takeSheetAsHtml(takeSheet(session_)); });
+        return addText(" takes.pdf", [this] { return takeSheetAsPdf(takeSheet(session_)); });
     }
   }
 
@@ -190,8 +191,8 @@ class Written {
     for (auto folder = folders_.rbegin(); folder != folders_.rend(); ++folder) fs::remove(*folder, ignored);
   }
   void makeFolder(const fs::path& folder) {
-    if (fs::is_directory(folder)) return;
     std::error_code failed;
+    if (fs::is_directory(folder, failed)) return;
     fs::create_directory(folder, failed);
     if (failed)
       throw Error("The folder \"%1\" cannot be made there: %2.", folder.string(),
@@ -254,7 +255,7 @@ Delivery deliver(const SessionDisk& disk, const Session& session, const Delivery
     const Item& item = planner.items()[i];
     const fs::path place = folder / item.name;
     written.makeFolder(place.parent_path());
-    OutputFile output(disk, place);
+    OutputFile output(disk, place, OutputFile::Existing::Refused);
     if (item.text) {
       const OpenFile file = output.take();
       writeAll(file.descriptor.get(), item.text(), place.string());
@@ -268,8 +269,8 @@ Delivery deliver(const SessionDisk& disk, const Session& session, const Delivery
             "lay beyond full scale and was cut off there.",
             item.name, Count{clipped}));
     }
-    written.add(place);
     output.keep();
+    written.add(place);
     delivery.files.push_back({item.name, fs::file_size(place), false});
   }
   written.keep();

@@ -83,6 +83,9 @@ Session setLoop(Session session, std::optional<Span> loop) {
 
 Session widenLoop(Session session, double barsBefore, double barsBehind) {
   if (!session.loop) throw Error("There is no loop span yet; draw one on the ruler first.");
+  const auto within = [](double bars) { return bars >= 0.0 && bars <= limits::widestLead; };
+  if (!within(barsBefore) || !within(barsBehind))
+    throw Error("A loop is widened by 0 to %1 bars.", static_cast<int>(limits::widestLead));
   const Ruler ruler = session.ruler();
   const Span wide{
       std::max(Frames{}, positionBefore(session.loop->start, {barsBefore, LengthUnit::Bars}, ruler)),

@@ -20,7 +20,9 @@ void FileSampleSource::fillWindow(OpenFile& file, Frames at) {
   file.interleaved.resize(static_cast<std::size_t>(windowFrames) * stride);
   file.windowStart = at;
   file.windowLength = windowFrames;
-  file.reader->readAt(at, windowFrames, file.interleaved.data());
+  const std::int64_t got = file.reader->readAt(at, windowFrames, file.interleaved.data());
+  const Span there = Span{at, at + Frames{windowFrames}}.intersect({{}, file.reader->info().length});
+  if (got < there.length().count) unread_ = file.reader->name();
 }
 
 void FileSampleSource::open(OpenFile& file, const std::string& path) {

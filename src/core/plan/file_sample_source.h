@@ -20,6 +20,8 @@ class FileSampleSource : public SampleSource {
   explicit FileSampleSource(SessionDisk disk, std::vector<PoolFile> files,
                             std::vector<PoolFile> derived = {});
   bool read(int file, int channel, Frames at, int count, float* out) noexcept override;
+  /// A file that is there and of which something could not be read; none where all was.
+  [[nodiscard]] const std::optional<std::string>& unread() const { return unread_; }
 
  private:
   static constexpr std::int64_t windowFrames = 4096;
@@ -39,6 +41,7 @@ class FileSampleSource : public SampleSource {
   std::vector<PoolFile> derived_;  // named by negative numbers
   std::vector<OpenFile> open_;     // of files_, and behind them of derived_
   int openCount_ = 0;
+  std::optional<std::string> unread_;
 };
 
 /// Measures correlations from the pool files and remembers them.

@@ -18,7 +18,6 @@ struct RenderRequest {
   std::optional<Span> span;            // none: from the first to the last frame with material
   std::optional<SampleFormat> format;  // none: the session's
   bool timeStamped = false;
-  bool flattens = false;  // silence alone is nothing to flatten
 };
 
 /// Called now and then with the share done, 0..1; returning false cancels.
@@ -44,18 +43,5 @@ Rendered renderBlocks(const SessionDisk& disk, const Session& session, const Ren
 /// the session, or it was cancelled.
 Rendered renderToFile(const SessionDisk& disk, const Session& session, const RenderRequest& request,
                       const std::filesystem::path& out, const RenderProgress& progress = {});
-
-/// A composite, or a stretch of it, as one file, made but in no session yet. It was read back: what is in it
-/// is what plays live, to the nearest step of its format.
-struct FlattenedFile {
-  PoolFile file;
-  Frames origin;
-  double difference = 0.0;  // the largest between a sample of it and what plays live, of full scale 1
-};
-/// Throws Error, and leaves nothing, where what is read back is not exact for the format.
-FlattenedFile renderComposite(const SessionDisk& disk, const Session& session, TrackId track,
-                              const RenderProgress& progress = {}, std::optional<Span> span = {});
-/// That in a sentence.
-Sentence verifiedSentence(const FlattenedFile& file);
 
 }  // namespace yewdrift

@@ -23,7 +23,8 @@ inline constexpr Decibels highestGain{60.0};
 inline constexpr Cents widestPitch{2'400.0};  // two octaves, up or down
 inline constexpr int highestRating = 5;
 inline constexpr int palettes = 8;
-inline constexpr double longestRest = 60.0;  // seconds
+inline constexpr double longestRest = 60.0;    // seconds
+inline constexpr double widestLead = 1'000.0;  // bars that a loop is widened by, either side
 
 inline constexpr std::size_t tracks = 2'000;
 inline constexpr std::size_t microphones = 256;  // of a track

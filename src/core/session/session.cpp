@@ -261,8 +261,9 @@ const Track* Session::track(TrackId id) const {
 }
 
 const Track* Session::trackNamed(const std::string& wanted) const {
+  const std::string kept = readableText(wanted);  // as a track keeps what it is named
   for (const auto& candidate : tracks)
-    if (candidate->name == wanted) return &*candidate;
+    if (candidate->name == kept) return &*candidate;
   return nullptr;
 }
 

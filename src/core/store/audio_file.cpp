@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <cerrno>
 #include <cmath>
 #include <cstring>
 #include <random>
@@ -118,6 +119,7 @@ struct AudioReader::Handle {
   SNDFILE* file = nullptr;
   std::int64_t bytes = 0;
   std::int64_t next = 0;
+  std::int64_t firstByte = -1;  // of the samples, where they lie in it one after the other
   ~Handle() {
     if (file) sf_close(file);
   }
@@ -141,11 +143,10 @@ AudioReader::AudioReader(OpenFile file, Header header)
   if (info.channels < 1 || info.channels > 256 || info.samplerate < 1 || info.frames < 0)
     throw Error("The audio file \"%1\" describes itself in an impossible way.", file.name);
   const int type = info.format & SF_FORMAT_TYPEMASK;
-  info_ = {info.channels,
-           {info.samplerate},
-           {info.frames},
-           type == SF_FORMAT_WAV || type == SF_FORMAT_WAVEX || type == SF_FORMAT_RF64,
-           sampleFormatOf(info.format)};
+  const bool wave = type == SF_FORMAT_WAV || type == SF_FORMAT_WAVEX || type == SF_FORMAT_RF64;
+  if (wave && !handle_->repaired && (info.format & SF_FORMAT_ENDMASK) != SF_ENDIAN_BIG)
+    handle_->firstByte = static_cast<std::int64_t>(::lseek(handle_->descriptor.get(), 0, SEEK_CUR));
+  info_ = {info.channels, {info.samplerate}, {info.frames}, wave, sampleFormatOf(info.format)};
 }
 
 AudioReader::~AudioReader() = default;
@@ -187,16 +188,88 @@ double AudioReader::shareRead() const {
              : 0.0;
 }
 
+/// Where the library's bytes go: to the descriptor or, while frames of another file are copied, nowhere; they
+/// come from that file then.
 struct AudioWriter::Handle {
   Descriptor descriptor;
+  static constexpr char nothing = 0;  // stands for bytes of the file that is copied from; headers are none
+  int copyFrom = -1;
+  off_t copyAt = 0;
   SNDFILE* file = nullptr;
-  int bits = 0;  // of integer formats
+  std::optional<SampleFormat> format;  // of samples that lie in it as they are
+  int bits = 0;                        // of integer formats
   bool dither = false;
   std::minstd_rand chance{1};
   std::vector<int> quantised;
   std::int64_t clipped = 0;
   ~Handle() {
     if (file) sf_close(file);
+  }
+
+  sf_count_t put(const void* bytes, sf_count_t count) {
+    if (bytes == &nothing) return copyOver(count);
+    sf_count_t done = 0;
+    while (done < count) {
+      const ssize_t n = ::write(descriptor.get(), static_cast<const char*>(bytes) + done,
+                                static_cast<std::size_t>(count - done));
+      if (n < 0 && errno == EINTR) continue;
+      if (n <= 0) break;
+      done += n;
+    }
+    return done;
+  }
+
+  sf_count_t copyOver(sf_count_t count) {
+    sf_count_t done = 0;
+    while (done < count) {
+      const ssize_t n = ::copy_file_range(copyFrom, &copyAt, descriptor.get(), nullptr,
+                                          static_cast<std::size_t>(count - done), 0);
+      if (n < 0 && errno == EINTR) continue;
+      // File systems that cannot copy among themselves say so in several ways.
+      if (n < 0)
+        return done + (errno == ENOSPC || errno == EIO || errno == EDQUOT ? 0 : copyThrough(count - done));
+      if (n == 0) break;
+      done += n;
+    }
+    return done;
+  }
+
+  sf_count_t copyThrough(sf_count_t count) {
+    std::vector<char> bytes(static_cast<std::size_t>(std::min<sf_count_t>(count, 1 << 18)));
+    sf_count_t done = 0;
+    while (done < count) {
+      const ssize_t n = ::pread(copyFrom, bytes.data(),
+                                std::min(bytes.size(), static_cast<std::size_t>(count - done)), copyAt);
+      if (n < 0 && errno == EINTR) continue;
+      if (n <= 0 || put(bytes.data(), n) != n) break;
+      copyAt += n;
+      done += n;
+    }
+    return done;
+  }
+
+  /// What the library asks of a file.
+  static SF_VIRTUAL_IO* access() {
+    static SF_VIRTUAL_IO io{
+        [](void* self) -> sf_count_t {
+          struct stat status {};
+          return ::fstat(static_cast<Handle*>(self)->descriptor.get(), &status) == 0 ? status.st_size : -1;
+        },
+        [](sf_count_t offset, int whence, void* self) -> sf_count_t {
+          return ::lseek(static_cast<Handle*>(self)->descriptor.get(), offset, whence);
+        },
+        [](void* bytes, sf_count_t count, void* self) -> sf_count_t {
+          return std::max<ssize_t>(
+              ::read(static_cast<Handle*>(self)->descriptor.get(), bytes, static_cast<std::size_t>(count)),
+              0);
+        },
+        [](const void* bytes, sf_count_t count, void* self) -> sf_count_t {
+          return static_cast<Handle*>(self)->put(bytes, count);
+        },
+        [](void* self) -> sf_count_t {
+          return ::lseek(static_cast<Handle*>(self)->descriptor.get(), 0, SEEK_CUR);
+        }};
+    return &io;
   }
 };
 
@@ -207,11 +280,12 @@ AudioWriter::AudioWriter(OpenFile file, int channels, SampleRate rate, const Aud
   info.samplerate = rate.hertz;
   info.format = libraryFormat(kind);
   handle_->descriptor = std::move(file.descriptor);
-  handle_->file = sf_open_fd(handle_->descriptor.get(), SFM_WRITE, &info, SF_FALSE);
+  handle_->file = sf_open_virtual(Handle::access(), SFM_WRITE, &info, handle_.get());
   if (!handle_->file)
     throw Error("The file \"%1\" cannot be written there: is the folder writable and the disk not full?",
                 name_);
   if (kind.container == Container::Wave) sf_command(handle_->file, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
+  handle_->format = kind.container == Container::Flac ? std::nullopt : std::optional(kind.format);
   handle_->bits = kind.format == SampleFormat::Pcm16 ? 16 : kind.format == SampleFormat::Pcm24 ? 24 : 0;
   handle_->dither = kind.dither && handle_->bits == 16;
   const auto& timeStamp = kind.timeStamp;
@@ -258,6 +332,25 @@ void AudioWriter::write(const float* interleaved, std::int64_t frames) {
   }
   written_ += Frames{std::max<std::int64_t>(put, 0)};
   if (put != frames)
+    throw Error("The disk does not take any more of \"%1\"; what was written before is kept.", name_);
+}
+
+bool AudioWriter::takesAsItIs(const AudioReader& from) const {
+  return handle_->format && from.info().format == handle_->format && from.info().channels == channels_ &&
+         from.handle_->firstByte >= 0;
+}
+
+void AudioWriter::copy(const AudioReader& from, Frames at, std::int64_t frames) {
+  if (at < Frames{} || at + Frames{frames} > from.info().length || !takesAsItIs(from))
+    throw Error("The audio file \"%1\" is shorter than it was when it was recorded; nothing was rendered.",
+                from.name());
+  const std::int64_t width = channels_ * (handle_->bits == 0 ? 4 : handle_->bits / 8);
+  handle_->copyAt = from.handle_->firstByte + at.count * width;
+  handle_->copyFrom = from.handle_->descriptor.get();
+  const sf_count_t put = sf_write_raw(handle_->file, &Handle::nothing, frames * width);
+  handle_->copyFrom = -1;
+  written_ += Frames{std::max<std::int64_t>(put, 0) / width};
+  if (put != frames * width)
     throw Error("The disk does not take any more of \"%1\"; what was written before is kept.", name_);
 }
 

@@ -48,6 +48,7 @@ class AudioReader {
   [[nodiscard]] double shareRead() const;
 
  private:
+  friend class AudioWriter;
   struct Handle;
   std::unique_ptr<Handle> handle_;
   std::string name_;
@@ -102,6 +103,11 @@ class AudioWriter {
 
   /// Throws Error where the disk does not take it.
   void write(const float* interleaved, std::int64_t frames);
+  /// Whether that file holds samples just as this one does, so that they can be copied.
+  [[nodiscard]] bool takesAsItIs(const AudioReader& from) const;
+  /// Frames of it from `at` on, byte for byte and by the file system itself where that can. Throws Error
+  /// where the file has not that many, or the disk does not take them.
+  void copy(const AudioReader& from, Frames at, std::int64_t frames);
   /// Makes the header say what has been written so far, so that the file can be read after a crash. Throws
   /// Error where the disk does not take it.
   void updateHeader();

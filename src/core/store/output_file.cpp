@@ -2,6 +2,7 @@
 #include "core/store/output_file.h"
 
 #include <fcntl.h>
+#include <stdio.h>  // NOLINT(modernize-deprecated-headers): renameat2 is POSIX' and not the C++ library's
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -13,7 +14,16 @@ namespace yewdrift {
 
 namespace fs = std::filesystem;
 
-OutputFile::OutputFile(const SessionDisk& session, const fs::path& place) {
+namespace {
+
+[[noreturn]] void refuseExisting(const fs::path& place) {
+  throw Error("\"%1\" is there already, and nothing is replaced; choose another place.", place.string());
+}
+
+}  // namespace
+
+OutputFile::OutputFile(const SessionDisk& session, const fs::path& place, Existing existing)
+    : existing_(existing) {
   std::error_code error;
   // Through links, as a person who put them there expects.
   place_ = fs::weakly_canonical(fs::absolute(place), error);
@@ -24,6 +34,7 @@ OutputFile::OutputFile(const SessionDisk& session, const fs::path& place) {
         "\"%1\" lies in the session's own folder; write it to somewhere else, or to its folder \"exports\".",
         place.string());
   struct stat status {};
+  if (existing_ == Existing::Refused && ::lstat(place.c_str(), &status) == 0) refuseExisting(place);
   if (::stat(place_.c_str(), &status) == 0 && !S_ISREG(status.st_mode))
     throw Error("\"%1\" is not a file that could be written.", place.string());
   const fs::path working = place_.parent_path() / SessionDisk::temporaryName(place_.filename().string());
@@ -46,12 +57,36 @@ void OutputFile::keepCopyOf(const OpenFile& file) {
 void OutputFile::keep() {
   const OpenFile written = openAnywhere(working_);
   syncOrThrow(written.descriptor.get(), place_.filename().string());
-  if (::rename(working_.c_str(), place_.c_str()) != 0)
-    throw Error("The file \"%1\" cannot be put in its place: %2.", place_.filename().string(),
-                reasonOf(errno));
+  takePlace();
   working_.clear();
   const Descriptor folder(::open(place_.parent_path().c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
-  if (folder.good()) syncOrThrow(folder.get(), place_.filename().string());
+  try {
+    if (folder.good()) syncOrThrow(folder.get(), place_.filename().string());
+  } catch (...) {
+    if (existing_ == Existing::Refused) ::unlink(place_.c_str());  // nothing was there before
+    throw;
+  }
+}
+
+void OutputFile::takePlace() {
+  const char* const from = working_.c_str();
+  const char* const to = place_.c_str();
+  int failed = 0;
+  if (existing_ == Existing::Replaced) {
+    failed = ::rename(from, to);
+  } else {
+    failed = ::renameat2(AT_FDCWD, from, AT_FDCWD, to, RENAME_NOREPLACE);
+    // File systems that do not know of that know links, or have no two programs at a time.
+    if (failed != 0 && errno == EINVAL) {
+      failed = ::link(from, to);
+      if (failed == 0) ::unlink(from);
+      if (failed != 0 && errno != EEXIST) failed = ::rename(from, to);
+    }
+    if (failed != 0 && errno == EEXIST) refuseExisting(place_);
+  }
+  if (failed != 0)
+    throw Error("The file \"%1\" cannot be put in its place: %2.", place_.filename().string(),
+                reasonOf(errno));
 }
 
 }  // namespace yewdrift

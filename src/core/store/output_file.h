@@ -11,8 +11,12 @@ namespace yewdrift {
 /// there, or leaves what was there. It never lands in a session, except in its folder "exports".
 class OutputFile {
  public:
-  /// Throws Error where the place is in the session, is no regular file, or cannot be written to.
-  OutputFile(const SessionDisk& session, const std::filesystem::path& place);
+  enum class Existing { Replaced, Refused };
+
+  /// Throws Error where the place is in the session, is no regular file, or cannot be written to; and, where
+  /// that is refused, where something is there already, also if it came there meanwhile.
+  OutputFile(const SessionDisk& session, const std::filesystem::path& place,
+             Existing existing = Existing::Replaced);
   ~OutputFile();
   OutputFile(const OutputFile&) = delete;
   OutputFile& operator=(const OutputFile&) = delete;
@@ -25,6 +29,9 @@ class OutputFile {
   void keepCopyOf(const OpenFile& file);
 
  private:
+  void takePlace();
+
+  Existing existing_;
   std::filesystem::path place_;
   std::filesystem::path working_;  // empty once it is kept
   OpenFile file_;

@@ -38,9 +38,11 @@ CacheHeader headerFor(const OpenFile& audio, const PoolFile& file) {
   return header;
 }
 
+enum class Of { ThisFile, WhateverItWas };
+
 /// Empty where nothing is cached, or what is cached is of another file or damaged.
-std::vector<PeakPyramid> readCache(const SessionDisk& disk, const PoolFile& file,
-                                   const CacheHeader& expected) {
+std::vector<PeakPyramid> readCache(const SessionDisk& disk, const PoolFile& file, CacheHeader expected,
+                                   Of of = Of::ThisFile) {
   try {
     const OpenFile cached = disk.open(cacheName(file));
     const auto count =
@@ -51,7 +53,14 @@ std::vector<PeakPyramid> readCache(const SessionDisk& disk, const PoolFile& file
     if (::fstat(cached.descriptor.get(), &status) != 0 || static_cast<std::size_t>(status.st_size) != size)
       return {};
     const std::string bytes = readAll(cached, size);
-    if (bytes.size() != size || std::memcmp(bytes.data(), &expected, sizeof expected) != 0) return {};
+    if (bytes.size() != size) return {};
+    if (of == Of::WhateverItWas) {
+      CacheHeader held;
+      std::memcpy(&held, bytes.data(), sizeof held);
+      expected.fileSize = held.fileSize;
+      expected.fileTime = held.fileTime;
+    }
+    if (std::memcmp(bytes.data(), &expected, sizeof expected) != 0) return {};
     std::vector<PeakPyramid> peaks;
     const char* from = bytes.data() + sizeof expected;
     for (std::int64_t channel = 0; channel < expected.channels; ++channel) {
@@ -118,6 +127,29 @@ std::vector<PeakPyramid> loadPeaks(const SessionDisk& disk, const PoolFile& file
     return peaks;
   } catch (const std::exception&) {
     return std::vector<PeakPyramid>(static_cast<std::size_t>(file.channels));
+  }
+}
+
+std::vector<PeakPyramid> rememberedPeaks(const SessionDisk& disk, const PoolFile& file) {
+  CacheHeader header;
+  std::memcpy(header.name, magic, sizeof magic);
+  header.channels = file.channels;
+  header.length = file.length.count;
+  return readCache(disk, file, header, Of::WhateverItWas);
+}
+
+std::vector<PeakPyramid> measurePeaks(OpenFile audio, const PoolFile& file,
+                                      const std::atomic<bool>& cancelled) {
+  AudioReader reader(std::move(audio));
+  return measure(reader, file, cancelled);
+}
+
+std::vector<PeakPyramid> cachedPeaks(const SessionDisk& disk, const PoolFile& file) {
+  try {
+    const OpenFile audio = disk.open(file.path);
+    return readCache(disk, file, headerFor(audio, file));
+  } catch (const Error&) {
+    return {};
   }
 }
 

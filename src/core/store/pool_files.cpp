@@ -6,6 +6,7 @@
 
 #include "core/error.h"
 #include "core/store/audio_file.h"
+#include "core/store/peaks_cache.h"
 #include "core/store/trash.h"
 
 namespace yewdrift {
@@ -41,6 +42,7 @@ void lookAt(const SessionDisk& disk, FileOfSession& file, Frames expected) {
     const AudioFileInfo info = probeAudioFile(std::move(open));
     file.channels = info.channels;
     file.length = info.length;
+    file.format = info.format;
     if (info.length < expected) file.state = FileState::Shorter;
   } catch (const Error&) {
     file.state = FileState::Unreadable;
@@ -73,7 +75,7 @@ std::vector<FileOfSession> filesOf(const SessionFolder& folder) {
   std::vector<FileOfSession> files;
   int index = 0;
   for (const FileUse& use : fileUses(folder)) {
-    FileOfSession file{use.path, use.inPool, use.needed, FileState::There, 0, 0, {}, {}};
+    FileOfSession file{use.path, use.inPool, use.needed, FileState::There, 0, 0, {}, {}, {}};
     Frames expected;
     if (use.inPool) {
       const PoolFile& entry = (*session.pool)[static_cast<std::size_t>(index)];
@@ -89,40 +91,84 @@ std::vector<FileOfSession> filesOf(const SessionFolder& folder) {
   return files;
 }
 
-std::vector<FoundFile> findMissing(const SessionFolder& folder, const fs::path& where) {
-  const Session& session = folder.session();
-  std::error_code ignored;
-  if (!fs::is_directory(where, ignored)) throw Error("There is no folder \"%1\".", where.string());
-  std::vector<const PoolFile*> missing;
+namespace {
+
+/// A missing file, and what could be it.
+struct Sought {
+  const PoolFile* file = nullptr;
+  std::vector<PeakPyramid> peaks;  // as they were; none where they were not kept
+  std::vector<fs::path> sameName;
+  std::vector<fs::path> otherName;
+};
+
+std::vector<Sought> soughtIn(const SessionFolder& folder) {
+  std::vector<Sought> sought;
   for (const FileOfSession& file : filesOf(folder))
     if (file.state == FileState::Missing)
-      for (const PoolFile& entry : *session.pool)
-        if (entry.path == file.path) missing.push_back(&entry);
-  std::map<const PoolFile*, fs::path> byName;
-  std::map<const PoolFile*, std::vector<fs::path>> byLength;
-  if (!missing.empty())
+      for (const PoolFile& entry : *folder.session().pool)
+        if (entry.path == file.path)
+          sought.push_back({&entry, rememberedPeaks(folder.disk(), entry), {}, {}});
+  return sought;
+}
+
+bool soundTheSame(const std::vector<PeakPyramid>& a, const std::vector<PeakPyramid>& b) {
+  return std::equal(a.begin(), a.end(), b.begin(), b.end(),
+                    [](const PeakPyramid& left, const PeakPyramid& right) {
+                      return left.levels().front() == right.levels().front();
+                    });
+}
+
+/// The first that sounds the same; where nothing is known of how it sounded, the first of its name, else the
+/// only one.
+std::optional<fs::path> chosen(const Sought& sought) {
+  if (sought.peaks.empty()) {
+    if (!sought.sameName.empty()) return sought.sameName.front();
+    return sought.otherName.size() == 1 ? std::optional(sought.otherName.front()) : std::nullopt;
+  }
+  static const std::atomic<bool> goesOn{false};
+  for (const auto* candidates : {&sought.sameName, &sought.otherName})
+    for (const fs::path& candidate : *candidates) {
+      try {
+        if (soundTheSame(measurePeaks(openAnywhere(candidate), *sought.file, goesOn), sought.peaks))
+          return candidate;
+      } catch (const Error&) {
+        continue;  // it can be read no more
+      }
+    }
+  return std::nullopt;
+}
+
+}  // namespace
+
+std::vector<FoundFile> findMissing(const SessionFolder& folder, const fs::path& where,
+                                   const std::function<bool()>& goOn) {
+  const auto asked = [&goOn] {
+    if (goOn && !goOn()) throw Error("Looking for missing files was cancelled.");
+  };
+  std::error_code ignored;
+  if (!fs::is_directory(where, ignored)) throw Error("There is no folder \"%1\".", where.string());
+  std::vector<Sought> sought = soughtIn(folder);
+  if (!sought.empty())
     forEachFile(where, [&](const fs::path& candidate) {
+      asked();
       AudioFileInfo info;
       try {
         info = probeAudioFile(candidate);
       } catch (const Error&) {
         return;
       }
-      for (const PoolFile* file : missing) {
-        if (info.channels != file->channels || info.length != file->length || info.rate != session.rate)
+      for (Sought& each : sought) {
+        if (info.channels != each.file->channels || info.length != each.file->length ||
+            info.rate != folder.session().rate)
           continue;
-        if (candidate.filename() == fs::path(file->path).filename())
-          byName.emplace(file, candidate);
-        else
-          byLength[file].push_back(candidate);
+        const bool named = candidate.filename() == fs::path(each.file->path).filename();
+        (named ? each.sameName : each.otherName).push_back(candidate);
       }
     });
   std::vector<FoundFile> found;
-  for (const PoolFile* file : missing) {
-    if (byName.contains(file))
-      found.push_back({file->path, byName[file]});
-    else if (byLength[file].size() == 1)
-      found.push_back({file->path, byLength[file].front()});
+  for (const Sought& each : sought) {
+    asked();
+    if (auto place = chosen(each)) found.push_back({each.file->path, *std::move(place)});
   }
   return found;
 }

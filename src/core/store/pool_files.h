@@ -32,7 +32,8 @@ struct FileOfSession {
   std::uint64_t bytes = 0;
   int channels = 0;
   Frames length;
-  std::vector<FileUser> users;  // of the present
+  std::optional<SampleFormat> format = {};  // none where it is another than sessions record in
+  std::vector<FileUser> users;              // of the present
 };
 /// Of the pool, and others in audio/ that nobody refers to. What the pool once had and nobody needs any more
 /// is left out once it is gone. Reads all of the history, and the header of every file.
@@ -44,9 +45,11 @@ struct FoundFile {
   std::filesystem::path found;
 };
 /// Looks for the missing ones in a folder and those in it: of the same name and length, else the only one of
-/// the same length, channels and rate that is called differently. Looks at 100,000 files at most; follows no
-/// links.
-std::vector<FoundFile> findMissing(const SessionFolder& folder, const std::filesystem::path& where);
+/// the same length, channels and rate that is called differently. Where the peaks of the missing one are
+/// still kept, only what sounds the same is it, whatever it is called. Looks at 100,000 files at most;
+/// follows no links. `goOn` is asked now and then; where it says no, Error is thrown.
+std::vector<FoundFile> findMissing(const SessionFolder& folder, const std::filesystem::path& where,
+                                   const std::function<bool()>& goOn = {});
 /// Copies it into its place. Throws Error, and leaves nothing, where it does not fit or there is no room.
 void putBack(const SessionDisk& disk, const FoundFile& file);
 

@@ -109,6 +109,8 @@ class PendingFile {
   [[nodiscard]] OpenFile take() { return std::move(file_); }
   /// What it will be called, if nobody else takes that name meanwhile.
   [[nodiscard]] std::string expectedName() const;
+  /// What it is called until it is kept.
+  [[nodiscard]] const std::string& workingName() const { return name_; }
   /// Syncs it and gives it its name, which is returned.
   std::string keep();
 

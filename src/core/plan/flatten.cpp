@@ -1,0 +1,167 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/plan/flatten.h"
+
+#include <algorithm>
+#include <cmath>
+#include <future>
+#include <map>
+
+#include "core/edit/edit.h"
+#include "core/error.h"
+#include "core/plan/block_renderer.h"
+#include "core/plan/verbatim.h"
+#include "core/store/audio_file.h"
+
+namespace yewdrift {
+namespace {
+
+void requireNotCancelled(const RenderProgress& progress, double share) {
+  if (progress && !progress(share)) throw Error("Rendering was cancelled; nothing was changed.");
+}
+
+/// Writes a track's composite over a span: copied where a file plays as it is, else rendered.
+class CompositeWriter {
+ public:
+  CompositeWriter(const SessionDisk& disk, const Session& session, BlockRenderer& renderer,
+                  AudioWriter& writer, Span span, const RenderProgress& progress)
+      : disk_(disk),
+        session_(session),
+        renderer_(renderer),
+        writer_(writer),
+        span_(span),
+        progress_(progress) {}
+
+  void write() {
+    for (const Verbatim& stretch : verbatimStretches(*renderer_.trackPlan(), *session_.pool, span_)) {
+      // Shorter ones cost more in calls than they save.
+      if (stretch.span.length() < Frames{BlockRenderer::blockFrames}) continue;
+      const AudioReader& file = readerOf(stretch.file);
+      if (!writer_.takesAsItIs(file)) continue;
+      renderUntil(stretch.span.start);
+      copyUntil(stretch.span.end, file, stretch.origin);
+    }
+    renderUntil(span_.end);
+  }
+
+ private:
+  void renderUntil(Frames end) {
+    while (at_ < end) {
+      const int count =
+          static_cast<int>(std::min<std::int64_t>(BlockRenderer::blockFrames, (end - at_).count));
+      writer_.write(renderer_.render(at_, count), count);
+      go(Frames{count});
+    }
+  }
+
+  void copyUntil(Frames end, const AudioReader& file, Frames origin) {
+    constexpr std::int64_t atOnce = 1 << 22;  // so that it can be cancelled
+    while (at_ < end) {
+      const std::int64_t count = std::min(atOnce, (end - at_).count);
+      writer_.copy(file, at_ - origin, count);
+      go(Frames{count});
+    }
+  }
+
+  void go(Frames by) {
+    at_ += by;
+    requireNotCancelled(progress_, static_cast<double>((at_ - span_.start).count) /
+                                       static_cast<double>(span_.length().count));
+  }
+
+  const AudioReader& readerOf(int file) {
+    auto found = readers_.find(file);
+    if (found == readers_.end()) {
+      // A process may open only so many files.
+      if (readers_.size() >= 64) readers_.clear();
+      found =
+          readers_.try_emplace(file, disk_.open((*session_.pool)[static_cast<std::size_t>(file)].path)).first;
+    }
+    return found->second;
+  }
+
+  const SessionDisk& disk_;
+  const Session& session_;
+  BlockRenderer& renderer_;
+  AudioWriter& writer_;
+  Span span_;
+  const RenderProgress& progress_;
+  Frames at_ = span_.start;
+  std::map<int, AudioReader> readers_;
+};
+
+/// Reads the file back while what plays live is rendered, all of it. Returns the largest difference; throws
+/// where a sample is not the nearest one that its format has.
+double compareWithLive(AudioReader back, BlockRenderer& live, SampleFormat format, Span span,
+                       const RenderProgress& progress) {
+  const float step = format == SampleFormat::Pcm16   ? 1.0F / 32768.0F
+                     : format == SampleFormat::Pcm24 ? 1.0F / 8388608.0F
+                                                     : 0.0F;
+  const float half = step / 2.0F;
+  const bool integers = step > 0.0F;
+  float largest = 0.0F;
+  std::vector<float> read;
+  for (Frames at = span.start; at < span.end; at += Frames{BlockRenderer::blockFrames}) {
+    const auto frames = std::min<std::int64_t>(BlockRenderer::blockFrames, (span.end - at).count);
+    const float* const played = live.render(at, static_cast<int>(frames));
+    read.resize(static_cast<std::size_t>(frames * live.channels()));
+    if (back.readAt(at - span.start, frames, read.data()) != frames)
+      throw Error("\"%1\" could not be read back; it was not taken.", back.name());
+    bool exact = true;
+    for (std::size_t i = 0; i < read.size(); ++i) {
+      // Integers hold no more than full scale.
+      const float wanted = integers ? std::clamp(played[i], -1.0F, 1.0F - step) : played[i];
+      const float away = std::abs(read[i] - wanted);
+      exact = exact && away <= half;  // nor is it where it is no number
+      largest = std::max(largest, away);
+    }
+    if (!exact)
+      throw Error("What was written to \"%1\" is not what plays live; it was not taken.", back.name());
+    requireNotCancelled(
+        progress, static_cast<double>((at - span.start).count) / static_cast<double>(span.length().count));
+  }
+  return static_cast<double>(largest);
+}
+
+}  // namespace
+
+FlattenedFile renderComposite(const SessionDisk& disk, const Session& session, TrackId id,
+                              const RenderProgress& progress, std::optional<Span> wanted) {
+  const Track& track = requireTrack(session, id);
+  // Making takes at another pitch is most of the work, where there is any.
+  const double pitched = pitchedFilesOf(session, track).empty() ? 0.0 : 0.8;
+  const auto part = [&progress](double from, double to) -> RenderProgress {
+    return [&progress, from, to](double share) { return !progress || progress(from + (to - from) * share); };
+  };
+  BlockRenderer::makePitched(disk, session, id, part(0.0, pitched));
+  BlockRenderer renderer(disk, session, id, std::nullopt);
+  const Span span = wanted.value_or(renderer.extent());
+  if (span.empty()) throw Error("There is nothing to render: nothing has been recorded or added there yet.");
+  renderer.requireFiles(*session.pool, span);
+  if (!span.overlaps(renderer.extent()))
+    throw Error("The composite plays nothing there: there is nothing to flatten.");
+
+  PendingFile file(disk, "audio", track.name + "-flattened");
+  const std::string name = file.expectedName();
+  AudioWriter writer(file.take(), renderer.channels(), session.rate, session.format,
+                     TimeStamp{span.start, std::filesystem::path(name).stem().string()});
+  const double written = pitched + 0.5 * (1.0 - pitched);
+  CompositeWriter(disk, session, renderer, writer, span, part(pitched, written)).write();
+  writer.finish();
+  // The disk takes it while it is read back.
+  std::future<void> synced = std::async(std::launch::async, [&writer] { writer.sync(); });
+  OpenFile back = disk.open(file.workingName());
+  back.name = name;
+  const double difference =
+      compareWithLive(AudioReader(std::move(back)), renderer, session.format, span, part(written, 1.0));
+  synced.get();
+  writer.close();
+  return {{file.keep(), renderer.channels(), span.length()}, span.start, difference};
+}
+
+Sentence verifiedSentence(const FlattenedFile& file) {
+  if (file.difference == 0.0) return Sentence("Read back, it is what plays live, bit for bit.");
+  return Sentence("Read back, it differs from what plays live by %1 dB of full scale at most: rounding.",
+                  Decimal{20.0 * std::log10(file.difference), 1});
+}
+
+}  // namespace yewdrift

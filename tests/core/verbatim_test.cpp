@@ -1,0 +1,274 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Where a composite plays a take as it is: found from the plan alone, and held against what the renderer
+// plays.
+#include <catch2/catch.hpp>
+#include <random>
+
+#include "core/edit/edit.h"
+#include "core/edit/edit_pieces.h"
+#include "core/edit/edit_takes.h"
+#include "core/error.h"
+#include "core/plan/file_sample_source.h"
+#include "core/plan/flatten.h"
+#include "core/plan/renderer.h"
+#include "core/plan/verbatim.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+Session setPieceGain(const Session& session, TrackId id, Frames at, Decibels gain) {
+  PieceChange change;
+  change.gain = gain;
+  return changePiece(session, id, at, change);
+}
+
+Session slipPiece(const Session& session, TrackId id, Frames at, Frames slip) {
+  PieceChange change;
+  change.slip = slip;
+  return changePiece(session, id, at, change);
+}
+
+struct Planned {
+  explicit Planned(const SessionFolder& folder, const Session& session)
+      : meter(folder.disk()), source(folder.disk(), *session.pool), pool(*session.pool) {
+    meter.setFiles(pool);
+    plan = compileTrack(session, *session.tracks.front(), meter);
+  }
+  std::vector<Verbatim> stretches(Span span) const { return verbatimStretches(plan, pool, span); }
+  /// What plays, and what the file holds there.
+  std::pair<Samples, Samples> over(const Verbatim& stretch) {
+    const auto count = static_cast<std::size_t>(stretch.span.length().count);
+    std::pair<Samples, Samples> both{Samples(count), Samples(count)};
+    Renderer renderer(static_cast<int>(count));
+    float* out[] = {both.first.data()};
+    renderer.renderTrack(plan, stretch.span.start, static_cast<int>(count), source, out);
+    source.read(stretch.file, 0, stretch.span.start - stretch.origin, static_cast<int>(count),
+                both.second.data());
+    return both;
+  }
+  FileCorrelationMeter meter;
+  FileSampleSource source;
+  std::vector<PoolFile> pool;
+  TrackPlan plan;
+};
+
+constexpr std::int64_t length = 20000;
+
+SessionFolder threeTakes(const TemporaryFolder& temporary, SampleFormat format = SampleFormat::Float32) {
+  return sessionWithLanes(temporary / "s",
+                          {noise(length, 1, 0.3F), noise(length, 2, 0.3F), noise(length, 3, 0.3F)}, format);
+}
+
+}  // namespace
+
+TEST_CASE("A take that plays whole is one stretch; a pick leaves all but the crossfades") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = threeTakes(temporary);
+  const Session plain = folder.session();
+  const Span all{{0}, {length}};
+  CHECK(Planned(folder, plain).stretches(all) == std::vector<Verbatim>{{all, 2, {}}});
+  CHECK(Planned(folder, plain).stretches({{100}, {300}}) ==
+        std::vector<Verbatim>{{Span{{100}, {300}}, 2, {}}});
+  CHECK(Planned(folder, plain).stretches({{length}, {length + 50}}).empty());
+  // 10 ms about each boundary, half on either side.
+  const Session picked = pick(plain, plain.tracks.front()->id, Span{{5000}, {9000}}, LaneNumber{1});
+  CHECK(Planned(folder, picked).stretches(all) == std::vector<Verbatim>{{Span{{0}, {4760}}, 2, {}},
+                                                                        {Span{{5240}, {8760}}, 0, {}},
+                                                                        {Span{{9240}, {length}}, 2, {}}});
+}
+
+TEST_CASE("What is louder, ridden, slipped, faded, overdubbed or of a part of a file's channels") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = threeTakes(temporary);
+  const Session plain = folder.session();
+  const TrackId id = plain.tracks.front()->id;
+  const Span all{{0}, {length}};
+  const auto picked = [&](Span span) { return pick(plain, id, span, LaneNumber{1}); };
+  const auto covered = [&](const Session& session, Frames at) {
+    for (const Verbatim& stretch : Planned(folder, session).stretches(all))
+      if (stretch.span.contains(at)) return std::optional(stretch);
+    return std::optional<Verbatim>();
+  };
+  const Session base = picked({{5000}, {9000}});
+  CHECK(covered(base, {7000}));
+  CHECK_FALSE(covered(setPieceGain(base, id, Frames{7000}, Decibels{-1.0}), {7000}));
+  CHECK(covered(setPieceGain(base, id, Frames{7000}, Decibels{-1.0}), {3000}));
+  const auto slipped = covered(slipPiece(base, id, Frames{7000}, Frames{33}), {7000});
+  REQUIRE(slipped);
+  CHECK(slipped->origin == Frames{33});
+  CHECK_FALSE(covered(setLevel(base, id, LaneNumber{1}, {{{6000}, Decibels{-3.0}}}), {7000}));
+  CHECK_FALSE(covered(setLevel(base, id, std::nullopt, {{{6000}, Decibels{-3.0}}}), {15000}));
+  const Session faded =
+      setEndFade(base, id, CompositeEnd::Start, EndFade{Frames{1000}, Curve::EqualGain, 0.0});
+  CHECK_FALSE(covered(faded, {999}));
+  CHECK(covered(faded, {1000}));
+  const Session ending =
+      setEndFade(base, id, CompositeEnd::End, EndFade{Frames{1000}, Curve::EqualGain, 0.0});
+  CHECK(covered(ending, {length - 1001}));
+  CHECK_FALSE(covered(ending, {length - 1000}));
+}
+
+TEST_CASE("Of a file with two channels both or none are copied, and in their order") {
+  const std::vector<PoolFile> pool{{"a.wav", 2, Frames{1000}}};
+  const auto of = [&](std::vector<ChannelSource> channels) {
+    TrackPlan plan;
+    plan.mix.resize(channels.size());
+    Segment segment;
+    segment.span = Span{{10}, {500}};
+    segment.origin = Frames{10};
+    segment.channels = std::move(channels);
+    plan.segments.push_back(std::move(segment));
+    plan.latestEnd.push_back({500});
+    return verbatimStretches(plan, pool, {{0}, {1000}}).size();
+  };
+  CHECK(of({{0, 0}, {0, 1}}) == 1);
+  CHECK(of({{0, 1}, {0, 0}}) == 0);
+  CHECK(of({{0, 0}}) == 0);
+  CHECK(of({{0, 0}, {0, 0}}) == 0);
+  CHECK(of({{-1, 0}, {-1, 1}}) == 0);  // derived: it may be in another format
+}
+
+TEST_CASE("Whatever is done to a composite, what is found verbatim is what plays, bit for bit") {
+  for (unsigned seed = 1; seed <= 60; ++seed) {
+    const TemporaryFolder temporary("/dev/shm");
+    const SessionFolder folder = threeTakes(temporary);
+    Session session = folder.session();
+    const TrackId id = session.tracks.front()->id;
+    std::mt19937 random(seed);
+    const auto number = [&](int from, int to) {
+      return std::uniform_int_distribution<int>(from, to)(random);
+    };
+    const auto place = [&] { return Frames{number(0, length - 1)}; };
+    for (int step = 0; step < 12; ++step) {
+      try {
+        const Frames at = place();
+        const Span span{at, at + Frames{number(1, 6000)}};
+        const LaneNumber lane{number(1, 3)};
+        switch (number(0, 7)) {
+          case 0:
+          case 1:
+            session = pick(session, id, span, lane);
+            break;
+          case 2:
+            session = pick(session, id, span, std::nullopt);
+            break;
+          case 3:
+            session = setPieceGain(session, id, at, Decibels{number(0, 1) == 0 ? 0.0 : -2.5});
+            break;
+          case 4:
+            session = slipPiece(session, id, at, Frames{number(-200, 200)});
+            break;
+          case 5:
+            session = cutLane(session, id, lane, span);
+            break;
+          case 6:
+            session = setLevel(session, id, lane, {{at, Decibels{-4.0}}, {at + Frames{900}, Decibels{}}});
+            break;
+          default:
+            session = setEndFade(session, id, number(0, 1) == 0 ? CompositeEnd::Start : CompositeEnd::End,
+                                 EndFade{Frames{number(1, 3000)}, Curve::EqualPower, 0.0});
+        }
+      } catch (const Error&) {
+        continue;
+      }
+    }
+    Planned planned(folder, session);
+    const Span whole{{number(-500, 3000)}, {number(12000, length + 500)}};
+    Frames last = whole.start;
+    for (const Verbatim& stretch : planned.stretches(whole)) {
+      INFO("seed " << seed << ", from " << stretch.span.start.count << " to " << stretch.span.end.count);
+      CHECK(stretch.span.start >= last);
+      CHECK(stretch.span.end <= whole.end);
+      REQUIRE_FALSE(stretch.span.empty());
+      last = stretch.span.end;
+      const auto [played, held] = planned.over(stretch);
+      CHECK(played == held);
+    }
+  }
+}
+
+TEST_CASE("A flattened composite is what is rendered, in every format, however much of it was copied") {
+  for (const SampleFormat format : {SampleFormat::Pcm16, SampleFormat::Pcm24, SampleFormat::Float32}) {
+    const TemporaryFolder temporary;
+    const SessionFolder folder = threeTakes(temporary, format);
+    Session session = folder.session();
+    const TrackId id = session.tracks.front()->id;
+    session = pick(session, id, Span{{5000}, {11000}}, LaneNumber{1});
+    session = pick(session, id, Span{{11000}, {12000}}, std::nullopt);
+    const FlattenedFile flat = renderComposite(folder.disk(), session, id);
+    CHECK(flat.file.length == Frames{length});
+    RenderRequest request;
+    request.track = id;
+    renderToFile(folder.disk(), session, request, temporary / "rendered.wav");
+    const auto held = readWave(audioPath(folder, flat.file));
+    CHECK(held == readWave(temporary / "rendered.wav"));
+    CHECK(held.front()[20] != 0.0F);
+    CHECK(held.front()[11500] == 0.0F);
+    // A stretch that begins and ends within pieces.
+    const FlattenedFile part = renderComposite(folder.disk(), session, id, {}, Span{{300}, {10500}});
+    CHECK(part.origin == Frames{300});
+    const auto within = readWave(audioPath(folder, part.file)).front();
+    CHECK(within == Samples(held.front().begin() + 300, held.front().begin() + 10500));
+  }
+}
+
+TEST_CASE("Frames are copied from a file of the same kind, wherever its samples begin, and counted") {
+  const TemporaryFolder temporary;
+  const auto source = std::vector<Samples>{noise(9000, 1), noise(9000, 2)};
+  for (const SampleFormat format : {SampleFormat::Pcm16, SampleFormat::Pcm24, SampleFormat::Float32}) {
+    {
+      AudioWriter stamped(temporary / "from.wav", 2, SampleRate{48000}, format,
+                          TimeStamp{Frames{77}, "a description"});
+      std::vector<float> both;
+      for (std::size_t i = 0; i < 9000; ++i) both.insert(both.end(), {source[0][i], source[1][i]});
+      stamped.write(both.data(), 9000);
+      stamped.close();
+    }
+    const auto from = readWave(temporary / "from.wav");
+    const AudioReader reader(temporary / "from.wav");
+    AudioWriter writer(temporary / "to.wav", 2, SampleRate{48000}, format);
+    REQUIRE(writer.takesAsItIs(reader));
+    const std::vector<float> first{0.5F, -0.5F, 0.25F, -0.25F};
+    writer.write(first.data(), 2);
+    writer.copy(reader, Frames{100}, 3000);
+    writer.write(first.data(), 1);
+    writer.copy(reader, Frames{8999}, 1);
+    CHECK(writer.written() == Frames{3004});
+    CHECK_THROWS_AS(writer.copy(reader, Frames{8999}, 2), Error);
+    CHECK_THROWS_AS(writer.copy(reader, Frames{-1}, 1), Error);
+    CHECK(writer.written() == Frames{3004});
+    writer.close();
+    const auto held = readWave(temporary / "to.wav");
+    REQUIRE(held.front().size() == 3004);
+    for (std::size_t c = 0; c < 2; ++c) {
+      CHECK(held[c][0] == first[c]);
+      CHECK(held[c][1] == first[2 + c]);
+      CHECK(Samples(held[c].begin() + 2, held[c].begin() + 3002) ==
+            Samples(from[c].begin() + 100, from[c].begin() + 3100));
+      CHECK(held[c][3002] == first[c]);
+      CHECK(held[c][3003] == from[c][8999]);
+    }
+  }
+}
+
+TEST_CASE("What is of another kind is not copied") {
+  const TemporaryFolder temporary;
+  const auto is = [&](SampleFormat format, std::size_t channels, const AudioFileKind& target, int to) {
+    writeWave(temporary / "from.wav", std::vector<Samples>(channels, noise(100, 1)), 48000, format);
+    const AudioReader reader(temporary / "from.wav");
+    const AudioWriter writer(createAnywhere(temporary / "to"), to, SampleRate{48000}, target);
+    return writer.takesAsItIs(reader);
+  };
+  using Format = SampleFormat;
+  CHECK(is(Format::Pcm24, 1, {Format::Pcm24}, 1));
+  CHECK(is(Format::Pcm24, 1, {Format::Pcm24, Container::Rf64}, 1));
+  CHECK_FALSE(is(Format::Pcm16, 1, {Format::Pcm24}, 1));
+  CHECK_FALSE(is(Format::Float32, 1, {Format::Pcm24}, 1));
+  CHECK_FALSE(is(Format::Pcm24, 2, {Format::Pcm24}, 1));
+  CHECK_FALSE(is(Format::Pcm24, 1, {Format::Pcm24}, 2));
+  CHECK_FALSE(is(Format::Pcm24, 1, {Format::Pcm24, Container::Flac}, 1));
+}

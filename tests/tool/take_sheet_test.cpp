@@ -1,0 +1,209 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// The take sheet as others read it: HTML through a validator (tidy), PDF through poppler's tools.
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <fstream>
+#include <sstream>
+
+#include "core/deliver/take_sheet.h"
+#include "core/edit/edit.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+/// "Voice" with three takes, of which 1 and 2 were picked, and "Drum & Bell" with one.
+struct Sheeted {
+  Sheeted() {
+    tool("new " + s + " --tempo 100 --meter 3/4");
+    std::string files;
+    for (unsigned i = 1; i <= 3; ++i) files += " " + wave(i);
+    tool("add " + s + " --track Voice" + files);
+    tool("add " + s + " --track 'Drum & Bell' " + wave(9));
+    tool("pick " + s + " --track Voice --lane 1 --span 0f..24000f");
+    tool("pick " + s + " --track Voice --lane 2 --span 24000f..36000f");
+  }
+  [[nodiscard]] std::string wave(unsigned seed) const {
+    const std::string file = (folder / ("take" + std::to_string(seed) + ".wav")).string();
+    writeWave(file, {noise(48000, seed, 0.3F)});
+    return file;
+  }
+  [[nodiscard]] std::string out(const std::string& name) const { return (folder / name).string(); }
+  [[nodiscard]] std::string html(const std::string& name = "sheet.html") const {
+    tool("sheet " + s + " --out " + out(name));
+    return content(out(name));
+  }
+  /// Its text as it lies on the pages.
+  [[nodiscard]] std::string pdf(const std::string& name = "sheet.pdf") const {
+    tool("sheet " + s + " --out " + out(name));
+    return said("pdftotext -layout " + out(name) + " -");
+  }
+  static std::string said(const std::string& command) {
+    const ToolResult result = shell(command);
+    INFO(command << "\n" << result.err);
+    CHECK(result.status == 0);
+    CHECK(result.err.empty());
+    return result.out;
+  }
+
+  TemporaryFolder folder;
+  std::string s = (folder / "s").string();
+};
+
+struct Picture {
+  int width = 0;
+  int height = 0;
+  std::string bytes;
+  [[nodiscard]] PaperColour at(double x, double y) const {
+    const std::size_t i =
+        3 * (static_cast<std::size_t>(y) * static_cast<std::size_t>(width) + static_cast<std::size_t>(x));
+    const auto byte = [&](std::size_t k) {
+      return static_cast<int>(static_cast<unsigned char>(bytes[i + k]));
+    };
+    return {byte(0), byte(1), byte(2)};
+  }
+};
+
+Picture pageOf(const std::string& pdf) {
+  std::istringstream in(Sheeted::said("pdftoppm -r 144 -f 1 -l 1 " + pdf));
+  std::string kind;
+  int most = 0;
+  Picture picture;
+  in >> kind >> picture.width >> picture.height >> most;
+  CHECK(kind == "P6");
+  in.get();
+  picture.bytes.assign(std::istreambuf_iterator<char>(in), {});
+  return picture;
+}
+
+std::size_t times(const std::string& text, const std::string& what) {
+  std::size_t count = 0;
+  for (std::size_t at = 0; (at = text.find(what, at)) != std::string::npos; at += what.size()) ++count;
+  return count;
+}
+
+}  // namespace
+
+TEST_CASE("tool: the take sheet is a page of its own, and says who was chosen where and why") {
+  const Sheeted f;
+  tool("lane " + f.s + " --track Voice --lane 2 --rating 4 --note 'near <the> microphone'");
+  tool("rate " + f.s + " --track Voice --lane 2 --at 0f --rating 5 --note 'sings'");
+  const std::string html = f.html();
+  CHECK(html.find("<!DOCTYPE html>") == 0);
+  CHECK(html.find("near &lt;the&gt; microphone") != std::string::npos);
+  CHECK(html.find("<h2>Drum &amp; Bell</h2>") != std::string::npos);
+  CHECK(html.find("\u25CF\u25CF\u25CF\u25CF\u25CB") != std::string::npos);
+  CHECK(html.find("<td>2 take2</td><td class=\"note\">by hand, \u25CF\u25CF\u25CF\u25CF\u25CF, sings</td>") !=
+        std::string::npos);
+  CHECK(html.find("<td>3 take3</td><td class=\"note\">newest take</td>") != std::string::npos);
+  CHECK(html.find("<td class=\"number\">50 %</td>") != std::string::npos);
+  CHECK(html.find("<svg") != std::string::npos);
+  CHECK(html.find("http") == std::string::npos);
+  // No error and no warning of the validator.
+  const ToolResult judged = shell("tidy -q -e " + f.out("sheet.html"));
+  INFO(judged.err);
+  CHECK(judged.status == 0);
+}
+
+TEST_CASE("tool: the take sheet on A4, with text that is found again and the composite in its colours") {
+  const Sheeted f;
+  tool("lane " + f.s + " --track Voice --lane 2 --rating 4 --note 'near <the> microphone'");
+  const std::string text = f.pdf();
+  for (const char* words :
+       {"Voice", "Drum & Bell", "near <the> microphone", "1 take1", "by hand", "newest take",
+        "\u25CF\u25CF\u25CF\u25CF\u25CB", "50 %", "48000 Hz, 100 bpm in 3/4"})
+    CHECK_THAT(text, Catch::Contains(words));
+  const std::string info = Sheeted::said("pdfinfo " + f.out("sheet.pdf"));
+  CHECK_THAT(info,
+             Catch::Matches("[^]*Pages: +1\n[^]*Page size: +595\\.2[0-9]* x 841\\.8[0-9]* pts \\(A4\\)[^]*",
+                            Catch::CaseSensitive::Yes));
+  CHECK_THAT(info, Catch::Matches("Title: +s\n[^]*"));
+
+  // The map: take 1 over the first half, take 2 over the next quarter, take 3 over the last.
+  const Picture page = pageOf(f.out("sheet.pdf"));
+  CHECK(std::abs(page.width - 1191) <= 1);
+  const double left = 90.0;
+  const double wide = page.width - 180.0;
+  const auto same = [](PaperColour a, PaperColour b) {
+    return std::abs(a.red - b.red) < 3 && std::abs(a.green - b.green) < 3 && std::abs(a.blue - b.blue) < 3;
+  };
+  int y = 0;
+  while (y < page.height && !same(page.at(left + 0.1 * wide, y), paperColour(1))) ++y;
+  REQUIRE(y + 4 < page.height);
+  y += 4;
+  CHECK(same(page.at(left + 0.45 * wide, y), paperColour(1)));
+  CHECK(same(page.at(left + 0.52 * wide, y), paperColour(2)));
+  CHECK(same(page.at(left + 0.73 * wide, y), paperColour(2)));
+  CHECK(same(page.at(left + 0.77 * wide, y), paperColour(3)));
+  CHECK(same(page.at(left + 0.98 * wide, y), paperColour(3)));
+}
+
+TEST_CASE("tool: a note of pages, in any script, goes on over the next page below the titles again") {
+  const Sheeted f;
+  std::string note = "\xd7\xa9\xd7\x9c\xd7\x95\xd7\x9d first\n";  // right to left
+  for (int i = 0; i < 900; ++i) note += "word" + std::to_string(i) + " ";
+  note += "last";
+  std::ofstream(f.out("note")) << note;
+  tool("lane " + f.s + " --track Voice --lane 1 --note \"$(cat " + f.out("note") + ")\"");
+  const std::string text = f.pdf();
+  for (int i = 0; i < 900; ++i)
+    CHECK(times(text, "word" + std::to_string(i) + " ") + times(text, "word" + std::to_string(i) + "\n") ==
+          1);
+  CHECK_THAT(text, Catch::Contains("last"));
+  CHECK_THAT(text, Catch::Contains("by hand"));
+  const std::size_t pages = times(text, "\f");
+  CHECK(pages >= 3);
+  CHECK(times(text, "Take ") >= pages);  // the titles on each
+  for (std::size_t page = 1; page <= pages; ++page)
+    CHECK_THAT(text, Catch::Contains("s, page " + std::to_string(page)));
+}
+
+TEST_CASE("tool: four hundred pieces take pages, each piece once") {
+  const Sheeted f;
+  SessionFolder folder = SessionFolder::open(f.s, SessionFolder::Access::Write);
+  Session session = folder.session();
+  const TrackId voice = session.trackNamed("Voice")->id;
+  for (int i = 0; i < 400; ++i)
+    session = pick(std::move(session), voice, Span{{i * 100}, {i * 100 + 100}}, LaneNumber{1 + i % 2});
+  folder.commit("Pick", session);
+  const TakeSheet sheet = takeSheet(session);
+  CHECK(sheet.tracks.front().pieces.size() >= 400);
+  const std::string text = f.pdf();
+  CHECK(times(text, "by hand") == sheet.tracks.front().pieces.size() - 1);
+  CHECK(times(text, "newest take") == 2);  // Voice's end, and the drum
+}
+
+TEST_CASE("tool: a take sheet replaces nothing, and is not written half or as anything else") {
+  const Sheeted f;
+  std::ofstream(f.out("there.pdf")) << "mine";
+  std::ofstream(f.out("there.html")) << "mine";
+  fs::create_symlink(f.out("nowhere"), f.out("link.pdf"));
+  fs::create_directory(f.out("folder.pdf"));
+  const auto refuses = [&](const std::string& place, const std::string& words) {
+    const ToolResult result = shell("%T sheet " + f.s + " --out " + place);
+    INFO(place << ": " << result.err);
+    CHECK(result.status == 1);
+    CHECK_THAT(result.err, Catch::Contains(words));
+    CHECK(std::count(result.err.begin(), result.err.end(), '\n') == 1);
+  };
+  for (const char* name : {"there.pdf", "there.html", "link.pdf", "folder.pdf"})
+    refuses(f.out(name), "is there already");
+  CHECK(content(f.out("there.pdf")) == "mine");
+  CHECK(content(f.out("there.html")) == "mine");
+  CHECK(!fs::exists(f.out("nowhere")));
+  refuses(f.out("sheet.txt"), ".html or as .pdf");
+  refuses(f.out("sheet"), ".html or as .pdf");
+  refuses(f.out("no/such/sheet.pdf"), "cannot be written");
+  refuses(f.s + "/sheet.pdf", "session's own folder");
+  refuses("/dev/full.pdf/x.pdf", "cannot be written");
+  {
+    const FullDisk full(100);
+    refuses(f.out("full.pdf"), "full.pdf");
+  }
+  CHECK(!fs::exists(f.out("full.pdf")));
+  for (const auto& each : fs::directory_iterator(f.folder.path()))
+    CHECK(each.path().filename().string().find(".tmp") == std::string::npos);
+}

@@ -1,0 +1,255 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What is seen without a session: those of late, a new one, another folder, the demo.
+#include <QLabel>
+#include <QMimeData>
+#include <QPushButton>
+#include <QTest>
+#include <catch2/catch.hpp>
+
+#include "app/desk/recent_sessions.h"
+#include "app/dialogs/new_session_dialog.h"
+#include "app/window/session_windows.h"
+#include "app/window/window_place.h"
+#include "window_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+namespace {
+
+struct StartRig {
+  QString make(const std::string& name, int seconds) const {
+    const fs::path path = temporary / name;
+    SessionFolder folder =
+        sessionWithLanes(path, {noise(static_cast<std::size_t>(48000 * seconds), 1, 0.3F),
+                                noise(static_cast<std::size_t>(48000 * seconds), 2, 0.3F)});
+    Session session = folder.session();
+    session.name = name;
+    folder.editHistory().replacePresent(session);
+    folder.save();
+    return QString::fromStdString(path.string());
+  }
+  StartPage& start() {
+    windows.start();
+    QTest::qWait(20);
+    return page();
+  }
+  StartPage& page() {
+    REQUIRE(windows.startPage());
+    return *windows.startPage();
+  }
+  RecentList& list() { return page().recent(); }
+  bool looked() {
+    return QTest::qWaitFor(
+        [&] {
+          for (int row = 0; row < list().count(); ++row)
+            if (list().seenAt(row).state == RecentList::Seen::State::Looking) return false;
+          return true;
+        },
+        10000);
+  }
+  [[nodiscard]] bool shows(const QString& folder) const {
+    return windows.window() &&
+           QString::fromStdString(windows.window()->studio().desk().folderPath().string()) == folder;
+  }
+  QPushButton* button(const QString& text) {
+    for (QPushButton* each : page().findChildren<QPushButton*>())
+      if (each->text() == text) return each;
+    FAIL("There is no button " << text.toStdString());
+    return nullptr;
+  }
+  TemporaryFolder temporary;
+  SessionWindows windows{DeviceDesk::Mode::Absent};
+};
+
+}  // namespace
+
+TEST_CASE("The start page of who never opened a session says what to do") {
+  StartRig rig;
+  StartPage& page = rig.start();
+  CHECK(page.isVisible());
+  CHECK_FALSE(rig.list().isVisible());
+  bool said = false;
+  for (const QLabel* label : page.findChildren<QLabel*>())
+    said = said || (label->isVisible() && label->text().contains("None yet"));
+  CHECK(said);
+  for (const char* text : {"New session…", "Open a session…", "The demo: The Lantern Ferry"})
+    CHECK(rig.button(text)->isEnabled());
+  CHECK(page.message().isEmpty());
+}
+
+TEST_CASE("Sessions that were opened are listed, the latest first, with what they hold; Enter opens one") {
+  StartRig rig;
+  const QString first = rig.make("First", 3);
+  const QString second = rig.make("Second", 65);
+  for (const QString& folder : {first, second, first}) {
+    rig.windows.open(folder, std::nullopt);
+    rig.windows.window()->close();
+    QTest::qWait(50);
+  }
+  StartPage& page = rig.start();
+  REQUIRE(rig.list().count() == 2);
+  CHECK(rig.list().folderAt(0) == first);
+  CHECK(rig.list().folderAt(1) == second);
+  REQUIRE(rig.looked());
+  CHECK(rig.list().spokenAt(0).startsWith("First, 0:03, 1 track, 2 takes, opened "));
+  CHECK(rig.list().spokenAt(1).startsWith("Second, 1:05, 1 track, 2 takes, opened "));
+  CHECK(rig.list().spokenAt(1).endsWith(second));
+  CHECK(rig.list().item(1)->data(Qt::AccessibleTextRole).toString() == rig.list().spokenAt(1));
+  REQUIRE(rig.list().seenAt(0).glimpse.rows.size() == 1);
+  CHECK(rig.list().seenAt(0).glimpse.rows.front().front().colour == 2);  // the newest take plays
+
+  // The picture is drawn in the colour of the take that plays.
+  const QImage drawn = rig.list().viewport()->grab().toImage();
+  const QRect box = rig.list().visualItemRect(rig.list().item(0));
+  int coloured = 0;
+  for (int x = box.left(); x < box.center().x(); ++x)
+    for (int y = box.top(); y < box.bottom(); ++y) coloured += drawn.pixelColor(x, y) == takeColour(2);
+  CHECK(coloured > 300);
+
+  rig.list().setFocus();
+  QTest::keyClick(&rig.list(), Qt::Key_Down);
+  QTest::keyClick(&rig.list(), Qt::Key_Return);
+  REQUIRE(QTest::qWaitFor([&] { return rig.shows(second); }, 5000));
+  CHECK_FALSE(rig.windows.startPage());
+  (void)page;
+}
+
+TEST_CASE("A double click opens; what is not there, or is none, says so and the page stays") {
+  StartRig rig;
+  const QString there = rig.make("There", 1);
+  const QString gone = rig.make("Gone", 1);
+  const QString odd = QString::fromStdString((rig.temporary / "odd").string());
+  fs::create_directories(odd.toStdString());
+  recent::opened(there);
+  recent::opened(odd);
+  recent::opened(gone);
+  fs::remove_all(gone.toStdString());
+  rig.start();
+  REQUIRE(rig.list().count() == 3);
+  REQUIRE(rig.looked());
+  CHECK(rig.list().seenAt(0).state == RecentList::Seen::State::Missing);
+  CHECK(rig.list().spokenAt(0).contains("It is not there now."));
+  CHECK(rig.list().seenAt(1).state == RecentList::Seen::State::Unreadable);
+  CHECK(rig.list().spokenAt(1).contains("not a session folder"));
+  CHECK(rig.list().seenAt(2).state == RecentList::Seen::State::There);
+
+  QTest::keyClick(&rig.list(), Qt::Key_Return);
+  REQUIRE(QTest::qWaitFor([&] { return !rig.page().message().isEmpty(); }, 5000));
+  CHECK(rig.page().message().contains("not a session folder"));
+  CHECK(rig.page().isVisible());
+  CHECK_FALSE(rig.windows.window());
+  CHECK_FALSE(fs::exists(gone.toStdString()));  // and is not made by looking for it
+
+  // Off the list by a key, for good; the session itself stays.
+  rig.list().setFocus();
+  QTest::keyClick(&rig.list(), Qt::Key_Delete);
+  CHECK(rig.list().count() == 2);
+  CHECK(recent::sessions().size() == 2);
+  CHECK(recent::sessions().front().folder == odd);
+
+  REQUIRE(rig.looked());
+  const QPoint at = rig.list().visualItemRect(rig.list().item(1)).center();
+  QTest::mouseClick(rig.list().viewport(), Qt::LeftButton, {}, at);
+  QTest::mouseDClick(rig.list().viewport(), Qt::LeftButton, {}, at);
+  REQUIRE(QTest::qWaitFor([&] { return rig.shows(there); }, 5000));
+  CHECK(fs::exists(odd.toStdString()));
+}
+
+TEST_CASE("From a session to the start page and back; the session is closed and saved") {
+  StartRig rig;
+  const QString folder = rig.make("There", 1);
+  rig.windows.open(folder, std::nullopt);
+  rig.windows.window()->studio().desk().apply("Loop", [](const Session& s) {
+    return setLoop(s, Span{{0}, {4800}});
+  });
+  QTest::keyClick(rig.windows.window(), Qt::Key_S, Qt::ControlModifier | Qt::AltModifier);
+  REQUIRE(QTest::qWaitFor([&] { return rig.windows.startPage() && !rig.windows.window(); }, 5000));
+  CHECK(rig.page().isVisible());
+  CHECK(SessionFolder::open(folder.toStdString(), SessionFolder::Access::Write).session().loop ==
+        Span{{0}, {4800}});
+  QTest::keyClick(&rig.list(), Qt::Key_Return);
+  REQUIRE(QTest::qWaitFor([&] { return rig.shows(folder); }, 5000));
+  CHECK(rig.windows.window()->studio().desk().writable());
+}
+
+TEST_CASE("A folder that is dropped opens; several, or a file, are not taken") {
+  StartRig rig;
+  const QString folder = rig.make("There", 1);
+  StartPage& page = rig.start();
+  const auto drop = [&](const QStringList& paths) {
+    QMimeData data;
+    QList<QUrl> urls;
+    for (const QString& path : paths) urls << QUrl::fromLocalFile(path);
+    data.setUrls(urls);
+    QDragEnterEvent enter({5, 5}, Qt::CopyAction, &data, Qt::LeftButton, {});
+    enter.ignore();
+    QApplication::sendEvent(&page, &enter);
+    if (!enter.isAccepted()) return false;
+    QDropEvent event(QPointF(5, 5), Qt::CopyAction, &data, Qt::LeftButton, {});
+    QApplication::sendEvent(&page, &event);
+    return true;
+  };
+  CHECK_FALSE(drop({folder, folder}));
+  CHECK_FALSE(drop({folder + "/session.json"}));
+  CHECK(drop({folder}));
+  REQUIRE(QTest::qWaitFor([&] { return rig.shows(folder); }, 5000));
+}
+
+TEST_CASE("The demo is made on demand, can be cancelled without a trace, and opens as soon as it is there") {
+  StartRig rig;
+  REQUIRE_FALSE(DemoMaker::program().isEmpty());
+  fs::remove_all(DemoMaker::folder().toStdString());
+  rig.start();
+  const QString text = "The demo: The Lantern Ferry";
+  QTest::mouseClick(rig.button(text), Qt::LeftButton);
+  CHECK(rig.page().message().contains("being made"));
+  CHECK_FALSE(rig.button(text)->isEnabled());
+  const QString making = DemoMaker::folder() + ".making";
+  REQUIRE(QTest::qWaitFor([&] { return QFileInfo::exists(making); }, 10000));
+  QTest::mouseClick(rig.button("Cancel"), Qt::LeftButton);
+  REQUIRE(QTest::qWaitFor([&] { return rig.page().message().contains("was not made"); }, 10000));
+  CHECK_FALSE(QFileInfo::exists(making));
+  CHECK_FALSE(DemoMaker::isThere());
+  CHECK(rig.button(text)->isEnabled());
+
+  QTest::mouseClick(rig.button(text), Qt::LeftButton);
+  REQUIRE(QTest::qWaitFor([&] { return rig.shows(DemoMaker::folder()); }, 120000));
+  CHECK_FALSE(QFileInfo::exists(making));
+  CHECK(rig.windows.window()->studio().desk().session().name == "The Lantern Ferry");
+  CHECK(recent::sessions().front().folder == DemoMaker::folder());
+}
+
+TEST_CASE("The list of late keeps so many, each folder once, however it was written") {
+  for (int i = 0; i < 30; ++i)
+    recent::opened("/nowhere/s" + QString::number(i), QDateTime({2026, 5, 1}, {10, i}));
+  recent::opened("/nowhere/x/../s20/", QDateTime({2026, 5, 2}, {11, 0}));
+  const auto all = recent::sessions();
+  REQUIRE(all.size() == recent::kept);
+  CHECK(all[0].folder == "/nowhere/s20");
+  CHECK(all[0].opened == QDateTime({2026, 5, 2}, {11, 0}));
+  CHECK(all[1].folder == "/nowhere/s29");
+  CHECK(std::count_if(all.begin(), all.end(),
+                      [](const RecentSession& each) { return each.folder == "/nowhere/s20"; }) == 1);
+  recent::forget("/nowhere/s29");
+  CHECK(recent::sessions().size() == recent::kept - 1);
+  CHECK(recent::sessions()[1].folder == "/nowhere/s28");
+}
+
+TEST_CASE("A window fits its screen with its frame, and comes back where it was") {
+  CHECK(fitting({1280, 800}, {1920, 1080}) == QSize(1280, 800));
+  CHECK(fitting({1280, 800}, {1280, 800}) == QSize(1268, 752));
+  CHECK(fitting({1280, 800}, {1024, 700}) == QSize(1012, 652));
+  StartRig rig;
+  rig.start();
+  rig.page().resize(700, 540);
+  rig.page().close();
+  StartPage& again = rig.start();
+  CHECK(again.size() == QSize(700, 540));
+  // Kept of a screen that is gone: it is brought onto one that is there.
+  again.move(90000, 90000);
+  again.close();
+  CHECK(again.screen()->availableGeometry().intersects(rig.start().geometry()));
+}
