@@ -37,18 +37,18 @@ TEST_CASE("What is delivered is told beforehand, written in the background, and 
   auto* dialog = rig.window->findChild<DeliverDialog*>();
   REQUIRE(dialog);
   auto& table = *dialog->findChild<PlainTable*>();
-  REQUIRE(rig.waitFor([&] { return table.rowCount() == 6; }));
+  REQUIRE(rig.waitFor([&] { return table.rowCount() == 7; }));
   CHECK(table.item(0, 0)->text() == "stems/01 Viola.wav");
   // Takes too: three more.
   QTest::mouseClick(buttonIn<QCheckBox>(*dialog, "Takes"), Qt::LeftButton, {}, {8, 8});
-  REQUIRE(rig.waitFor([&] { return table.rowCount() == 9; }));
+  REQUIRE(rig.waitFor([&] { return table.rowCount() == 10; }));
   auto& folder = *dialog->findChild<QLineEdit*>();
   const fs::path to = temporary / "given away";
   folder.setText(QString::fromStdString(to.string()));
   QTest::mouseClick(buttonIn<QPushButton>(*dialog, "Deliver"), Qt::LeftButton);
   REQUIRE(
       rig.waitFor([&] { return !rig.studio().jobs().busy() && fs::exists(to / "stems" / "01 Viola.wav"); }));
-  CHECK(rig.waitFor([&] { return rig.window->message().startsWith("9 files are delivered to "); }));
+  CHECK(rig.waitFor([&] { return rig.window->message().startsWith("10 files are delivered to "); }));
   CHECK(readWave(to / "takes" / "01 Viola - take 02 Take 2.wav").front().size() == 480000);
   // Once more into the same folder: refused, and said.
   QTest::mouseClick(buttonIn<QPushButton>(*dialog, "Deliver"), Qt::LeftButton);
@@ -141,19 +141,24 @@ TEST_CASE(
   CHECK(loudest[1] > 0.7F);
   REQUIRE(rig.waitFor([&] { return !transport.state().rolling; }));
   CHECK(transport.heardFile().empty());
-  CHECK(transport.state().position == Frames{24000});
+  CHECK(rig.waitFor([&] { return transport.state().position == Frames{24000}; }));
   // Stopped by hand, and then the session is heard again.
   table.setCurrentCell(row("audio/quiet.wav"), 0);
   buttonIn<QPushButton>(*dialog, "Hear it")->click();
   rig.wait(100);
   buttonIn<QPushButton>(*dialog, "Stop")->click();
   REQUIRE(rig.waitFor([&] { return !transport.state().rolling; }));
-  CHECK(transport.state().position == Frames{24000});
+  CHECK(rig.waitFor([&] { return transport.state().position == Frames{24000}; }));
   buttonIn<QPushButton>(*dialog, "Hear it")->click();
   rig.wait(100);
   rig.press(Qt::Key_Space);
   REQUIRE(rig.waitFor([&] { return !transport.state().rolling; }));
+  // Going elsewhere ends it, and the playhead is there.
+  buttonIn<QPushButton>(*dialog, "Hear it")->click();
+  rig.wait(100);
   transport.locate({96000});
+  REQUIRE(
+      rig.waitFor([&] { return !transport.state().rolling && transport.state().position == Frames{96000}; }));
   transport.togglePlay();
   CHECK(rig.loudestWithin(1500)[0] > 0.05F);
   CHECK(transport.heardFile().empty());

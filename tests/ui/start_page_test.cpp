@@ -165,6 +165,7 @@ TEST_CASE("From a session to the start page and back; the session is closed and 
   rig.windows.window()->studio().desk().apply("Loop", [](const Session& s) {
     return setLoop(s, Span{{0}, {4800}});
   });
+  REQUIRE(QTest::qWaitForWindowActive(rig.windows.window()));
   QTest::keyClick(rig.windows.window(), Qt::Key_S, Qt::ControlModifier | Qt::AltModifier);
   REQUIRE(QTest::qWaitFor([&] { return rig.windows.startPage() && !rig.windows.window(); }, 5000));
   CHECK(rig.page().isVisible());

@@ -454,7 +454,7 @@ TEST_CASE("The keys overview can be searched") {
   };
   CHECK(shown().size() > 40);
   QTest::keyClicks(search, "flatten");
-  CHECK(shown() == QStringList{"Flatten the composite: Ctrl+Shift+F"});
+  CHECK(shown() == QStringList{"Flatten the composite: Ctrl+Shift+F", "Flatten…: Ctrl+Alt+Shift+F"});
   search->clear();
   QTest::keyClicks(search, "shift+n");
   CHECK(shown().contains("Record: Shift+N"));

@@ -117,6 +117,7 @@ void Transport::followLoop() {
 
 void Transport::startPlaying(Frames from, RollFrom how) {
   leaveFile();
+  backTo_.reset();
   companion_->letGo();
   nextTake_.reset();
   RollTimeline timeline;
@@ -146,7 +147,12 @@ void Transport::stop() {
 void Transport::locate(Frames at) {
   if (companion_->recording()) return;
   at = std::max(at, Frames{});
-  if (fileHeard_) stop();
+  if (fileHeard_) {
+    stop();
+    backTo_ = at;
+    return emit moved();
+  }
+  backTo_.reset();
   hearsRound_.reset();
   if (state().rolling)
     startPlaying(at);
@@ -228,10 +234,11 @@ void Transport::followPhrase() {
 void Transport::toggleHearFile(const PoolFile& file) {
   const bool same = heardFile() == file.path;
   if (companion_->recording()) return;
+  const Frames at = fileHeard_ ? fileHeard_->span.start : state().position;
   if (state().rolling) stop();
   if (same) return;
   companion_->letGo();
-  const Frames at = state().position;
+  backTo_.reset();
   Session session;
   session.rate = desk_.session().rate;
   session = addTrack(std::move(session), "File", microphonesFor(file.channels));
@@ -246,17 +253,18 @@ void Transport::toggleHearFile(const PoolFile& file) {
   emit changed();
 }
 
-/// The engine has stopped, or is about to play something else.
+/// The engine was told to stop, or is about to play something else.
 void Transport::leaveFile() {
+  backTo_.reset();
   if (!fileHeard_) return;
-  const Frames back = fileHeard_->span.start;
+  backTo_ = fileHeard_->span.start;
   fileHeard_.reset();
   refreshPlan();
-  engine_.locate(back);
 }
 
 void Transport::goRound(Span span, Around what) {
   leaveFile();
+  backTo_.reset();
   companion_->letGo();
   nextTake_.reset();  // what was told of the roll before goes with it
   hearsRound_ = span;
@@ -278,6 +286,8 @@ void Transport::dropMarker() {
 void Transport::tick() {
   followTakes();
   if (fileHeard_ && state().position >= fileHeard_->span.end) stop();
+  // What rolls cannot be put elsewhere without playing on from there.
+  if (backTo_ && !state().rolling) engine_.locate(*std::exchange(backTo_, std::nullopt));
   const bool rolling = state().rolling;
   if (rolling != wasRolling_) {
     wasRolling_ = rolling;

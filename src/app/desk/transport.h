@@ -122,7 +122,8 @@ class Transport : public QObject {
   };
   void leaveFile();
   std::optional<HeardFile> fileHeard_;
-  QTimer following_;  // a drag, some thirty times a second at most
+  std::optional<Frames> backTo_;  // where the playhead was before, once nothing rolls
+  QTimer following_;              // a drag, some thirty times a second at most
 };
 
 }  // namespace yewdrift::app

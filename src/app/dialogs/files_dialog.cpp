@@ -24,7 +24,7 @@ QString formatOf(const FileOfSession& file) {
   const QString samples = *file.format == SampleFormat::Pcm16   ? FilesDialog::tr("16-bit")
                           : *file.format == SampleFormat::Pcm24 ? FilesDialog::tr("24-bit")
                                                                 : FilesDialog::tr("32-bit float");
-  return FilesDialog::tr("%1, %2", "channels, format of the samples").arg(channels, samples);
+  return FilesDialog::tr("%1, %2").arg(channels, samples);
 }
 
 }  // namespace

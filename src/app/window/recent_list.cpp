@@ -48,7 +48,7 @@ QString factsOf(const RecentList::Seen& seen) {
       break;
   }
   if (seen.glimpse.tracks == 0) return RecentList::tr("Empty");
-  return RecentList::tr("%1, %2, %3", "length, tracks, takes")
+  return RecentList::tr("%1, %2, %3")
       .arg(lengthText(seen.glimpse.seconds),
            RecentList::tr("%n track(s)", nullptr, static_cast<int>(seen.glimpse.tracks)),
            RecentList::tr("%n take(s)", nullptr, static_cast<int>(seen.glimpse.takes)));
@@ -70,6 +70,7 @@ void drawGlimpse(QPainter& painter, const QRectF& box, const RecentList::Seen& s
     return;
   }
   const QRectF inside = box.adjusted(6, 4, -6, -4);
+  painter.setRenderHint(QPainter::Antialiasing, false);  // a column is a pixel or so
   const auto rows = std::max<std::size_t>(seen.glimpse.rows.size(), 3);
   const double height = inside.height() / static_cast<double>(rows);
   for (std::size_t r = 0; r < seen.glimpse.rows.size(); ++r) {
@@ -81,8 +82,11 @@ void drawGlimpse(QPainter& painter, const QRectF& box, const RecentList::Seen& s
       const double level =
           row[i].level == GlimpseColumn::unmeasured ? 0.3 : std::sqrt(std::min(1.0F, row[i].level));
       const double half = std::max(0.5, 0.46 * height * level);
-      painter.fillRect(QRectF(inside.left() + static_cast<double>(i) * wide, middle - half, wide, 2 * half),
-                       row[i].colour == GlimpseColumn::backing ? theme().control : takeColour(row[i].colour));
+      const double left = std::floor(inside.left() + static_cast<double>(i) * wide);
+      const double right = std::floor(inside.left() + static_cast<double>(i + 1) * wide);
+      painter.fillRect(
+          QRectF(left, std::round(middle - half), right - left, std::max(1.0, std::round(2 * half))),
+          row[i].colour == GlimpseColumn::backing ? theme().control : takeColour(row[i].colour));
     }
   }
 }
@@ -111,6 +115,7 @@ class SessionDelegate : public QStyledItemDelegate {
     QRectF picture = card.adjusted(8, 8, -8, -8);
     picture.setWidth(std::clamp(0.34 * card.width(), 110.0, 280.0));
     drawGlimpse(*painter, picture, seen);
+    painter->setRenderHint(QPainter::Antialiasing);
     drawText(*painter, card.adjusted(picture.width() + 22, 8, -12, -8), option, index, seen);
     painter->restore();
   }
