@@ -17,6 +17,7 @@ cmake --preset "$1" -DYEWDRIFT_TEST_OBJECTS="$objects"
 cmake --build --preset "$1" --target "${targets[@]}"
 [ "${2:-}" != build ] || exit 0
 export UBSAN_OPTIONS=print_stacktrace=1
+export LSAN_OPTIONS="suppressions=$PWD/tests/lsan_suppressions.txt print_suppressions=0"
 # What lies inside Qt is not ours to mend.
 export TSAN_OPTIONS="suppressions=$PWD/tests/tsan_suppressions.txt second_deadlock_stack=1"
 # Slower by so much that a thousand sequences would take an hour.

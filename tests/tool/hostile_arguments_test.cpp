@@ -193,11 +193,14 @@ TEST_CASE(
   const Victim victim;
   const std::vector<HelpedCommand> commands = commandsOfTheHelp();
   REQUIRE(commands.size() > 30);
+  // Each value has its turn somewhere, also where everything takes ten times as long.
+  const std::size_t every = sanitized() ? 5 : 1;
   int tried = 0;
   int done = 0;
   for (const HelpedCommand& command : commands)
     for (const std::string& option : command.options)
-      for (const std::string& value : hostileValues()) {
+      for (std::size_t i = static_cast<std::size_t>(tried) % every; i < hostileValues().size(); i += every) {
+        const std::string& value = hostileValues()[i];
         std::vector<std::string> arguments = victim.line(command, option);
         arguments.push_back(option + "=" + value);
         const ToolResult result = here(arguments);
@@ -221,8 +224,8 @@ TEST_CASE(
         fs::remove_all("new");
         victim.renew();
       }
-  CHECK(tried > 3000);
-  CHECK(done > 300);  // names, mostly: what is odd is not what is wrong
+  CHECK(tried * static_cast<int>(every) > 3000);
+  CHECK(done * static_cast<int>(every) > 300);  // names, mostly: what is odd is not what is wrong
 }
 
 TEST_CASE("tool: a flag takes no value, whatever it would be") {
