@@ -121,6 +121,8 @@ TEST_CASE("tool: the take sheet on A4, with text that is found again and the com
              Catch::Matches("[^]*Pages: +1\n[^]*Page size: +595\\.2[0-9]* x 841\\.8[0-9]* pts \\(A4\\)[^]*",
                             Catch::CaseSensitive::Yes));
   CHECK_THAT(info, Catch::Matches("Title: +s\n[^]*"));
+  // Its ends at the map's ends.
+  CHECK_THAT(text, Catch::Matches("[^]*\\n *1\\|1 {20,}1\\|2\\.66\\n[^]*"));
 
   // The map: take 1 over the first half, take 2 over the next quarter, take 3 over the last.
   const Picture page = pageOf(f.out("sheet.pdf"));

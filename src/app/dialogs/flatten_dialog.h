@@ -25,11 +25,11 @@ class FlattenDialog : public QDialog {
   SessionDesk& desk_;
   TrackId track_;
   std::optional<Span> selection_;
-  QRadioButton* whole_;
-  QRadioButton* stretch_;
+  QRadioButton* whole_ = nullptr;
+  QRadioButton* stretch_ = nullptr;
   std::array<QRadioButton*, 3> lanes_{};  // as OtherLanes
-  QLabel* result_;
-  QPushButton* flatten_;
+  QLabel* result_ = nullptr;
+  QPushButton* flatten_ = nullptr;  // the last that is made
 };
 
 }  // namespace yewdrift::app

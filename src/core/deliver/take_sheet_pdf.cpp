@@ -24,6 +24,7 @@ struct Release {
   void operator()(cairo_t* it) const { cairo_destroy(it); }
   void operator()(cairo_surface_t* it) const { cairo_surface_destroy(it); }
   void operator()(PangoLayout* it) const { g_object_unref(it); }
+  void operator()(PangoLayoutIter* it) const { pango_layout_iter_free(it); }
   void operator()(PangoFontDescription* it) const { pango_font_description_free(it); }
 };
 using Layout = std::unique_ptr<PangoLayout, Release>;
@@ -117,17 +118,19 @@ class PdfSheet {
   /// fitted. Returns how high they were.
   double lines(PangoLayout* layout, double x, int& next) const {
     double height = 0.0;
-    const int count = pango_layout_get_line_count(layout);
-    for (; next < count; ++next) {
-      PangoLayoutLine* const line = pango_layout_get_line_readonly(layout, next);
-      PangoRectangle box;
-      pango_layout_line_get_extents(line, nullptr, &box);
+    const std::unique_ptr<PangoLayoutIter, Release> line(pango_layout_get_iter(layout));
+    for (int i = 0; i < next; ++i) pango_layout_iter_next_line(line.get());
+    for (const int count = pango_layout_get_line_count(layout); next < count; ++next) {
+      PangoRectangle box;  // within the layout: on the right where it reads from there
+      pango_layout_iter_get_line_extents(line.get(), nullptr, &box);
       const double tall = static_cast<double>(box.height) / PANGO_SCALE;
       if (y_ + height + tall > bottom) break;
+      const int baseline = pango_layout_iter_get_baseline(line.get()) - box.y;
       cairo_move_to(cairo_.get(), x + static_cast<double>(box.x) / PANGO_SCALE,
-                    y_ + height + static_cast<double>(PANGO_ASCENT(box)) / PANGO_SCALE);
-      pango_cairo_show_layout_line(cairo_.get(), line);
+                    y_ + height + static_cast<double>(baseline) / PANGO_SCALE);
+      pango_cairo_show_layout_line(cairo_.get(), pango_layout_iter_get_line_readonly(line.get()));
       height += tall;
+      pango_layout_iter_next_line(line.get());
     }
     return height;
   }
