@@ -82,7 +82,6 @@ void shootBench(MainWindow& window, Photographer& photos, MainWindow::BenchPage 
 /// Spans, options and a recording in a loop with punches.
 void shootRecording(MainWindow& window, Photographer& photos) {
   Studio& studio = window.studio();
-  photos.shoot("first-look");
   drawPunch(window, 9, 10);
   drawPunch(window, 11, 13);
   RecordingOptions options = studio.desk().options();
