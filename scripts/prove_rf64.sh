@@ -17,7 +17,7 @@ file=$(echo s/audio/*.wav)
 [ "$(head -c 4 "$file")" = RF64 ]
 [ "$(head -c 16 "$file" | tail -c 4)" = ds64 ]
 # Sizes of ds64, little endian: the file but for 8 bytes, the data, the frames.
-read -r riff data frames < <(od -An -t u8 -j 20 -N 24 "$file" | tr -s ' \n' ' ')
+read -r riff data frames < <(od -An -t u8 -j 20 -N 24 "$file" | tr -s ' \n' ' '; echo)
 [ "$riff" = "$(($(stat -c %s "$file") - 8))" ]
 [ "$data" = "$((frames * 8))" ]
 ffprobe -v error -show_entries stream=codec_name,sample_rate,channels,duration_ts "$file"

@@ -19,7 +19,7 @@ QString inUnits(std::uint64_t bytes) {
 }
 
 QString formatOf(const FileOfSession& file) {
-  const QString channels = FilesDialog::tr("%n channel(s)", nullptr, file.channels);
+  QString channels = FilesDialog::tr("%n channel(s)", nullptr, file.channels);
   if (!file.format) return channels;
   const QString samples = *file.format == SampleFormat::Pcm16   ? FilesDialog::tr("16-bit")
                           : *file.format == SampleFormat::Pcm24 ? FilesDialog::tr("24-bit")
