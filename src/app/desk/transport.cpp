@@ -51,6 +51,11 @@ CompiledFor Transport::present() const {
 }
 
 void Transport::refreshPlan() {
+  // Who records plays to the session; and the end of a file is none of a recording.
+  if (companion_ && companion_->recording()) {
+    fileHeard_.reset();
+    backTo_.reset();
+  }
   if (!companion_ || !companion_->hearsInstead()) hear(present());
 }
 
