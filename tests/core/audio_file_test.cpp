@@ -74,9 +74,13 @@ TEST_CASE("Reading outside a file gives silence") {
   AudioReader reader(temporary / "a.wav");
   Samples out(200, 9.0F);
   CHECK(reader.readAt({-50}, 200, out.data()) == 100);
-  CHECK(out[49] == 0.0F);
-  CHECK(out[50] == signal[0]);
-  CHECK(out[149] == signal[99]);
-  CHECK(out[150] == 0.0F);
-  CHECK(reader.readAt({1'000'000}, 200, out.data()) == 0);
+  Samples wanted(200, 0.0F);
+  std::copy(signal.begin(), signal.end(), wanted.begin() + 50);
+  CHECK(out == wanted);
+  for (const std::int64_t outside :
+       {std::int64_t{-500}, std::int64_t{-200}, std::int64_t{100}, std::int64_t{1'000'000}}) {
+    std::fill(out.begin(), out.end(), 9.0F);
+    CHECK(reader.readAt({outside}, 200, out.data()) == 0);
+    CHECK(out == Samples(200, 0.0F));
+  }
 }

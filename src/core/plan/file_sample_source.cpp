@@ -54,7 +54,10 @@ bool FileSampleSource::read(int index, int channel, Frames at, int count, float*
       const int n = static_cast<int>(std::min<std::int64_t>(count - done, file.windowLength - offset));
       const float* in = file.interleaved.data() + static_cast<std::size_t>(offset) * stride +
                         static_cast<std::size_t>(channel);
-      for (int i = 0; i < n; ++i) out[done + i] = in[static_cast<std::size_t>(i) * stride];
+      if (stride == 1)
+        std::copy_n(in, n, out + done);
+      else
+        for (int i = 0; i < n; ++i) out[done + i] = in[static_cast<std::size_t>(i) * stride];
       done += n;
     }
     return true;

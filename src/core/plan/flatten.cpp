@@ -2,8 +2,11 @@
 #include "core/plan/flatten.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
+#include <cstdint>
 #include <future>
+#include <limits>
 #include <map>
 
 #include "core/edit/edit.h"
@@ -96,9 +99,13 @@ double compareWithLive(AudioReader back, BlockRenderer& live, SampleFormat forma
   const float step = format == SampleFormat::Pcm16   ? 1.0F / 32768.0F
                      : format == SampleFormat::Pcm24 ? 1.0F / 8388608.0F
                                                      : 0.0F;
-  const float half = step / 2.0F;
-  const bool integers = step > 0.0F;
-  float largest = 0.0F;
+  // Integers hold no more than full scale.
+  const float most = step > 0.0F ? 1.0F - step : std::numeric_limits<float>::infinity();
+  const float least = step > 0.0F ? -1.0F : -most;
+  // Differences without sign are compared by their bits, which go up as they do and beyond them where one is
+  // no number; whole vectors at a time.
+  const auto half = std::bit_cast<std::int32_t>(step / 2.0F);
+  std::int32_t largest = 0;
   std::vector<float> read;
   for (Frames at = span.start; at < span.end; at += Frames{BlockRenderer::blockFrames}) {
     const auto frames = std::min<std::int64_t>(BlockRenderer::blockFrames, (span.end - at).count);
@@ -106,20 +113,16 @@ double compareWithLive(AudioReader back, BlockRenderer& live, SampleFormat forma
     read.resize(static_cast<std::size_t>(frames * live.channels()));
     if (back.readAt(at - span.start, frames, read.data()) != frames)
       throw Error("\"%1\" could not be read back; it was not taken.", back.name());
-    bool exact = true;
     for (std::size_t i = 0; i < read.size(); ++i) {
-      // Integers hold no more than full scale.
-      const float wanted = integers ? std::clamp(played[i], -1.0F, 1.0F - step) : played[i];
-      const float away = std::abs(read[i] - wanted);
-      exact = exact && away <= half;  // nor is it where it is no number
-      largest = std::max(largest, away);
+      const float wanted = played[i] > most ? most : played[i] < least ? least : played[i];
+      largest = std::max(largest, std::bit_cast<std::int32_t>(std::abs(read[i] - wanted)));
     }
-    if (!exact)
+    if (largest > half)
       throw Error("What was written to \"%1\" is not what plays live; it was not taken.", back.name());
     requireNotCancelled(
         progress, static_cast<double>((at - span.start).count) / static_cast<double>(span.length().count));
   }
-  return static_cast<double>(largest);
+  return static_cast<double>(std::bit_cast<float>(largest));
 }
 
 }  // namespace

@@ -13,6 +13,7 @@
 #include <vector>
 
 #include "core/error.h"
+#include "core/store/sample_bytes.h"
 #include "core/store/wave_repair.h"
 
 namespace yewdrift {
@@ -118,10 +119,56 @@ struct AudioReader::Handle {
   Descriptor descriptor;
   SNDFILE* file = nullptr;
   std::int64_t bytes = 0;
-  std::int64_t next = 0;
-  std::int64_t firstByte = -1;  // of the samples, where they lie in it one after the other
+  std::int64_t next = 0;         // frame that is read if no other is asked for
+  std::int64_t libraryNext = 0;  // frame at which the library is; -1 where it is not known
+  std::int64_t firstByte = -1;   // of the samples, where they lie in it one after the other, `format` each
+  SampleFormat format = SampleFormat::Pcm16;
+  std::vector<std::byte> encoded;
   ~Handle() {
     if (file) sf_close(file);
+  }
+
+  /// Without the library, which goes through it in small steps and asks its format for every sample.
+  std::int64_t readPlain(std::int64_t from, std::int64_t frames, int channels, float* target) {
+    const std::int64_t width = static_cast<std::int64_t>(channels) * bytesOf(format);
+    encoded.resize(static_cast<std::size_t>(frames * width));
+    libraryNext = -1;
+    std::size_t got = 0;
+    if (::lseek(descriptor.get(), firstByte + from * width, SEEK_SET) >= 0) {
+      while (got < encoded.size()) {
+        const ssize_t n = ::read(descriptor.get(), encoded.data() + got, encoded.size() - got);
+        if (n < 0 && errno == EINTR) continue;
+        if (n <= 0) break;
+        got += static_cast<std::size_t>(n);
+      }
+    }
+    const std::int64_t whole = static_cast<std::int64_t>(got) / width;
+    samplesFromBytes(encoded.data(), format, static_cast<std::size_t>(whole * channels), target);
+    return whole;
+  }
+
+  std::int64_t readByLibrary(std::int64_t from, std::int64_t frames, float* target) {
+    if (libraryNext != from && sf_seek(file, from, SEEK_SET) != from) {
+      libraryNext = -1;
+      return 0;
+    }
+    const std::int64_t got = std::max<sf_count_t>(sf_readf_float(file, target, frames), 0);
+    libraryNext = from + got;
+    return got;
+  }
+
+  /// Where the samples begin, if frame follows frame there without anything between. The library is asked:
+  /// headers can say one width and mean another.
+  void findPlainSamples(int channels, std::int64_t frames, std::optional<SampleFormat> known) {
+    if (!known) return;
+    const off_t first = ::lseek(descriptor.get(), 0, SEEK_CUR);
+    const std::int64_t width = static_cast<std::int64_t>(channels) * bytesOf(*known);
+    const bool apart = frames > 0 && (sf_seek(file, 1, SEEK_SET) != 1 ||
+                                      ::lseek(descriptor.get(), 0, SEEK_CUR) != first + width ||
+                                      sf_seek(file, 0, SEEK_SET) != 0);
+    if (first <= 0 || apart || first + frames * width > bytes) return;
+    firstByte = first;
+    format = *known;
   }
 };
 
@@ -144,9 +191,9 @@ AudioReader::AudioReader(OpenFile file, Header header)
     throw Error("The audio file \"%1\" describes itself in an impossible way.", file.name);
   const int type = info.format & SF_FORMAT_TYPEMASK;
   const bool wave = type == SF_FORMAT_WAV || type == SF_FORMAT_WAVEX || type == SF_FORMAT_RF64;
-  if (wave && !handle_->repaired && (info.format & SF_FORMAT_ENDMASK) != SF_ENDIAN_BIG)
-    handle_->firstByte = static_cast<std::int64_t>(::lseek(handle_->descriptor.get(), 0, SEEK_CUR));
   info_ = {info.channels, {info.samplerate}, {info.frames}, wave, sampleFormatOf(info.format)};
+  if (wave && !handle_->repaired && (info.format & SF_FORMAT_ENDMASK) != SF_ENDIAN_BIG)
+    handle_->findPlainSamples(info.channels, info.frames, info_.format);
 }
 
 AudioReader::~AudioReader() = default;
@@ -154,24 +201,29 @@ AudioReader::AudioReader(AudioReader&&) noexcept = default;
 AudioReader& AudioReader::operator=(AudioReader&&) noexcept = default;
 
 std::int64_t AudioReader::readAt(Frames at, std::int64_t frames, float* interleaved) {
-  const auto channels = static_cast<std::size_t>(info_.channels);
-  std::fill_n(interleaved, static_cast<std::size_t>(frames) * channels, 0.0F);
   const std::int64_t from = std::clamp<std::int64_t>(at.count, 0, info_.length.count);
   const std::int64_t to = std::clamp<std::int64_t>(at.count + frames, from, info_.length.count);
-  if (from == to) return 0;
-  if (handle_->next != from && sf_seek(handle_->file, from, SEEK_SET) != from) {
-    handle_->next = -1;
+  const auto silence = [this, interleaved](std::int64_t first, std::int64_t last) {
+    std::fill(interleaved + first * info_.channels, interleaved + last * info_.channels, 0.0F);
+  };
+  if (from == to) {
+    silence(0, frames);
     return 0;
   }
-  float* target = interleaved + static_cast<std::size_t>(from - at.count) * channels;
-  const std::int64_t got = std::max<sf_count_t>(sf_readf_float(handle_->file, target, to - from), 0);
+  const std::int64_t before = from - at.count;
+  float* const target = interleaved + before * info_.channels;
+  const std::int64_t got = handle_->firstByte >= 0
+                               ? handle_->readPlain(from, to - from, info_.channels, target)
+                               : handle_->readByLibrary(from, to - from, target);
+  silence(0, before);
+  silence(before + got, frames);
   handle_->next = from + got;
   return got;
 }
 
 std::int64_t AudioReader::readOn(std::int64_t frames, float* interleaved) {
-  const std::int64_t got = std::max<sf_count_t>(sf_readf_float(handle_->file, interleaved, frames), 0);
-  handle_->next = handle_->next < 0 ? -1 : handle_->next + got;
+  const std::int64_t got = handle_->readByLibrary(handle_->next, frames, interleaved);
+  handle_->next += got;
   return got;
 }
 
@@ -344,7 +396,7 @@ void AudioWriter::copy(const AudioReader& from, Frames at, std::int64_t frames) 
   if (at < Frames{} || at + Frames{frames} > from.info().length || !takesAsItIs(from))
     throw Error("The audio file \"%1\" is shorter than it was when it was recorded; nothing was rendered.",
                 from.name());
-  const std::int64_t width = channels_ * (handle_->bits == 0 ? 4 : handle_->bits / 8);
+  const std::int64_t width = static_cast<std::int64_t>(channels_) * bytesOf(*handle_->format);
   handle_->copyAt = from.handle_->firstByte + at.count * width;
   handle_->copyFrom = from.handle_->descriptor.get();
   const sf_count_t put = sf_write_raw(handle_->file, &Handle::nothing, frames * width);

@@ -1,0 +1,139 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Samples as they lie in a WAV file: what is read at any place is what sox makes of the file.
+#include "core/store/sample_bytes.h"
+
+#include <catch2/catch.hpp>
+#include <cstring>
+#include <fstream>
+#include <random>
+
+#include "core/store/audio_file.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+/// All frames, interleaved, as sox reads them.
+Samples bySox(const fs::path& file) {
+  const fs::path raw = file.string() + ".raw";
+  REQUIRE(shell("sox " + file.string() + " -t f32 " + raw.string()).status == 0);
+  const std::string bytes = content(raw);
+  Samples samples(bytes.size() / sizeof(float));
+  std::memcpy(samples.data(), bytes.data(), samples.size() * sizeof(float));
+  return samples;
+}
+
+Samples readBy(AudioReader& reader, std::int64_t at, std::int64_t frames) {
+  Samples got(static_cast<std::size_t>(frames * reader.info().channels), -9.0F);
+  REQUIRE(reader.readAt(Frames{at}, frames, got.data()) == frames);
+  return got;
+}
+
+Samples part(const Samples& all, std::int64_t at, std::int64_t frames, int channels) {
+  const auto first = all.begin() + at * channels;
+  return {first, first + frames * channels};
+}
+
+/// A WAV file by hand: one channel of `bits` in blocks of `block` bytes.
+void writeByHand(const fs::path& path, int bits, int block, const std::string& data) {
+  const auto number = [](std::uint32_t value, int bytes) {
+    std::string text;
+    for (int i = 0; i < bytes; ++i) text += static_cast<char>(value >> (8 * i));
+    return text;
+  };
+  const std::string format = number(1, 2) + number(1, 2) + number(48000, 4) +
+                             number(48000U * static_cast<unsigned>(block), 4) +
+                             number(static_cast<unsigned>(block), 2) + number(static_cast<unsigned>(bits), 2);
+  const std::string body = "WAVEfmt " + number(16, 4) + format + "data" +
+                           number(static_cast<std::uint32_t>(data.size()), 4) + data;
+  std::ofstream(path, std::ios::binary)
+      << "RIFF" << number(static_cast<std::uint32_t>(body.size()), 4) << body;
+}
+
+}  // namespace
+
+TEST_CASE("The ends of every format's scale, and the steps beside zero") {
+  const auto decode = [](std::initializer_list<unsigned> bytes, SampleFormat format) {
+    std::vector<std::byte> encoded;
+    for (const unsigned byte : bytes) encoded.push_back(static_cast<std::byte>(byte));
+    Samples samples(encoded.size() / static_cast<std::size_t>(bytesOf(format)), -9.0F);
+    samplesFromBytes(encoded.data(), format, samples.size(), samples.data());
+    return samples;
+  };
+  // Two's complement, the lowest byte first (Multimedia Programming Interface and Data Specifications 1.0).
+  CHECK(decode({0x00, 0x80, 0xFF, 0x7F, 0xFF, 0xFF, 0x01, 0x00}, SampleFormat::Pcm16) ==
+        Samples{-1.0F, 32767.0F / 32768.0F, -1.0F / 32768.0F, 1.0F / 32768.0F});
+  CHECK(
+      decode({0x00, 0x00, 0x80, 0xFF, 0xFF, 0x7F, 0xFF, 0xFF, 0xFF, 0x01, 0x00, 0x00}, SampleFormat::Pcm24) ==
+      Samples{-1.0F, 8388607.0F / 8388608.0F, -1.0F / 8388608.0F, 1.0F / 8388608.0F});
+  CHECK(decode({0x00, 0x00, 0x80}, SampleFormat::Pcm24) == Samples{-1.0F});
+  CHECK(decode({0x00, 0x00, 0xC0, 0xBF}, SampleFormat::Float32) == Samples{-1.5F});
+}
+
+TEST_CASE("What is read at any place is what sox makes of the file, in every format and width") {
+  const TemporaryFolder temporary;
+  std::mt19937 random(20261127);
+  for (const SampleFormat format : {SampleFormat::Pcm16, SampleFormat::Pcm24, SampleFormat::Float32}) {
+    for (const int channels : {1, 2, 5}) {
+      INFO(static_cast<int>(format) << " with " << channels);
+      const fs::path path = temporary / "a.wav";
+      std::vector<Samples> signal;
+      for (int c = 0; c < channels; ++c) signal.push_back(noise(4001, c + 1, 0.99F));
+      writeWave(path, signal, 48000, format);
+      const Samples all = bySox(path);
+      REQUIRE(all.size() == static_cast<std::size_t>(4001 * channels));
+      AudioReader reader(path);
+      for (int i = 0; i < 40; ++i) {
+        const std::int64_t at = static_cast<std::int64_t>(random() % 4001);
+        const std::int64_t frames = static_cast<std::int64_t>(random() % static_cast<unsigned>(4002 - at));
+        CHECK(readBy(reader, at, frames) == part(all, at, frames, channels));
+      }
+      CHECK(readBy(reader, 4000, 1) == part(all, 4000, 1, channels));
+    }
+  }
+}
+
+TEST_CASE("Reading on goes on behind what was read at a place, and the other way round") {
+  const TemporaryFolder temporary;
+  for (const char* name : {"a.wav", "a.aiff"}) {
+    INFO(name);
+    const Samples signal = noise(5000, 3);
+    writeWave(temporary / "source.wav", {signal}, 48000, SampleFormat::Pcm24);
+    const fs::path path = temporary / name;
+    if (std::string(name) == "a.wav")
+      fs::copy_file(temporary / "source.wav", path);
+    else
+      REQUIRE(shell("sox " + (temporary / "source.wav").string() + " " + path.string()).status == 0);
+    AudioReader reader(path);
+    Samples next(700, -9.0F);
+    CHECK(reader.readOn(700, next.data()) == 700);
+    CHECK(next == part(signal, 0, 700, 1));
+    CHECK(readBy(reader, 3000, 500) == part(signal, 3000, 500, 1));
+    CHECK(reader.readOn(700, next.data()) == 700);
+    CHECK(next == part(signal, 3500, 700, 1));
+    CHECK(readBy(reader, 10, 20) == part(signal, 10, 20, 1));
+    CHECK(readBy(reader, 30, 20) == part(signal, 30, 20, 1));
+    CHECK(readBy(reader, 4400, 600) == part(signal, 4400, 600, 1));
+    CHECK(reader.readOn(700, next.data()) == 0);
+  }
+}
+
+TEST_CASE("A header that says one width and means another is read as the library reads it") {
+  const TemporaryFolder temporary;
+  const Samples signal = noise(1000, 4, 0.9F);
+  // 24 bits, each in four bytes: what lies there is not what 24 bits alone would be.
+  std::string wide;
+  for (const float sample : signal) {
+    const auto value = static_cast<std::uint32_t>(std::lrint(sample * 8388608.0F)) << 8U;
+    for (int i = 0; i < 4; ++i) wide += static_cast<char>(value >> (8 * i));
+  }
+  writeByHand(temporary / "wide.wav", 24, 4, wide);
+  AudioReader reader(temporary / "wide.wav");
+  const std::int64_t frames = reader.info().length.count;
+  Samples on(static_cast<std::size_t>(frames), -9.0F);
+  REQUIRE(reader.readOn(frames, on.data()) == frames);
+  CHECK(readBy(reader, 0, frames) == on);
+  CHECK(readBy(reader, frames / 2, 10) == part(on, frames / 2, 10, 1));
+}
