@@ -1,3 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#define CATCH_CONFIG_MAIN
-#include <catch2/catch.hpp>
+#include "runner.h"
+
+int main(int argc, char** argv) {
+  return yewdrift::test::runTests(argc, argv);
+}

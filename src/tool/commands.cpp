@@ -30,7 +30,7 @@ namespace {
 namespace fs = std::filesystem;
 
 /// Everything any command can be given; CLI fills in what the command line names.
-struct Options {
+struct CommandOptions {
   std::string session;
   std::string track;
   std::vector<std::string> files;
@@ -49,7 +49,7 @@ struct Options {
   RecordOptions record;
 };
 
-void makeNew(const Options& options) {
+void makeNew(const CommandOptions& options) {
   Session session;
   session.name = fs::path(options.session).lexically_normal().filename().string();
   if (session.name.empty()) session.name = fs::path(options.session).parent_path().filename().string();
@@ -61,7 +61,7 @@ void makeNew(const Options& options) {
   std::cout << "Made an empty session at " << options.rate << " Hz.\n";
 }
 
-void add(const Options& options) {
+void add(const CommandOptions& options) {
   SessionFolder folder = openToChange(options.session);
   Session session = folder.session();
   const Frames at = options.at ? parsePosition(*options.at, session.ruler()) : Frames{};
@@ -93,13 +93,13 @@ void add(const Options& options) {
 
 /// Opens, changes the track by `edit`, saves.
 template <typename Edit>
-void change(const Options& options, const std::string& label, Edit edit) {
+void change(const CommandOptions& options, const std::string& label, Edit edit) {
   SessionFolder folder = openToChange(options.session);
   const Track& track = requireTrack(folder.session(), options.track);
   folder.commit(label, edit(folder.session(), track));
 }
 
-void window(const Options& options) {
+void window(const CommandOptions& options) {
   change(options, "Pull a take's edges", [&](const Session& session, const Track& track) {
     const LaneNumber lane = laneNumber(options.lane);
     requireLane(track, lane);
@@ -107,7 +107,7 @@ void window(const Options& options) {
   });
 }
 
-void render(const Options& options) {
+void render(const CommandOptions& options) {
   const SessionFolder folder = openToLook(options.session);
   const Session& session = folder.session();
   RenderRequest request;
@@ -125,7 +125,7 @@ void render(const Options& options) {
             << "f.\n";
 }
 
-void undoOrRedo(const Options& options, bool undo) {
+void undoOrRedo(const CommandOptions& options, bool undo) {
   SessionFolder folder = openToChange(options.session);
   // What was brought in by opening it is no step that anybody means to take back without knowing of it.
   if (undo && !folder.recovered().empty())
@@ -137,7 +137,7 @@ void undoOrRedo(const Options& options, bool undo) {
   std::cout << (undo ? "Undone: " : "Redone: ") << label << "\n";
 }
 
-void goInHistory(const Options& options) {
+void goInHistory(const CommandOptions& options) {
   SessionFolder folder = openToChange(options.session);
   if (!folder.recovered().empty())
     throw Error(
@@ -147,7 +147,7 @@ void goInHistory(const Options& options) {
   folder.save();
 }
 
-void history(const Options& options) {
+void history(const CommandOptions& options) {
   if (options.to) goInHistory(options);
   const SessionFolder folder = openToLook(options.session);
   const History& history = folder.history();
@@ -165,7 +165,7 @@ void history(const Options& options) {
   }
 }
 
-void show(const Options& options) {
+void show(const CommandOptions& options) {
   const SessionFolder folder = openToLook(options.session);
   std::cout << (options.json ? sessionReport(folder.session()).dump(1) + "\n"
                              : sessionText(folder.session()));
@@ -185,7 +185,7 @@ void tellUnneeded(SessionFolder& folder, bool bringIn) {
       std::cout << "\"" << use.path << "\" is in the folder, but nothing refers to it.\n";
 }
 
-void check(const Options& options) {
+void check(const CommandOptions& options) {
   SessionFolder folder = SessionFolder::open(options.session, SessionFolder::Access::WriteOrRead);
   for (const Sentence& notice : folder.notices()) std::cout << notice << "\n";
   tellUnneeded(folder, options.bringIn);
@@ -257,7 +257,7 @@ void addRecordOptions(CLI::App& command, RecordOptions& record) {
   command.add_flag("--realtime", record.realtime, "Runs in real time instead of as fast as it can");
 }
 
-void recordPasses(Options& options) {
+void recordPasses(CommandOptions& options) {
   if (options.record.driver && !options.record.performances.empty())
     throw CLI::ExcludesError("--driver", "--performance");
   if (!options.record.driver && options.record.performances.empty())
@@ -269,7 +269,7 @@ void recordPasses(Options& options) {
   std::cout << record(options.record) << "\n";
 }
 
-void describeCommands(CLI::App& app, Options& o) {
+void describeCommands(CLI::App& app, CommandOptions& o) {
   auto command = [&](const char* name, const char* help, auto action) {
     return addSessionCommand(app, name, help, o, action);
   };
@@ -312,9 +312,9 @@ void describeCommands(CLI::App& app, Options& o) {
   c->add_option("--out", o.out, "The file to write")->required()->type_name("FILE");
   format(c);
   command("undo", "Takes back one step of the session's history",
-          [](const Options& options) { undoOrRedo(options, true); });
+          [](const CommandOptions& options) { undoOrRedo(options, true); });
   command("redo", "Does again what was undone last",
-          [](const Options& options) { undoOrRedo(options, false); });
+          [](const CommandOptions& options) { undoOrRedo(options, false); });
   c = command("history", "The steps of the session's history, and which of them are done", history);
   c->add_option("--to", o.to, "Undoes or redoes until so many are done; 0: none")
       ->check(CLI::NonNegativeNumber)
@@ -360,7 +360,7 @@ Exit run(const std::vector<std::string>& arguments) {
   app.require_subcommand(1);
   app.option_defaults()->disable_flag_override();  // a flag is given or not; it takes no value
   app.set_help_all_flag("--help-all", "All commands with all their options");
-  Options options;
+  CommandOptions options;
   describeCommands(app, options);
   SessionCommandOptions sessionOptions;
   describeSessionCommands(app, sessionOptions);

@@ -23,9 +23,7 @@
 namespace yewdrift::tool {
 namespace {
 
-using Options = CompositeCommandOptions;
-
-void change(const Options& o, const std::string& label,
+void change(const CompositeCommandOptions& o, const std::string& label,
             const std::function<Session(const Session&, const Track&)>& edit) {
   SessionFolder folder = openToChange(o.session);
   const Track& track = requireTrack(folder.session(), o.track);
@@ -33,7 +31,7 @@ void change(const Options& o, const std::string& label,
 }
 
 /// The phrase there as a whole, with its edges settled.
-void pickThePhrase(const Options& o) {
+void pickThePhrase(const CompositeCommandOptions& o) {
   SessionFolder folder = openToChange(o.session);
   const Session& session = folder.session();
   const Track& track = requireTrack(session, o.track);
@@ -51,7 +49,7 @@ void pickThePhrase(const Options& o) {
   for (const Sentence& each : picked.notices) std::cout << each << "\n";
 }
 
-void pickLane(const Options& o) {
+void pickLane(const CompositeCommandOptions& o) {
   if (o.phrase) return pickThePhrase(o);
   if (o.span.empty()) throw CLI::RequiredError("--span (or --phrase)");
 
@@ -68,7 +66,7 @@ void pickLane(const Options& o) {
          });
 }
 
-void split(const Options& o) {
+void split(const CompositeCommandOptions& o) {
   change(o, "Split the composite", [&](const Session& session, const Track& track) {
     return splitPiece(session, track.id, parsePosition(o.at, session.ruler()));
   });
@@ -81,7 +79,7 @@ const Join& nearestJoin(const ResolvedComposite& composite, const Track& track, 
   return *nearest;
 }
 
-void merge(const Options& o) {
+void merge(const CompositeCommandOptions& o) {
   change(o, "Merge two pieces", [&](const Session& session, const Track& track) {
     const ResolvedComposite composite = resolve(track, session.rate);
     return mergePieces(session, track.id,
@@ -89,7 +87,7 @@ void merge(const Options& o) {
   });
 }
 
-void piece(const Options& o) {
+void piece(const CompositeCommandOptions& o) {
   if (!o.gain && !o.pitch && !o.slip) throw CLI::RequiredError("--gain (or --pitch, or --slip)");
   change(o, "Change a piece", [&](const Session& session, const Track& track) {
     const Frames at = parsePosition(o.at, session.ruler());
@@ -106,7 +104,8 @@ void piece(const Options& o) {
 
 /// The shape that the options make of the one that is there. What was set counts, not what the material left
 /// of it.
-JoinShape wantedShape(const Options& o, const Session& session, const Track& track, Frames at) {
+JoinShape wantedShape(const CompositeCommandOptions& o, const Session& session, const Track& track,
+                      Frames at) {
   JoinShape shape = defaultJoin(session.rate);
   for (const JoinSetting& setting : track.composite.joins)
     if (setting.at == at && setting.shape) shape = *setting.shape;
@@ -122,7 +121,7 @@ JoinShape wantedShape(const Options& o, const Session& session, const Track& tra
   return shape;
 }
 
-void join(const Options& o) {
+void join(const CompositeCommandOptions& o) {
   change(o, "Set a join", [&](const Session& session, const Track& track) {
     const ResolvedComposite composite = resolve(track, session.rate);
     const Frames at = nearestJoin(composite, track, parsePosition(o.at, session.ruler())).at;
@@ -136,19 +135,19 @@ void join(const Options& o) {
   });
 }
 
-void printJoins(const Options& o, const SessionDisk& disk, const Session& session, const Track& track,
-                const std::vector<ImprovedJoin>& improved) {
+void printJoins(const CompositeCommandOptions& o, const SessionDisk& disk, const Session& session,
+                const Track& track, const std::vector<ImprovedJoin>& improved) {
   const auto measured = measureJoins(disk, session, track.id);
   std::cout << (o.json ? joinsReport(measured, improved).dump(1) + "\n"
                        : joinsText(measured, improved, session.ruler()));
 }
 
-JoinWish wishOf(const Options& o, const Session& session) {
+JoinWish wishOf(const CompositeCommandOptions& o, const Session& session) {
   const Frames at = o.at.empty() ? Frames{} : parsePosition(o.at, session.ruler());
   return {parseDuration(o.within, session.ruler(), at), parseDuration(o.slipWithin, session.ruler(), at)};
 }
 
-void improve(const Options& o) {
+void improve(const CompositeCommandOptions& o) {
   const auto better = [&](const SessionFolder& folder) {
     const Session& session = folder.session();
     const Track& track = requireTrack(session, o.track);
@@ -176,7 +175,7 @@ void improve(const Options& o) {
 }
 
 /// One shape for many of them.
-void setMany(const Options& o) {
+void setMany(const CompositeCommandOptions& o) {
   change(o, "Set all joins", [&](const Session& session, const Track& track) {
     const std::optional<Span> span =
         o.span.empty() ? std::nullopt : std::optional(parseSpan(o.span, session.ruler()));
@@ -192,7 +191,7 @@ void setMany(const Options& o) {
   });
 }
 
-void joins(const Options& o) {
+void joins(const CompositeCommandOptions& o) {
   if (o.improve) return improve(o);
   if (!o.at.empty() || o.dryRun) throw CLI::RequiredError("--improve");
   if (o.length || o.curve || o.bend)
@@ -203,7 +202,7 @@ void joins(const Options& o) {
   printJoins(o, folder.disk(), folder.session(), requireTrack(folder.session(), o.track), {});
 }
 
-void listComposites(const Options& o, const Session& session, const Track& track) {
+void listComposites(const CompositeCommandOptions& o, const Session& session, const Track& track) {
   std::vector<Span> differences;
   if (o.compare)
     differences = differencesBetween(track, track.composite, compositeNamed(track, *o.compare), session.rate);
@@ -245,7 +244,7 @@ nlohmann::json roughReport(const RoughComposite& rough) {
   return report;
 }
 
-void makeRough(const Options& o) {
+void makeRough(const CompositeCommandOptions& o) {
   SessionFolder folder = o.dryRun ? openToLook(o.session) : openToChange(o.session);
   const Session& session = folder.session();
   const Track& track = requireTrack(session, o.track);
@@ -266,7 +265,7 @@ void makeRough(const Options& o) {
     std::cout << barBeatText(choice.span.start, ruler) << "  " << choice.why << "\n";
 }
 
-void composite(const Options& o) {
+void composite(const CompositeCommandOptions& o) {
   if (o.rough) return makeRough(o);
   if (o.anew || o.dryRun) throw CLI::RequiredError("--rough");
   if ((o.curve || o.bend) && !o.fadeIn && !o.fadeOut) throw CLI::RequiredError("--fade-in (or --fade-out)");
@@ -294,7 +293,7 @@ void composite(const Options& o) {
   listComposites(o, folder.session(), requireTrack(folder.session(), o.track));
 }
 
-void describeShape(CLI::App& c, Options& o) {
+void describeShape(CLI::App& c, CompositeCommandOptions& o) {
   c.add_option("--curve", o.curve, "equal-gain, equal-power, s or matched")
       ->check(CLI::IsMember({"equal-gain", "equal-power", "s", "matched"}));
   c.add_option("--bend", o.bend, "-1 (late) to 1 (early)")->type_name("BEND");
@@ -302,7 +301,7 @@ void describeShape(CLI::App& c, Options& o) {
 
 }  // namespace
 
-void describeCompositeCommands(CLI::App& app, Options& o) {
+void describeCompositeCommands(CLI::App& app, CompositeCommandOptions& o) {
   auto command = [&](const char* name, const char* help, auto action) {
     return addTrackCommand(app, name, help, o, action);
   };

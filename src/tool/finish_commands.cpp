@@ -20,14 +20,13 @@
 namespace yewdrift::tool {
 namespace {
 
-using Options = FinishCommandOptions;
 using nlohmann::json;
 
 OtherLanes otherLanes(const std::string& name) {
   return name == "archive" ? OtherLanes::Archive : name == "remove" ? OtherLanes::Remove : OtherLanes::Keep;
 }
 
-void flattenTrack(const Options& o) {
+void flattenTrack(const FinishCommandOptions& o) {
   SessionFolder folder = openToChange(o.session);
   const Session& session = folder.session();
   const Track& track = requireTrack(session, o.track);
@@ -67,7 +66,7 @@ std::set<Deliverable> whatOf(const std::string& list) {
   return what;
 }
 
-DeliveryWish wishOf(const Options& o) {
+DeliveryWish wishOf(const FinishCommandOptions& o) {
   DeliveryWish wish;
   wish.what = whatOf(o.what);
   wish.container = o.format == "flac"   ? Container::Flac
@@ -79,7 +78,7 @@ DeliveryWish wishOf(const Options& o) {
   return wish;
 }
 
-void deliverSession(const Options& o) {
+void deliverSession(const FinishCommandOptions& o) {
   const SessionFolder folder = openToLook(o.session);
   const DeliveryWish wish = wishOf(o);
   const Delivery delivery = o.dryRun ? planDelivery(folder.disk(), folder.session(), wish)
@@ -117,7 +116,7 @@ const char* nameOf(Needed needed) {
   return needed == Needed::Now ? "session" : needed == Needed::ForHistory ? "history" : "nobody";
 }
 
-void relinkFiles(const Options& o) {
+void relinkFiles(const FinishCommandOptions& o) {
   SessionFolder folder = openToChange(o.session);
   const auto found = findMissing(folder, *o.relink);
   for (const FoundFile& file : found) {
@@ -127,7 +126,7 @@ void relinkFiles(const Options& o) {
   if (found.empty() && !o.json) std::cout << "Nothing that is missing was found there.\n";
 }
 
-void trashFiles(const Options& o) {
+void trashFiles(const FinishCommandOptions& o) {
   SessionFolder folder = openToChange(o.session);
   if (!o.yes) {
     if (o.json) return;
@@ -144,7 +143,7 @@ void trashFiles(const Options& o) {
     if (!o.json) std::cout << path << " is in the trash.\n";
 }
 
-void listFiles(const Options& o) {
+void listFiles(const FinishCommandOptions& o) {
   const SessionFolder folder = openToLook(o.session);
   const auto files = filesOf(folder);
   std::uint64_t all = 0;
@@ -181,7 +180,7 @@ void listFiles(const Options& o) {
     std::cout << files.size() << " files, " << all << " bytes; " << unused << " of them nobody needs.\n";
 }
 
-void pool(const Options& o) {
+void pool(const FinishCommandOptions& o) {
   if (o.yes && !o.trashUnused) throw CLI::RequiredError("--trash-unused");
   if (o.relink) relinkFiles(o);
   if (o.trashUnused) trashFiles(o);
@@ -190,7 +189,7 @@ void pool(const Options& o) {
   if (o.json || !(o.relink || o.trashUnused || o.collect)) listFiles(o);
 }
 
-void sheet(const Options& o) {
+void sheet(const FinishCommandOptions& o) {
   const std::string ending = std::filesystem::path(*o.out).extension().string();
   if (ending != ".html" && ending != ".pdf")
     throw Error("A take sheet is written as .html or as .pdf, not as \"%1\".", *o.out);
@@ -205,7 +204,7 @@ void sheet(const Options& o) {
 
 }  // namespace
 
-void describeFinishCommands(CLI::App& app, Options& o) {
+void describeFinishCommands(CLI::App& app, FinishCommandOptions& o) {
   auto command = [&](const char* name, const char* help, auto action) {
     return addSessionCommand(app, name, help, o, action);
   };

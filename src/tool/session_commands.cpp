@@ -16,16 +16,14 @@
 namespace yewdrift::tool {
 namespace {
 
-using Options = SessionCommandOptions;
-
 /// Opens, changes, saves.
 template <typename Edit>
-void change(const Options& o, const std::string& label, Edit edit) {
+void change(const SessionCommandOptions& o, const std::string& label, Edit edit) {
   SessionFolder folder = openToChange(o.session);
   folder.commit(label, edit(folder.session()));
 }
 
-void loop(const Options& o) {
+void loop(const SessionCommandOptions& o) {
   change(o, "Set the loop", [&](Session session) {
     if (o.none) return setLoop(std::move(session), std::nullopt);
     if (o.span) {
@@ -36,7 +34,7 @@ void loop(const Options& o) {
   });
 }
 
-void punch(const Options& o) {
+void punch(const SessionCommandOptions& o) {
   change(o, "Set the punches", [&](Session session) {
     const Ruler ruler = session.ruler();
     if (o.none) session = setPunches(std::move(session), {});
@@ -52,7 +50,7 @@ std::size_t markerIndex(int number) {
   return static_cast<std::size_t>(number) - 1;
 }
 
-void marker(const Options& o) {
+void marker(const SessionCommandOptions& o) {
   change(o, "Change the markers", [&](Session session) {
     std::vector<std::size_t> gone;
     for (const int number : o.remove) gone.push_back(markerIndex(number));
@@ -69,7 +67,7 @@ void marker(const Options& o) {
   });
 }
 
-void tempo(const Options& o) {
+void tempo(const SessionCommandOptions& o) {
   change(o, "Set the tempo", [&](Session session) {
     if (o.removeIt) return removeTempoChange(std::move(session), o.bar);
     TempoChange change = session.tempo.changeAt(o.bar);
@@ -80,7 +78,7 @@ void tempo(const Options& o) {
   });
 }
 
-void track(const Options& o) {
+void track(const SessionCommandOptions& o) {
   change(o, "Set up " + o.track, [&](Session session) {
     if (o.make) session = addTrack(std::move(session), o.track, microphonesFor(o.channels));
     const Track& found = requireTrack(session, o.track);
@@ -104,7 +102,7 @@ void track(const Options& o) {
   });
 }
 
-void setOptions(const Options& o) {
+void setOptions(const SessionCommandOptions& o) {
   SessionFolder folder = openToChange(o.session);
   RecordingOptions options = folder.session().recording;
   if (o.preRoll) options.preRoll = parseMusicalLength(*o.preRoll);
@@ -125,7 +123,7 @@ void setOptions(const Options& o) {
   folder.save();
 }
 
-void plan(const Options& o) {
+void plan(const SessionCommandOptions& o) {
   const SessionFolder folder = openToLook(o.session);
   const Session& session = folder.session();
   const Frames playhead = o.at ? parsePosition(*o.at, session.ruler()) : Frames{};
@@ -134,7 +132,7 @@ void plan(const Options& o) {
             << "\n";
 }
 
-void describeOptions(CLI::App& c, Options& o) {
+void describeOptions(CLI::App& c, SessionCommandOptions& o) {
   c.add_option("--pre-roll", o.preRoll, "What plays before, as 2bars or 1.5s")->type_name("DUR");
   c.add_option("--post-roll", o.postRoll, "How long it goes on after the end")->type_name("DUR");
   c.add_option("--count-in", o.countIn, "Bars of click before it starts")->type_name("BARS");
@@ -151,7 +149,7 @@ void describeOptions(CLI::App& c, Options& o) {
 
 }  // namespace
 
-void describeSessionCommands(CLI::App& app, Options& o) {
+void describeSessionCommands(CLI::App& app, SessionCommandOptions& o) {
   auto command = [&](const char* name, const char* help, auto action) {
     return addSessionCommand(app, name, help, o, action);
   };

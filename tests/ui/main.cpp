@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#define CATCH_CONFIG_RUNNER
+#define CATCH_CONFIG_EXTERNAL_INTERFACES  // listeners
 #include <QApplication>
 #include <QSettings>
 #include <QTemporaryDir>
@@ -7,6 +7,7 @@
 
 #include "app/look/language.h"
 #include "app/look/theme.h"
+#include "runner.h"
 
 namespace {
 
@@ -31,5 +32,5 @@ int main(int argc, char** argv) {
   const yewdrift::app::Language language = yewdrift::app::speak(QLocale::c());
   yewdrift::app::loadFonts();
   yewdrift::app::applyTheme(yewdrift::app::ThemeChoice::Light);
-  return Catch::Session().run(argc, argv);
+  return yewdrift::test::runTests(argc, argv);
 }
