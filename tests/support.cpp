@@ -96,6 +96,19 @@ std::vector<Samples> renderTrack(const SessionDisk& disk, const Session& session
   return readWave(temporary / "out.wav");
 }
 
+std::string waveHead(int channels, int bits, int block, std::uint32_t dataSize) {
+  const auto number = [](std::uint32_t value, int bytes) {
+    std::string text;
+    for (int i = 0; i < bytes; ++i) text += static_cast<char>(value >> (8 * i));
+    return text;
+  };
+  return "RIFF" + number(dataSize + 36, 4) + "WAVEfmt " + number(16, 4) + number(1, 2) +
+         number(static_cast<std::uint32_t>(channels), 2) + number(48000, 4) +
+         number(48000U * static_cast<std::uint32_t>(block), 4) +
+         number(static_cast<std::uint32_t>(block), 2) + number(static_cast<std::uint32_t>(bits), 2) + "data" +
+         number(dataSize, 4);
+}
+
 bool sanitized() {
 #ifdef YEWDRIFT_SANITIZED
   return true;

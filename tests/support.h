@@ -17,6 +17,10 @@ namespace yewdrift::test {
 namespace fs = std::filesystem;
 using Samples = std::vector<float>;
 
+/// What stands before the samples of a WAV file at 48 kHz, in frames of `block` bytes, with whatever the data
+/// chunk is to say of its size.
+std::string waveHead(int channels, int bits, int block, std::uint32_t dataSize);
+
 /// A folder of its own that goes with the test.
 class TemporaryFolder {
  public:

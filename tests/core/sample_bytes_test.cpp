@@ -36,22 +36,6 @@ Samples part(const Samples& all, std::int64_t at, std::int64_t frames, int chann
   return {first, first + frames * channels};
 }
 
-/// A WAV file by hand: one channel of `bits` in blocks of `block` bytes.
-void writeByHand(const fs::path& path, int bits, int block, const std::string& data) {
-  const auto number = [](std::uint32_t value, int bytes) {
-    std::string text;
-    for (int i = 0; i < bytes; ++i) text += static_cast<char>(value >> (8 * i));
-    return text;
-  };
-  const std::string format = number(1, 2) + number(1, 2) + number(48000, 4) +
-                             number(48000U * static_cast<unsigned>(block), 4) +
-                             number(static_cast<unsigned>(block), 2) + number(static_cast<unsigned>(bits), 2);
-  const std::string body = "WAVEfmt " + number(16, 4) + format + "data" +
-                           number(static_cast<std::uint32_t>(data.size()), 4) + data;
-  std::ofstream(path, std::ios::binary)
-      << "RIFF" << number(static_cast<std::uint32_t>(body.size()), 4) << body;
-}
-
 }  // namespace
 
 TEST_CASE("The ends of every format's scale, and the steps beside zero") {
@@ -129,7 +113,8 @@ TEST_CASE("A header that says one width and means another is read as the library
     const auto value = static_cast<std::uint32_t>(std::lrint(sample * 8388608.0F)) << 8U;
     for (int i = 0; i < 4; ++i) wide += static_cast<char>(value >> (8 * i));
   }
-  writeByHand(temporary / "wide.wav", 24, 4, wide);
+  std::ofstream(temporary / "wide.wav", std::ios::binary)
+      << waveHead(1, 24, 4, static_cast<std::uint32_t>(wide.size())) << wide;
   AudioReader reader(temporary / "wide.wav");
   const std::int64_t frames = reader.info().length.count;
   Samples on(static_cast<std::size_t>(frames), -9.0F);

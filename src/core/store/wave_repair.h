@@ -3,6 +3,7 @@
 
 #include <sndfile.h>
 
+#include <algorithm>
 #include <array>
 #include <cstdint>
 #include <vector>
@@ -12,8 +13,9 @@
 namespace yewdrift {
 
 /// A file as the audio library sees it, with the sizes in a WAV header put right: a program that was killed,
-/// or wrote to a pipe, leaves 0 there or more than follows. Layout: Microsoft/IBM Multimedia Programming
-/// Interface and Data Specifications 1.0, RIFF and WAVE. One thread at a time.
+/// or wrote to a pipe, leaves 0 there or more than follows, or what is left of a size that 32 bits do not
+/// hold. Then it is seen as RF64. Layouts: Microsoft/IBM Multimedia Programming Interface and Data
+/// Specifications 1.0, RIFF and WAVE; EBU Tech 3306, RF64. One thread at a time.
 class RepairedFile {
  public:
   explicit RepairedFile(Descriptor descriptor);
@@ -21,7 +23,7 @@ class RepairedFile {
   /// Whether anything had to be put right.
   [[nodiscard]] bool repaired() const { return !patches_.empty(); }
   /// How far it has been read, in bytes.
-  [[nodiscard]] std::int64_t position() const { return position_; }
+  [[nodiscard]] std::int64_t position() const { return std::max<std::int64_t>(0, position_ - added()); }
   /// For sf_open_virtual, with this object as its user data.
   [[nodiscard]] static SF_VIRTUAL_IO* access();
 
@@ -31,14 +33,25 @@ class RepairedFile {
     std::array<unsigned char, 4> bytes{};
   };
   void findPatches();
+  void putRight(std::int64_t dataChunk, std::int64_t frame);
+  [[nodiscard]] bool chunkFollows(std::int64_t at) const;
+  /// Bytes of the file, patched, from a place in it.
   [[nodiscard]] std::int64_t readBytes(void* into, std::int64_t count, std::int64_t at) const;
-  [[nodiscard]] std::uint32_t numberAt(std::int64_t at) const;
+  /// Bytes as the library sees them, from where it is.
+  std::int64_t readOn(void* into, std::int64_t count);
+  [[nodiscard]] std::int64_t numberAt(std::int64_t at, int bytes) const;
   void patch(std::int64_t at, std::int64_t value);
+  void patchLong(std::int64_t at, std::int64_t value);
+  /// How many bytes the library sees before those of the file.
+  [[nodiscard]] std::int64_t added() const;
+  [[nodiscard]] std::int64_t seenLength() const { return length_ + added(); }
 
   Descriptor descriptor_;
   std::int64_t length_ = 0;
   std::int64_t position_ = 0;
   std::vector<Patch> patches_;
+  std::int64_t longSizes_ = 0;            // where the body of a "ds64" chunk is; 0: none
+  std::vector<unsigned char> otherHead_;  // seen instead of the first 12 bytes
 };
 
 }  // namespace yewdrift

@@ -1,0 +1,133 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Files larger than the sizes in a WAV header, and RF64 files that nobody finished: they are holes but for
+// their ends, so that they take no room here.
+#include "core/store/wave_repair.h"
+
+#include <catch2/catch.hpp>
+#include <cstring>
+#include <fstream>
+
+#include "core/store/audio_file.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+constexpr std::int64_t headBytes = 44;
+constexpr std::int64_t frameBytes = 4;  // two channels of 16 bit
+
+std::string encoded(const std::vector<std::int16_t>& samples) {
+  std::string bytes(samples.size() * 2, '\0');
+  std::memcpy(bytes.data(), samples.data(), bytes.size());
+  return bytes;
+}
+
+/// A file with that head and so many bytes behind it: the first frame is (1, -2), the last (3, -4), and what
+/// else is given stands behind them.
+void writeHoles(const fs::path& path, const std::string& head, std::int64_t dataBytes,
+                const std::string& behind = {}) {
+  std::ofstream file(path, std::ios::binary);
+  file << head << encoded({1, -2});
+  file.seekp(static_cast<std::streamoff>(head.size()) + dataBytes - frameBytes);
+  file << encoded({3, -4}) << behind;
+  REQUIRE(file.good());
+}
+
+Samples frameAt(AudioReader& reader, std::int64_t at) {
+  Samples frame(2, -9.0F);
+  REQUIRE(reader.readAt(Frames{at}, 1, frame.data()) == 1);
+  return {frame[0] * 32768.0F, frame[1] * 32768.0F};
+}
+
+void checkWhole(const fs::path& path, std::int64_t dataBytes) {
+  AudioReader reader(openAnywhere(path), AudioReader::Header::PutRight);
+  CHECK(reader.putRight());
+  const std::int64_t frames = dataBytes / frameBytes;
+  REQUIRE(reader.info().length == Frames{frames});
+  CHECK(reader.info().channels == 2);
+  CHECK(reader.info().rate.hertz == 48000);
+  Samples first(2, -9.0F);
+  REQUIRE(reader.readOn(1, first.data()) == 1);
+  CHECK(first == Samples{1.0F / 32768.0F, -2.0F / 32768.0F});
+  CHECK(frameAt(reader, frames - 1) == Samples{3.0F, -4.0F});
+  CHECK(reader.shareRead() == Approx(1.0));
+  CHECK(frameAt(reader, 0) == Samples{1.0F, -2.0F});
+  CHECK(frameAt(reader, 1) == Samples{0.0F, 0.0F});
+  CHECK(frameAt(reader, frames / 2) == Samples{0.0F, 0.0F});
+  Samples beyond(20, -9.0F);
+  CHECK(reader.readAt(Frames{frames - 1}, 10, beyond.data()) == 1);
+}
+
+/// The sizes in an RF64 file (EBU Tech 3306): of the whole but eight bytes, of the data, and in frames.
+std::string rf64Head(std::int64_t riff, std::int64_t data, std::int64_t frames, std::uint32_t dataChunk) {
+  std::string head = waveHead(2, 16, 4, dataChunk);
+  head.replace(0, 4, "RF64");
+  const std::uint32_t elsewhere = 0xFFFFFFFFU;
+  std::memcpy(head.data() + 4, &elsewhere, 4);
+  std::string sizes("ds64\x1C\0\0\0", 8);
+  for (const std::int64_t size : {riff, data, frames})
+    sizes.append(reinterpret_cast<const char*>(&size), sizeof size);
+  sizes.append(4, '\0');
+  return head.insert(12, sizes);
+}
+
+}  // namespace
+
+TEST_CASE("A WAV file beyond what 32 bits say is read to its end, whatever its header says of its length") {
+  const TemporaryFolder temporary;
+  const fs::path path = temporary / "long.wav";
+  const std::int64_t five = std::int64_t{5} << 30;
+  // 0, nothing known, what pipes leave, and what is left of the size in 32 bits.
+  for (const std::uint32_t said :
+       {0U, 0xFFFFFFFFU, 0x7FFFF000U, static_cast<std::uint32_t>(five & 0xFFFFFFFF)}) {
+    INFO("It says " << said);
+    writeHoles(path, waveHead(2, 16, 4, said), five);
+    checkWhole(path, five);
+    CHECK(static_cast<std::int64_t>(fs::file_size(path)) == headBytes + five);
+  }
+  // Between what a number with and without sign holds; and a frame that is cut off.
+  const std::int64_t three = std::int64_t{3} << 30;
+  writeHoles(path, waveHead(2, 16, 4, 0x7FFFF000U), three);
+  checkWhole(path, three);
+  writeHoles(path, waveHead(2, 16, 4, 0), five, "abc");
+  checkWhole(path, five);
+}
+
+TEST_CASE("A long file whose header is right stays as it is, with what stands behind its samples") {
+  const TemporaryFolder temporary;
+  const fs::path path = temporary / "long.wav";
+  const std::int64_t three = std::int64_t{3} << 30;
+  for (const std::string& behind : {std::string(), std::string("LIST\x04\0\0\0INFO", 12)}) {
+    writeHoles(path, waveHead(2, 16, 4, static_cast<std::uint32_t>(three)), three, behind);
+    AudioReader reader(openAnywhere(path), AudioReader::Header::PutRight);
+    CHECK_FALSE(reader.putRight());
+    REQUIRE(reader.info().length == Frames{three / frameBytes});
+    CHECK(frameAt(reader, three / frameBytes - 1) == Samples{3.0F, -4.0F});
+  }
+  // In short files what is no chunk behind the samples is none of them.
+  writeHoles(path, waveHead(2, 16, 4, 4000), 4000, std::string(400, '\0'));
+  AudioReader reader(openAnywhere(path), AudioReader::Header::PutRight);
+  CHECK_FALSE(reader.putRight());
+  CHECK(reader.info().length == Frames{1000});
+}
+
+TEST_CASE("An RF64 file that nobody finished is read for what it holds") {
+  const TemporaryFolder temporary;
+  const fs::path path = temporary / "long.wav";
+  for (const std::int64_t data : {std::int64_t{4000}, std::int64_t{5} << 30}) {
+    writeHoles(path, rf64Head(0, 0, 0, 0xFFFFFFFFU), data);
+    checkWhole(path, data);
+    writeHoles(path, rf64Head(0, 0, 0, 0), data);
+    checkWhole(path, data);
+    writeHoles(path, rf64Head(data + 100'000, data + 99'000, data, 0xFFFFFFFFU), data);
+    checkWhole(path, data);
+    // One that is right stays as it is.
+    writeHoles(path, rf64Head(data + 72, data, data / frameBytes, 0xFFFFFFFFU), data);
+    AudioReader reader(openAnywhere(path), AudioReader::Header::PutRight);
+    CHECK_FALSE(reader.putRight());
+    CHECK(reader.info().length == Frames{data / frameBytes});
+    CHECK(frameAt(reader, data / frameBytes - 1) == Samples{3.0F, -4.0F});
+  }
+}
