@@ -6,6 +6,7 @@
 #include <set>
 
 #include "app/look/theme.h"
+#include "app/look/wave_image.h"
 #include "window_rig.h"
 
 using namespace yewdrift;
@@ -94,4 +95,25 @@ TEST_CASE("Both themes paint, and waves come from the peaks") {
       wave = QColor(image.pixel(inside + QPoint(dx, 0))) == takeColour(1);
     CHECK(wave);
   }
+}
+
+TEST_CASE("A rough waveform is an outline that is joined from column to column, filled between") {
+  const QColor line(200, 0, 0);
+  const QColor area(0, 0, 200, 100);
+  const QImage wave = waveImage({{2, 5}, {2, 5}, {6, 8}, {0, 8}}, 9, line, area);
+  const QStringList rows{"..##", "..#|", "###|", "|##|", "|##|", "###|", ".##|", ".#||", ".###"};
+  REQUIRE(wave.size() == QSize(4, 9));
+  for (int y = 0; y < 9; ++y)
+    for (int x = 0; x < 4; ++x) {
+      INFO(x << ", " << y);
+      const QChar wanted = rows[y][x];
+      CHECK(wave.pixel(x, y) == (wanted == '#'   ? qPremultiply(line.rgba())
+                                 : wanted == '|' ? qPremultiply(area.rgba())
+                                                 : 0U));
+    }
+  // Where it is see-through, only the outline is seen; and beyond its edges nothing is.
+  const QImage open = waveImage({{-3, 4}, {-3, 40}}, 6, line, Qt::transparent);
+  CHECK(open.pixel(0, 0) == 0U);
+  CHECK(open.pixel(0, 4) == qPremultiply(line.rgba()));
+  CHECK(open.pixel(0, 5) == qPremultiply(line.rgba()));
 }

@@ -1,0 +1,48 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/look/wave_image.h"
+
+#include <algorithm>
+
+namespace yewdrift::app {
+namespace {
+
+/// A band of rows in each column, one array an end, so that a row is compared with many columns at a time.
+struct Bands {
+  std::vector<int> first;
+  std::vector<int> last;
+};
+
+/// The outline from each column to the next.
+Bands outline(const std::vector<WaveColumn>& columns, int WaveColumn::*edge) {
+  Bands bands;
+  for (std::size_t x = 0; x < columns.size(); ++x) {
+    const int here = columns[x].*edge;
+    const int next = columns[std::min(x + 1, columns.size() - 1)].*edge;
+    bands.first.push_back(std::min(here, next));
+    bands.last.push_back(std::max(here, next));
+  }
+  return bands;
+}
+
+}  // namespace
+
+QImage waveImage(const std::vector<WaveColumn>& columns, int height, const QColor& line, const QColor& area) {
+  const auto width = static_cast<int>(columns.size());
+  QImage image(width, height, QImage::Format_ARGB32_Premultiplied);
+  const Bands highest = outline(columns, &WaveColumn::highest);
+  const Bands lowest = outline(columns, &WaveColumn::lowest);
+  const QRgb ink = qPremultiply(line.rgba());
+  const QRgb ground = qPremultiply(area.rgba());
+  for (int y = 0; y < height; ++y) {
+    auto* const row = reinterpret_cast<QRgb*>(image.scanLine(y));
+    for (std::size_t x = 0; x < columns.size(); ++x) {
+      const bool within = (highest.first[x] <= y) & (y <= lowest.last[x]);
+      const bool onLine = ((highest.first[x] <= y) & (y <= highest.last[x])) |
+                          ((lowest.first[x] <= y) & (y <= lowest.last[x]));
+      row[x] = onLine ? ink : within ? ground : 0U;
+    }
+  }
+  return image;
+}
+
+}  // namespace yewdrift::app
