@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What the composite plays, on sessions without files: the model needs none.
+#include <algorithm>
 #include <catch2/catch.hpp>
 
 #include "core/edit/edit.h"
@@ -82,6 +83,26 @@ TEST_CASE("Picks of the same lane side by side are one piece") {
   s = pick(pick(s, viola, {{100}, {200}}, LaneNumber{1}), viola, {{200}, {300}}, LaneNumber{1});
   CHECK(s.track(viola)->composite.picks.size() == 1);
   CHECK(plays(s) == "0-100:2 100-300:1 300-1000:2 ");
+}
+
+TEST_CASE("The pieces around a boundary are whole, however many picks each of them is made of") {
+  Session s = withLane(withLane(withTrack(), {{0}, {2000}}), {{0}, {2000}});
+  // The newest lane is picked here and there, where it plays anyway: one piece before and one behind.
+  for (int i = 0; i < 30; ++i) s = pick(s, viola, {{100 + 20 * i}, {110 + 20 * i}}, LaneNumber{2});
+  for (int i = 0; i < 30; ++i) s = pick(s, viola, {{1100 + 20 * i}, {1110 + 20 * i}}, LaneNumber{2});
+  s = pick(s, viola, {{900}, {1000}}, LaneNumber{1});
+  const Track& track = *s.track(viola);
+  REQUIRE(track.composite.picks.size() == 61);
+  REQUIRE(plays(s) == "0-900:2 900-1000:1 1000-2000:2 ");
+  const std::vector<Piece> all = compositeOf(s).pieces;
+  for (const std::int64_t boundary : {900, 1000}) {
+    const std::vector<Piece> around = piecesAround(track, {boundary});
+    for (const Piece& piece : all)
+      if (piece.span.start == Frames{boundary} || piece.span.end == Frames{boundary}) {
+        INFO("boundary " << boundary << ", piece from " << piece.span.start.count);
+        CHECK(std::count(around.begin(), around.end(), piece) == 1);
+      }
+  }
 }
 
 TEST_CASE("Where no lane has material the composite ends and starts again, without a join") {

@@ -111,6 +111,18 @@ TEST_CASE("Every take, and the composite, is trimmed by what it is to be trimmed
   checkAt(ears.hear(how), 3000, 0.1F * factor(6.0) + 0.2F * factor(-6.0));
 }
 
+TEST_CASE("What is heard of another track, named first, does not keep the track in hand from being heard") {
+  const TemporaryFolder temporary;
+  Ears ears(temporary / "s");
+  Listening how = ears.lanes({{1}});
+  how.others.reset();
+  how.heard.insert(how.heard.begin(), {TrackId{99}, {{1}}});
+  checkAt(ears.hear(how), 3000, 0.1F);
+  // And the composite of it is what "no lane" means, whatever comes behind.
+  how.heard.insert(how.heard.begin(), {ears.id(), {}});
+  checkAt(ears.hear(how), 3000, 0.1F);
+}
+
 TEST_CASE("With what lies around, a take is heard as if it were picked, trims and joins included") {
   const TemporaryFolder temporary;
   Ears ears(temporary / "s");

@@ -1,8 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // The take sheet as others read it: HTML through a validator (tidy), PDF through poppler's tools.
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <cstdio>
 #include <fstream>
 #include <sstream>
 
@@ -40,6 +42,47 @@ struct Sheeted {
   [[nodiscard]] std::string pdf(const std::string& name = "sheet.pdf") const {
     tool("sheet " + s + " --out " + out(name));
     return said("pdftotext -layout " + out(name) + " -");
+  }
+  struct Word {
+    int page = 0;
+    double left = 0.0, top = 0.0, right = 0.0, bottom = 0.0;  // points from the page's upper left corner
+    std::string text;
+  };
+  [[nodiscard]] std::vector<Word> words(const std::string& name = "sheet.pdf") const {
+    std::istringstream in(said("pdftotext -bbox " + out(name) + " -"));
+    std::vector<Word> found;
+    int page = 0;
+    for (std::string line; std::getline(in, line);) {
+      if (line.find("<page ") != std::string::npos) ++page;
+      Word word;
+      word.page = page;
+      if (std::sscanf(line.c_str(), " <word xMin=\"%lf\" yMin=\"%lf\" xMax=\"%lf\" yMax=\"%lf\">", &word.left,
+                      &word.top, &word.right, &word.bottom) != 4)
+        continue;
+      const std::size_t from = line.find('>') + 1;
+      word.text = line.substr(from, line.find("</word>") - from);
+      found.push_back(word);
+    }
+    return found;
+  }
+  /// Every word is on the paper, and none lies over another.
+  void checkLegible() const {
+    const std::vector<Word> all = words();
+    CHECK(all.size() > 20);
+    for (std::size_t i = 0; i < all.size(); ++i) {
+      const Word& a = all[i];
+      INFO(a.text << " at " << a.left << ", " << a.top << " on page " << a.page);
+      CHECK((a.left > 20.0 && a.right < 575.0 && a.top > 20.0 && a.bottom < 822.0));
+      for (std::size_t k = i + 1; k < all.size(); ++k) {
+        const Word& b = all[k];
+        if (a.page != b.page) continue;
+        const bool over = std::min(a.right, b.right) - std::max(a.left, b.left) >
+                              3.0 &&  // poppler takes letters from right to left apart
+                          std::min(a.bottom, b.bottom) - std::max(a.top, b.top) > 0.5;
+        INFO("and " << b.text << " at " << b.left << ", " << b.top);
+        CHECK_FALSE(over);
+      }
+    }
   }
   static std::string said(const std::string& command) {
     const ToolResult result = shell(command);
@@ -141,6 +184,14 @@ TEST_CASE("tool: the take sheet on A4, with text that is found again and the com
   CHECK(same(page.at(left + 0.73 * wide, y), paperColour(2)));
   CHECK(same(page.at(left + 0.77 * wide, y), paperColour(3)));
   CHECK(same(page.at(left + 0.98 * wide, y), paperColour(3)));
+  // What is said of its ends is below it.
+  while (same(page.at(left + 0.45 * wide, y), paperColour(1))) ++y;
+  const auto all = f.words();
+  const auto end =
+      std::find_if(all.begin(), all.end(), [](const auto& word) { return word.text == "1|2.66"; });
+  REQUIRE(end != all.end());
+  CHECK(end->top * 2.0 >= y);
+  f.checkLegible();
 }
 
 TEST_CASE("tool: a note of pages, in any script, goes on over the next page below the titles again") {
@@ -161,6 +212,7 @@ TEST_CASE("tool: a note of pages, in any script, goes on over the next page belo
   CHECK(times(text, "Take ") >= pages);  // the titles on each
   for (std::size_t page = 1; page <= pages; ++page)
     CHECK_THAT(text, Catch::Contains("s, page " + std::to_string(page)));
+  f.checkLegible();
 }
 
 TEST_CASE("tool: four hundred pieces take pages, each piece once") {
@@ -176,6 +228,7 @@ TEST_CASE("tool: four hundred pieces take pages, each piece once") {
   const std::string text = f.pdf();
   CHECK(times(text, "by hand") == sheet.tracks.front().pieces.size() - 1);
   CHECK(times(text, "newest take") == 2);  // Voice's end, and the drum
+  f.checkLegible();
 }
 
 TEST_CASE("tool: a take sheet replaces nothing, and is not written half or as anything else") {

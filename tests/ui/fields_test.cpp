@@ -257,7 +257,10 @@ struct TwoSessions {
 
 TEST_CASE("Another session closes the present one first; one that cannot be opened brings it back") {
   TwoSessions two;
-  auto& [temporary, first, second, windows] = two;
+  const TemporaryFolder& temporary = two.temporary;
+  const fs::path& first = two.first;
+  const fs::path& second = two.second;
+  SessionWindows& windows = two.windows;
   two.drawLoop();
   const auto there = [&](const fs::path& path) {
     return windows.window() && windows.window()->studio().desk().folderPath() == path;
@@ -282,7 +285,9 @@ TEST_CASE("Another session closes the present one first; one that cannot be open
 
 TEST_CASE("Where the present session stays open, the one that was asked for is not opened later") {
   TwoSessions two;
-  auto& [temporary, first, second, windows] = two;
+  const fs::path& first = two.first;
+  const fs::path& second = two.second;
+  SessionWindows& windows = two.windows;
   {
     const FullDisk full;
     two.drawLoop();

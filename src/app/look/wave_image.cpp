@@ -24,6 +24,11 @@ Bands outline(const std::vector<WaveColumn>& columns, int WaveColumn::*edge) {
   return bands;
 }
 
+/// 1 or 0, so that nothing branches.
+unsigned between(int first, int y, int last) {
+  return static_cast<unsigned>(first <= y) & static_cast<unsigned>(y <= last);
+}
+
 }  // namespace
 
 QImage waveImage(const std::vector<WaveColumn>& columns, int height, const QColor& line, const QColor& area) {
@@ -36,10 +41,10 @@ QImage waveImage(const std::vector<WaveColumn>& columns, int height, const QColo
   for (int y = 0; y < height; ++y) {
     auto* const row = reinterpret_cast<QRgb*>(image.scanLine(y));
     for (std::size_t x = 0; x < columns.size(); ++x) {
-      const bool within = (highest.first[x] <= y) & (y <= lowest.last[x]);
-      const bool onLine = ((highest.first[x] <= y) & (y <= highest.last[x])) |
-                          ((lowest.first[x] <= y) & (y <= lowest.last[x]));
-      row[x] = onLine ? ink : within ? ground : 0U;
+      const unsigned within = between(highest.first[x], y, lowest.last[x]);
+      const unsigned onLine =
+          between(highest.first[x], y, highest.last[x]) | between(lowest.first[x], y, lowest.last[x]);
+      row[x] = onLine != 0U ? ink : within != 0U ? ground : 0U;
     }
   }
   return image;

@@ -2,6 +2,7 @@
 #include "core/joins/join_cost.h"
 
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <cmath>
 #include <numbers>
@@ -88,6 +89,17 @@ double clickCost(const MicrophoneScene& scene, const FadeSteps& fade, std::size_
   return 0.3 * std::max(0.0, std::log2(bent / static_cast<double>(own)));
 }
 
+/// Adds up a term of each band, several side by side.
+template <typename Term>
+float sumOverBands(Term term) {
+  constexpr std::size_t atOnce = 8;
+  static_assert(sceneBands % atOnce == 0);
+  std::array<float, atOnce> sums{};
+  for (std::size_t band = 0; band < sceneBands; band += atOnce)
+    for (std::size_t i = 0; i < atOnce; ++i) sums[i] += term(band + i);
+  return ((sums[0] + sums[4]) + (sums[1] + sums[5])) + ((sums[2] + sums[6]) + (sums[3] + sums[7]));
+}
+
 /// Adds up what is noticed of a sound, look by look.
 class Sound {
  public:
@@ -99,20 +111,19 @@ class Sound {
   void hear(std::size_t step, std::span<const SceneBands> levels, float both) {
     const SceneBands& share = scene_.share[step];
     const SceneBands& level = levels.back();
-    float beyond = 0.0F;
-    float heard = 0.0F;
-    std::size_t loudest = 0;
-    for (std::size_t band = 0; band < sceneBands; ++band) {
-      if (scene_.highest[step][band] > scene_.highest[step][loudest]) loudest = band;
-      // A little more, or somewhat less, than either in one band is nothing.
-      const float above = level[band] - scene_.highest[step][band] - 0.5F;
-      const float below = scene_.lowest[step][band] - level[band] - 1.0F;
-      beyond += share[band] * std::max({0.0F, above, 0.4F * below});
-      heard += share[band];
-    }
+    const SceneBands& highest = scene_.highest[step];
+    const SceneBands& lowest = scene_.lowest[step];
+    const float heard = scene_.heard[step];
+    const std::size_t loudest = scene_.loudest[step];
+    // A little more, or somewhat less, than either in one band is nothing.
+    float beyond = sumOverBands([&](std::size_t band) {
+      const float above = level[band] - highest[band] - 0.5F;
+      const float below = 0.4F * (lowest[band] - level[band] - 1.0F);
+      return share[band] * std::max(std::max(above, below), 0.0F);
+    });
     // What carries the sound counts as much as all the rest where it swells, half as much where it sinks.
-    beyond += heard * std::max({0.0F, level[loudest] - scene_.highest[step][loudest] - 0.25F,
-                                0.5F * (scene_.lowest[step][loudest] - level[loudest] - 0.5F)});
+    beyond += heard * std::max({0.0F, level[loudest] - highest[loudest] - 0.25F,
+                                0.5F * (lowest[loudest] - level[loudest] - 0.5F)});
     outside_ += beyond * decibelsPerUnit;
     common_ += both;
     const float unlike = scene_.unlikeness[step] / std::max(heard, 0.01F);  // dB
@@ -122,23 +133,36 @@ class Sound {
     const std::size_t back = changeSteps / stride_;
     if (levels.size() <= back) return;
     const SceneBands& before = levels[levels.size() - 1 - back];
-    float moved = 0.0F;
-    for (std::size_t band = 0; band < sceneBands; ++band)
-      moved += share[band] * std::abs(level[band] - before[band]);
+    const float moved =
+        sumOverBands([&](std::size_t band) { return share[band] * std::abs(level[band] - before[band]); });
     change_ += std::max(0.0F, moved * decibelsPerUnit - scene_.quickest[step] - 0.3F * heard);
   }
 
+  /// What it will cost at least, whatever is heard yet.
+  [[nodiscard]] double atLeast(double correlation) const {
+    return outsideCost() + changeCost() + togetherCost(correlation);
+  }
+
   void addTo(JoinCost& cost, double correlation) const {
-    const double milliseconds = stepMilliseconds * static_cast<double>(stride_);
-    // 4 dB for 20 ms are plainly heard; for longer it is one flaw, not many.
-    constexpr double most = 0.9;
-    cost.outside = most * (1.0 - std::exp(-outside_ * milliseconds / 80.0 / most));
-    cost.change = change_ * milliseconds / 50.0;  // 5 dB more than either takes, within 10 ms
-    cost.together = together_ * milliseconds / 200.0 * (1.0 - std::max(0.0, correlation));
+    cost.outside = outsideCost();
+    cost.change = changeCost();
+    cost.together = togetherCost(correlation);
     cost.exposed = 0.6 * exposed_ / common_;
   }
 
  private:
+  [[nodiscard]] double milliseconds() const { return stepMilliseconds * static_cast<double>(stride_); }
+  /// 4 dB for 20 ms are plainly heard; for longer it is one flaw, not many.
+  [[nodiscard]] double outsideCost() const {
+    constexpr double most = 0.9;
+    return most * (1.0 - std::exp(-outside_ * milliseconds() / 80.0 / most));
+  }
+  /// 5 dB more than either takes, within 10 ms.
+  [[nodiscard]] double changeCost() const { return change_ * milliseconds() / 50.0; }
+  [[nodiscard]] double togetherCost(double correlation) const {
+    return together_ * milliseconds() / 200.0 * (1.0 - std::max(0.0, correlation));
+  }
+
   const MicrophoneScene& scene_;
   std::size_t stride_;
   double outside_ = 0.0;
@@ -233,7 +257,7 @@ JoinCost JoinJudge::guess(const FadeSteps& fade, double limit) {
   JoinCost worst;
   for (const MicrophoneScene& scene : scene_.microphones) {
     JoinCost cost = attacksOf(scene, fade);
-    if (cost.total() <= limit) addGuess(cost, scene, fade, weights, correlation);
+    if (cost.total() <= limit) addGuess(cost, scene, fade, weights, correlation, limit);
     if (cost.total() > worst.total()) worst = cost;
     if (worst.total() > limit) break;
   }
@@ -241,7 +265,8 @@ JoinCost JoinJudge::guess(const FadeSteps& fade, double limit) {
 }
 
 void JoinJudge::addGuess(JoinCost& cost, const MicrophoneScene& scene, const FadeSteps& fade,
-                         const FadeWeights& weights, double correlation) {
+                         const FadeWeights& weights, double correlation, double limit) {
+  const double attacks = cost.total();
   Sound sound(scene, listenSteps);
   mixed_.clear();
   const std::size_t last = scene.unlikeness.size();
@@ -266,6 +291,7 @@ void JoinJudge::addGuess(JoinCost& cost, const MicrophoneScene& scene, const Fad
                     3.0F * leak * leaked[band];
     mixed_.push_back(levelsOf(power, scene.floor[step]));
     sound.hear(step, mixed_, weights.common[i]);
+    if (mixed_.size() % 8 == 0 && attacks + sound.atLeast(correlation) > limit) break;
   }
   sound.addTo(cost, correlation);
 }

@@ -55,7 +55,7 @@ class JoinJudge {
   [[nodiscard]] JoinCost attacksOf(const MicrophoneScene& scene, const FadeSteps& fade) const;
   void mix(const MicrophoneScene& scene, const FadeSteps& fade, double correlation);
   void addGuess(JoinCost& cost, const MicrophoneScene& scene, const FadeSteps& fade,
-                const FadeWeights& weights, double correlation);
+                const FadeWeights& weights, double correlation, double limit);
   /// What would be heard, into heard_: the fade, and padding() samples on either side.
   [[nodiscard]] std::size_t padding() const;
 

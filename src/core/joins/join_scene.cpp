@@ -189,6 +189,8 @@ void measureAround(MicrophoneScene& scene, std::size_t steps) {
       quickest = std::max({quickest, scene.outgoing.change[i], scene.incoming.change[i]});
     }
     scene.highest.push_back(highest);
+    scene.loudest.push_back(
+        static_cast<std::size_t>(std::max_element(highest.begin(), highest.end()) - highest.begin()));
     scene.lowest.push_back(lowest);
     scene.quickest.push_back(quickest);
   }
@@ -229,6 +231,7 @@ MicrophoneScene sceneOf(const JoinSides& sides, SampleRate rate, std::size_t ste
     const SceneBands& b = scene.incoming.level[k];
     const float power = std::max(sumOf(scene.outgoing.power[k]), sumOf(scene.incoming.power[k]));
     scene.share.push_back(sharesOf(a, b, scene.floor[k], power, reference));
+    scene.heard.push_back(sumOf(scene.share[k]));
     scene.unlikeness.push_back(distance(a, b, scene.share[k]));
     const std::size_t before = k >= changeSteps ? k - changeSteps : 0;
     scene.outgoing.change.push_back(distance(a, scene.outgoing.level[before], scene.share[k]));
@@ -236,20 +239,13 @@ MicrophoneScene sceneOf(const JoinSides& sides, SampleRate rate, std::size_t ste
     scene.outgoingSum.push_back(sums[0]);
     scene.incomingSum.push_back(sums[1]);
     scene.crossSum.push_back(sums[2]);
-    std::size_t nearest = k * step;
-    float least = 1e9F;
     for (std::size_t i = k * step; i < (k + 1) * step; ++i) {
       const float x = sides.outgoing[i];
       const float y = sides.incoming[i];
       sums[0] += static_cast<double>(x) * x;
       sums[1] += static_cast<double>(y) * y;
       sums[2] += static_cast<double>(x) * y;
-      if (std::abs(x - y) < least) {
-        least = std::abs(x - y);
-        nearest = i;
-      }
     }
-    scene.nearest.push_back(static_cast<std::int32_t>(nearest));
   }
   scene.outgoingSum.push_back(sums[0]);
   scene.incomingSum.push_back(sums[1]);

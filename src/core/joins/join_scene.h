@@ -81,15 +81,16 @@ struct MicrophoneScene {
   std::vector<SceneBands> cross;  // power in common: negative where both are opposed
   std::vector<float> floor;       // power that what is loudest around each step masks
   std::vector<SceneBands> share;  // what each band counts, 1 for all together where it is loud, 0 in a rest
+  std::vector<float> heard;       // all shares of a step together
   std::vector<float> unlikeness;  // of the two, in dB, each band by its share
   // What either take does within 5 ms of a step: who joins them may be a little early, or late.
   std::vector<SceneBands> highest;
   std::vector<SceneBands> lowest;
-  std::vector<float> quickest;      // change
-  std::vector<double> outgoingSum;  // sums of squares up to each step: for the correlation over any stretch
+  std::vector<std::size_t> loudest;  // the band that is highest
+  std::vector<float> quickest;       // change
+  std::vector<double> outgoingSum;   // sums of squares up to each step: for the correlation over any stretch
   std::vector<double> incomingSum;
   std::vector<double> crossSum;
-  std::vector<std::int32_t> nearest;  // the sample of each step at which the two differ least
 };
 
 struct JoinScene {
