@@ -117,6 +117,16 @@ bool sanitized() {
 #endif
 }
 
+bool watchesThreads() {
+#ifdef __SANITIZE_THREAD__
+  return true;
+#elif defined(__has_feature)
+  return __has_feature(thread_sanitizer);
+#else
+  return false;
+#endif
+}
+
 const char* toolProgram() {
   return YEWDRIFT_TOOL;
 }

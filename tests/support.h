@@ -59,6 +59,8 @@ inline std::vector<Samples> renderTrack(const SessionFolder& folder, const Sessi
 /// Whether the code under test is sanitized, and takes ten times as long; the tests themselves need not know
 /// when they are compiled.
 bool sanitized();
+/// Whether that is for threads.
+bool watchesThreads();
 /// The headless companion that was built with this code.
 const char* toolProgram();
 

@@ -28,7 +28,8 @@ fs::path makeSeen(const TemporaryFolder& temporary) {
   session = pick(std::move(session), viola, Span{{0}, {12000}}, LaneNumber{1});
   session = addTrack(std::move(session), "Harp", std::vector<Microphone>{Microphone{}}, true);
   const PoolFile file = session.pool->front();
-  session = addFileAsLane(std::move(session), session.trackNamed("Harp")->id, file, Frames{12000}, "harp");
+  const TrackId harp = session.trackNamed("Harp")->id;
+  session = addFileAsLane(std::move(session), harp, file, Frames{12000}, "harp");
   folder.commit("Make", std::move(session));
   return path;
 }

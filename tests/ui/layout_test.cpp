@@ -8,13 +8,11 @@
 #include <QToolButton>
 #include <catch2/catch.hpp>
 
-#include "app/dialogs/device_dialog.h"
-#include "app/dialogs/new_session_dialog.h"
 #include "app/look/theme.h"
 #include "app/look/widgets.h"
 #include "app/pseudo_language.h"
 #include "app/views/transport_bar.h"
-#include "ui/impatient_rig.h"
+#include "ui/every_dialog.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
@@ -83,13 +81,8 @@ void checkPages(ImpatientRig& rig, const QString& what) {
 
 /// The dialogs as they open, which have to fit the smallest screen too.
 void checkDialogs(ImpatientRig& rig, const QString& what) {
-  rig.press(Qt::Key_D, Qt::ControlModifier);
-  auto* device = rig.window->findChild<DeviceDialog*>();
-  REQUIRE(device);
-  NewSessionDialog fresh(rig.window.get());
-  fresh.show();
-  rig.turn();
-  for (QWidget* dialog : {static_cast<QWidget*>(device), static_cast<QWidget*>(&fresh)}) {
+  const EveryDialog dialogs(rig);
+  for (QWidget* dialog : dialogs.all()) {
     REQUIRE(dialog->isVisible());
     const QStringList faults = faultsIn(*dialog);
     INFO(what.toStdString() << ", " << dialog->windowTitle().toStdString() << ", " << dialog->width() << "x"
@@ -99,7 +92,6 @@ void checkDialogs(ImpatientRig& rig, const QString& what) {
     CHECK(dialog->width() <= 1024);
     CHECK(dialog->height() <= 700 - 30);  // under a frame's title
   }
-  device->close();
 }
 
 struct Restored {

@@ -247,7 +247,8 @@ void Transport::toggleHearFile(const PoolFile& file) {
   Session session;
   session.rate = desk_.session().rate;
   session = addTrack(std::move(session), "File", microphonesFor(file.channels));
-  session = addFileAsLane(std::move(session), session.tracks.front()->id, file, at, "File");
+  const TrackId track = session.tracks.front()->id;
+  session = addFileAsLane(std::move(session), track, file, at, "File");
   fileHeard_ = HeardFile{file.path, std::move(session), Span{at, at + file.length}};
   rollsRound_.reset();
   nextTake_.reset();

@@ -11,7 +11,6 @@ LineUpDialog::LineUpDialog(SessionDesk& desk, InHand& inHand, LineUpDesk& lineUp
     : QDialog(parent), lineUp_(lineUp), take_(take) {
   setAttribute(Qt::WA_DeleteOnClose);
   setWindowTitle(tr("Line up lane %1").arg(take.value));
-  resize(460, 190);
   auto* column = new QVBoxLayout(this);
   auto* question = new QLabel(inHand.selection() ? tr("Over the selection, lane %1 is to lie over")
                                                  : tr("Lane %1 is to lie over"));
@@ -27,6 +26,8 @@ LineUpDialog::LineUpDialog(SessionDesk& desk, InHand& inHand, LineUpDesk& lineUp
   found_ = new QLabel;
   found_->setWordWrap(true);
   found_->setAccessibleName(tr("What was found"));
+  // It is known later, and may take three lines: nothing moves then.
+  found_->setMinimumHeight(found_->fontMetrics().lineSpacing() * 3);
   takeIt_ = new QPushButton(tr("Move it there"));
   auto* leave = new QPushButton(tr("Leave it"));
   auto* buttons = new QHBoxLayout;
@@ -49,6 +50,7 @@ LineUpDialog::LineUpDialog(SessionDesk& desk, InHand& inHand, LineUpDesk& lineUp
     if (inHand.trackId() != id || !inHand.track() || !inHand.track()->lane(take_)) close();
   });
   look();
+  resize(460, sizeHint().height());
 }
 
 LineUpDialog::~LineUpDialog() {

@@ -202,10 +202,11 @@ MicrophoneScene sceneOf(const JoinSides& sides, SampleRate rate, std::size_t ste
   StepSpectra spectra(rate, Frames{static_cast<std::int64_t>(step)});
   scene.outgoing.samples.assign(sides.outgoing.begin(), sides.outgoing.end());
   scene.incoming.samples.assign(sides.incoming.begin(), sides.incoming.end());
+  Spectrum outgoing;
   for (std::size_t k = 0; k < steps; ++k) {
     const auto at = static_cast<std::ptrdiff_t>(k * step);
     const auto heard = spectra.around(sides.outgoing, at);
-    const Spectrum outgoing(heard.begin(), heard.end());
+    outgoing.assign(heard.begin(), heard.end());
     const auto incoming = spectra.around(sides.incoming, at);
     scene.outgoing.power.push_back(spectra.powers(outgoing));
     scene.incoming.power.push_back(spectra.powers(incoming));
@@ -267,42 +268,64 @@ StepSpectra::StepSpectra(SampleRate rate, Frames step)
     energy += window_.back() * window_.back();
   }
   for (double& value : window_) value *= std::sqrt(2.0 / (energy * static_cast<double>(size_)));
-  for (std::size_t bin = 0; bin <= size_ / 2; ++bin) {
-    const double hertz = static_cast<double>(bin) * rate.hertz / static_cast<double>(size_);
-    const auto band = std::upper_bound(bandEnds.begin(), bandEnds.end(), hertz) - bandEnds.begin();
-    bandOfBin_.push_back(std::min<std::size_t>(static_cast<std::size_t>(band), sceneBands - 1));
+  // The lowest bin is no sound.
+  std::size_t bin = 1;
+  for (std::size_t band = 0; band < sceneBands; ++band) {
+    firstBin_[band] = bin;
+    const auto within = [&] {
+      return band + 1 == sceneBands ||
+             static_cast<double>(bin) * rate.hertz / static_cast<double>(size_) < bandEnds[band];
+    };
+    while (bin <= size_ / 2 && within()) ++bin;
   }
+  firstBin_[sceneBands] = bin;
 }
 
 std::span<const std::complex<double>> StepSpectra::around(std::span<const float> samples, std::ptrdiff_t at) {
   const auto signal = transform_.signal();
-  const std::ptrdiff_t first =
-      at + static_cast<std::ptrdiff_t>(step_ / 2) - static_cast<std::ptrdiff_t>(size_ / 2);
-  for (std::size_t i = 0; i < size_; ++i) {
-    const std::ptrdiff_t from = first + static_cast<std::ptrdiff_t>(i);
-    signal[i] = from >= 0 && from < static_cast<std::ptrdiff_t>(samples.size())
-                    ? window_[i] * samples[static_cast<std::size_t>(from)]
-                    : 0.0;
-  }
+  const auto size = static_cast<std::ptrdiff_t>(size_);
+  const std::ptrdiff_t first = at + static_cast<std::ptrdiff_t>(step_ / 2) - size / 2;
+  const std::ptrdiff_t from = std::clamp<std::ptrdiff_t>(-first, 0, size);
+  const std::ptrdiff_t to =
+      std::clamp<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(samples.size()) - first, from, size);
+  std::fill(signal.begin(), signal.begin() + from, 0.0);
+  for (std::ptrdiff_t i = from; i < to; ++i)
+    signal[static_cast<std::size_t>(i)] =
+        window_[static_cast<std::size_t>(i)] * samples[static_cast<std::size_t>(first + i)];
+  std::fill(signal.begin() + to, signal.end(), 0.0);
   return transform_.run();
 }
 
-SceneBands StepSpectra::powers(std::span<const std::complex<double>> spectrum) const {
-  std::array<double, sceneBands> sum{};
-  for (std::size_t bin = 1; bin < spectrum.size(); ++bin) sum[bandOfBin_[bin]] += std::norm(spectrum[bin]);
+template <typename Term>
+SceneBands StepSpectra::sumsOf(Term term) const {
   SceneBands bands{};
-  for (std::size_t band = 0; band < sceneBands; ++band) bands[band] = static_cast<float>(sum[band]);
+  for (std::size_t band = 0; band < sceneBands; ++band) {
+    // Two by two: one sum would wait for the other.
+    double even = 0.0;
+    double odd = 0.0;
+    std::size_t bin = firstBin_[band];
+    for (; bin + 1 < firstBin_[band + 1]; bin += 2) {
+      even += term(bin);
+      odd += term(bin + 1);
+    }
+    if (bin < firstBin_[band + 1]) even += term(bin);
+    bands[band] = static_cast<float>(even + odd);
+  }
   return bands;
+}
+
+SceneBands StepSpectra::powers(std::span<const std::complex<double>> spectrum) const {
+  return sumsOf([spectrum](std::size_t bin) {
+    const double real = spectrum[bin].real();
+    const double imaginary = spectrum[bin].imag();
+    return real * real + imaginary * imaginary;
+  });
 }
 
 SceneBands StepSpectra::common(std::span<const std::complex<double>> a,
                                std::span<const std::complex<double>> b) const {
-  std::array<double, sceneBands> sum{};
-  for (std::size_t bin = 1; bin < a.size(); ++bin)
-    sum[bandOfBin_[bin]] += a[bin].real() * b[bin].real() + a[bin].imag() * b[bin].imag();
-  SceneBands bands{};
-  for (std::size_t band = 0; band < sceneBands; ++band) bands[band] = static_cast<float>(sum[band]);
-  return bands;
+  return sumsOf(
+      [a, b](std::size_t bin) { return a[bin].real() * b[bin].real() + a[bin].imag() * b[bin].imag(); });
 }
 
 Frames JoinScene::at(double step_) const {

@@ -51,11 +51,14 @@ class StepSpectra {
   [[nodiscard]] std::size_t reach() const { return size_ / 2; }
 
  private:
+  template <typename Term>
+  [[nodiscard]] SceneBands sumsOf(Term term) const;
+
   std::size_t step_;
   std::size_t size_;
   RepeatedTransform transform_;
   std::vector<double> window_;
-  std::vector<std::size_t> bandOfBin_;
+  std::array<std::size_t, sceneBands + 1> firstBin_{};  // of each band; the last is one past all
 };
 
 /// One take, step by step.
