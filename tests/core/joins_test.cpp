@@ -5,6 +5,7 @@
 #include <cmath>
 #include <numbers>
 #include <random>
+#include <regex>
 
 #include "core/edit/edit.h"
 #include "core/edit/history.h"
@@ -231,7 +232,21 @@ TEST_CASE("joins: a boundary in a tone goes into the rest before it, and says so
   const Frames at = join.now.at;
   CHECK(at < Frames{46000});
   CHECK(at > Frames{40800});
-  CHECK_THAT(join.now.why.english(), Catch::Contains("In the rest before"));
+  // The levels are those of 20 ms around, in dB of full scale; here some -67.
+  const auto level = [&](const Samples& take) {
+    double square = 0.0;
+    for (std::int64_t i = at.count - 480; i < at.count + 480; ++i)
+      square += static_cast<double>(take[static_cast<std::size_t>(i)]) * take[static_cast<std::size_t>(i)];
+    return 10.0 * std::log10(square / 960.0);
+  };
+  const std::string why = join.now.why.english();
+  INFO(why);
+  CHECK_THAT(why, Catch::Contains("In the rest before"));
+  std::smatch told;
+  REQUIRE(std::regex_search(why, told, std::regex("the takes are at (-\\d+) and (-\\d+) dB")));
+  CHECK(std::stod(told[1]) == Approx(level(lanes[0])).margin(0.6));
+  CHECK(std::stod(told[2]) == Approx(level(lanes[1])).margin(0.6));
+  CHECK(level(lanes[0]) == Approx(-66.7).margin(1.0));
   CHECK(join.now.cost.total() < join.before.total());
   // It is in the session, as found: with the pieces on either side, and the fade that was promised.
   const ResolvedComposite composite = resolve(*improvement.session.track(desk.id), rate);

@@ -27,7 +27,7 @@ class RandomDesk {
   RandomDesk(const fs::path& path, unsigned seed) : random_(seed), desk_(path), start_(desk_.session()) {}
 
   void act() {
-    const int what = pick(41);
+    const int what = pick(42);
     desk_.run(pick(12) == 0 ? 30000 : pick(4000), 16 + pick(1500));
     Studio& studio = desk_.studio();
     switch (what) {
@@ -117,6 +117,8 @@ class RandomDesk {
           const auto [changed, lane] = someLane(s);
           return setLaneAside(s, changed, lane, !s.track(changed)->lane(lane)->setAside);
         });
+      case 40:
+        return hearFile();
       default:
         return reopen();
     }
@@ -268,6 +270,12 @@ class RandomDesk {
     Studio& studio = desk_.studio();
     if (pick(3) == 0) return studio.inHand().takeTrack(track(desk_.session()).id);
     studio.inHand().hearNeighbour(pick(2) * 2 - 1);
+  }
+  void hearFile() {
+    say("hear a file");
+    const auto& pool = *desk_.session().pool;
+    const auto which = static_cast<std::size_t>(pick(static_cast<int>(pool.size())));
+    desk_.studio().transport().toggleHearFile(PoolFile(pool[which]));
   }
   void unplug() {
     say("unplug");
