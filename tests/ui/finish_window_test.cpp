@@ -162,10 +162,13 @@ TEST_CASE(
   CHECK(transport.heardFile().empty());
   rig.wait(1500);
   CHECK(rig.studio().recording().recording());
+  CHECK_FALSE(buttonIn<QPushButton>(*dialog, "Hear it")->isEnabled());
+  CHECK(buttonIn<QPushButton>(*dialog, "Hear it")->toolTip() == "While it is recorded, no file is heard.");
   transport.stop();
   REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 4; }));
   rig.studio().desk().undo();
   REQUIRE(rig.waitFor([&] { return row("audio/right.wav") >= 0 && !transport.state().rolling; }));
+  REQUIRE(rig.waitFor([&] { return buttonIn<QPushButton>(*dialog, "Hear it")->isEnabled(); }));
   // Going elsewhere ends it, and the playhead is there.
   buttonIn<QPushButton>(*dialog, "Hear it")->click();
   rig.wait(100);

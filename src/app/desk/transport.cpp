@@ -236,9 +236,13 @@ void Transport::followPhrase() {
     locate(compared->start);
 }
 
+bool Transport::mayHearFile() const {
+  return !companion_->recording();
+}
+
 void Transport::toggleHearFile(const PoolFile& file) {
   const bool same = heardFile() == file.path;
-  if (companion_->recording()) return;
+  if (!mayHearFile()) return;
   const Frames at = fileHeard_ ? fileHeard_->span.start : state().position;
   if (state().rolling) stop();
   if (same) return;

@@ -56,6 +56,8 @@ class Transport : public QObject {
   /// Plays a file of the session by itself, where the playhead is, until its end or until it is called again;
   /// the playhead then is where it was. Nothing of it is captured.
   void toggleHearFile(const PoolFile& file);
+  /// Not while it is recorded.
+  [[nodiscard]] bool mayHearFile() const;
   /// Its path; empty where none is heard.
   [[nodiscard]] std::string heardFile() const { return fileHeard_ ? fileHeard_->path : std::string(); }
   /// What is compared is another: what goes round it goes round that one, else the playhead goes there.

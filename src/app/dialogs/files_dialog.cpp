@@ -53,7 +53,6 @@ void FilesDialog::makeLayout() {
   sum_->setAccessibleName(tr("What they come to"));
   sum_->setWordWrap(true);
   hear_ = new QPushButton(tr("Hear it"));
-  hear_->setToolTip(tr("Plays the file in hand by itself; again, or at its end, it stops"));
   find_ = new QPushButton(tr("Find missing files…"));
   find_->setToolTip(tr("Looks in a folder for files that are missing, and copies them into their places."));
   trash_ = new QPushButton(tr("Move unused ones to the trash…"));
@@ -125,8 +124,19 @@ void FilesDialog::refreshButtons() {
       row >= 0 && row < static_cast<int>(files.size()) ? &files[static_cast<std::size_t>(row)] : nullptr;
   const bool heard = inHand && !inHand->path.empty() && transport_.heardFile() == inHand->path;
   hear_->setText(heard ? tr("Stop") : tr("Hear it"));
-  hear_->setEnabled(inHand && inHand->length > Frames{} &&
-                    (inHand->state == FileState::There || inHand->state == FileState::Shorter));
+  const QString why = whyNotHeard(inHand);
+  hear_->setEnabled(why.isEmpty());
+  hear_->setToolTip(!why.isEmpty() ? why
+                                   : tr("Plays the file in hand by itself; again, or at its end, it stops"));
+}
+
+/// Why that file cannot be heard now; empty: it can.
+QString FilesDialog::whyNotHeard(const FileOfSession* file) const {
+  if (!file) return tr("No file is in hand.");
+  if (file->state == FileState::Missing) return tr("It is missing: there is nothing to hear.");
+  if (file->length <= Frames{} || (file->state != FileState::There && file->state != FileState::Shorter))
+    return tr("It cannot be read: there is nothing to hear.");
+  return transport_.mayHearFile() ? QString() : tr("While it is recorded, no file is heard.");
 }
 
 void FilesDialog::hear() {

@@ -25,6 +25,7 @@ class FilesDialog : public QDialog {
   void makeLayout();
   void refresh();
   void refreshButtons();
+  [[nodiscard]] QString whyNotHeard(const FileOfSession* file) const;
   void hear();
   void find();
   void trash();
