@@ -277,6 +277,27 @@ TEST_CASE("An analysis is kept on disk for the file as it is, and one that is da
   CHECK(analyseFile(folder.disk(), missing, rate, cancelled).levels.empty());
 }
 
+TEST_CASE(
+    "An analysis is as long as its file, and of what a longer one has only what belongs to the session") {
+  const TemporaryFolder temporary;
+  const std::atomic<bool> cancelled{false};
+  for (const std::size_t length : {1000U, 65536U, 65537U, 100000U, 131072U}) {
+    INFO(length << " frames");
+    const fs::path path = temporary / std::to_string(length);
+    const SessionFolder folder = sessionWithLanes(path, {noise(length, 5, 0.3F)});
+    PoolFile file = (*folder.session().pool)[0];
+    const auto steps = [](std::size_t frames) { return (frames + 479) / 480; };  // of 10 ms, the last begun
+    FileAnalysis found = analyseFile(folder.disk(), file, rate, cancelled);
+    CHECK(found.levels.size() == steps(length));
+    CHECK(found.spectra.size() == steps(length));
+    CHECK(found.levels.back().peak > 0.1F);
+    file.length = Frames{static_cast<std::int64_t>(length) - 700};
+    found = analyseFile(folder.disk(), file, rate, cancelled);
+    CHECK(found.levels.size() == steps(length - 700));
+    CHECK(found.spectra.size() == steps(length - 700));
+  }
+}
+
 TEST_CASE("Jobs measure what is wanted, let go of what is not, and tell how far they are") {
   const TemporaryFolder temporary;
   const SessionFolder folder =
