@@ -297,6 +297,53 @@ TEST_CASE("joins: what plays behind may be slipped into phase, where that is all
   for (const ImprovedJoin& join : desk.improved({{960}, {}}).joins) CHECK(join.now.slip == Frames{});
 }
 
+TEST_CASE("joins: what is slipped at one join is slipped at the next, and no join pays for another") {
+  // Held all through: takes 2 and 3 are in phase with each other, take 1 is half a period away.
+  std::vector<Samples> lanes{room(144000, 1), room(144000, 2), room(144000, 3)};
+  addTone(lanes[0], 2000, 142000, 250.0, 0.0);
+  addTone(lanes[1], 2000, 142000, 250.0, std::numbers::pi);
+  addTone(lanes[2], 2000, 142000, 250.0, std::numbers::pi);
+  Desk desk(lanes, {48000});
+  desk.session = pick(desk.session, desk.id, {{96000}, {144000}}, LaneNumber{3});
+  const JoinWish wish{{960}, {144}};
+  const auto costs = [&](const Session& session) {
+    std::vector<double> all;
+    JoinFinder finder(desk.folder.disk(), rate);
+    const Track& track = *session.track(desk.id);
+    const ResolvedComposite composite = resolve(track, rate);
+    for (const Join& join : composite.joins)
+      all.push_back(finder.view(session, track, composite, join, wish).cost.total());
+    return all;
+  };
+  const std::vector<double> before = costs(desk.session);
+  REQUIRE(before.size() == 2);
+  // Only the first is asked for: the second, which is clean, stays so.
+  const Improvement first = desk.improved(wish, Frames{48000});
+  std::vector<double> after = costs(first.session);
+  REQUIRE(after.size() == 2);
+  CHECK(after[0] <= before[0] + 0.02);
+  CHECK(after[1] <= before[1] + 0.05);
+  // Both: whatever is slipped, each is judged as it is heard in the end.
+  const Improvement all = desk.improved(wish);
+  CHECK(all.looked == 2);
+  after = costs(all.session);
+  REQUIRE(after.size() == 2);
+  CHECK(after[0] <= before[0] + 0.02);
+  CHECK(after[1] <= before[1] + 0.05);
+  for (const ImprovedJoin& join : all.joins) {
+    const ResolvedComposite composite = resolve(*all.session.track(desk.id), rate);
+    const auto at = std::find_if(composite.joins.begin(), composite.joins.end(),
+                                 [&](const Join& each) { return each.at == join.now.at; });
+    REQUIRE(at != composite.joins.end());
+    CHECK(after[static_cast<std::size_t>(at - composite.joins.begin())] ==
+          Approx(join.now.cost.total()).margin(0.05));
+  }
+  // Cancelled in the middle, it says so.
+  CHECK_THROWS_WITH(improveJoins(desk.folder.disk(), desk.session, desk.id, wish, std::nullopt,
+                                 [](double share) { return share < 0.4; }),
+                    Catch::Contains("was cancelled; nothing was changed"));
+}
+
 TEST_CASE("joins: improving never makes one worse by its own measure, whatever is joined") {
   for (unsigned seed = 1; seed <= 12; ++seed) {
     std::vector<Samples> lanes{room(96000, seed), room(96000, seed + 100)};

@@ -356,6 +356,10 @@ MeasuredJoin measured(const JoinView& view) {
 
 namespace {
 
+Error cancelled() {
+  return Error("The search for better joins was cancelled; nothing was changed.");
+}
+
 /// Calls `each` with every join, side by side on all cores; throws what it throws.
 void forEachJoin(const SessionDisk& disk, const Session& session, const Track& track,
                  const ResolvedComposite& composite, const std::vector<Join>& joins, const JoinWish& wish,
@@ -364,22 +368,22 @@ void forEachJoin(const SessionDisk& disk, const Session& session, const Track& t
   const auto leaks = std::make_shared<const FadeLeaks>(session.rate);
   std::atomic<std::size_t> next{0};
   std::atomic<std::size_t> done{0};
-  std::atomic<bool> cancelled{false};
+  std::atomic<bool> stopped{false};
   std::mutex mutex;
   std::exception_ptr failed;
   const auto work = [&](bool tells) {
     try {
       JoinFinder finder(disk, session.rate, leaks);
-      for (std::size_t i = next++; i < joins.size() && !cancelled; i = next++) {
+      for (std::size_t i = next++; i < joins.size() && !stopped; i = next++) {
         each(i, finder, finder.view(session, track, composite, joins[i], wish));
         ++done;
         if (tells && progress && !progress(static_cast<double>(done) / static_cast<double>(joins.size())))
-          cancelled = true;
+          stopped = true;
       }
     } catch (...) {
       const std::lock_guard lock(mutex);
       failed = std::current_exception();
-      cancelled = true;
+      stopped = true;
     }
   };
   {
@@ -390,7 +394,7 @@ void forEachJoin(const SessionDisk& disk, const Session& session, const Track& t
     work(true);
   }
   if (failed) std::rethrow_exception(failed);
-  if (cancelled) throw Error("The search for better joins was cancelled; nothing was changed.");
+  if (stopped) throw cancelled();
 }
 
 }  // namespace
@@ -407,6 +411,64 @@ std::vector<MeasuredJoin> measureJoins(const SessionDisk& disk, const Session& s
   return all;
 }
 
+namespace {
+
+Improvement improveSideBySide(const SessionDisk& disk, const Session& session, const Track& track,
+                              const ResolvedComposite& composite, const JoinWish& wish,
+                              const std::vector<Join>& joins, const std::function<bool(double)>& progress) {
+  std::vector<std::optional<ImprovedJoin>> found(joins.size());
+  forEachJoin(disk, session, track, composite, joins, wish, progress,
+              [&](std::size_t i, JoinFinder& finder, const JoinView& view) {
+                const auto better = finder.better(session, track, view, wish, 1);
+                if (!better.empty()) found[i] = ImprovedJoin{joins[i], view.cost, better.front()};
+              });
+  Improvement improvement{session, {}, joins.size()};
+  for (const auto& one : found) {
+    if (!one) continue;
+    improvement.session = takeFinding(std::move(improvement.session), track.id, one->was.at, one->now);
+    improvement.joins.push_back(*one);
+  }
+  return improvement;
+}
+
+/// What the join there costs; nothing where there is none.
+double costAt(JoinFinder& finder, const Session& session, TrackId id, Frames at, const JoinWish& wish) {
+  const Track& track = requireTrack(session, id);
+  const ResolvedComposite composite = resolve(track, session.rate);
+  const Join* const join = composite.joinAt(at);
+  return join ? finder.view(session, track, composite, *join, wish).cost.total() : 0.0;
+}
+
+/// One after the other: what is slipped into phase at a join is slipped at the next one too, which is judged
+/// as it is then; and no join gains at the expense of the next.
+Improvement improveInTurn(const SessionDisk& disk, const Session& session, TrackId id, const JoinWish& wish,
+                          const std::vector<Join>& joins, const std::function<bool(double)>& progress) {
+  JoinFinder finder(disk, session.rate);
+  Improvement improvement{session, {}, joins.size()};
+  for (std::size_t i = 0; i < joins.size(); ++i) {
+    if (progress && !progress(static_cast<double>(i) / static_cast<double>(joins.size()))) throw cancelled();
+    const Session& now = improvement.session;
+    const Track& track = requireTrack(now, id);
+    const ResolvedComposite composite = resolve(track, now.rate);
+    const Join* const join = composite.joinAt(joins[i].at);
+    if (!join) continue;
+    const JoinView view = finder.view(now, track, composite, *join, wish);
+    const Frames next = view.right.span.end;
+    for (const JoinFinding& found : finder.better(now, track, view, wish)) {
+      Session taken = takeFinding(now, id, join->at, found);
+      if (found.slip.count != 0 &&
+          costAt(finder, taken, id, next, wish) > costAt(finder, now, id, next, wish) + leastGain)
+        continue;
+      improvement.joins.push_back({joins[i], view.cost, found});
+      improvement.session = std::move(taken);
+      break;
+    }
+  }
+  return improvement;
+}
+
+}  // namespace
+
 Improvement improveJoins(const SessionDisk& disk, const Session& session, TrackId id, const JoinWish& wish,
                          std::optional<Frames> only, const std::function<bool(double)>& progress) {
   const Track& track = requireTrack(session, id);
@@ -418,19 +480,9 @@ Improvement improveJoins(const SessionDisk& disk, const Session& session, TrackI
   std::vector<Join> joins;
   for (const Join& join : composite.joins)
     if (only ? join.at == *only : !join.set && !join.settled) joins.push_back(join);
-  std::vector<std::optional<ImprovedJoin>> found(joins.size());
-  forEachJoin(disk, session, track, composite, joins, wish, progress,
-              [&](std::size_t i, JoinFinder& finder, const JoinView& view) {
-                const auto better = finder.better(session, track, view, wish, 1);
-                if (!better.empty()) found[i] = ImprovedJoin{joins[i], view.cost, better.front()};
-              });
-  Improvement improvement{session, {}, joins.size()};
-  for (const auto& one : found) {
-    if (!one) continue;
-    improvement.session = takeFinding(std::move(improvement.session), id, one->was.at, one->now);
-    improvement.joins.push_back(*one);
-  }
-  return improvement;
+  return wish.slipWithin.count > 0
+             ? improveInTurn(disk, session, id, wish, joins, progress)
+             : improveSideBySide(disk, session, track, composite, wish, joins, progress);
 }
 
 }  // namespace yewdrift
