@@ -22,8 +22,8 @@ constexpr double surroundings = 1.0;     // seconds either way, by which a place
 constexpr double farthestSlip = 0.05;    // seconds
 constexpr float plainOnset = 0.15F;      // strength
 constexpr double slipPenalty = 0.05;     // what slipping costs: it is the player's timing
-constexpr double leastGain = 0.03;       // of cost: what gains less,
-constexpr double leastShare = 0.15;      // or less of it, is left as it is: no measure is that exact
+constexpr double leastGain = 0.01;       // of cost: what gains less,
+constexpr double leastShare = 0.05;      // or less of it, is left as it is: no measure is that exact
 
 std::vector<JoinSides> sidesOf(const SideSamples& outgoing, const SideSamples& incoming, std::size_t from,
                                std::size_t count) {

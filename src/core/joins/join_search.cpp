@@ -124,22 +124,35 @@ class Search {
       best.add(found);
     }
     if (best.found().empty()) return {};
-    // Sounds with little in common change over more gradually where the fade is at once under way.
-    FoundFade other = best.found().front();
-    if (scene_.correlation(other.fade.from, other.fade.from + other.fade.length) <= 0.4) {
-      other.fade.curve = Curve::EqualPower;
-      other.cost = judge_.cost(other.fade);
-      best.add(other);
-    }
+    // Sounds with little in common change over more gradually where the fade is at once under way: so the
+    // best is tried, and one where the boundary is.
+    tryEqualPower(best.found().front(), best);
+    FoundFade here;
+    here.fade = {static_cast<std::size_t>(std::max(0L, std::lround(reach_.at) - 2)), plainLength};
+    if (allowed(static_cast<std::size_t>(std::lround(reach_.at)), plainLength)) tryEqualPower(here, best);
     return best.found();
   }
 
  private:
-  void guess(std::size_t centre, std::size_t length) {
-    if (centre < reach_.firstCentre || centre > reach_.lastCentre || length > reach_.longest) return;
+  static constexpr std::size_t plainLength = 4;  // 10 ms
+
+  [[nodiscard]] bool allowed(std::size_t centre, std::size_t length) const {
+    if (centre < reach_.firstCentre || centre > reach_.lastCentre || length > reach_.longest) return false;
     const std::size_t half = length / 2;
-    if (centre < half + reach_.first || centre + half > reach_.last) return;
-    if (!words_.allow(static_cast<double>(centre))) return;
+    if (centre < half + reach_.first || centre + half > reach_.last) return false;
+    return words_.allow(static_cast<double>(centre));
+  }
+
+  void tryEqualPower(FoundFade found, Best& best) {
+    if (scene_.correlation(found.fade.from, found.fade.from + found.fade.length) > 0.4) return;
+    found.fade.curve = Curve::EqualPower;
+    found.cost = judge_.cost(found.fade);
+    best.add(found);
+  }
+
+  void guess(std::size_t centre, std::size_t length) {
+    if (!allowed(centre, length)) return;
+    const std::size_t half = length / 2;
     FoundFade candidate;
     candidate.fade = {centre - half, length};
     candidate.moved = std::abs(static_cast<double>(centre) - reach_.at) * movedPerStep;
