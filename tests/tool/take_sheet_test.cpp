@@ -6,6 +6,7 @@
 #include <cmath>
 #include <cstdio>
 #include <fstream>
+#include <regex>
 #include <sstream>
 
 #include "core/deliver/take_sheet.h"
@@ -19,14 +20,18 @@ namespace {
 
 /// "Voice" with three takes, of which 1 and 2 were picked, and "Drum & Bell" with one.
 struct Sheeted {
-  Sheeted() {
+  /// The takes of "Voice" lie at `at`.
+  explicit Sheeted(int at = 0) {
+    const auto span = [at](int from, int to) {
+      return " --span " + std::to_string(at + from) + "f.." + std::to_string(at + to) + "f";
+    };
     tool("new " + s + " --tempo 100 --meter 3/4");
     std::string files;
     for (unsigned i = 1; i <= 3; ++i) files += " " + wave(i);
-    tool("add " + s + " --track Voice" + files);
+    tool("add " + s + " --track Voice --at " + std::to_string(at) + "f" + files);
     tool("add " + s + " --track 'Drum & Bell' " + wave(9));
-    tool("pick " + s + " --track Voice --lane 1 --span 0f..24000f");
-    tool("pick " + s + " --track Voice --lane 2 --span 24000f..36000f");
+    tool("pick " + s + " --track Voice --lane 1" + span(0, 24000));
+    tool("pick " + s + " --track Voice --lane 2" + span(24000, 36000));
   }
   [[nodiscard]] std::string wave(unsigned seed) const {
     const std::string file = (folder / ("take" + std::to_string(seed) + ".wav")).string();
@@ -122,6 +127,29 @@ Picture pageOf(const std::string& pdf) {
   return picture;
 }
 
+bool same(PaperColour a, PaperColour b) {
+  return std::abs(a.red - b.red) < 3 && std::abs(a.green - b.green) < 3 && std::abs(a.blue - b.blue) < 3;
+}
+
+/// The map of "Voice": take 1 over the first half, take 2 over the next quarter, take 3 over the last.
+/// Returns a row of it.
+int checkMap(const Picture& page) {
+  CHECK(std::abs(page.width - 1191) <= 1);
+  const double left = 90.0;
+  const double wide = page.width - 180.0;
+  int y = 0;
+  while (y < page.height && !same(page.at(left + 0.1 * wide, y), paperColour(1))) ++y;
+  REQUIRE(y + 4 < page.height);
+  y += 4;
+  CHECK(same(page.at(left + 0.02 * wide, y), paperColour(1)));
+  CHECK(same(page.at(left + 0.45 * wide, y), paperColour(1)));
+  CHECK(same(page.at(left + 0.52 * wide, y), paperColour(2)));
+  CHECK(same(page.at(left + 0.73 * wide, y), paperColour(2)));
+  CHECK(same(page.at(left + 0.77 * wide, y), paperColour(3)));
+  CHECK(same(page.at(left + 0.98 * wide, y), paperColour(3)));
+  return y;
+}
+
 std::size_t times(const std::string& text, const std::string& what) {
   std::size_t count = 0;
   for (std::size_t at = 0; (at = text.find(what, at)) != std::string::npos; at += what.size()) ++count;
@@ -167,31 +195,33 @@ TEST_CASE("tool: the take sheet on A4, with text that is found again and the com
   // Its ends at the map's ends.
   CHECK_THAT(text, Catch::Matches("[^]*\\n *1\\|1 {20,}1\\|2\\.66\\n[^]*"));
 
-  // The map: take 1 over the first half, take 2 over the next quarter, take 3 over the last.
   const Picture page = pageOf(f.out("sheet.pdf"));
-  CHECK(std::abs(page.width - 1191) <= 1);
-  const double left = 90.0;
-  const double wide = page.width - 180.0;
-  const auto same = [](PaperColour a, PaperColour b) {
-    return std::abs(a.red - b.red) < 3 && std::abs(a.green - b.green) < 3 && std::abs(a.blue - b.blue) < 3;
-  };
-  int y = 0;
-  while (y < page.height && !same(page.at(left + 0.1 * wide, y), paperColour(1))) ++y;
-  REQUIRE(y + 4 < page.height);
-  y += 4;
-  CHECK(same(page.at(left + 0.45 * wide, y), paperColour(1)));
-  CHECK(same(page.at(left + 0.52 * wide, y), paperColour(2)));
-  CHECK(same(page.at(left + 0.73 * wide, y), paperColour(2)));
-  CHECK(same(page.at(left + 0.77 * wide, y), paperColour(3)));
-  CHECK(same(page.at(left + 0.98 * wide, y), paperColour(3)));
+  int y = checkMap(page);
   // What is said of its ends is below it.
-  while (same(page.at(left + 0.45 * wide, y), paperColour(1))) ++y;
+  while (same(page.at(90.0 + 0.45 * (page.width - 180.0), y), paperColour(1))) ++y;
   const auto all = f.words();
   const auto end =
       std::find_if(all.begin(), all.end(), [](const auto& word) { return word.text == "1|2.66"; });
   REQUIRE(end != all.end());
   CHECK(end->top * 2.0 >= y);
   f.checkLegible();
+}
+
+TEST_CASE("tool: the map begins and ends with the composite, wherever that lies") {
+  for (const int at : {0, 24000, 4800000}) {
+    INFO("at " << at);
+    const Sheeted f(at);
+    const std::string html = f.html();
+    const std::string map = html.substr(html.find("The composite of Voice"));
+    std::vector<std::pair<double, double>> rows;
+    const std::regex rect("<rect x=\"([-0-9.e+]+)\" y=\"4\" width=\"([-0-9.e+]+)\"");
+    const std::string drawn = map.substr(0, map.find("</svg>"));
+    for (std::sregex_iterator each(drawn.begin(), drawn.end(), rect), none; each != none; ++each)
+      rows.emplace_back(std::stod((*each)[1]), std::stod((*each)[2]));
+    CHECK(rows == std::vector<std::pair<double, double>>{{0.0, 500.0}, {500.0, 250.0}, {750.0, 250.0}});
+    (void)f.pdf();
+    (void)checkMap(pageOf(f.out("sheet.pdf")));
+  }
 }
 
 TEST_CASE("tool: a note of pages, in any script, goes on over the next page below the titles again") {
