@@ -22,8 +22,8 @@ JoinList::JoinList(SessionDesk& desk, InHand& inHand, JoinDesk& joins, const QLi
   list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   // It takes what is left over; what does not fit in is scrolled.
   list_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored);
-  list_->setMinimumHeight(fontMetrics().height() * 2);
-  buttons_ = new FlowLayout(4);
+  list_->setMinimumHeight(fontMetrics().height());
+  buttons_ = new FlowLayout(4, 2);
   for (QAction* each : actions) buttons_->addWidget(actionButton(each));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
