@@ -101,7 +101,7 @@ TEST_CASE("A rough waveform is an outline that is joined from column to column, 
   const QColor line(200, 0, 0);
   const QColor area(0, 0, 200, 100);
   const QImage wave = waveImage({{2, 5}, {2, 5}, {6, 8}, {0, 8}}, 9, line, area);
-  const QStringList rows{"..##", "..#|", "###|", "|##|", "|##|", "###|", ".##|", ".#||", ".###"};
+  const QStringList rows{"...#", "...#", "##.#", "|###", "|##|", "###|", ".##|", "..#|", "..##"};
   REQUIRE(wave.size() == QSize(4, 9));
   for (int y = 0; y < 9; ++y)
     for (int x = 0; x < 4; ++x) {

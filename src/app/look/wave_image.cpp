@@ -12,14 +12,15 @@ struct Bands {
   std::vector<int> last;
 };
 
-/// The outline from each column to the next.
+/// The outline, from half way to the column before to half way to the next.
 Bands outline(const std::vector<WaveColumn>& columns, int WaveColumn::*edge) {
   Bands bands;
   for (std::size_t x = 0; x < columns.size(); ++x) {
     const int here = columns[x].*edge;
-    const int next = columns[std::min(x + 1, columns.size() - 1)].*edge;
-    bands.first.push_back(std::min(here, next));
-    bands.last.push_back(std::max(here, next));
+    const int before = (here + columns[x > 0 ? x - 1 : 0].*edge) / 2;
+    const int behind = (here + columns[std::min(x + 1, columns.size() - 1)].*edge) / 2;
+    bands.first.push_back(std::min({here, before, behind}));
+    bands.last.push_back(std::max({here, before, behind}));
   }
   return bands;
 }
