@@ -370,3 +370,26 @@ TEST_CASE("Whatever a session and its tracks are called, they open again") {
   CHECK(readableText("\xed\xa0\x80") == "\xef\xbf\xbd\xef\xbf\xbd\xef\xbf\xbd");  // half of a pair
   CHECK(readableText("\xc0\xaf") == "\xef\xbf\xbd\xef\xbf\xbd");                  // longer than it need be
 }
+
+TEST_CASE("A note whose track there cannot be leaves the session as it is, and says so") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9600, 1)});
+  writeWave(temporary / "s" / "audio" / "new.wav", {noise(30000, 2)});
+  const std::string name = folder.session().tracks.front()->name;
+  for (const std::string& capture :
+       {"\"track\": 0, \"name\": \"" + name + "\"", std::string("\"track\": 99, \"name\": \"\""),
+        std::string("\"track\": 99")}) {
+    INFO(capture);
+    std::ofstream(temporary / "s" / "recording-001.json")
+        << R"({"setup": {"start": 0, "loop": null, "passes": 0, "stopAt": 96000, "postRoll": 0, "countIn": 0,
+            "byHand": false, "handPunches": [], "hush": true, "playBack": false, "recordFrom": 0, "punches": [],
+            "roundTrip": 0, "capturesFrom": 0, "rolled": null, "result": "new-lane"}, "captures": [{)"
+        << capture << R"(, "files": [{"path": "audio/new.wav", "channels": 1}]}]})";
+    const Recovery found =
+        recoverRecording(SessionDisk(temporary / "s"), "recording-001.json", folder.session());
+    REQUIRE(found.session.pool->size() == folder.session().pool->size());
+    CHECK((found.session == folder.session()));
+    CHECK_FALSE(found.changed);
+    CHECK(found.sentences.size() == 1);
+  }
+}

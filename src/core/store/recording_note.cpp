@@ -168,7 +168,8 @@ class Recoverer {
     // They end within a moment of each other. One that left less than that is silent where the others play.
     for (PoolFile& file : capture.files)
       if (most - file.length > framesFromSeconds(worthSaying, result_.session.rate)) file.length = most;
-    result_.session = withTrackFor(std::move(result_.session), capture, text(member(entry, "name")));
+    // A copy: where there can be no such track, the session is still what it was.
+    result_.session = withTrackFor(result_.session, capture, text(member(entry, "name")));
     return capture;
   }
 
