@@ -166,6 +166,7 @@ struct AudioReader::Handle {
     const bool apart = frames > 0 && (sf_seek(file, 1, SEEK_SET) != 1 ||
                                       ::lseek(descriptor.get(), 0, SEEK_CUR) != first + width ||
                                       sf_seek(file, 0, SEEK_SET) != 0);
+    if (apart) libraryNext = -1;  // wherever it was left
     if (first <= 0 || apart || first + frames * width > bytes) return;
     firstByte = first;
     format = *known;
