@@ -5,6 +5,8 @@
 #include <cmath>
 
 #include "core/edit/edit.h"
+#include "core/edit/edit_pieces.h"
+#include "core/plan/file_sample_source.h"
 #include "core/plan/join_close_up.h"
 #include "core/signal/correlation.h"
 #include "support.h"
@@ -35,17 +37,71 @@ TEST_CASE("The close-up shows both takes with their handles, and the curves that
   session = setJoin(session, id, {10000}, {{100}, {100}, Curve::EqualGain});
   FileSampleSource source(folder.disk(), *session.pool);
   const JoinCloseUp view = closeUp(session, *session.track(id), {10000}, {{9500}, {10500}}, source);
-  CHECK(view.outgoingLane == LaneNumber{1});
-  CHECK(view.incomingLane == LaneNumber{2});
+  CHECK(view.outgoing.lane == LaneNumber{1});
+  CHECK(view.incoming.lane == LaneNumber{2});
+  REQUIRE(view.outgoing.samples->size() == 1000);
+  REQUIRE(view.incoming.samples->size() == 1000);
+  const auto gainsAt = [&view](std::size_t i) {
+    return view.gainsAt(view.span.start + Frames{static_cast<std::int64_t>(i)});
+  };
   for (std::size_t i = 0; i < 1000; ++i) {
-    REQUIRE(view.outgoing[i] == lanes[0][9500 + i]);
-    REQUIRE(view.incoming[i] == lanes[1][9500 + i]);
-    REQUIRE(view.inGains[i] + view.outGains[i] == Approx(1.0).margin(1e-6));
+    REQUIRE((*view.outgoing.samples)[i] == lanes[0][9500 + i]);
+    REQUIRE((*view.incoming.samples)[i] == lanes[1][9500 + i]);
+    REQUIRE(gainsAt(i).in + gainsAt(i).out == Approx(1.0).margin(1e-6));
   }
   const Samples out = renderTrack(folder, session, "Viola").front();
   for (std::size_t i = 0; i < 1000; ++i)
     REQUIRE(out[9500 + i] ==
-            Approx(view.outgoing[i] * view.outGains[i] + view.incoming[i] * view.inGains[i]).margin(1e-6));
+            Approx((*view.outgoing.samples)[i] * gainsAt(i).out + (*view.incoming.samples)[i] * gainsAt(i).in)
+                .margin(1e-6));
+}
+
+TEST_CASE("Of a close-up only what is another is read again; a curve alone reads nothing") {
+  struct Counting : SampleSource {
+    explicit Counting(FileSampleSource& from) : source(from) {}
+    bool read(int file, int channel, Frames at, int count, float* out) noexcept override {
+      files.push_back(file);
+      return source.read(file, channel, at, count, out);
+    }
+    FileSampleSource& source;
+    std::vector<int> files;
+  };
+  const TemporaryFolder temporary;
+  const std::vector<Samples> lanes{noise(20000, 1), noise(20000, 2), noise(20000, 3)};
+  const SessionFolder folder = sessionWithLanes(temporary / "s", lanes);
+  const TrackId id = folder.session().tracks.front()->id;
+  const Session first = pick(folder.session(), id, {{0}, {10000}}, LaneNumber{1});
+  FileSampleSource files(folder.disk(), *first.pool);
+  Counting source(files);
+  const Span span{{9500}, {10500}};
+  const auto seen = [&](const Session& session, Span over, const JoinCloseUp* before) {
+    source.files.clear();
+    return closeUp(session, *session.track(id), {10000}, over, source, before);
+  };
+  const JoinCloseUp before = seen(first, span, nullptr);
+  CHECK(source.files.size() == 2);
+
+  const Session shaped = setJoin(first, id, {10000}, {{200}, {50}, Curve::EqualGain, 0.3});
+  const JoinCloseUp curve = seen(shaped, span, &before);
+  CHECK(source.files.empty());
+  CHECK(curve.outgoing.samples == before.outgoing.samples);
+  CHECK(curve.incoming.samples == before.incoming.samples);
+  CHECK(curve.join.shape.before == Frames{200});
+  CHECK(curve.measure.correlation == seen(shaped, span, nullptr).measure.correlation);
+
+  // Another take on one side, another stretch, a slip: what they show is read.
+  const Session other = pick(first, id, {{0}, {10000}}, LaneNumber{2});
+  const JoinCloseUp another = seen(other, span, &before);
+  CHECK(source.files.size() == 1);
+  CHECK(another.incoming.samples == before.incoming.samples);
+  CHECK(*another.outgoing.samples == Samples(lanes[1].begin() + 9500, lanes[1].begin() + 10500));
+  const JoinCloseUp wider = seen(first, {{9000}, {11000}}, &before);
+  CHECK(source.files.size() == 2);
+  CHECK(*wider.outgoing.samples == Samples(lanes[0].begin() + 9000, lanes[0].begin() + 11000));
+  const Session slipped = changePiece(first, id, {5000}, {.slip = Frames{77}});
+  const JoinCloseUp moved = seen(slipped, span, &before);
+  CHECK(source.files.size() == 1);
+  CHECK(*moved.outgoing.samples == Samples(lanes[0].begin() + 9423, lanes[0].begin() + 10423));
 }
 
 TEST_CASE("The matched curve is drawn as it is played, for the correlation that is shown") {
@@ -66,20 +122,20 @@ TEST_CASE("The matched curve is drawn as it is played, for the correlation that 
     const auto r = std::max(0.0F, static_cast<float>(view.measure.correlation));
     const Samples out = renderTrack(folder, session, "Viola").front();
     for (std::size_t i = 0; i < 2200; ++i) {
-      const float in = view.inGains[i];
-      const float away = view.outGains[i];
+      const auto [away, in] = view.gainsAt(Frames{9000 + static_cast<std::int64_t>(i)});
       // Power-complementary (Fink, Holters, Zoelzer, DAFx 2016), from the first frame to the last.
       REQUIRE(in * in + away * away + 2.0F * r * in * away == Approx(1.0).margin(1e-4));
-      REQUIRE(out[9000 + i] == Approx(view.outgoing[i] * away + view.incoming[i] * in).margin(2e-3));
+      REQUIRE(out[9000 + i] ==
+              Approx((*view.outgoing.samples)[i] * away + (*view.incoming.samples)[i] * in).margin(2e-3));
     }
     // Outside the join it is one take or the other.
-    CHECK(view.inGains.front() == 0.0F);
-    CHECK(view.outGains.front() == 1.0F);
-    CHECK(view.inGains.back() == 1.0F);
-    CHECK(view.outGains.back() == 0.0F);
-    CHECK(view.inGains[299] == 0.0F);
-    CHECK(view.outGains[1901] == 0.0F);
-    CHECK(view.inGains[1100] == Approx(view.outGains[1099]).margin(1e-6));
+    CHECK(view.gainsAt({9000}).in == 0.0F);
+    CHECK(view.gainsAt({9000}).out == 1.0F);
+    CHECK(view.gainsAt({11199}).in == 1.0F);
+    CHECK(view.gainsAt({11199}).out == 0.0F);
+    CHECK(view.gainsAt({9299}).in == 0.0F);
+    CHECK(view.gainsAt({10901}).out == 0.0F);
+    CHECK(view.gainsAt({10100}).in == Approx(view.gainsAt({10099}).out).margin(1e-6));
   }
 }
 

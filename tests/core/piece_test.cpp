@@ -149,11 +149,11 @@ TEST_CASE("The close-up shows the takes where the pieces play them") {
                       pieceOf({{10000}, {19000}}, 2, -200));
   FileSampleSource source(two.folder.disk(), *two.session.pool);
   const JoinCloseUp shown = closeUp(two.session, two.track(), {10000}, {{9000}, {11000}}, source);
-  REQUIRE(shown.outgoing.size() == 2000);
-  REQUIRE(shown.incoming.size() == 2000);
+  REQUIRE(shown.outgoing.samples->size() == 2000);
+  REQUIRE(shown.incoming.samples->size() == 2000);
   for (std::size_t i = 0; i < 2000; ++i) {
-    REQUIRE(shown.outgoing[i] == first[9000 + i - 300]);
-    REQUIRE(shown.incoming[i] == second[9000 + i + 200]);
+    REQUIRE((*shown.outgoing.samples)[i] == first[9000 + i - 300]);
+    REQUIRE((*shown.incoming.samples)[i] == second[9000 + i + 200]);
   }
 }
 

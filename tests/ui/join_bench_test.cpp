@@ -179,7 +179,7 @@ TEST_CASE("Zoomed in, zero crossings are seen and draw the boundary") {
   for (const Frames at : crossings) {
     const auto i = static_cast<std::size_t>((at - view.span.start).count);
     const auto crosses = [i](const std::vector<float>& side) { return side[i - 1] * side[i] <= 0.0F; };
-    CHECK((crosses(view.outgoing) || crosses(view.incoming)));
+    CHECK((crosses(*view.outgoing.samples) || crosses(*view.incoming.samples)));
   }
   // The farthest from the boundary to the left, so that nothing else is near.
   const Frames aim = crossings.front() == Frames{194000} ? crossings.back() : crossings.front();

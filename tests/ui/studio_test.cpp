@@ -330,7 +330,7 @@ TEST_CASE("What is in hand goes when it is gone") {
   studio.desk().apply("Pick", [=](const Session& s) { return pick(s, id, {{1000}, {9000}}, LaneNumber{1}); });
   studio.inHand().takeJoin(Frames{9000});
   REQUIRE(studio.inHand().joinCloseUp({1000}, {}));
-  CHECK(studio.inHand().joinCloseUp({1000}, {})->outgoing.size() == 2000);
+  CHECK(studio.inHand().joinCloseUp({1000}, {})->span.length() == Frames{2000});
   studio.desk().undo();
   CHECK_FALSE(studio.inHand().join());
   CHECK_FALSE(studio.inHand().joinCloseUp({1000}, {}));

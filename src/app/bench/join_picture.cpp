@@ -5,6 +5,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
+#include <span>
 #include <tuple>
 #include <utility>
 
@@ -13,6 +14,7 @@
 #include "app/look/theme.h"
 #include "app/look/wave_image.h"
 #include "core/edit/edit.h"
+#include "core/signal/extremes.h"
 
 namespace yewdrift::app {
 
@@ -22,9 +24,10 @@ constexpr int reachOfGrip = 6;       // pixels
 constexpr int reachOfPlace = 7;      // within which a boundary is drawn to a good place
 constexpr double roomToCross = 4.0;  // pixels that a zero crossing needs to be seen
 
-/// Where a signal goes from one side of zero to the other.
-void addCrossings(const std::vector<float>& samples, Frames start, std::vector<Frames>& crossings) {
-  for (std::size_t i = 1; i < samples.size(); ++i)
+/// Where a signal goes from one side of zero to the other, until there are more than that many.
+void addCrossings(const std::vector<float>& samples, Frames start, std::size_t most,
+                  std::vector<Frames>& crossings) {
+  for (std::size_t i = 1; i < samples.size() && crossings.size() <= most; ++i)
     if ((samples[i - 1] < 0.0F) != (samples[i] < 0.0F))
       crossings.push_back(start + Frames{static_cast<std::int64_t>(i)});
 }
@@ -42,9 +45,13 @@ JoinPicture::JoinPicture(SessionDesk& desk, InHand& inHand, JoinDesk& joins, QWi
       "to good places near it, marked above, and, zoomed in, to zero crossings; with Alt it is not."));
 }
 
-int JoinPicture::colourOf(LaneNumber lane) const {
+int JoinPicture::paletteOf(LaneNumber lane) const {
   const Track* track = inHand_.track();
   return track ? track->colourOf(lane) : lane.value;
+}
+
+QColor JoinPicture::colourOf(const CloseUpSide& side) const {
+  return side.lane ? takeColour(paletteOf(*side.lane)) : theme().faintText;
 }
 
 void JoinPicture::refresh() {
@@ -58,8 +65,9 @@ void JoinPicture::refresh() {
       shown_ = inHand_.joinCloseUp(around_, heldCentre());
     }
   }
+  // Samples that are still held are not read into the same place again: the place tells which they are.
   const auto seen = [](const std::optional<JoinCloseUp>& view) {
-    return std::tie(view->outgoing, view->incoming, view->outgoingLane, view->incomingLane);
+    return std::tie(view->outgoing.samples, view->incoming.samples, view->outgoing.lane, view->incoming.lane);
   };
   if (shown_ && !(drawnWaves_ && seen(drawnWaves_) == seen(shown_))) drawnWaves_.reset();
   update();
@@ -72,7 +80,7 @@ QString JoinPicture::spoken() const {
   };
   const auto ms = [this](Frames f) { return secondsFromFrames(f, desk_.session().rate) * 1000.0; };
   return tr("from %1 to %2, crossfade of %L3 ms before and %L4 ms after")
-      .arg(lane(shown_->outgoingLane), lane(shown_->incomingLane))
+      .arg(lane(shown_->outgoing.lane), lane(shown_->incoming.lane))
       .arg(ms(shown_->join.shape.before), 0, 'f', 1)
       .arg(ms(shown_->join.shape.after), 0, 'f', 1);
 }
@@ -94,16 +102,12 @@ Frames JoinPicture::atX(double x) const {
 }
 
 /// The incoming take as an area, the outgoing one as a line over it: told apart without colour.
-void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples,
-                           const std::optional<LaneNumber>& lane, bool incoming) {
-  if (samples.empty()) return;
-  float peak = 0.02F;
-  for (const auto* side : {&shown_->outgoing, &shown_->incoming})
-    for (const float s : *side) peak = std::max(peak, std::abs(s));
+void JoinPicture::drawTake(QPainter& painter, bool incoming, double scale) {
+  const CloseUpSide& side = incoming ? shown_->incoming : shown_->outgoing;
+  const std::vector<float>& samples = *side.samples;
   const double middle = height() / 2.0;
-  const double scale = height() * 0.42 / peak;
   const double step = static_cast<double>(width()) / static_cast<double>(samples.size());
-  const QColor colour = lane ? takeColour(colourOf(*lane)) : theme().faintText;
+  const QColor colour = colourOf(side);
   QColor ground = colour;
   ground.setAlphaF(0.45F);
   if (step >= 0.5) {
@@ -131,11 +135,10 @@ void JoinPicture::drawTake(QPainter& painter, const std::vector<float>& samples,
     const auto from = static_cast<std::size_t>(x / (step * ratio));
     const auto to = std::min(samples.size(), static_cast<std::size_t>((x + 1) / (step * ratio)) + 1);
     if (from >= to) break;
-    const auto [low, high] = std::minmax_element(samples.begin() + static_cast<std::ptrdiff_t>(from),
-                                                 samples.begin() + static_cast<std::ptrdiff_t>(to));
-    const int top = static_cast<int>(std::floor((middle - *high * scale) * ratio));
+    const Extremes column = extremesOf(std::span(samples).subspan(from, to - from));
+    const int top = static_cast<int>(std::floor((middle - column.high * scale) * ratio));
     columns.push_back(
-        {top, std::max(static_cast<int>(std::floor((middle - *low * scale) * ratio)), top + 1)});
+        {top, std::max(static_cast<int>(std::floor((middle - column.low * scale) * ratio)), top + 1)});
   }
   QImage wave = waveImage(columns, static_cast<int>(std::lround(height() * ratio)), colour,
                           incoming ? ground : QColor(Qt::transparent));
@@ -151,24 +154,24 @@ void JoinPicture::drawWaves() {
   QPainter painter(&waves_);
   painter.setPen(QPen(theme().line, 1));
   painter.drawLine(0, height() / 2, width(), height() / 2);
-  drawTake(painter, shown_->incoming, shown_->incomingLane, true);
-  drawTake(painter, shown_->outgoing, shown_->outgoingLane, false);
+  if (!shown_->span.empty()) {
+    const float peak =
+        std::max(extremesOf(*shown_->outgoing.samples).peak(), extremesOf(*shown_->incoming.samples).peak());
+    const double scale = height() * 0.42 / std::max(peak, 0.02F);
+    drawTake(painter, true, scale);
+    drawTake(painter, false, scale);
+  }
   drawnWaves_ = shown_;
 }
 
 void JoinPicture::drawCurves(QPainter& painter) {
-  const std::size_t count = shown_->inGains.size();
-  if (count == 0) return;
   const double top = height() * 0.06;
   const double bottom = height() * 0.94;
   for (const bool incoming : {false, true}) {
-    const auto& gains = incoming ? shown_->inGains : shown_->outGains;
-    const auto& lane = incoming ? shown_->incomingLane : shown_->outgoingLane;
     QPolygonF line;
     for (int x = 0; x <= width(); x += 2) {
-      const auto i = std::min(
-          count - 1, static_cast<std::size_t>(static_cast<double>(x) / width() * static_cast<double>(count)));
-      const QPointF point(x, bottom - (bottom - top) * static_cast<double>(gains[i]));
+      const FadeGains gains = shown_->gainsAt(atX(x));
+      const QPointF point(x, bottom - (bottom - top) * static_cast<double>(incoming ? gains.in : gains.out));
       // Where it stays as it is, the middle of three says nothing, and costs as much as the others.
       if (const auto n = line.size(); n >= 2 && line[n - 1].y() == point.y() && line[n - 2].y() == point.y())
         line[n - 1] = point;
@@ -177,7 +180,7 @@ void JoinPicture::drawCurves(QPainter& painter) {
     }
     QPainterPath area;
     area.addPolygon(QPolygonF(line) << QPointF(width(), bottom) << QPointF(0, bottom));
-    QColor ground = lane ? takeColour(colourOf(*lane)) : theme().faintText;
+    QColor ground = colourOf(incoming ? shown_->incoming : shown_->outgoing);
     ground.setAlphaF(0.13F);
     painter.fillPath(area, ground);
     ground.setAlphaF(0.9F);
@@ -242,34 +245,39 @@ void JoinPicture::drawNames(QPainter& painter) {
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme().surface);
     painter.drawRoundedRect(box, 5, 5);
-    if (lane) drawTakeMark(painter, QRectF(box.left() + 5, box.top() + 4, 14, 14), colourOf(*lane));
+    if (lane) drawTakeMark(painter, QRectF(box.left() + 5, box.top() + 4, 14, 14), paletteOf(*lane));
     painter.setPen(theme().text);
     painter.drawText(box.adjusted(24, 0, 0, 0), Qt::AlignVCenter, text);
   };
-  name(shown_->outgoingLane, false);
-  name(shown_->incomingLane, true);
+  name(shown_->outgoing.lane, false);
+  name(shown_->incoming.lane, true);
 }
 
 std::optional<QPoint> JoinPicture::bendGrip() const {
-  if (!shown_ || shown_->inGains.size() < 2) return std::nullopt;
-  const auto& in = shown_->inGains;
-  const auto& out = shown_->outGains;
-  // The last place at which what goes out is not yet softer than what comes in.
-  std::size_t cross = 0;
-  while (cross + 1 < in.size() && out[cross] > in[cross]) ++cross;
-  if (cross == 0 || out[cross] > in[cross]) return std::nullopt;
-  const double bottom = height() * 0.94;
-  const double gain = (static_cast<double>(in[cross]) + static_cast<double>(out[cross])) / 2.0;
-  return QPoint(xOf(shown_->span.start + Frames{static_cast<std::int64_t>(cross)}),
-                static_cast<int>(std::lround(bottom - height() * 0.88 * gain)));
+  if (!shown_) return std::nullopt;
+  // The first place at which what goes out is no louder than what comes in: halved towards, since one falls
+  // and the other rises.
+  const Span& span = shown_->span;
+  Frames louder = span.start - Frames{1};
+  Frames cross = span.end;
+  while (cross - louder > Frames{1}) {
+    const Frames middle = louder + Frames{(cross - louder).count / 2};
+    const FadeGains gains = shown_->gainsAt(middle);
+    (gains.out > gains.in ? louder : cross) = middle;
+  }
+  if (cross <= span.start || cross >= span.end) return std::nullopt;
+  const FadeGains gains = shown_->gainsAt(cross);
+  const double gain = (static_cast<double>(gains.in) + static_cast<double>(gains.out)) / 2.0;
+  return QPoint(xOf(cross), static_cast<int>(std::lround(height() * 0.94 - height() * 0.88 * gain)));
 }
 
 std::vector<Frames> JoinPicture::zeroCrossings() const {
   std::vector<Frames> crossings;
   if (!shown_) return crossings;
-  addCrossings(shown_->outgoing, shown_->span.start, crossings);
-  addCrossings(shown_->incoming, shown_->span.start, crossings);
-  if (static_cast<double>(crossings.size()) * roomToCross > width()) crossings.clear();
+  const auto most = static_cast<std::size_t>(width() / roomToCross);
+  for (const CloseUpSide* side : {&shown_->outgoing, &shown_->incoming})
+    addCrossings(*side->samples, shown_->span.start, most, crossings);
+  if (crossings.size() > most) crossings.clear();
   return crossings;
 }
 

@@ -41,7 +41,8 @@ class JoinPicture : public QWidget {
   void wheelEvent(QWheelEvent* event) override;
 
  private:
-  [[nodiscard]] int colourOf(LaneNumber lane) const;
+  [[nodiscard]] int paletteOf(LaneNumber lane) const;
+  [[nodiscard]] QColor colourOf(const CloseUpSide& side) const;
   enum class Drag { None, Boundary, Before, After, Bend };
   [[nodiscard]] Frames atX(double x) const;
   [[nodiscard]] std::optional<Frames> heldCentre() const {
@@ -54,8 +55,8 @@ class JoinPicture : public QWidget {
   void endDrag();
   void dragIsOver();
   void drawWaves();
-  void drawTake(QPainter& painter, const std::vector<float>& samples, const std::optional<LaneNumber>& lane,
-                bool incoming);
+  /// `scale`: pixels for full scale.
+  void drawTake(QPainter& painter, bool incoming, double scale);
   void drawCurves(QPainter& painter);
   void drawGrips(QPainter& painter);
   void drawPlaces(QPainter& painter);

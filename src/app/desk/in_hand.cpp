@@ -150,6 +150,7 @@ FileSampleSource& InHand::closeUpSource() {
   if (!closeUpSource_ || closeUpFiles_ != *desk_.session().pool) {
     closeUpFiles_ = *desk_.session().pool;
     closeUpSource_.emplace(desk_.disk(), closeUpFiles_);
+    closeUpBefore_.reset();
   }
   return *closeUpSource_;
 }
@@ -159,7 +160,11 @@ std::optional<JoinCloseUp> InHand::joinCloseUp(Frames around, std::optional<Fram
   if (!now || !join_) return std::nullopt;
   const Frames middle = centre.value_or(*join_);
   try {
-    return closeUp(desk_.session(), *now, *join_, {middle - around, middle + around}, closeUpSource());
+    const Span span{middle - around, middle + around};
+    FileSampleSource& source = closeUpSource();
+    closeUpBefore_ =
+        closeUp(desk_.session(), *now, *join_, span, source, closeUpBefore_ ? &*closeUpBefore_ : nullptr);
+    return closeUpBefore_;
   } catch (const Error&) {
     return std::nullopt;
   }

@@ -105,6 +105,7 @@ class InHand : public QObject {
   std::map<TrackId, ResolvedTrack> resolved_;
   std::optional<FileSampleSource> closeUpSource_;
   std::vector<PoolFile> closeUpFiles_;
+  std::optional<JoinCloseUp> closeUpBefore_;  // read from that source
 };
 
 }  // namespace yewdrift::app
