@@ -9,15 +9,15 @@ cmake --preset release
 cmake --build --preset release
 # Sound and window tests keep their own time, so they run side by side and not on one heap.
 QT_QPA_PLATFORM=offscreen ctest --test-dir build/release --output-on-failure -j2 -LE sound_server
-# Sound servers mostly wait for their clocks. What the sanitizers need is built meanwhile, by what they leave over.
+# Sound servers mostly wait for their clocks. What the sanitizers watch is built and run meanwhile, by what they leave over.
 idle=(nice -n 19)
 if chrt --idle 0 true 2>/dev/null; then idle=(chrt --idle 0 nice -n 19); fi
 export YEWDRIFT_TEST_OBJECTS=$PWD/build/release
-"${idle[@]}" scripts/test_sanitized.sh asan build >build/asan_build.log 2>&1 &
-building=$!
-trap 'kill "$building" 2>/dev/null || true' EXIT
+"${idle[@]}" scripts/test_sanitized.sh asan >build/asan.log 2>&1 &
+sanitized=$!
+trap 'kill "$sanitized" 2>/dev/null || true' EXIT
 # A shared virtual machine can be taken away from a real sound server for longer than it buffers: these may try again.
 QT_QPA_PLATFORM=offscreen ctest --test-dir build/release --output-on-failure -j2 -L sound_server --repeat until-pass:3
-wait "$building" || { cat build/asan_build.log; exit 1; }
+wait "$sanitized" || { cat build/asan.log; exit 1; }
 trap - EXIT
-scripts/test_sanitized.sh asan
+tail -n 200 build/asan.log

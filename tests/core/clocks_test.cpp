@@ -17,10 +17,10 @@ using namespace yewdrift::test;
 
 namespace {
 
-constexpr double tone = 997.0;
+constexpr double toneHertz = 997.0;
 
 float toneAt(double frame, double rate, double phase = 0.0) {
-  return static_cast<float>(0.5 * std::sin(2.0 * std::numbers::pi * tone * frame / rate + phase));
+  return static_cast<float>(0.5 * std::sin(2.0 * std::numbers::pi * toneHertz * frame / rate + phase));
 }
 
 /// The tone at the source's own rate comes round after a second to the sample.
@@ -360,7 +360,7 @@ TEST_CASE("At another rate than the device's, tones are recorded and played at t
         worst = std::max<double>(worst, std::abs(device.played[1][i] + expected));
       }
       // The delay is a whole number of the session's frames: half a frame of the tone's slope at most.
-      CHECK(worst < 0.5 * 2.0 * std::numbers::pi * tone / rate * 0.5 + 1e-4);
+      CHECK(worst < 0.5 * 2.0 * std::numbers::pi * toneHertz / rate * 0.5 + 1e-4);
       CHECK(std::count(player.dropouts.begin(), player.dropouts.end(), true) == 0);
     }
   }

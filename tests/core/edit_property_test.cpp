@@ -18,13 +18,13 @@ using yewdrift::test::butForPool;
 
 namespace {
 
-constexpr TrackId viola{1};
-constexpr int length = 2000;
+constexpr TrackId edited{1};
+constexpr int editedLength = 2000;
 constexpr int nobody = 0;
 constexpr int silence = -1;
 
-struct Model {
-  std::vector<int> picked = std::vector<int>(length, nobody);  // lane, silence, or nobody picked
+struct EditModel {
+  std::vector<int> picked = std::vector<int>(editedLength, nobody);  // lane, silence, or nobody picked
   std::vector<Span> lanes;
 
   [[nodiscard]] int playing(int frame) const {
@@ -61,16 +61,16 @@ TEST_CASE("Any sequence of takes and picks plays what the simple model says; und
   std::mt19937 random(11);
   auto number = [&random](int low, int high) { return std::uniform_int_distribution(low, high)(random); };
   for (int trial = 0; trial < 60; ++trial) {
-    Model model;
+    EditModel model;
     History history(addTrack(Session{}, "Viola", microphonesFor(1)));
     std::vector<Session> values{history.now()};
     for (int step = 0; step < 60; ++step) {
-      const int from = number(0, length - 2);
-      const Span span{{from}, {number(from + 1, length)}};
+      const int from = number(0, editedLength - 2);
+      const Span span{{from}, {number(from + 1, editedLength)}};
       Session next = history.now();
       if (model.lanes.empty() || number(0, 5) == 0) {
         next = addPoolFile(next, {"audio/x.wav", 1, span.length()});
-        next = addLane(next, viola,
+        next = addLane(next, edited,
                        {{span.start, span.length(), span, {{static_cast<int>(next.pool->size()) - 1, 0}}}});
         model.lanes.push_back(span);
       } else {
@@ -78,18 +78,18 @@ TEST_CASE("Any sequence of takes and picks plays what the simple model says; und
         // Where a lane has nothing the composite keeps what it plays.
         const Span there = lane == 0 ? span : span.intersect(model.lanes[static_cast<std::size_t>(lane) - 1]);
         if (there.empty()) {
-          CHECK_THROWS_AS(pick(next, viola, span, LaneNumber{lane}), Error);
+          CHECK_THROWS_AS(pick(next, edited, span, LaneNumber{lane}), Error);
           continue;
         }
-        next = pick(next, viola, span, lane == 0 ? std::nullopt : std::optional(LaneNumber{lane}));
+        next = pick(next, edited, span, lane == 0 ? std::nullopt : std::optional(LaneNumber{lane}));
         std::fill(model.picked.begin() + there.start.count, model.picked.begin() + there.end.count,
                   lane == 0 ? silence : lane);
       }
       history.commit("step", next);
       if (!(values.back() == next)) values.push_back(next);
-      const ResolvedComposite composite = resolve(*next.track(viola), next.rate);
+      const ResolvedComposite composite = resolve(*next.track(edited), next.rate);
       requireSound(composite);
-      for (int frame = 0; frame < length; frame += 3)
+      for (int frame = 0; frame < editedLength; frame += 3)
         REQUIRE(playing(composite, frame) == model.playing(frame));
     }
     checkInvariants(history.now());
@@ -109,31 +109,32 @@ TEST_CASE("Moving boundaries at random keeps the composite whole and moves nothi
   auto number = [&random](int low, int high) { return std::uniform_int_distribution(low, high)(random); };
   Session session = addTrack(Session{}, "Viola", microphonesFor(1));
   for (int lane = 0; lane < 4; ++lane) {
-    session = addPoolFile(session, {"audio/x.wav", 1, {length + 200}});
-    session = addLane(session, viola,
-                      {{{-100}, {length + 200}, {{number(0, 500)}, {number(1500, length)}}, {{lane, 0}}}});
+    session = addPoolFile(session, {"audio/x.wav", 1, {editedLength + 200}});
+    session = addLane(
+        session, edited,
+        {{{-100}, {editedLength + 200}, {{number(0, 500)}, {number(1500, editedLength)}}, {{lane, 0}}}});
   }
   for (int i = 0; i < 12; ++i) {
-    const int from = number(0, length - 50);
-    session = pick(session, viola, {{from}, {from + 50}}, LaneNumber{number(1, 4)});
+    const int from = number(0, editedLength - 50);
+    session = pick(session, edited, {{from}, {from + 50}}, LaneNumber{number(1, 4)});
   }
   for (int step = 0; step < 400; ++step) {
-    const ResolvedComposite before = resolve(*session.track(viola), session.rate);
+    const ResolvedComposite before = resolve(*session.track(edited), session.rate);
     const Join& join =
         before.joins[static_cast<std::size_t>(number(0, static_cast<int>(before.joins.size()) - 1))];
     const Frames to{join.at.count + number(-120, 120)};
     // Every lane has material all along: one frame of the piece that gives has to stay.
     const Frames reached = std::clamp(to, before.pieceAt(join.at - Frames{1})->span.start + Frames{1},
                                       before.pieceAt(join.at)->span.end - Frames{1});
-    REQUIRE(reachableBoundary(session, viola, join.at, to) == reached);
-    session = moveBoundary(session, viola, join.at, to);
-    const ResolvedComposite after = resolve(*session.track(viola), session.rate);
+    REQUIRE(reachableBoundary(session, edited, join.at, to) == reached);
+    session = moveBoundary(session, edited, join.at, to);
+    const ResolvedComposite after = resolve(*session.track(edited), session.rate);
     requireSound(after);
     const Span moved{std::min(join.at, reached), std::max(join.at, reached)};
     // What lies between plays what takes.
     const int taking =
         playing(before, static_cast<int>((reached > join.at ? join.at - Frames{1} : join.at).count));
-    for (int frame = 0; frame < length; ++frame)
+    for (int frame = 0; frame < editedLength; ++frame)
       REQUIRE(playing(after, frame) == (moved.contains({frame}) ? taking : playing(before, frame)));
     REQUIRE(after.joinAt(reached) != nullptr);
     checkInvariants(session);

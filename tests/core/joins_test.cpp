@@ -11,6 +11,7 @@
 #include "core/edit/history.h"
 #include "core/error.h"
 #include "core/joins/join_finder.h"
+#include "core/known_takes.h"
 #include "core/store/import_audio.h"
 #include "support.h"
 
@@ -18,8 +19,6 @@ using namespace yewdrift;
 using namespace yewdrift::test;
 
 namespace {
-
-constexpr SampleRate rate{48000};
 
 /// A tone that lasts from one frame to another, with ends of 5 ms, over a quiet room.
 void addTone(Samples& samples, std::size_t from, std::size_t to, double hertz, double phase,

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <random>
 
+#include "core/known_takes.h"
 #include "support.h"
 
 using namespace yewdrift;
@@ -14,7 +15,6 @@ using namespace yewdrift::test;
 
 namespace {
 
-constexpr SampleRate rate{48000};
 constexpr Frames within{24000};
 
 /// Something played: notes of several partials with noise in their attack, at times that vary by `loose`

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <random>
 
+#include "core/known_takes.h"
 #include "support.h"
 
 using namespace yewdrift;
@@ -14,7 +15,6 @@ using namespace yewdrift::test;
 
 namespace {
 
-constexpr SampleRate rate{48000};
 constexpr Span all{{0}, {480000}};
 
 struct Tone {

@@ -14,7 +14,7 @@ namespace {
 
 constexpr std::int64_t in = 5003;
 constexpr std::int64_t out = 9001;
-constexpr int fade = RecordGate::fadeFrames;
+constexpr int gateFade = RecordGate::fadeFrames;
 
 /// One track with an earlier take of constant 0.25, an input of constant 0.5; recorded in [in, out).
 struct Hearing {
@@ -62,12 +62,12 @@ TEST_CASE("Automatic monitoring follows the punch to the frame, with a short fad
   for (const int block : {32, 100, 4096}) {
     INFO("block " << block);
     const Hearing hearing(Monitoring::Automatic, true, block);
-    CHECK(hearing.at(in - 1) == Approx(0.25F));             // the track
-    CHECK(hearing.at(in) == Approx(0.25F + 0.25F / fade));  // the first step of the fade
-    CHECK(hearing.at(in + fade) == Approx(0.5F));           // the input
+    CHECK(hearing.at(in - 1) == Approx(0.25F));                 // the track
+    CHECK(hearing.at(in) == Approx(0.25F + 0.25F / gateFade));  // the first step of the fade
+    CHECK(hearing.at(in + gateFade) == Approx(0.5F));           // the input
     CHECK(hearing.at(out - 1) == Approx(0.5F));
-    CHECK(hearing.at(out) == Approx(0.5F - 0.25F / fade));
-    CHECK(hearing.at(out + fade) == Approx(0.25F));
+    CHECK(hearing.at(out) == Approx(0.5F - 0.25F / gateFade));
+    CHECK(hearing.at(out + gateFade) == Approx(0.25F));
     CHECK(hearing.greatestStep() < 0.01F);
   }
 }
@@ -75,19 +75,19 @@ TEST_CASE("Automatic monitoring follows the punch to the frame, with a short fad
 TEST_CASE("Earlier takes are hushed where it is recorded, or heard") {
   const Hearing hushed(Monitoring::Off, true, 256);
   CHECK(hushed.at(in - 1) == Approx(0.25F));
-  CHECK(hushed.at(in + fade) == Approx(0.0F).margin(1e-6));
-  CHECK(hushed.at(out + fade) == Approx(0.25F));
+  CHECK(hushed.at(in + gateFade) == Approx(0.0F).margin(1e-6));
+  CHECK(hushed.at(out + gateFade) == Approx(0.25F));
   const Hearing heard(Monitoring::Off, false, 256);
-  CHECK(heard.at(in + fade) == Approx(0.25F));
+  CHECK(heard.at(in + gateFade) == Approx(0.25F));
   const Hearing both(Monitoring::Automatic, false, 256);
-  CHECK(both.at(in + fade) == Approx(0.75F));
+  CHECK(both.at(in + gateFade) == Approx(0.75F));
 }
 
 TEST_CASE("Always: the input is heard before, during and after, and while the transport stands") {
   const Hearing hearing(Monitoring::Always, true, 256);
   CHECK(hearing.at(in - 1) == Approx(0.75F));
-  CHECK(hearing.at(in + fade) == Approx(0.5F));
-  CHECK(hearing.at(out + fade) == Approx(0.75F));
+  CHECK(hearing.at(in + gateFade) == Approx(0.5F));
+  CHECK(hearing.at(out + gateFade) == Approx(0.75F));
 
   const TemporaryFolder temporary;
   SessionFolder folder = sessionWithLanes(temporary / "s", {Samples(100, 0.0F)});
@@ -148,7 +148,7 @@ TEST_CASE("Mute and solo reach what is monitored, without a click") {
   CHECK(heard(setTrackSwitch(session, other, TrackSwitch::Solo, true)) == 0.0F);
   CHECK(heard(setTrackSwitch(session, id, TrackSwitch::Solo, true)) == Approx(0.5F));
   CHECK(right[255] == Approx(0.0F).margin(1e-6));
-  CHECK(step <= 0.5F / fade + 1e-6F);
+  CHECK(step <= 0.5F / gateFade + 1e-6F);
   // The input goes away and monitoring is switched off meanwhile: when it is back it is silent.
   const std::array<float*, 2> outputs{left.data(), right.data()};
   rig.setPlan(setMonitoring(session, id, Monitoring::Off));

@@ -15,7 +15,7 @@ namespace {
 constexpr float level = 0.5F;
 constexpr double leftPitch = 220.3;
 constexpr double rightPitch = 171.7;
-constexpr std::size_t fade = 240;  // 5 ms at 48 kHz
+constexpr std::size_t jumpFade = 240;  // 5 ms at 48 kHz
 
 /// A stereo take, another tone on each side.
 SessionFolder stereoSession(const fs::path& path, std::size_t frames = 200000) {
@@ -108,8 +108,8 @@ TEST_CASE("A roll that ends by itself fades into what lies behind its end") {
   CHECK(ears.heard[0][10054] == Approx(tone[10054]).margin(1e-5));
   for (const std::size_t i : {0U, 100U, 239U})
     CHECK(ears.heard[0][10055 + i] ==
-          Approx(tone[10055 + i] * (1.0 - (static_cast<double>(i) + 0.5) / fade)).margin(1e-5));
-  CHECK(ears.heard[0][10055 + fade] == 0.0F);
+          Approx(tone[10055 + i] * (1.0 - (static_cast<double>(i) + 0.5) / jumpFade)).margin(1e-5));
+  CHECK(ears.heard[0][10055 + jumpFade] == 0.0F);
 }
 
 TEST_CASE("What begins from rest at a loop's start begins as it was played, every time round") {
@@ -127,11 +127,11 @@ TEST_CASE("What begins from rest at a loop's start begins as it was played, ever
   rig.engine.settle();
   const Samples heard = rig.play(30000);
   for (std::size_t round = 0; round < 3; ++round)
-    for (std::size_t i = 0; i < fade; ++i) {
-      const float ringsOn =
-          round == 0
-              ? 0.0F
-              : strokes[14000 + i] * mid * (1.0F - (static_cast<float>(i) + 0.5F) / static_cast<float>(fade));
+    for (std::size_t i = 0; i < jumpFade; ++i) {
+      const float ringsOn = round == 0
+                                ? 0.0F
+                                : strokes[14000 + i] * mid *
+                                      (1.0F - (static_cast<float>(i) + 0.5F) / static_cast<float>(jumpFade));
       REQUIRE(heard[round * 9000 + i] == Approx(strokes[5000 + i] * mid + ringsOn).margin(1e-6));
     }
 }

@@ -11,7 +11,7 @@ using namespace yewdrift::test;
 
 namespace {
 
-const float mid = static_cast<float>(std::sqrt(0.5));
+const float inMiddle = static_cast<float>(std::sqrt(0.5));
 constexpr float third = 0.4F;  // the composite: the newest take
 
 /// Three takes told apart by their level, and another track.
@@ -25,8 +25,8 @@ SessionFolder band(const fs::path& path) {
   return folder;
 }
 
-struct Ears {
-  explicit Ears(const fs::path& path) : folder(band(path)), rig(folder, 64) {}
+struct Listener {
+  explicit Listener(const fs::path& path) : folder(band(path)), rig(folder, 64) {}
   [[nodiscard]] TrackId id() const { return folder.session().tracks.front()->id; }
   /// From the start on, for so many frames.
   Rig::Sides hear(Listening how, std::size_t frames = 6400) {
@@ -53,15 +53,15 @@ struct Ears {
 /// Both sides, at that frame.
 void checkAt(const Rig::Sides& heard, std::size_t frame, float level) {
   INFO("frame " << frame);
-  CHECK(heard.left.at(frame) == Approx(level * mid).margin(2e-6));
-  CHECK(heard.right.at(frame) == Approx(level * mid).margin(2e-6));
+  CHECK(heard.left.at(frame) == Approx(level * inMiddle).margin(2e-6));
+  CHECK(heard.right.at(frame) == Approx(level * inMiddle).margin(2e-6));
 }
 
 }  // namespace
 
 TEST_CASE("The other tracks are full, dimmed by so much, or silent; the track in hand stays as it is") {
   const TemporaryFolder temporary;
-  Ears ears(temporary / "s");
+  Listener ears(temporary / "s");
   Listening how;
   checkAt(ears.hear(how), 3000, third + 0.1F);
   how.others = Decibels{-12.0};
@@ -75,7 +75,7 @@ TEST_CASE("The other tracks are full, dimmed by so much, or silent; the track in
 
 TEST_CASE("Silent tracks come back without a click, and while it plays") {
   const TemporaryFolder temporary;
-  Ears ears(temporary / "s");
+  Listener ears(temporary / "s");
   Listening how;
   how.inHand = ears.id();
   how.others.reset();
@@ -93,7 +93,7 @@ TEST_CASE("Silent tracks come back without a click, and while it plays") {
 
 TEST_CASE("Every take, and the composite, is trimmed by what it is to be trimmed by") {
   const TemporaryFolder temporary;
-  Ears ears(temporary / "s");
+  Listener ears(temporary / "s");
   Listening how = ears.lanes({{1}});
   how.others.reset();
   how.trims = {{LaneNumber{1}, Decibels{6.0}}, {LaneNumber{2}, Decibels{-6.0}}};
@@ -113,7 +113,7 @@ TEST_CASE("Every take, and the composite, is trimmed by what it is to be trimmed
 
 TEST_CASE("What is heard of another track, named first, does not keep the track in hand from being heard") {
   const TemporaryFolder temporary;
-  Ears ears(temporary / "s");
+  Listener ears(temporary / "s");
   Listening how = ears.lanes({{1}});
   how.others.reset();
   how.heard.insert(how.heard.begin(), {TrackId{99}, {{1}}});
@@ -125,7 +125,7 @@ TEST_CASE("What is heard of another track, named first, does not keep the track 
 
 TEST_CASE("With what lies around, a take is heard as if it were picked, trims and joins included") {
   const TemporaryFolder temporary;
-  Ears ears(temporary / "s");
+  Listener ears(temporary / "s");
   Listening how = ears.lanes({{1}});
   how.others.reset();
   how.within = Span{{2000}, {4000}};
@@ -153,7 +153,7 @@ TEST_CASE("With what lies around, a take is heard as if it were picked, trims an
 
 TEST_CASE("Several takes are heard together, in place of the composite or within a stretch") {
   const TemporaryFolder temporary;
-  Ears ears(temporary / "s");
+  Listener ears(temporary / "s");
   Listening how = ears.lanes({{2}, {1}});
   how.others.reset();
   checkAt(ears.hear(how), 3000, 0.3F);
@@ -169,7 +169,7 @@ TEST_CASE("Several takes are heard together, in place of the composite or within
 
 TEST_CASE("Plans are kept for what did not change, and made anew where how one listens did") {
   const TemporaryFolder temporary;
-  Ears ears(temporary / "s");
+  Listener ears(temporary / "s");
   Listening how = ears.lanes({{1}});
   how.inHand = ears.id();
   how.within = Span{{2000}, {4000}};
