@@ -118,6 +118,46 @@ TEST_CASE(
   CHECK(rig.piece({220000}).slip == by + Frames{96});
 }
 
+TEST_CASE("The composite is faded in and out by grips at its ends") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  const LanesGeometry view = rig.lanes().geometry();
+  REQUIRE(view.endFades);
+  CHECK(view.endFades->composite == Span{{}, {480000}});
+  const int top = rig.lanes().compositeRect().top() + 5;
+  const auto grip = [&](Frames at) { return QPoint(rig.lanes().xOf(at), top); };
+  rig.drag(rig.view(), grip({}), grip({96000}));
+  const Frames in = rig.lanes().geometry().frameAt(grip({96000}).x());
+  CHECK(rig.track().composite.fadeIn.length == in);
+  CHECK(rig.track().composite.fadeOut.length == Frames{});
+  CHECK(rig.steps() == 1);
+  CHECK(rig.studio().desk().history().undoLabel() == "Fade the composite in");
+  CHECK(rig.track().composite.picks.empty());
+  // From where it is now, and never beyond the composite's end.
+  rig.drag(rig.view(), grip(in), grip({48000}));
+  CHECK(rig.track().composite.fadeIn.length == rig.lanes().geometry().frameAt(grip({48000}).x()));
+  rig.drag(rig.view(), grip(rig.track().composite.fadeIn.length), grip({}) - QPoint(30, 0));
+  CHECK(rig.track().composite.fadeIn.length == Frames{});
+  const int before = rig.lanes().xOf({480000});
+  rig.drag(rig.view(), {before, top}, grip({360000}));
+  const Frames out = Frames{480000} - rig.lanes().geometry().frameAt(grip({360000}).x());
+  CHECK(rig.track().composite.fadeIn.length == Frames{});
+  CHECK(rig.track().composite.fadeOut.length == out);
+  CHECK(rig.studio().desk().history().undoLabel() == "Fade the composite out");
+  const std::size_t steps = rig.steps();
+  rig.press(rig.view(), grip(Frames{480000} - out));
+  rig.move(rig.view(), grip({100000}));
+  CHECK(rig.track().composite.fadeOut.length > out);
+  rig.press(Qt::Key_Escape);
+  rig.release(rig.view(), grip({100000}));
+  CHECK(rig.track().composite.fadeOut.length == out);
+  // Below the grips it is a selection as ever.
+  rig.drag(rig.view(), rig.inComposite(Frames{480000} - out), rig.inComposite({200000}));
+  CHECK(rig.track().composite.fadeOut.length == out);
+  CHECK(rig.studio().inHand().selection());
+  CHECK(rig.steps() == steps);
+}
+
 TEST_CASE("A slip is told in milliseconds and samples") {
   CHECK(slipInWords({72}, {48000}) == "1.50 ms later (72 samples)");
   CHECK(slipInWords({-48}, {48000}) == "1.00 ms earlier (48 samples)");

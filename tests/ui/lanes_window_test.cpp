@@ -184,6 +184,46 @@ TEST_CASE("With Ctrl a drag moves the take in time, and nothing is picked; Escap
   CHECK(rig.steps() == 1);
 }
 
+TEST_CASE("A take is dragged by its head to another place; the others make room while it is") {
+  const TemporaryFolder temporary;
+  LanesRig rig(makePhrases(temporary));
+  const auto order = [&] {
+    std::vector<int> numbers;
+    for (const Lane* lane : rig.lanes().rows()) numbers.push_back(lane->number.value);
+    return numbers;
+  };
+  const auto head = [&](int row) { return QPoint(60, rig.lanes().laneRect(row).center().y()); };
+  REQUIRE(order() == std::vector{1, 2, 3});
+  const auto composite = [&] { return rig.studio().inHand().composite(rig.track()).pieces; };
+  const auto before = composite();
+  rig.press(rig.view(), head(0));
+  rig.move(rig.view(), head(1));
+  CHECK(order() == std::vector{2, 1, 3});
+  rig.move(rig.view(), head(2) + QPoint(0, 300));
+  CHECK(order() == std::vector{2, 3, 1});
+  rig.move(rig.view(), head(2));
+  CHECK(order() == std::vector{2, 3, 1});
+  CHECK(rig.steps() == 0);
+  rig.release(rig.view(), head(2));
+  CHECK(order() == std::vector{2, 3, 1});
+  CHECK(rig.steps() == 1);
+  CHECK(rig.studio().desk().history().undoLabel() == "Move a take");
+  CHECK_FALSE(rig.heard());  // it was no click
+  CHECK(composite() == before);
+  rig.studio().desk().undo();
+  CHECK(order() == std::vector{1, 2, 3});
+  // Escape takes it back; where it was, it leaves no step.
+  rig.press(rig.view(), head(2));
+  rig.move(rig.view(), head(0));
+  CHECK(order() == std::vector{3, 1, 2});
+  rig.press(Qt::Key_Escape);
+  rig.release(rig.view(), head(0));
+  CHECK(order() == std::vector{1, 2, 3});
+  rig.drag(rig.view(), head(1), head(1) + QPoint(40, 6));
+  CHECK(order() == std::vector{1, 2, 3});
+  CHECK(rig.steps() == 0);
+}
+
 TEST_CASE("Files are dropped on the takes where they are to lie, and on the list of tracks") {
   const TemporaryFolder temporary;
   LanesRig rig(makePhrases(temporary));

@@ -193,6 +193,51 @@ TEST_CASE(
   CHECK(decidedCount(again.track(), again.phrases()) == 3);
 }
 
+TEST_CASE("How long a rest and a phrase are at the least is set on the Phrases page; the phrases follow") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  rig.showPage(MainWindow::PhrasesPage);
+  auto* rest = rig.named<QDoubleSpinBox>("Shortest rest");
+  auto* phrase = rig.named<QDoubleSpinBox>("Shortest phrase");
+  CHECK(rest->value() == 0.25);
+  CHECK(phrase->value() == 0.1);
+  const auto typed = [&](QDoubleSpinBox* field, const QString& text) {
+    field->setFocus();
+    field->selectAll();
+    rig.type(text);
+    rig.press(Qt::Key_Return);
+  };
+  // The rests last 1.5 s, the phrases too.
+  typed(rest, "1.6");
+  CHECK(rig.track().phraseRules.shortestRest == 1.6);
+  REQUIRE(rig.waitFor([&] { return rig.phrases().size() == 1; }));
+  CHECK(rig.phrases()[0].span.start.count == Approx(48000).margin(2400));
+  CHECK(rig.phrases()[0].span.end.count == Approx(408000).margin(2400));
+  CHECK(rig.steps() == 1);
+  CHECK(rig.studio().desk().history().undoLabel() == "Set how phrases are found");
+  rig.studio().desk().undo();
+  REQUIRE(rig.waitFor([&] { return rig.phrases().size() == 3; }));
+  CHECK(rest->value() == 0.25);
+  typed(phrase, "1.7");
+  CHECK(rig.track().phraseRules.shortestPhrase == 1.7);
+  CHECK(rig.track().phraseRules.shortestRest == 0.25);
+  REQUIRE(rig.waitFor([&] { return rig.phrases().size() != 3; }));
+  typed(phrase, "0.1");
+  REQUIRE(rig.waitFor([&] { return rig.phrases().size() == 3; }));
+  // What was typed for one track is not set for another.
+  rig.addSecondTrack();
+  const TrackId first = rig.studio().inHand().trackId();
+  rest->setFocus();
+  rest->selectAll();
+  rig.type("3");
+  rig.studio().inHand().takeTrack(rig.studio().desk().session().tracks.back()->id);
+  REQUIRE(rig.studio().inHand().trackId() != first);
+  rig.lanes().setFocus();
+  rig.turn();
+  CHECK(rig.track().phraseRules.shortestRest == 0.25);
+  CHECK(rest->value() == 0.25);
+}
+
 TEST_CASE("The whole round by mouse alone") {
   const TemporaryFolder temporary;
   RoundRig rig(makePhrases(temporary));

@@ -3,10 +3,14 @@
 
 #include <QHeaderView>
 #include <QVBoxLayout>
+#include <utility>
 
+#include "app/desk/field_edit.h"
 #include "app/desk/phrase_steps.h"
 #include "app/look/flow_layout.h"
 #include "app/look/spoken.h"
+#include "core/edit/edit_takes.h"
+#include "core/session/limits.h"
 
 namespace yewdrift::app {
 namespace {
@@ -50,9 +54,22 @@ PhrasesBench::PhrasesBench(SessionDesk& desk, InHand& inHand, RoughDesk& rough, 
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(6, 2, 6, 0);
   column->setSpacing(4);
+  shortestRest_ =
+      ruleField(tr("Shortest rest"),
+                tr("What is shorter is a breath inside a phrase: where phrases are cut too finely, "
+                   "more; where two are taken for one, less."),
+                &PhraseRules::shortestRest);
+  shortestPhrase_ = ruleField(tr("Shortest phrase"), tr("What sounds shorter is a noise, and no phrase."),
+                              &PhraseRules::shortestPhrase);
   auto* top = new QHBoxLayout;
   top->addWidget(heading_, 1);
-  for (QAction* each : actions) top->addWidget(actionButton(each));
+  auto* found = new FlowLayout(4, 3);
+  for (QDoubleSpinBox* each : {shortestRest_, shortestPhrase_})
+    found->addWidget(group({new QLabel(each->accessibleName()), each}));
+  for (QAction* each : actions) found->addWidget(actionButton(each));
+  auto* side = new QWidget;
+  side->setLayout(found);
+  top->addWidget(side, 3);
   column->addLayout(top);
   column->addWidget(table_, 1);
   connect(&desk, &SessionDesk::changed, this, &PhrasesBench::refresh);
@@ -60,6 +77,29 @@ PhrasesBench::PhrasesBench(SessionDesk& desk, InHand& inHand, RoughDesk& rough, 
   connect(&rough, &RoughDesk::found, this, &PhrasesBench::refresh);
   connect(&listening, &ListeningDesk::changed, this, &PhrasesBench::refresh);
   connect(table_, &QTableWidget::itemSelectionChanged, this, &PhrasesBench::takeRow);
+}
+
+/// By which phrases of the track in hand are found; those a person set stay.
+QDoubleSpinBox* PhrasesBench::ruleField(const QString& name, const QString& tip, double PhraseRules::*rule) {
+  auto* field = new QDoubleSpinBox;
+  field->setAccessibleName(name);
+  field->setToolTip(tip);
+  field->setRange(0.0, limits::longestRest);
+  field->setDecimals(2);
+  field->setSingleStep(0.05);
+  field->setSuffix(tr(" s"));
+  field->setKeyboardTracking(false);
+  auto* edit = new FieldEdit(desk_, field, tr("Set how phrases are found"), [this] { refresh(); });
+  connect(field, &QDoubleSpinBox::valueChanged, this, [this, edit, rule](double seconds) {
+    if (filling_) return;
+    edit->show([id = shown_, rule, seconds](const Session& s) {
+      if (!s.track(id)) return s;
+      PhraseRules rules = s.track(id)->phraseRules;
+      rules.*rule = seconds;
+      return setPhraseRules(s, id, rules);
+    });
+  });
+  return field;
 }
 
 void PhrasesBench::showEvent(QShowEvent* event) {
@@ -90,6 +130,17 @@ void PhrasesBench::refresh() {
   }
   heading_->setText(text);
   filling_ = true;
+  for (QDoubleSpinBox* field : {shortestRest_, shortestPhrase_})
+    field->setEnabled(track && !track->backing && desk_.writable());
+  if (track) {
+    // What is being typed is not overwritten, but for another track, which it was not meant for.
+    const bool another = std::exchange(shown_, track->id) != track->id;
+    const auto show = [another](QDoubleSpinBox* field, double value) {
+      if (another || !beingTyped(*field)) field->setValue(value);
+    };
+    show(shortestRest_, track->phraseRules.shortestRest);
+    show(shortestPhrase_, track->phraseRules.shortestPhrase);
+  }
   table_->setRowCount(static_cast<int>(rows));
   for (std::size_t i = 0; i < rows; ++i)
     fillRow(static_cast<int>(i), *track, inHand_.composite(*track), inHand_.phrases()[i]);

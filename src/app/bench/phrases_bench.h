@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <QDoubleSpinBox>
 #include <QWidget>
 
 #include "app/desk/listening_desk.h"
@@ -31,13 +32,17 @@ class PhrasesBench : public QWidget {
   void refresh();
   void fillRow(int row, const Track& track, const ResolvedComposite& composite, const Phrase& phrase);
   void takeRow();
+  QDoubleSpinBox* ruleField(const QString& name, const QString& tip, double PhraseRules::*rule);
 
   SessionDesk& desk_;
   InHand& inHand_;
   RoughDesk& rough_;
   ListeningDesk& listening_;
   bool filling_ = false;
+  TrackId shown_;
   QLabel* heading_;
+  QDoubleSpinBox* shortestRest_;
+  QDoubleSpinBox* shortestPhrase_;
   PlainTable* table_;
 };
 

@@ -2,6 +2,7 @@
 #include "app/desk/peaks_store.h"
 
 #include <QMetaObject>
+#include <algorithm>
 #include <utility>
 
 #include "core/store/peaks_cache.h"
@@ -27,6 +28,14 @@ void PeaksStore::lookAgain(const std::string& path) {
   const auto entry = entries_.find(path);
   if (entry == entries_.end()) return;
   entry->second.stale = true;
+  emit ready();
+}
+
+void PeaksStore::lookForMissing() {
+  for (auto& [path, entry] : entries_)
+    if (entry.peaks && std::all_of(entry.peaks->begin(), entry.peaks->end(),
+                                   [](const PeakPyramid& channel) { return channel.length() == 0; }))
+      entry.stale = true;
   emit ready();
 }
 

@@ -28,6 +28,8 @@ class PeaksStore : public QObject {
   std::shared_ptr<const std::vector<PeakPyramid>> shared(const PoolFile& file);
   /// That file has grown since it was measured: what is shown of it stays until it is measured anew.
   void lookAgain(const std::string& path);
+  /// Files that could not be read may be there now.
+  void lookForMissing();
   [[nodiscard]] bool busy() const { return pending_ > 0; }
 
  signals:

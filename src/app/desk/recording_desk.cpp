@@ -268,7 +268,7 @@ void RecordingDesk::sayWhatWentWrong(const CaptureStream& stream) {
 /// What was captured behind the roll is there now too.
 void RecordingDesk::showWhole(const Recorder& recorder) {
   for (const Capture& capture : recorder.captures()) {
-    for (const PoolFile& file : capture.files) desk_.peaks().lookAgain(file.path);
+    for (const PoolFile& file : capture.files) desk_.lookAgain(file.path);
     transport_.filesHaveGrown(capture);
   }
 }

@@ -19,11 +19,17 @@ SessionDesk::SessionDesk(const std::filesystem::path& path, Messages& messages)
       history_(folder_->history()),
       recoveredAt_(history_.at()),
       notices_(folder_->notices()),
-      peaks_(folder_->disk()) {
+      peaks_(folder_->disk()),
+      samples_(folder_->disk()) {
   if (!folder_->writable()) return;
   saver_ = std::make_unique<Saver>(*folder_, [this](const Sentence& sentence) {
     QMetaObject::invokeMethod(this, [this, sentence] { messages_.warn(spoken(sentence)); });
   });
+}
+
+void SessionDesk::lookAgain(const std::string& path) {
+  peaks_.lookAgain(path);
+  samples_.lookAgain(path);
 }
 
 bool SessionDesk::apply(const QString& label, const Edit& edit) {
@@ -63,6 +69,8 @@ void SessionDesk::filesAreBack(int count) {
   messages_.say(count > 0 ? tr("%n file(s) are back.", nullptr, count)
                           : tr("Nothing that is missing was found there."));
   if (count == 0) return;
+  peaks_.lookForMissing();
+  samples_.lookForMissing();
   emit filesChanged();
   emit changed();
 }

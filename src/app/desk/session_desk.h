@@ -9,6 +9,7 @@
 #include "app/desk/messages.h"
 #include "app/desk/peaks_store.h"
 #include "app/desk/position_words.h"
+#include "app/desk/samples_store.h"
 #include "app/desk/saver.h"
 #include "app/look/key_names.h"
 #include "core/edit/history.h"
@@ -39,6 +40,9 @@ class SessionDesk : public QObject {
   [[nodiscard]] const std::filesystem::path& folderPath() const { return path_; }
   [[nodiscard]] const SessionDisk& disk() const { return folder_->disk(); }
   PeaksStore& peaks() { return peaks_; }
+  SamplesStore& samples() { return samples_; }
+  /// That pool file is another than it was: what is shown of it is read anew.
+  void lookAgain(const std::string& path);
 
   /// Makes the edit's result the present; what a hand holds is kept first. Where the edit throws, where its
   /// result is no valid session, or where a guard is against it, says so and changes nothing.
@@ -106,6 +110,7 @@ class SessionDesk : public QObject {
   bool undoesRecovery_ = false;   // asked for once
   std::vector<Sentence> notices_;
   PeaksStore peaks_;
+  SamplesStore samples_;
   EditGuard whyNoEdit_;
   std::function<QString()> whyNoUndo_;
   std::unique_ptr<Saver> saver_;  // last: its thread uses the folder; null where nothing can be saved

@@ -3,10 +3,15 @@
 
 #include <QCoreApplication>
 #include <QPainterPath>
+#include <algorithm>
+#include <cmath>
+#include <utility>
 
 #include "app/look/theme.h"
+#include "app/look/wave_image.h"
 #include "app/look/widgets.h"
 #include "core/edit/plan_recording.h"
+#include "core/signal/extremes.h"
 
 namespace yewdrift::app {
 namespace {
@@ -26,63 +31,159 @@ void eachBar(const QRectF& box, const TimeScale& scale, const Ruler& ruler, doub
   }
 }
 
+/// How many pixels the bar takes that begins at or before the left edge.
+double roomOfBar(const TimeScale& scale, const Ruler& ruler) {
+  const Frames left = std::max(Frames{}, scale.at(0));
+  const Frames bar = ruler.tempo.barStart(left, ruler.rate);
+  return static_cast<double>((ruler.tempo.barStart(left, ruler.rate, 1) - bar).count) / scale.framesPerPixel;
+}
+
+/// Calls draw(x, "5|2") at the beats in sight; false where there are none.
+template <typename Draw>
+bool eachBeat(const QRectF& box, const TimeScale& scale, const Ruler& ruler, Draw draw) {
+  bool any = false;
+  for (Frames from = std::max(Frames{}, scale.at(0)); from < scale.at(box.width());) {
+    const Frames at = ruler.tempo.beatFrom(from, ruler.rate).at;
+    if (at >= scale.at(box.width())) break;
+    const MusicalPosition place = ruler.tempo.positionOf(at, ruler.rate);
+    draw(scale.x(at), QString("%1|%2").arg(place.bar).arg(std::lround(place.beat)));
+    from = at + Frames{1};
+    any = true;
+  }
+  return any;
+}
+
 /// Calls draw(x, "1:05") at whole seconds, or fractions and multiples that fit.
 template <typename Draw>
 void eachSecond(const QRectF& box, const TimeScale& scale, SampleRate rate, Draw draw) {
-  double step = 0.1;
-  for (const double wider : {0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 120.0, 300.0, 600.0})
+  double step = 0.001;
+  for (const double wider :
+       {0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 120.0, 300.0, 600.0})
     if (step * rate.hertz / scale.framesPerPixel < 60.0) step = wider;
   for (auto n = static_cast<std::int64_t>(std::max(0.0, secondsFromFrames(scale.at(0), rate) / step));; ++n) {
     const double seconds = static_cast<double>(n) * step;
     const double x = scale.x(framesFromSeconds(seconds, rate));
     if (x > box.width()) return;
     const QString whole = QString::fromStdString(clockText(framesFromSeconds(seconds, rate), rate));
-    if (x >= -40) draw(x, step < 1.0 ? whole.chopped(2) : whole.chopped(4));
+    if (x >= -40) draw(x, step < 0.01 ? whole : whole.chopped(step < 0.1 ? 1 : step < 1.0 ? 2 : 4));
   }
+}
+
+/// The rows of pixels whose middle lies between, one at the least.
+std::pair<int, int> rowsBetween(double top, double bottom) {
+  const int first = static_cast<int>(std::ceil(top - 0.5));
+  return {first, std::max(first, static_cast<int>(std::floor(bottom - 0.5)))};
+}
+
+void drawBands(QPainter& painter, QPointF at, const WaveBands& bands, double height, const QColor& colour) {
+  const double ratio = painter.device()->devicePixelRatioF();
+  QColor soft = colour;
+  soft.setAlphaF(colour.alphaF() * 0.45F);
+  QImage wave = waveImage(bands, static_cast<int>(std::lround(height * ratio)), colour, soft);
+  wave.setDevicePixelRatio(ratio);
+  painter.drawImage(at, wave);
+}
+
+/// A column after the other: what reaches from lowest to highest, soft, and in it the root mean square.
+/// peakOf(a, b) is the peak of those frames.
+template <typename PeakOf>
+void drawColumns(QPainter& painter, const QRectF& box, const TimeScale& scale, Span span,
+                 const QColor& colour, double enlarged, PeakOf peakOf) {
+  const double from = std::max(0.0, std::floor(scale.x(span.start)));
+  const double to = std::min(box.width(), std::ceil(scale.x(span.end)));
+  if (to <= from) return;
+  const double ratio = painter.device()->devicePixelRatioF();
+  const double middle = box.height() / 2.0 * ratio;
+  const double half = (box.height() / 2.0 - 1.0) * ratio;
+  const auto count = static_cast<std::size_t>(std::lround((to - from) * ratio));
+  WaveBands bands(count);
+  for (std::size_t column = 0; column < count; ++column) {
+    const double x = from + static_cast<double>(column) / ratio;
+    const Frames a = std::max(scale.at(x), span.start);
+    const Peak peak = peakOf(a, std::max(std::min(scale.at(x + 1.0 / ratio), span.end), a + Frames{1}));
+    const auto high = static_cast<double>(std::clamp(static_cast<float>(enlarged) * peak.high, -1.0F, 1.0F));
+    const auto low = static_cast<double>(std::clamp(static_cast<float>(enlarged) * peak.low, -1.0F, 1.0F));
+    const auto rms = static_cast<double>(std::min(static_cast<float>(enlarged) * peak.rms, 1.0F));
+    bands.set(column, rowsBetween(middle - high * half - 0.4 * ratio, middle - low * half + 0.4 * ratio),
+              rowsBetween(middle - rms * half, middle + rms * half));
+  }
+  drawBands(painter, QPointF(box.left() + from, box.top()), bands, box.height(), colour);
+}
+
+/// From sample to sample, with what lies between the line and the middle in soft; where there is room, each
+/// sample is a point.
+void drawSampleLine(QPainter& painter, const QRectF& box, const TimeScale& scale, Frames first,
+                    std::span<const float> samples, const QColor& colour, double enlarged) {
+  constexpr double roomForPoints = 5.0;  // pixels from one to the next
+  constexpr double thickness = 1.4;
+  const double ratio = painter.device()->devicePixelRatioF();
+  const double middle = box.height() / 2.0;
+  const double half = box.height() / 2.0 - 1.0;
+  const auto yOf = [&](float sample) {
+    return middle - std::clamp(enlarged * static_cast<double>(sample), -1.0, 1.0) * half;
+  };
+  const double begins = scale.x(first);
+  const auto last = static_cast<double>(samples.size() - 1);
+  const double from = std::max(0.0, std::floor(begins));
+  const double to = std::min(box.width(), std::ceil(begins + last / scale.framesPerPixel));
+  if (to > from) {
+    /// Where the line is at a pixel, between two samples.
+    const auto lineAt = [&](double x) {
+      const double at = std::clamp((x - begins) * scale.framesPerPixel, 0.0, last);
+      const auto before = static_cast<std::size_t>(at);
+      const auto behind = std::min(before + 1, samples.size() - 1);
+      return std::lerp(yOf(samples[before]), yOf(samples[behind]), at - std::floor(at));
+    };
+    WaveBands bands(static_cast<std::size_t>(std::lround((to - from) * ratio)));
+    double left = lineAt(from);
+    for (std::size_t column = 0; column < bands.inner.first.size(); ++column) {
+      const double right = lineAt(from + static_cast<double>(column + 1) / ratio);
+      const auto line = rowsBetween((std::min(left, right) - thickness / 2.0) * ratio,
+                                    (std::max(left, right) + thickness / 2.0) * ratio);
+      const auto area =
+          rowsBetween(std::min({left, right, middle}) * ratio, std::max({left, right, middle}) * ratio);
+      bands.set(column, area, line);
+      left = right;
+    }
+    drawBands(painter, QPointF(box.left() + from, box.top()), bands, box.height(), colour);
+  }
+  if (scale.framesPerPixel * roomForPoints > 1.0) return;
+  painter.save();
+  painter.setClipRect(box, Qt::IntersectClip);
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(colour);
+  for (std::size_t i = 0; i < samples.size(); ++i)
+    painter.drawEllipse(QPointF(box.left() + scale.x(first + Frames{static_cast<std::int64_t>(i)}),
+                                box.top() + yOf(samples[i])),
+                        2.2, 2.2);
+  painter.restore();
 }
 
 }  // namespace
 
 void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, const PeakPyramid& peaks,
               Frames origin, Span span, const QColor& colour, double enlarged) {
-  const double from = std::max(0.0, std::floor(scale.x(span.start)));
-  const double to = std::min(box.width(), std::ceil(scale.x(span.end)));
-  if (to <= from) return;
-  const double middle = box.center().y();
-  const double half = box.height() / 2.0 - 1.0;
-  QPolygonF highest;
-  QPolygonF lowest;
-  QList<QLineF> body;
-  const double step = 1.0 / painter.device()->devicePixelRatioF();
-  body.reserve(static_cast<qsizetype>((to - from) / step) + 1);
-  highest.reserve(2 * body.capacity());
-  lowest.reserve(2 * body.capacity());
-  for (double x = from; x < to; x += step) {
-    const Frames a = std::max(scale.at(x), span.start);
-    const Frames b = std::min(scale.at(x + step), span.end);
-    const Peak peak = peaks.over((a - origin).count, std::max((b - origin).count, (a - origin).count + 1));
-    const double high = std::clamp(enlarged * peak.high, -1.0, 1.0);
-    const double low = std::clamp(enlarged * peak.low, -1.0, 1.0);
-    const double rms = std::min(enlarged * peak.rms, 1.0);
-    const double px = box.left() + x + step / 2;
-    const double top = middle - high * half - 0.4;
-    const double bottom = middle - low * half + 0.4;
-    highest << QPointF(px - step / 2, top) << QPointF(px + step / 2, top);
-    lowest << QPointF(px - step / 2, bottom) << QPointF(px + step / 2, bottom);
-    body << QLineF(px, middle - rms * half, px, middle + rms * half);
-  }
-  painter.save();
-  painter.setRenderHint(QPainter::Antialiasing, false);
-  QColor soft = colour;
-  soft.setAlphaF(colour.alphaF() * 0.45F);
-  // As one area: what is blended column by column takes twenty times as long.
-  for (auto point = lowest.crbegin(); point != lowest.crend(); ++point) highest << *point;
-  painter.setPen(Qt::NoPen);
-  painter.setBrush(soft);
-  painter.drawPolygon(highest);
-  painter.setPen(QPen(colour, step));
-  painter.drawLines(body);
-  painter.restore();
+  drawColumns(painter, box, scale, span, colour, enlarged,
+              [&](Frames from, Frames to) { return peaks.over((from - origin).count, (to - origin).count); });
+}
+
+void drawSamples(QPainter& painter, const QRectF& box, const TimeScale& scale, Frames first,
+                 std::span<const float> samples, const QColor& colour, double enlarged) {
+  constexpr double joined = 1.0;  // frames a pixel from which a line is no more than its columns
+  if (samples.empty()) return;
+  if (scale.framesPerPixel <= joined)
+    return drawSampleLine(painter, box, scale, first, samples, colour, enlarged);
+  const Span all{first, first + Frames{static_cast<std::int64_t>(samples.size())}};
+  drawColumns(painter, box, scale, all, colour, enlarged, [&](Frames from, Frames to) {
+    // With the sample before: so a column reaches to where the one before it ends.
+    const auto begin = static_cast<std::size_t>(std::max(Frames{}, from - first - Frames{1}).count);
+    const auto end = std::min(samples.size(), static_cast<std::size_t>((to - first).count));
+    if (begin >= end) return Peak{};
+    const Extremes found = extremesOf(samples.subspan(begin, end - begin));
+    return Peak{found.low, found.high,
+                static_cast<float>(std::sqrt(found.squares / static_cast<double>(end - begin)))};
+  });
 }
 
 void drawRuler(QPainter& painter, const QRectF& box, const TimeScale& scale, const Ruler& ruler, bool grid) {
@@ -96,9 +197,11 @@ void drawRuler(QPainter& painter, const QRectF& box, const TimeScale& scale, con
     painter.drawText(QRectF(box.left() + x + 3, box.top(), 60, box.height() - 2),
                      Qt::AlignBottom | Qt::AlignLeft, text);
   };
-  if (grid)
+  if (!grid)
+    eachSecond(box, scale, ruler.rate, tick);
+  else if (roomOfBar(scale, ruler) < box.width())
     eachBar(box, scale, ruler, 46.0, [&](int bar, double x) { tick(x, QString::number(bar)); });
-  else
+  else if (!eachBeat(box, scale, ruler, tick))
     eachSecond(box, scale, ruler.rate, tick);
   painter.restore();
 }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QPainter>
+#include <span>
 
 #include "app/views/time_scale.h"
 #include "core/edit/recorded_roll.h"
@@ -15,8 +16,12 @@ namespace yewdrift::app {
 /// pixel.
 void drawWave(QPainter& painter, const QRectF& box, const TimeScale& scale, const PeakPyramid& peaks,
               Frames origin, Span span, const QColor& colour, double enlarged = 1.0);
+/// The same of samples, the first of which lies at session frame `first`, for who looks closer than peaks
+/// resolve: from sample to sample, and where there is room each of them is a point.
+void drawSamples(QPainter& painter, const QRectF& box, const TimeScale& scale, Frames first,
+                 std::span<const float> samples, const QColor& colour, double enlarged = 1.0);
 
-/// Bar lines and numbers; without a grid minutes and seconds.
+/// Bar lines and numbers, closer beats; without a grid, and closer than a beat, minutes and seconds.
 void drawRuler(QPainter& painter, const QRectF& box, const TimeScale& scale, const Ruler& ruler, bool grid);
 /// Faint bar lines through `box`, where there is a grid.
 void drawBarLines(QPainter& painter, const QRectF& box, const TimeScale& scale, const Ruler& ruler,

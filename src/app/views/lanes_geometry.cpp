@@ -56,6 +56,15 @@ QRect LanesGeometry::rowRect(int index) const {
   return {0, lanesArea().top() + index * rowHeight() - scrolled, size.width(), rowHeight()};
 }
 
+int LanesGeometry::placeAt(int y) const {
+  const int row = std::clamp((y - lanesArea().top() + scrolled) / std::max(1, rowHeight()), 0,
+                             std::max(0, static_cast<int>(lanes.size()) - 1));
+  int place = 1;
+  for (int above = 0; above < row; ++above)
+    if (!lanes[static_cast<std::size_t>(above)]->setAside) ++place;
+  return place;
+}
+
 QRect LanesGeometry::hintRect(int index) const {
   const QRect area = lanesArea();
   const int width =
@@ -121,6 +130,15 @@ void LanesGeometry::hitPhraseRow(Hit& found, QPoint at) const {
 
 void LanesGeometry::hitComposite(Hit& found, QPoint at) const {
   int nearest = grabPixels + 1;
+  if (endFades && at.y() < compositeRect().top() + fadeGripHeight) {
+    for (const auto& [grip, part] :
+         {std::pair{endFades->inEnds(), Part::FadeIn}, {endFades->outBegins(), Part::FadeOut}})
+      if (const int away = std::abs(xOf(grip) - at.x()); away < nearest) {
+        nearest = away;
+        found.part = part;
+      }
+    if (found.part != Part::Composite) return;
+  }
   for (const Frames boundary : boundaries)
     if (const int away = std::abs(xOf(boundary) - at.x()); away < nearest) {
       nearest = away;

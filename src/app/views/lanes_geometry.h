@@ -53,6 +53,20 @@ struct LanesGeometry {
   [[nodiscard]] int rowHeight() const;
   /// Of the takes and of what grows; also outside lanesArea(), where it is scrolled away.
   [[nodiscard]] QRect rowRect(int index) const;
+  /// How the composite in use begins and ends: from where to where it plays, and the lengths of its fades.
+  struct EndFades {
+    Span composite;
+    Frames in;
+    Frames out;
+    /// Where their grips hang.
+    [[nodiscard]] Frames inEnds() const { return composite.start + std::min(in, composite.length()); }
+    [[nodiscard]] Frames outBegins() const { return composite.end - std::min(out, composite.length()); }
+  };
+  std::optional<EndFades> endFades;
+  static constexpr int fadeGripHeight = 14;  // pixels from the top of the composite
+
+  /// The place a take gets that is dragged to `y`, counted from 1, without those that are set aside.
+  [[nodiscard]] int placeAt(int y) const;
   /// Of a folded take: what is left of it to be seen and clicked.
   [[nodiscard]] QRect hintRect(int index) const;
   /// Of levels in a row, and of what they mean there: +12 dB on top, -48 dB at the bottom.
@@ -62,7 +76,10 @@ struct LanesGeometry {
   [[nodiscard]] static Decibels levelAt(const QRect& row, double y);
   /// Pixels of all takes that have no room.
   [[nodiscard]] int hiddenHeight() const;
-  [[nodiscard]] int xOf(Frames at) const { return headWidth + static_cast<int>(std::lround(scale.x(at))); }
+  [[nodiscard]] int xOf(Frames at) const {
+    constexpr double farOut = 1.0e6;  // out of sight, and no number too large for a pixel
+    return headWidth + static_cast<int>(std::lround(std::clamp(scale.x(at), -farOut, farOut)));
+  }
   [[nodiscard]] Frames frameAt(double x) const { return std::max(Frames{}, scale.at(x - headWidth)); }
   [[nodiscard]] Frames reach() const {
     return {static_cast<std::int64_t>(grabPixels * scale.framesPerPixel)};
@@ -85,6 +102,8 @@ struct LanesGeometry {
     ClipEnd,
     CompositeName,
     Composite,
+    FadeIn,  // of the composite itself: where it has come in, and where it begins to go out
+    FadeOut,
     Boundary
   };
   struct Hit {

@@ -35,6 +35,7 @@ LanesView::LanesView(SessionDesk& desk, InHand& inHand, Transport& transport, Re
   });
   connect(&listening, &ListeningDesk::changed, this, &LanesView::contentChanged);
   connect(&desk.peaks(), &PeaksStore::ready, this, &LanesView::contentChanged);
+  connect(&desk.samples(), &SamplesStore::ready, this, &LanesView::contentChanged);
   connect(&transport, &Transport::moved, this, &LanesView::moved);
   edgeScroll_.setInterval(30);
   connect(&edgeScroll_, &QTimer::timeout, this, &LanesView::scrollWhileDragging);
@@ -67,6 +68,10 @@ LanesGeometry LanesView::geometry() const {
   now.chosenRowHeight = chosenRowHeight_;
   if (rides_ == Rides::Composite) now.compositeLevel = &track->composite.level;
   if (rides_ == Rides::Pieces) now.riddenPieces = &inHand_.composite(*track);
+  if (const auto& pieces = inHand_.composite(*track).pieces; !pieces.empty())
+    now.endFades = {{pieces.front().span.start, pieces.back().span.end},
+                    track->composite.fadeIn.length,
+                    track->composite.fadeOut.length};
   for (const Phrase& phrase : inHand_.phrases()) now.phrases.push_back(phrase.span);
   now.setAside =
       std::any_of(track->lanes.begin(), track->lanes.end(), [](const auto& lane) { return lane->setAside; });
@@ -93,7 +98,7 @@ void LanesView::showSpan(Span span) {
   const double width = std::max(100, viewport()->width() - geometry().headWidth);
   const double margin = static_cast<double>(span.length().count) * 0.03;
   scale_.framesPerPixel =
-      std::clamp((static_cast<double>(span.length().count) + 2 * margin) / width, 2.0, 4.0e6);
+      std::clamp((static_cast<double>(span.length().count) + 2 * margin) / width, TimeScale::closest, 4.0e6);
   scrollTo(span.start - Frames{static_cast<std::int64_t>(margin)});
 }
 
@@ -139,6 +144,11 @@ void LanesView::setShowsMeasures(bool on) {
   contentChanged();
 }
 
+void LanesView::scaleWaves(int steps) {
+  waveSteps_ = std::clamp(waveSteps_ + steps, -4, 12);
+  contentChanged();
+}
+
 void LanesView::setRides(Rides what) {
   rides_ = what;
   contentChanged();
@@ -163,12 +173,18 @@ void LanesView::updateScrollBars() {
   const QSignalBlocker quietly(horizontalScrollBar());
   const LanesGeometry now = geometry();
   const Span all = materialOf(desk_.session());
+  // A pixel each, as long as a scroll bar can count them.
+  constexpr double mostUnits = 1.0e9;
+  const double last = static_cast<double>(std::max(all.end, scale_.origin).count);
+  framesPerScroll_ = std::max(scale_.framesPerPixel, last / mostUnits);
   const auto unit = [this](Frames f) {
-    return static_cast<int>(static_cast<double>(f.count) / scale_.framesPerPixel);
+    return static_cast<int>(static_cast<double>(f.count) / framesPerScroll_);
   };
-  const int page = std::max(1, viewport()->width() - now.headWidth);
+  const double pixel = scale_.framesPerPixel / framesPerScroll_;
+  const int width = std::max(1, viewport()->width() - now.headWidth);
+  const int page = std::max(1, static_cast<int>(width * pixel));
   horizontalScrollBar()->setPageStep(page);
-  horizontalScrollBar()->setSingleStep(40);
+  horizontalScrollBar()->setSingleStep(std::max(1, static_cast<int>(40 * pixel)));
   horizontalScrollBar()->setRange(-20, std::max({unit(all.end) + 60 - page, unit(scale_.origin), -20}));
   horizontalScrollBar()->setValue(unit(scale_.origin));
   verticalScrollBar()->setPageStep(std::max(now.lanesArea().height(), 1));
@@ -177,7 +193,7 @@ void LanesView::updateScrollBars() {
 }
 
 void LanesView::scrollContentsBy(int dx, int) {
-  if (dx != 0) scale_.origin = Frames{std::llround(horizontalScrollBar()->value() * scale_.framesPerPixel)};
+  if (dx != 0) scale_.origin = Frames{std::llround(horizontalScrollBar()->value() * framesPerScroll_)};
   layerStale_ = true;
   viewport()->update();
   emit scrolled();

@@ -4,6 +4,7 @@
 #include <QAbstractScrollArea>
 #include <QPixmap>
 #include <QTimer>
+#include <cmath>
 
 #include "app/desk/in_hand.h"
 #include "app/desk/listening_desk.h"
@@ -49,6 +50,9 @@ class LanesView : public QAbstractScrollArea {
   /// All takes in sight, however low; or as high as is good to look at.
   void setFitsAll(bool fits);
   [[nodiscard]] bool fitsAll() const { return fitsAll_; }
+  /// Waves are drawn higher, or lower, than the loudest of them fits: one scale for all takes.
+  void scaleWaves(int steps);
+  [[nodiscard]] double waveScale() const { return std::pow(2.0, waveSteps_ / 2.0); }
   /// The line that rides the composite's level, or those of its pieces, is shown, to be dragged.
   enum class Rides { Nothing, Composite, Pieces };
   void setRides(Rides what);
@@ -130,6 +134,8 @@ class LanesView : public QAbstractScrollArea {
     Slip,
     PhraseEdge,
     Level,
+    Place,
+    EndFade,
     RowHeight
   };
 
@@ -142,6 +148,8 @@ class LanesView : public QAbstractScrollArea {
   bool takeLevel();
   void dragMaterial(Frames now, bool free);
   void dragLevel(QPoint at, Frames now);
+  void dragPlace(int y);
+  void dragEndFade(Frames now);
   void drawDifferences(QPainter& painter, const QRectF& box);
   void drawPieceLevels(QPainter& painter, const QRect& row, const ResolvedComposite& composite);
   void drawLevelLine(QPainter& painter, const QRect& row, const LevelLine& line);
@@ -174,6 +182,7 @@ class LanesView : public QAbstractScrollArea {
   void drawGrowingPass(QPainter& painter, const QRect& row, const GrowingPass& pass, bool first, Span shown);
   void drawComposite(QPainter& painter, const Track& track);
   void drawPiece(QPainter& painter, const QRectF& box, const Track& track, const Piece& piece);
+  void drawEndFades(QPainter& painter, const QRectF& box, const Track& track);
   void drawJoins(QPainter& painter, const QRectF& box, const ResolvedComposite& composite);
   void drawSelection(QPainter& painter, const QRectF& box, Span selection);
   void drawClip(QPainter& painter, const QRectF& box, const Clip& clip, Frames slip, Span span,
@@ -182,6 +191,9 @@ class LanesView : public QAbstractScrollArea {
   void drawRulers(QPainter& painter, const Track& track);
   void drawSetAside(QPainter& painter, const Track& track);
   [[nodiscard]] double enlargement(const Track& track);
+  [[nodiscard]] bool looksClose(const Track& track) const;
+  bool drawClose(QPainter& painter, const QRectF& box, const PoolFile& file, int channel, Frames origin,
+                 Span span, const QColor& colour);
   void drawPunchBands(QPainter& painter, const QRect& area);
   [[nodiscard]] QRectF columnOf(Span span, const QRectF& row) const;
   void drawPhraseRow(QPainter& painter, const Track& track);
@@ -201,6 +213,9 @@ class LanesView : public QAbstractScrollArea {
   QPixmap layer_;        // all but what moves by itself: the playhead, the passes that grow
   bool layerStale_ = true;
   double enlarged_ = 1.0;  // of waves
+  int waveSteps_ = 0;      // by which waves are higher than fits, two of them twice as high
+  bool close_ = false;     // so that samples are seen, not peaks
+  std::vector<float> closeSamples_;
   PointerGesture gesture_;
   HeldEdit held_;
   Drag drag_ = Drag::None;
@@ -215,6 +230,7 @@ class LanesView : public QAbstractScrollArea {
   WheelSteps wheel_;
   SpanGestures spans_;
   bool showSetAside_ = false;
+  double framesPerScroll_ = 1.0;  // a step of the scroll bar
   bool folded_ = false;
   bool fitsAll_ = false;
   int chosenRowHeight_ = 0;

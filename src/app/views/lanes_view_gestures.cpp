@@ -13,6 +13,7 @@
 #include "app/desk/snapping.h"
 #include "app/look/widgets.h"
 #include "app/views/lanes_view.h"
+#include "core/edit/edit.h"
 #include "core/edit/edit_pieces.h"
 #include "core/edit/edit_takes.h"
 
@@ -75,6 +76,7 @@ void LanesView::showCursor(QPoint at) {
       ruler ? spans_.gripAt(row, here.at, geometry().reach()).part : SpanGestures::Part::None;
   const bool edge = here.part == Part::Boundary || here.part == Part::ClipStart ||
                     here.part == Part::ClipEnd || here.part == Part::PhraseEdge ||
+                    here.part == Part::FadeIn || here.part == Part::FadeOut ||
                     grip == SpanGestures::Part::Start || grip == SpanGestures::Part::End;
   if (here.part == Part::RowEdge || here.part == Part::LevelLine)
     return viewport()->setCursor(Qt::SplitVCursor);
@@ -92,6 +94,7 @@ void LanesView::beginDrag() {
   const auto ended = [this](HeldEdit::Ended how) { dragIsOver(how); };
   drag_ = Drag::None;
   const bool ofComposite = pressed_.part == Part::Boundary || pressed_.part == Part::Composite ||
+                           pressed_.part == Part::FadeIn || pressed_.part == Part::FadeOut ||
                            (pressed_.part == Part::LevelLine && !pressed_.lane);
   if (ofComposite && listening_.other().heard()) {
     // What is dragged is the composite in use: it is seen again first.
@@ -128,6 +131,12 @@ void LanesView::beginDrag() {
       held_.begin(tr("Move a boundary"), ended);
       drag_ = Drag::Boundary;
       break;
+    case Part::FadeIn:
+    case Part::FadeOut:
+      held_.begin(pressed_.part == Part::FadeIn ? tr("Fade the composite in") : tr("Fade the composite out"),
+                  ended);
+      drag_ = Drag::EndFade;
+      break;
     case Part::PhraseEdge:
       held_.begin(tr("Move a phrase's edge"), ended);
       drag_ = Drag::PhraseEdge;
@@ -142,6 +151,14 @@ void LanesView::beginDrag() {
       held_.begin(tr("Ride a level"), ended);
       drag_ = Drag::Level;
       std::erase_if(draggedLevel_, [this](const LevelPoint& each) { return each.at == pressed_.point; });
+      break;
+    case Part::LaneName:
+      // Shuffled as they are while one listens blind, places mean nothing.
+      if (const Lane* lane = inHand_.track()->lane(*pressed_.lane);
+          !lane || lane->setAside || listening_.hidesNames())
+        break;
+      held_.begin(tr("Move a take"), ended);
+      drag_ = Drag::Place;
       break;
     case Part::RowEdge:
       drag_ = Drag::RowHeight;
@@ -180,26 +197,13 @@ void LanesView::beginDrag() {
   if (drag_ == Drag::None) gesture_.forget();
 }
 
-/// Of which line the level is dragged; false where it is gone.
-bool LanesView::takeLevel() {
-  const Track& track = *inHand_.track();
-  riddenPiece_.reset();
-  draggedLevel_ = pressed_.lane ? track.lane(*pressed_.lane)->level : track.composite.level;
-  if (pressed_.lane || rides_ != Rides::Pieces) return true;
-  const Piece* const piece = inHand_.composite(track).pieceAt(pressed_.at);
-  if (!piece || !piece->lane) return false;
-  riddenPiece_ = piece->span;
-  draggedLevel_ = piece->level;
-  return true;
-}
-
 void LanesView::goOnDragging(QPoint at, bool free) {
   if (drag_ == Drag::None) return;
   pointer_ = at;
   pointerFree_ = free;
-  // Heights are dragged in the heads, where nothing is to scroll.
-  const bool outside =
-      drag_ != Drag::RowHeight && (at.x() < geometry().headWidth || at.x() >= viewport()->width());
+  // Heights and places are dragged in the heads, where nothing is to scroll sideways.
+  const bool outside = drag_ != Drag::RowHeight && drag_ != Drag::Place &&
+                       (at.x() < geometry().headWidth || at.x() >= viewport()->width());
   if (!outside)
     edgeScroll_.stop();
   else if (!edgeScroll_.isActive())
@@ -213,7 +217,11 @@ void LanesView::goOnDragging(QPoint at, bool free) {
         std::max(LanesGeometry::smallestRowHeight, heightBefore_ + (at.y() - gesture_.pressedAt().y()) / row);
     return contentChanged();
   }
-  if (drag_ == Drag::Span)
+  if (drag_ == Drag::Place)
+    dragPlace(at.y());
+  else if (drag_ == Drag::EndFade)
+    dragEndFade(now);
+  else if (drag_ == Drag::Span)
     spans_.drag(now, free);
   else if (drag_ == Drag::Level)
     dragLevel(at, now);
@@ -310,29 +318,34 @@ void LanesView::dragMaterial(Frames now, bool free) {
   }
 }
 
-/// Out of its row a point goes.
-void LanesView::dragLevel(QPoint at, Frames now) {
+/// The take goes where the pointer is, and the others make room at once.
+void LanesView::dragPlace(int y) {
   const Track* track = inHand_.track();
-  if (!track || (pressed_.lane && !track->lane(*pressed_.lane))) return;
-  const LanesGeometry shown = geometry();
-  QRect row = shown.compositeRect();
-  for (std::size_t i = 0; i < shown.lanes.size(); ++i)
-    if (shown.lanes[i]->number == pressed_.lane) row = shown.rowRect(static_cast<int>(i));
-  constexpr int out = 24;
-  const bool gone = at.y() < row.top() - out || at.y() > row.bottom() + out;
-  LevelLine line = draggedLevel_;
-  // Whole tenths of a decibel, and 0 where it is nearly that.
-  double level = std::round(LanesGeometry::levelAt(row, at.y()).value * 10.0) / 10.0;
-  if (std::abs(level) < 0.6) level = 0.0;
-  // A piece's line lies over the piece.
-  if (riddenPiece_) now = std::clamp(now, riddenPiece_->start, riddenPiece_->end - Frames{1});
-  if (!gone) line = withPoint(std::move(line), {now, {level}});
-  held_.show([id = track->id, lane = pressed_.lane, piece = riddenPiece_, line](const Session& s) {
-    return piece ? changePiece(s, id, piece->start, {.level = line}) : setLevel(s, id, lane, line);
+  if (!track || !pressed_.lane || !track->lane(*pressed_.lane)) return;
+  const int place = geometry().placeAt(y);
+  held_.show([id = track->id, lane = *pressed_.lane, place](const Session& s) {
+    return placeLane(s, id, lane, place);
   });
-  if (!gone)
-    QToolTip::showText(viewport()->mapToGlobal(at + QPoint(12, -28)),
-                       tr("%1 dB").arg(QLocale().toString(level, 'f', 1)), viewport());
+  const auto shown = rows();
+  for (std::size_t row = 0; row < shown.size(); ++row)
+    if (shown[row]->number == *pressed_.lane) showRow(static_cast<int>(row));
+}
+
+void LanesView::dragEndFade(Frames now) {
+  const Track* track = inHand_.track();
+  const auto ends = geometry().endFades;
+  if (!track || !ends) return;
+  const bool in = pressed_.part == Part::FadeIn;
+  EndFade fade = in ? track->composite.fadeIn : track->composite.fadeOut;
+  fade.length = std::clamp(in ? now - ends->composite.start : ends->composite.end - now, Frames{},
+                           ends->composite.length());
+  held_.show([id = track->id, in, fade](const Session& s) {
+    return setEndFade(s, id, in ? CompositeEnd::Start : CompositeEnd::End, fade);
+  });
+  QToolTip::showText(viewport()->mapToGlobal(pointer_ + QPoint(12, -28)),
+                     tr("%1 ms").arg(QLocale().toString(
+                         secondsFromFrames(fade.length, desk_.session().rate) * 1000.0, 'f', 1)),
+                     viewport());
 }
 
 /// What a pick by dragging leaves as it was, since the take has nothing there.
@@ -394,6 +407,8 @@ void LanesView::click(const Hit& where) {
     case Part::PhraseEdge:
     case Part::RowEdge:
     case Part::LevelLine:
+    case Part::FadeIn:
+    case Part::FadeOut:
       break;
     case Part::SetAside:
       showSetAside_ = !showSetAside_;

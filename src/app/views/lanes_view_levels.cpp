@@ -1,10 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// Lines that ride a level, and takes that are folded away.
+// Lines that ride a level, drawn and dragged, and takes that are folded away.
+#include <QToolTip>
+#include <cmath>
+
 #include "app/look/painting.h"
 #include "app/look/theme.h"
 #include "app/look/widgets.h"
 #include "app/views/lanes_view.h"
+#include "core/edit/edit_pieces.h"
+#include "core/edit/edit_takes.h"
 
 namespace yewdrift::app {
 
@@ -90,6 +95,44 @@ void LanesView::drawHints(QPainter& painter, const Track& track) {
       painter.drawText(box.adjusted(20, 0, -2, 0), Qt::AlignCenter, QString::number(lane.number.value));
   }
   painter.restore();
+}
+
+/// Of which line the level is dragged; false where it is gone.
+bool LanesView::takeLevel() {
+  const Track& track = *inHand_.track();
+  riddenPiece_.reset();
+  draggedLevel_ = pressed_.lane ? track.lane(*pressed_.lane)->level : track.composite.level;
+  if (pressed_.lane || rides_ != Rides::Pieces) return true;
+  const Piece* const piece = inHand_.composite(track).pieceAt(pressed_.at);
+  if (!piece || !piece->lane) return false;
+  riddenPiece_ = piece->span;
+  draggedLevel_ = piece->level;
+  return true;
+}
+
+/// Out of its row a point goes.
+void LanesView::dragLevel(QPoint at, Frames now) {
+  const Track* track = inHand_.track();
+  if (!track || (pressed_.lane && !track->lane(*pressed_.lane))) return;
+  const LanesGeometry shown = geometry();
+  QRect row = shown.compositeRect();
+  for (std::size_t i = 0; i < shown.lanes.size(); ++i)
+    if (shown.lanes[i]->number == pressed_.lane) row = shown.rowRect(static_cast<int>(i));
+  constexpr int out = 24;
+  const bool gone = at.y() < row.top() - out || at.y() > row.bottom() + out;
+  LevelLine line = draggedLevel_;
+  // Whole tenths of a decibel, and 0 where it is nearly that.
+  double level = std::round(LanesGeometry::levelAt(row, at.y()).value * 10.0) / 10.0;
+  if (std::abs(level) < 0.6) level = 0.0;
+  // A piece's line lies over the piece.
+  if (riddenPiece_) now = std::clamp(now, riddenPiece_->start, riddenPiece_->end - Frames{1});
+  if (!gone) line = withPoint(std::move(line), {now, {level}});
+  held_.show([id = track->id, lane = pressed_.lane, piece = riddenPiece_, line](const Session& s) {
+    return piece ? changePiece(s, id, piece->start, {.level = line}) : setLevel(s, id, lane, line);
+  });
+  if (!gone)
+    QToolTip::showText(viewport()->mapToGlobal(at + QPoint(12, -28)),
+                       tr("%1 dB").arg(QLocale().toString(level, 'f', 1)), viewport());
 }
 
 }  // namespace yewdrift::app

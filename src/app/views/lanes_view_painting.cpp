@@ -51,7 +51,8 @@ void LanesView::renderLayer() {
   const Track* track = inHand_.track();
   if (!track) return drawEmpty(painter);
 
-  enlarged_ = enlargement(*track);
+  enlarged_ = enlargement(*track) * waveScale();
+  close_ = looksClose(*track);
   const QRect area = drawn_.lanesArea();
   painter.setClipRect(area);
   if (drawn_.folded) drawHints(painter, *track);
@@ -247,14 +248,37 @@ void LanesView::drawClip(QPainter& painter, const QRectF& box, const Clip& clip,
   const std::size_t shown = wholeSet ? clip.channels.size() : 1;
   for (std::size_t channel = 0; channel < shown; ++channel) {
     const ChannelSource source = clip.channels[channel];
-    const auto* peaks = desk_.peaks().peaks((*desk_.session().pool)[static_cast<std::size_t>(source.file)]);
     const QRectF part(box.left(),
                       box.top() + box.height() * static_cast<double>(channel) / static_cast<double>(shown),
                       box.width(), box.height() / static_cast<double>(shown));
+    const PoolFile& file = (*desk_.session().pool)[static_cast<std::size_t>(source.file)];
+    if (close_ && drawClose(painter, part, file, source.channel, clip.origin + slip, span, colour)) continue;
+    const auto* peaks = desk_.peaks().peaks(file);
     if (!peaks || static_cast<std::size_t>(source.channel) >= peaks->size()) continue;
     drawWave(painter, part, scale_, (*peaks)[static_cast<std::size_t>(source.channel)], clip.origin + slip,
              span, colour, enlarged_);
   }
+}
+
+/// Whether peaks would be seen as steps, and all that is in sight has room as samples.
+bool LanesView::looksClose(const Track& track) const {
+  const int rows = drawn_.lanesArea().height() / std::max(1, drawn_.rowHeight()) + 2;
+  const double samples = scale_.framesPerPixel * viewport()->width() * std::min(rows, drawn_.rowCount() + 1) *
+                         static_cast<double>(std::max<std::size_t>(1, track.microphones.size()));
+  return scale_.framesPerPixel < static_cast<double>(PeakPyramid::baseSpan) &&
+         samples < static_cast<double>(SamplesStore::most) / 4.0;
+}
+
+/// False where the samples are not there yet.
+bool LanesView::drawClose(QPainter& painter, const QRectF& box, const PoolFile& file, int channel,
+                          Frames origin, Span span, const QColor& colour) {
+  // One more on either side, so that the line goes on beyond what is seen.
+  const Span seen = Span{scale_.at(-1) - Frames{2}, scale_.at(box.width() + 1) + Frames{2}}.intersect(span);
+  if (seen.empty()) return true;
+  closeSamples_.resize(static_cast<std::size_t>(seen.length().count));
+  if (!desk_.samples().read(file, channel, seen.start - origin, closeSamples_)) return false;
+  drawSamples(painter, box, scale_, seen.start, closeSamples_, colour, enlarged_);
+  return true;
 }
 
 /// Nothing of it tells which take it is.
@@ -354,114 +378,6 @@ void LanesView::drawGrowingPass(QPainter& painter, const QRect& row, const Growi
   }
   drawHead(painter, row, tr("%1  Pass %2").arg(pass.number.value).arg(pass.pass.round),
            last ? tr("recording") : tr("kept"), pass.number.value, false);
-}
-
-void LanesView::drawComposite(QPainter& painter, const Track& track) {
-  const QRect row = drawn_.compositeRect();
-  painter.fillRect(QRect(0, row.top() - 6, row.width(), 6), theme().window);
-  painter.fillRect(QRect(0, row.top() - 2, row.width(), 2), theme().line);
-  // The one that is heard: where another is compared, that one.
-  const ResolvedComposite* const other = listening_.other().shown();
-  const ResolvedComposite& composite = other ? *other : inHand_.composite(track);
-  const bool heard = !inHand_.heardLane();
-  QString detail = tr("%n join(s)", nullptr, static_cast<int>(composite.joins.size()));
-  if (other) detail = QString::fromStdString(*listening_.other().heard());
-  if (const auto trim = listening_.trimOf(std::nullopt); trim && !listening_.measuring())
-    detail = tr("%1 dB to match").arg(QLocale().toString(trim->value, 'f', 1));
-  drawHead(painter, row, tr("Composite"), detail, 0, heard);
-  const QRectF box = timeBox(row);
-  painter.save();
-  painter.setClipRect(box);
-  painter.fillRect(box, theme().sunken);
-  drawBarLines(painter, box, scale_, desk_.ruler(), desk_.options().grid);
-  for (const Piece& piece : composite.pieces)
-    if (piece.span.overlaps(visibleSpan())) drawPiece(painter, box, track, piece);
-  drawJoins(painter, box, composite);
-  if (other) drawDifferences(painter, box);
-  if (inHand_.selection()) drawSelection(painter, box, *inHand_.selection());
-  if (rides_ == Rides::Composite) drawLevelLine(painter, row, track.composite.level);
-  if (rides_ == Rides::Pieces) drawPieceLevels(painter, row, composite);
-  painter.restore();
-}
-
-/// Where the composite that is compared plays something else than the one in use: hatched below, and framed.
-void LanesView::drawDifferences(QPainter& painter, const QRectF& box) {
-  painter.save();
-  for (const Span span : listening_.other().differences()) {
-    const double left = box.left() + scale_.x(span.start);
-    const double right = box.left() + scale_.x(span.end);
-    if (right < box.left() || left > box.right()) continue;
-    painter.setPen(QPen(theme().chosen, 2));
-    painter.setBrush(Qt::NoBrush);
-    painter.drawRect(QRectF(left + 1, box.top() + 1, right - left - 2, box.height() - 2));
-    painter.fillRect(QRectF(left, box.bottom() - 7, right - left, 7),
-                     QBrush(theme().chosen, Qt::BDiagPattern));
-  }
-  painter.restore();
-}
-
-void LanesView::drawSelection(QPainter& painter, const QRectF& box, Span selection) {
-  QColor tint = theme().inHand;
-  tint.setAlphaF(0.20F);
-  const QRectF band(box.left() + scale_.x(selection.start), box.top(),
-                    scale_.x(selection.end) - scale_.x(selection.start), box.height());
-  painter.setBrush(tint);
-  painter.setPen(QPen(theme().inHand, 1.5));
-  painter.drawRect(band.adjusted(0, 1, 0, -1));
-}
-
-void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& track, const Piece& piece) {
-  if (!piece.lane && !piece.picked) return;
-  const double left = box.left() + scale_.x(piece.span.start);
-  const double right = box.left() + scale_.x(piece.span.end);
-  const QRectF body(left + 0.5, box.top(), right - left - 1, box.height());
-  const double stripHeight = std::max(20, painter.fontMetrics().height() + 2);
-  const QRectF strip(body.left(), body.top(), body.width(), stripHeight);
-  const QColor colour = piece.lane ? takeColour(track.colourOf(*piece.lane)) : theme().faintText;
-  QColor ground = colour;
-  ground.setAlphaF(piece.picked ? 0.22F : 0.10F);
-  painter.fillRect(body, ground);
-  QColor stripGround = colour;
-  stripGround.setAlphaF(piece.picked ? 0.38F : 0.18F);
-  painter.fillRect(strip, stripGround);
-  if (const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr) {
-    for (const Clip& clip : lane->clips) {
-      const Span part = clip.window.shifted(piece.slip).intersect(piece.span);
-      if (!part.empty())
-        drawClip(painter, body.adjusted(-body.left() + box.left(), stripHeight, 0, 0), clip, piece.slip, part,
-                 colour, false);
-    }
-  }
-  const double shownLeft = std::max(left, box.left());
-  const double room = std::min(right, box.right()) - shownLeft;
-  if (room < 16) return;
-  if (piece.lane)
-    drawTakeMark(painter, QRectF(shownLeft + 4, strip.top() + 3, 14, 14), track.colourOf(*piece.lane));
-  QString label = piece.lane ? QString::number(piece.lane->value) : tr("silence");
-  for (const LaneNumber lane : piece.overdubs) label += " + " + QString::number(lane.value);
-  if (!piece.picked) label += tr("  newest");
-  if (piece.rough) label += tr("  by the ratings");
-  painter.setPen(theme().text);
-  painter.drawText(QRectF(shownLeft + (piece.lane ? 22 : 6), strip.top(), room - 24, strip.height()),
-                   Qt::AlignVCenter | Qt::AlignLeft,
-                   painter.fontMetrics().elidedText(label, Qt::ElideRight, static_cast<int>(room - 24)));
-}
-
-void LanesView::drawJoins(QPainter& painter, const QRectF& box, const ResolvedComposite& composite) {
-  painter.save();
-  painter.setRenderHint(QPainter::Antialiasing);
-  for (const Join& join : composite.joins) {
-    const double x = box.left() + scale_.x(join.at);
-    if (x < box.left() - 8 || x > box.right() + 8) continue;
-    const bool inHand = inHand_.join() == join.at;
-    painter.setPen(QPen(inHand ? theme().inHand : theme().text, inHand ? 2.4 : 1.2));
-    painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
-    // A bud on the boundary: hollow while the join is as made, filled once a person set it.
-    painter.setBrush(join.set || inHand ? (inHand ? theme().inHand : theme().text) : theme().sunken);
-    painter.drawEllipse(QPointF(x, box.bottom() - 9), 5, 5);
-  }
-  for (const Frames at : goodPlaces()) drawGoodPlace(painter, {box.left() + scale_.x(at), box.top()});
-  painter.restore();
 }
 
 }  // namespace yewdrift::app

@@ -79,14 +79,16 @@ QString LanesView::tipFor(const Hit& where) const {
     case Part::SetAside:
       return tr(
           "Passes that were empty or broken off. Click to see them; a click on a name brings one back.");
+    case Part::FadeIn:
+      return tr("Drag to fade the composite in, from its start to here.");
+    case Part::FadeOut:
+      return tr("Drag to fade the composite out, from here to its end.");
     case Part::LaneName:
       if (track && track->lane(*where.lane) && track->lane(*where.lane)->setAside)
         return tr("Bring this take back among the others.");
       return tr(
           "Hear this take alone ([1] to [9], or [E] and [D]); click again for the composite. With Ctrl: "
-          "together "
-          "with "
-          "what is heard.");
+          "together with what is heard. Drag it to another place among the takes.");
     case Part::Lane:
       return cellTip(where) + tr("Drag to pick this stretch for the composite, with Shift to select it, with "
                                  "Ctrl to move the take "

@@ -7,11 +7,15 @@
 #include <QMimeData>
 #include <QPainter>
 #include <QPointer>
+#include <algorithm>
+#include <map>
+#include <utility>
 
 #include "app/look/flow_layout.h"
 #include "app/look/theme.h"
 #include "app/look/widgets.h"
 #include "core/edit/edit.h"
+#include "core/edit/edit_gather.h"
 
 namespace yewdrift::app {
 
@@ -90,6 +94,10 @@ QToolButton* TrackRow::switchButton(const QString& text, const QString& tip) {
   return button;
 }
 
+QList<QWidget*> TrackRow::controls() const {
+  return {arm_, mute_, solo_, gain_};
+}
+
 void TrackRow::refresh() {
   const Track* track = desk_.session().track(track_);
   if (!track) return;
@@ -126,8 +134,20 @@ void TrackRow::feed(int trackIndex) {
   meter_->feed(track->armed ? device_.inputPeak(*track) : played);
 }
 
-void TrackRow::mousePressEvent(QMouseEvent*) {
+void TrackRow::mousePressEvent(QMouseEvent* event) {
   inHand_.takeTrack(track_);
+  gesture_.press(event->globalPosition().toPoint(), event->button());
+}
+
+void TrackRow::mouseMoveEvent(QMouseEvent* event) {
+  const QPoint at = event->globalPosition().toPoint();
+  if (const auto step = gesture_.move(at, event->buttons()); step != PointerGesture::Step::None)
+    emit dragged(step, at);
+}
+
+void TrackRow::mouseReleaseEvent(QMouseEvent* event) {
+  if (gesture_.release(event->button()) == PointerGesture::Step::Ends)
+    emit dragged(PointerGesture::Step::Ends, event->globalPosition().toPoint());
 }
 
 void TrackRow::mouseDoubleClickEvent(QMouseEvent* event) {
@@ -183,7 +203,8 @@ TrackList::TrackList(SessionDesk& desk, InHand& inHand, Transport& transport, De
       inHand_(inHand),
       transport_(transport),
       device_(device),
-      recording_(recording) {
+      recording_(recording),
+      held_(desk) {
   setAccessibleName(tr("Tracks"));
   setFrameShape(QFrame::NoFrame);
   setWidgetResizable(true);
@@ -207,15 +228,7 @@ void TrackList::rebuild() {
   const bool same =
       std::equal(rows_.begin(), rows_.end(), tracks.begin(), tracks.end(),
                  [](const TrackRow* row, const auto& track) { return row->track() == track->id; });
-  if (!same) {
-    for (TrackRow* row : rows_) row->deleteLater();
-    rows_.clear();
-    for (const auto& track : tracks) {
-      rows_.push_back(new TrackRow(desk_, inHand_, transport_, device_, recording_, track->id, content_));
-      connect(rows_.back(), &TrackRow::menuAsked, this, &TrackList::menuAsked);
-      column_->insertWidget(column_->count() - 1, rows_.back());
-    }
-  }
+  if (!same) arrangeRows();
   for (TrackRow* row : rows_) {
     row->setCompact(rows_.size() > many && row->track() != inHand_.trackId());
     row->refresh();
@@ -229,6 +242,65 @@ void TrackList::rebuild() {
             if (row) ensureWidgetVisible(row, 0, 20);
           },
           Qt::QueuedConnection);
+}
+
+/// A row for every track, in their order; the row of a track that is still there stays, since the mouse may
+/// hold it.
+void TrackList::arrangeRows() {
+  std::map<TrackId, TrackRow*> known;
+  for (TrackRow* row : rows_) {
+    column_->removeWidget(row);
+    known.emplace(row->track(), row);
+  }
+  rows_.clear();
+  for (const auto& track : desk_.session().tracks) {
+    const auto found = known.extract(track->id);
+    TrackRow* row = found ? found.mapped() : nullptr;
+    if (!row) {
+      row = new TrackRow(desk_, inHand_, transport_, device_, recording_, track->id, content_);
+      connect(row, &TrackRow::menuAsked, this, &TrackList::menuAsked);
+      connect(row, &TrackRow::dragged, this,
+              [this, row](PointerGesture::Step step, QPoint global) { dragRow(row, step, global); });
+    }
+    rows_.push_back(row);
+    column_->insertWidget(column_->count() - 1, row);
+  }
+  for (const auto& [id, row] : known) {
+    row->hide();
+    row->deleteLater();
+  }
+  QWidget* before = nullptr;
+  for (const TrackRow* row : rows_)
+    for (QWidget* each : row->controls())
+      if (QWidget* const last = std::exchange(before, each)) setTabOrder(last, each);
+}
+
+/// The track goes where the pointer is, and the others make room at once.
+void TrackList::dragRow(TrackRow* row, PointerGesture::Step step, QPoint global) {
+  if (step == PointerGesture::Step::Begins) {
+    if (!desk_.mayWrite()) return;
+    dragged_ = row->track();
+    held_.begin(tr("Move a track"), [this](HeldEdit::Ended) { dragged_.reset(); });
+  }
+  if (dragged_ != row->track()) return;
+  if (step == PointerGesture::Step::Ends) {
+    dragged_.reset();
+    return held_.keep();
+  }
+  const int y = content_->mapFromGlobal(global).y();
+  const auto above = std::count_if(rows_.begin(), rows_.end(), [&](const TrackRow* other) {
+    return other != row && other->geometry().center().y() < y;
+  });
+  held_.show([id = row->track(), place = static_cast<int>(above) + 1](const Session& s) {
+    return s.track(id) ? placeTrack(s, id, place) : s;
+  });
+  column_->activate();
+  ensureWidgetVisible(row, 0, 20);
+}
+
+void TrackList::hideEvent(QHideEvent* event) {
+  if (dragged_) desk_.keepHeld();
+  QScrollArea::hideEvent(event);
 }
 
 void TrackList::rename(TrackId track) {

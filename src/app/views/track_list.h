@@ -12,11 +12,13 @@
 
 #include "app/desk/device_desk.h"
 #include "app/desk/field_edit.h"
+#include "app/desk/held_edit.h"
 #include "app/desk/in_hand.h"
 #include "app/desk/recording_desk.h"
 #include "app/desk/session_desk.h"
 #include "app/desk/transport.h"
 #include "app/views/level_meter.h"
+#include "app/views/pointer_gesture.h"
 
 namespace yewdrift::app {
 
@@ -33,15 +35,21 @@ class TrackRow : public QFrame {
   void setCompact(bool compact);
   void refresh();
   void feed(int trackIndex);
+  /// In the order in which Tab goes through them.
+  [[nodiscard]] QList<QWidget*> controls() const;
 
  protected:
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
   void mouseDoubleClickEvent(QMouseEvent* event) override;
   void contextMenuEvent(QContextMenuEvent* event) override;
   void paintEvent(QPaintEvent* event) override;
 
  signals:
   void menuAsked(QPoint global);
+  /// It is dragged by the mouse, from where it was pressed to where that is let go.
+  void dragged(PointerGesture::Step step, QPoint global);
 
  private:
   QToolButton* switchButton(const QString& text, const QString& tip);
@@ -52,6 +60,7 @@ class TrackRow : public QFrame {
   DeviceDesk& device_;
   RecordingDesk& recording_;
   TrackId track_;
+  PointerGesture gesture_;
   void endRenaming(bool keep);
 
   QLabel* name_;
@@ -83,9 +92,12 @@ class TrackList : public QScrollArea {
   void dragEnterEvent(QDragEnterEvent* event) override;
   void dragMoveEvent(QDragMoveEvent* event) override;
   void dropEvent(QDropEvent* event) override;
+  void hideEvent(QHideEvent* event) override;
 
  private:
   static constexpr std::size_t many = 6;
+  void arrangeRows();
+  void dragRow(TrackRow* row, PointerGesture::Step step, QPoint global);
   void rebuild();
   void feed();
 
@@ -98,6 +110,8 @@ class TrackList : public QScrollArea {
   QVBoxLayout* column_;
   std::vector<TrackRow*> rows_;
   TrackId shown_;  // brought into sight
+  HeldEdit held_;
+  std::optional<TrackId> dragged_;
 };
 
 }  // namespace yewdrift::app

@@ -118,6 +118,8 @@ class MainWindow : public QMainWindow {
   void showFiles();
   void showFlatten();
   void ride(LanesView::Rides what);
+  void scaleWaves(int steps);
+  void setEndFadeOf(CompositeEnd end);
   void hearSide(bool incoming);
   void keepComposite();
   void useComposite(const std::string& name);
@@ -234,6 +236,10 @@ class MainWindow : public QMainWindow {
     QAction* fitTakes;
     QAction* showMeasures;
     QAction* rideComposite;
+    QAction* fadeIn;
+    QAction* fadeOut;
+    QAction* wavesHigher;
+    QAction* wavesLower;
     QAction* ridePieces;
     QAction* split;
     QAction* merge;

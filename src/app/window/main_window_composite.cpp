@@ -29,6 +29,14 @@ void MainWindow::makeCompositeActions() {
                             tr("The piece at the playhead plays its take a millisecond later"),
                             [this] { slipHere(0.001); }, Key::Held),
                         Deed::EditComposite);
+  do_.fadeIn = ruled(action(tr("Fade in at the start…"), {},
+                            tr("How long the composite fades in; the grip at its start is dragged, too"),
+                            [this] { setEndFadeOf(CompositeEnd::Start); }),
+                     Deed::EditComposite);
+  do_.fadeOut = ruled(action(tr("Fade out at the end…"), {},
+                             tr("How long the composite fades out; the grip at its end is dragged, too"),
+                             [this] { setEndFadeOf(CompositeEnd::End); }),
+                      Deed::EditComposite);
   do_.betterJoin = ruled(
       action(tr("A better place"), QKeySequence(Qt::CTRL | Qt::Key_J),
              tr("The join in hand goes to the best place near it, with the crossfade that disturbs least"),
@@ -105,7 +113,7 @@ void MainWindow::makeCompositeMenu() {
   QMenu* menu = menuBar()->addMenu(tr("&Composite"));
   menu->addActions({do_.pick, do_.pickSilence, do_.split, do_.merge});
   menu->addSeparator();
-  menu->addActions({do_.slipEarlier, do_.slipLater});
+  menu->addActions({do_.slipEarlier, do_.slipLater, do_.fadeIn, do_.fadeOut});
   menu->addSeparator();
   menu->addActions({do_.nextUnsettled, do_.betterJoin, do_.betterJoins, do_.likeInHand, do_.settleJoin});
   menu->addActions({do_.compareJoin, do_.hearOutgoing, do_.hearIncoming});

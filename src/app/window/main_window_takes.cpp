@@ -158,6 +158,25 @@ void MainWindow::changePieceAt(Frames at, bool pitch) {
   });
 }
 
+/// How long the composite fades in, or out, by number.
+void MainWindow::setEndFadeOf(CompositeEnd end) {
+  const Track* track = studio_->inHand().track();
+  if (!track) return;
+  const bool in = end == CompositeEnd::Start;
+  const SampleRate rate = studio_->desk().session().rate;
+  EndFade fade = in ? track->composite.fadeIn : track->composite.fadeOut;
+  const double now = secondsFromFrames(fade.length, rate) * 1000.0;
+  bool good = false;
+  const double value =
+      QInputDialog::getDouble(this, in ? tr("Fade the composite in") : tr("Fade the composite out"),
+                              tr("Milliseconds (0: as it was played):"), now, 0.0, 600'000.0, 1, &good);
+  if (!good || value == now) return;
+  fade.length = framesFromSeconds(value / 1000.0, rate);
+  studio_->desk().apply(
+      in ? tr("Fade the composite in") : tr("Fade the composite out"),
+      [id = track->id, end, fade](const Session& s) { return setEndFade(s, id, end, fade); });
+}
+
 void MainWindow::addPictures(QMenu& menu, TrackId id, const Lane& lane) {
   for (const auto& [text, picture] : {std::pair{tr("Waveform"), LanePicture::Waveform},
                                       {tr("Onsets"), LanePicture::Onsets},
@@ -250,11 +269,14 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
       break;
     case Part::CompositeName:
     case Part::Composite:
+    case Part::FadeIn:
+    case Part::FadeOut:
       menu.addActions({do_.hearComposite, do_.pick, do_.pickSilence});
       menu.addAction(tr("Split here"), this, [this, at = where.at, id = track->id] {
         studio_->desk().apply(tr("Split the composite"),
                               [=](const Session& s) { return splitPiece(s, id, at); });
       });
+      menu.addActions({do_.fadeIn, do_.fadeOut});
       menu.addActions({do_.keepComposite, do_.nextComposite});
       fillComposites(*menu.addMenu(tr("Composites of this track")));
       if (where.part == Part::Composite && studio_->desk().writable() &&

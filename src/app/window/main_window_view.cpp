@@ -2,6 +2,7 @@
 //
 // What is shown and how large.
 #include <QActionGroup>
+#include <QLocale>
 #include <QMenuBar>
 #include <QSettings>
 
@@ -15,6 +16,13 @@ void MainWindow::makeViewActions() {
       tr("Zoom in"), QKeySequence::ZoomIn, tr("Zoom in"), [this] { lanes_->zoom(0.66); }, Key::Held);
   do_.zoomOut = action(
       tr("Zoom out"), QKeySequence::ZoomOut, tr("Zoom out"), [this] { lanes_->zoom(1.5); }, Key::Held);
+  do_.wavesHigher = action(
+      tr("Waves higher"), QKeySequence(Qt::ALT | Qt::Key_Up),
+      tr("Waves are drawn higher than the loudest take fits, to see what is soft"), [this] { scaleWaves(1); },
+      Key::Held);
+  do_.wavesLower = action(
+      tr("Waves lower"), QKeySequence(Qt::ALT | Qt::Key_Down), tr("Waves are drawn lower again"),
+      [this] { scaleWaves(-1); }, Key::Held);
   do_.wholeSong =
       action(tr("Whole song"), QKeySequence(Qt::CTRL | Qt::Key_0), tr("Show the whole song"), [this] {
         const Span all = materialOf(studio_->desk().session());
@@ -53,6 +61,13 @@ void MainWindow::makeViewActions() {
                           [this] { ride(LanesView::Rides::Pieces); });
 }
 
+void MainWindow::scaleWaves(int steps) {
+  lanes_->scaleWaves(steps);
+  const double scale = lanes_->waveScale();
+  say(scale == 1.0 ? tr("Waves are as high as the loudest take fits.")
+                   : tr("Waves are %1 times as high.").arg(QLocale().toString(scale, 'g', 2)));
+}
+
 /// Shown, or no more.
 void MainWindow::ride(LanesView::Rides what) {
   lanes_->setRides(lanes_->rides() == what ? LanesView::Rides::Nothing : what);
@@ -62,7 +77,8 @@ void MainWindow::makeViewMenu() {
   QMenu* view = menuBar()->addMenu(tr("&View"));
   view->addActions({do_.zoomIn, do_.zoomOut, do_.wholeSong, do_.showPhrase, do_.showWork, do_.showFormer});
   view->addSeparator();
-  view->addActions({do_.foldTakes, do_.fitTakes, do_.showMeasures, do_.rideComposite});
+  view->addActions({do_.foldTakes, do_.fitTakes, do_.wavesHigher, do_.wavesLower});
+  view->addActions({do_.showMeasures, do_.rideComposite});
   view->addSeparator();
   auto* themes = new QActionGroup(this);
   for (const auto& [text, choice] : {std::pair{tr("As the system"), ThemeChoice::System},
