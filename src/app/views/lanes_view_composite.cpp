@@ -10,6 +10,14 @@
 #include "core/plan/playback_plan.h"
 
 namespace yewdrift::app {
+namespace {
+
+/// Over the wave of a piece, for what it is called.
+double stripHeightOf(const QPainter& painter) {
+  return std::max(20, painter.fontMetrics().height() + 2);
+}
+
+}  // namespace
 
 void LanesView::drawComposite(QPainter& painter, const Track& track) {
   const QRect row = drawn_.compositeRect();
@@ -71,7 +79,7 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
   const double left = box.left() + scale_.x(piece.span.start);
   const double right = box.left() + scale_.x(piece.span.end);
   const QRectF body(left + 0.5, box.top(), right - left - 1, box.height());
-  const double stripHeight = std::max(20, painter.fontMetrics().height() + 2);
+  const double stripHeight = stripHeightOf(painter);
   const QRectF strip(body.left(), body.top(), body.width(), stripHeight);
   const QColor colour = piece.lane ? takeColour(track.colourOf(*piece.lane)) : theme().faintText;
   QColor ground = colour;
@@ -109,6 +117,7 @@ void LanesView::drawEndFades(QPainter& painter, const QRectF& box, const Track& 
   const LanesGeometry::EndFades& ends = *drawn_.endFades;
   QColor veil = theme().sunken;
   veil.setAlphaF(0.7F);
+  const QRectF wave = box.adjusted(0, stripHeightOf(painter), 0, 0);
   const auto draw = [&](const EndFade& fade, Frames silent, Frames grip) {
     const double from = box.left() + scale_.x(silent);
     const double to = box.left() + scale_.x(grip);
@@ -117,11 +126,11 @@ void LanesView::drawEndFades(QPainter& painter, const QRectF& box, const Track& 
       for (int i = 0; i <= parts; ++i) {
         const double x = static_cast<double>(i) / parts;
         const double gain = static_cast<double>(fadeAt(fade.curve, x, fade.bend).in);
-        line << QPointF(from + x * (to - from), box.bottom() - gain * box.height());
+        line << QPointF(from + x * (to - from), wave.bottom() - gain * wave.height());
       }
       painter.setPen(Qt::NoPen);
       painter.setBrush(veil);
-      painter.drawPolygon(QPolygonF(line) << box.topLeft() + QPointF(from - box.left(), 0.0));
+      painter.drawPolygon(QPolygonF(line) << QPointF(from, wave.top()));
       painter.setPen(QPen(theme().text, 1.4));
       painter.setBrush(Qt::NoBrush);
       painter.drawPolyline(line);
