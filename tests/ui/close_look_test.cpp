@@ -124,8 +124,8 @@ TEST_CASE(
   samples[5] = 0.5F;
   samples[6] = -0.5F;
   const int x = 20 + 5 * 8;
-  CHECK(painted(samples, 0.125, {x, 26}) == colour);        // 50.5 - 0.5 * 49.5 = 25.75
-  CHECK(painted(samples, 0.125, {x + 8, 75}) == colour);    // 75.25
+  CHECK(painted(samples, 0.125, {x, 26}) == colour);         // 50.5 - 0.5 * 49.5 = 25.75
+  CHECK(painted(samples, 0.125, {x + 8, 75}) == colour);     // 75.25
   CHECK(painted(samples, 0.125, {x + 4, 50}).red() >= 200);  // the line half way
   CHECK(painted(samples, 0.125, {x + 4, 50}).green() < 100);
   CHECK(painted(samples, 0.125, {x, 20}) == QColor(Qt::white));
