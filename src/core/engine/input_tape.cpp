@@ -121,7 +121,9 @@ void InputTape::drain() {
 }
 
 void InputTape::writeOut(Stream& stream, std::size_t least) {
+  // Who waits for a frame does so too while it is neither in the ring nor on disk: a disk may take seconds.
   while (stream.ring.readable() >= least) {
+    stream.writing.store(true, std::memory_order_release);
     const std::int64_t at = stream.written.load(std::memory_order_relaxed) % capacity_;
     const auto room = static_cast<std::size_t>(capacity_ - at);
     const std::size_t frames = stream.ring.read(block_.data(), std::min(chunkFrames, room));
@@ -130,6 +132,7 @@ void InputTape::writeOut(Stream& stream, std::size_t least) {
                                           static_cast<std::int64_t>(sizeof(float)));
     if (::pwrite(file_.get(), block_.data(), bytes, place) != static_cast<ssize_t>(bytes)) broken_ = true;
     stream.written.fetch_add(static_cast<std::int64_t>(frames), std::memory_order_release);
+    stream.writing.store(false, std::memory_order_release);
   }
 }
 
@@ -195,8 +198,9 @@ Frames InputTape::end() const {
 
 bool InputTape::diskIsBehind() const {
   const std::lock_guard guard(mutex_);
-  return !broken_ && std::any_of(streams_.begin(), streams_.end(),
-                                 [](const auto& stream) { return stream->ring.readable() > 0; });
+  return !broken_ && std::any_of(streams_.begin(), streams_.end(), [](const auto& stream) {
+    return stream->ring.readable() > 0 || stream->writing.load(std::memory_order_acquire);
+  });
 }
 
 void InputTape::waitFor(Frames frame) const {

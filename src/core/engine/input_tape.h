@@ -84,6 +84,7 @@ class InputTape {
     bool begun = false;                    // audio thread
     std::atomic<std::int64_t> begins{-1};  // frame of the tape
     std::atomic<std::int64_t> written{0};  // frames since then
+    std::atomic<bool> writing{false};      // some are no longer in the ring and not yet on disk
   };
   using Streams = std::vector<std::shared_ptr<Stream>>;
   struct Stamp {

@@ -13,8 +13,10 @@ class SampleRing {
  public:
   explicit SampleRing(std::size_t capacity) : samples_(capacity) {}
 
+  /// Any thread may ask; what is done after it was found empty comes after what had been read.
   [[nodiscard]] std::size_t readable() const {
-    return written_.load(std::memory_order_acquire) - read_.load(std::memory_order_relaxed);
+    const std::size_t read = read_.load(std::memory_order_acquire);
+    return written_.load(std::memory_order_acquire) - read;
   }
   [[nodiscard]] std::size_t writable() const {
     return samples_.size() -
