@@ -131,6 +131,9 @@ TEST_CASE("The composite is faded in and out by grips at its ends") {
   CHECK(rig.track().composite.fadeIn.length == in);
   CHECK(rig.track().composite.fadeOut.length == Frames{});
   CHECK(rig.steps() == 1);
+  CHECK(rig.lanes().spoken().contains(
+      QString("the composite fades in over %L1 ms").arg(static_cast<double>(in.count) / 48.0, 0, 'f', 1)));
+  CHECK_FALSE(rig.lanes().spoken().contains("fades out"));
   CHECK(rig.studio().desk().history().undoLabel() == "Fade the composite in");
   CHECK(rig.track().composite.picks.empty());
   // From where it is now, and never beyond the composite's end.

@@ -2,6 +2,7 @@
 //
 // Takes and composite in words, for who cannot see them.
 #include <QStringList>
+#include <utility>
 
 #include "app/views/lanes_view.h"
 
@@ -16,6 +17,11 @@ QString LanesView::spoken() const {
                     : listening_.hidesNames() ? tr("%1 is heard").arg(listening_.nameOf(*heard))
                                               : tr("lane %1 is heard").arg(heard->number.value)};
   if (inHand_.selection()) parts << tr("selected: %1").arg(desk_.positionWords().shown(*inHand_.selection()));
+  for (const auto& [fade, text] :
+       {std::pair{track->composite.fadeIn, tr("the composite fades in over %L1 ms")},
+        {track->composite.fadeOut, tr("the composite fades out over %L1 ms")}})
+    if (fade.length.count > 0)
+      parts << text.arg(secondsFromFrames(fade.length, desk_.session().rate) * 1000.0, 0, 'f', 1);
   return parts.join(", ");
 }
 
