@@ -106,14 +106,63 @@ TEST_CASE(
   CHECK(rig.read(0, {100}, 500) == Samples(rig.left.begin() + 100, rig.left.begin() + 600));
 }
 
-TEST_CASE("More samples than are kept are read as well as the first") {
+TEST_CASE("No more samples are kept than there is room for; what was not asked for the longest goes first") {
   const auto length = static_cast<std::size_t>(SamplesStore::most / 2 + 300000);  // two channels
   StoreRig rig(length);
-  for (std::size_t at = 0; at + 100000 < length; at += 100000)
-    REQUIRE(rig.read(0, {static_cast<std::int64_t>(at)}, 1000) ==
-            Samples(rig.left.begin() + static_cast<std::ptrdiff_t>(at),
-                    rig.left.begin() + static_cast<std::ptrdiff_t>(at + 1000)));
-  CHECK(rig.read(0, {0}, 1000) == Samples(rig.left.begin(), rig.left.begin() + 1000));
+  const auto samplesAt = [&](std::size_t at) {
+    return Samples(rig.left.begin() + static_cast<std::ptrdiff_t>(at),
+                   rig.left.begin() + static_cast<std::ptrdiff_t>(at + 1000));
+  };
+  const auto there = [&](std::int64_t at) {
+    Samples out(1000);
+    const bool found = rig.store->read(rig.file, 0, {at}, out);
+    REQUIRE(rig.settle());
+    return found;
+  };
+  for (std::size_t at = 0; at + 1000 < length; at += 1 << 15) {
+    rig.waited = 0;
+    REQUIRE(rig.read(0, {static_cast<std::int64_t>(at)}, 1000) == samplesAt(at));
+    REQUIRE(there(0));  // it is asked for again and again
+  }
+  CHECK(rig.store->kept() <= SamplesStore::most);
+  CHECK(rig.store->kept() > SamplesStore::most / 10 * 9);
+  CHECK(there(0));
+  CHECK_FALSE(there(1 << 15));
+  CHECK(there(1 << 15));
+  rig.waited = 0;
+  CHECK(rig.read(0, {1 << 15}, 1000) == samplesAt(1 << 15));
+  rig.store->lookAgain(rig.file.path);
+  CHECK(rig.store->kept() == 0);
+}
+
+TEST_CASE("Files that were missing and are there again show their waves at once") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  fs::path audio;
+  for (const auto& each : fs::directory_iterator(path / "audio")) audio = each.path();
+  fs::remove_all(path / "cache");
+  fs::rename(audio, temporary / "away");
+  ImpatientRig rig(path);
+  SessionDesk& desk = rig.studio().desk();
+  const PoolFile* file = nullptr;
+  for (const PoolFile& each : *desk.session().pool)
+    if (fs::path(each.path).filename() == audio.filename()) file = &each;
+  REQUIRE(file);
+  const auto length = [&]() -> std::int64_t {
+    const auto* peaks = desk.peaks().peaks(*file);
+    return peaks && !peaks->empty() ? peaks->front().length() : -1;
+  };
+  REQUIRE(rig.waitFor([&] { return length() == 0; }));
+  Samples out(100);
+  CHECK_FALSE(desk.samples().read(*file, 0, {1000}, out));
+  REQUIRE(rig.waitFor([&] { return !desk.samples().busy(); }));
+  fs::rename(temporary / "away", audio);
+  CHECK(length() == 0);  // nobody has looked yet
+  desk.filesAreBack(1);
+  REQUIRE(rig.waitFor([&] { return length() == 480000; }));
+  REQUIRE(rig.waitFor([&] { return desk.samples().read(*file, 0, {1000}, out); }));
+  const Samples whole = readWave(audio).front();
+  CHECK(out == Samples(whole.begin() + 1000, whole.begin() + 1100));
 }
 
 TEST_CASE(
@@ -157,6 +206,11 @@ TEST_CASE(
   const TemporaryFolder temporary;
   ImpatientRig rig(makeWindowSession(temporary));
   LanesView& lanes = rig.lanes();
+  lanes.showSpan({{}, {480000}});
+  rig.turn();
+  lanes.viewport()->grab();
+  CHECK(lanes.scale().framesPerPixel > 256.0);
+  CHECK(rig.studio().desk().samples().kept() == 0);  // from so far peaks do
   for (int i = 0; i < 60; ++i) rig.press(Qt::Key_Plus, Qt::ControlModifier);
   CHECK(lanes.scale().framesPerPixel == TimeScale::closest);
   lanes.scrollTo({50000});

@@ -37,6 +37,8 @@ class SamplesStore : public QObject {
   /// Files that could not be read may be there now.
   void lookForMissing();
   [[nodiscard]] bool busy() const { return fetching_; }
+  /// How many samples are held.
+  [[nodiscard]] std::int64_t kept() const { return kept_; }
 
  signals:
   void ready();
