@@ -3,7 +3,7 @@
 // What a hand may do while it is recorded, and that none of it is a way out of the roll.
 #include <catch2/catch.hpp>
 
-#include "ui/recording_rig.h"
+#include "ui/impatient_rig.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
@@ -102,4 +102,40 @@ TEST_CASE(
   const SessionFolder again = SessionFolder::open(path, SessionFolder::Access::Read);
   CHECK(again.session().tracks.front()->lanes.size() == 5);
   CHECK(again.recovered().empty());
+}
+
+TEST_CASE(
+    "While it records takes and tracks stay in their places, and the composite's ends as they are; it is "
+    "said") {
+  const TemporaryFolder temporary;
+  ImpatientRig rig(makeWindowSession(temporary));
+  rig.addSecondTrack();
+  rig.setOptions([](RecordingOptions& o) {
+    o.loop = false;
+    o.click.recording = false;
+    o.preRoll = {};
+  });
+  rig.key(Qt::Key_Home);
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
+  REQUIRE(rig.rollTo(24000));
+  const Session before = rig.studio().desk().session();
+  const auto untouched = [&] {
+    const MessageQueue::Said* const said = rig.studio().messages().queue().shown();
+    CHECK((said && said->sentence == "This is being recorded: stop first, then drag."));
+    rig.studio().messages().putAway();
+    CHECK(rig.studio().desk().session() == before);
+    CHECK(rig.studio().recording().recording());
+  };
+  const auto head = [&](int row) { return QPoint(60, rig.lanes().laneRect(row).center().y()); };
+  rig.drag(rig.view(), head(0), head(2));
+  untouched();
+  const int top = rig.lanes().compositeRect().top() + 5;
+  rig.drag(rig.view(), {rig.lanes().xOf({}), top}, {rig.lanes().xOf({96000}), top});
+  untouched();
+  auto* row = rig.window->findChild<TrackList*>()->findChildren<TrackRow*>().front();
+  rig.drag(row, {30, 8}, {30, 300});
+  untouched();
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  REQUIRE(rig.track().lanes.size() == 4);
 }

@@ -89,6 +89,7 @@ void SamplesStore::lookAgain(const std::string& path) {
 }
 
 void SamplesStore::lookForMissing() {
+  ++generation_;  // what is under way may have looked before
   std::erase_if(entries_,
                 [](const auto& each) { return each.second.samples && each.second.samples->empty(); });
   emit ready();

@@ -133,6 +133,10 @@ void LanesView::beginDrag() {
       break;
     case Part::FadeIn:
     case Part::FadeOut:
+      if (recording) {
+        refuse();
+        break;
+      }
       held_.begin(pressed_.part == Part::FadeIn ? tr("Fade the composite in") : tr("Fade the composite out"),
                   ended);
       drag_ = Drag::EndFade;
@@ -157,6 +161,10 @@ void LanesView::beginDrag() {
       if (const Lane* lane = inHand_.track()->lane(*pressed_.lane);
           !lane || lane->setAside || listening_.hidesNames())
         break;
+      if (recording) {
+        refuse();
+        break;
+      }
       held_.begin(tr("Move a take"), ended);
       drag_ = Drag::Place;
       break;

@@ -278,6 +278,7 @@ void TrackList::arrangeRows() {
 /// The track goes where the pointer is, and the others make room at once.
 void TrackList::dragRow(TrackRow* row, PointerGesture::Step step, QPoint global) {
   if (step == PointerGesture::Step::Begins) {
+    if (recording_.recording()) return emit refused(tr("This is being recorded: stop first, then drag."));
     if (!desk_.mayWrite()) return;
     dragged_ = row->track();
     held_.begin(tr("Move a track"), [this](HeldEdit::Ended) { dragged_.reset(); });
