@@ -48,7 +48,8 @@ Samples room(std::size_t count, unsigned seed) {
 
 JoinScene sceneOf(const Samples& out, const Samples& in) {
   const JoinSides sides{out, in};
-  return makeJoinScene(std::span(&sides, 1), rate, {});
+  StepSpectra spectra(rate, sceneStep(rate));
+  return makeJoinScene(spectra, std::span(&sides, 1), rate, {});
 }
 
 struct Desk {
@@ -136,7 +137,7 @@ TEST_CASE("joins: what is heard of a crossfade costs what a listener would mind"
   addTone(take, 2000, 22000, 220.0, 0.0);
   const JoinScene same = sceneOf(take, take);
   for (const std::size_t length : fadeLengths)
-    CHECK(JoinJudge(same, leaks).cost({100 - length / 2, length}).total() < 0.02);
+    CHECK(JoinJudge(leaks).cost(same, {100 - length / 2, length}).total() < 0.02);
 
   // Out of phase by half a turn: they cancel. In phase: nothing happens.
   Samples against = room(24000, 2);
@@ -144,10 +145,10 @@ TEST_CASE("joins: what is heard of a crossfade costs what a listener would mind"
   Samples with = room(24000, 3);
   addTone(with, 2000, 22000, 220.0, 0.0);
   const JoinScene opposed = sceneOf(take, against);
-  const JoinCost cancelled = JoinJudge(opposed, leaks).cost({92, 16});
+  const JoinCost cancelled = JoinJudge(leaks).cost(opposed, {92, 16});
   CHECK(cancelled.outside > 0.3);
   const JoinScene agreeing = sceneOf(take, with);
-  CHECK(JoinJudge(agreeing, leaks).cost({92, 16}).total() < 0.1);
+  CHECK(JoinJudge(leaks).cost(agreeing, {92, 16}).total() < 0.1);
 
   // A sudden change of phase is heard as a click in the bands around; a long one less.
   Samples aside = room(24000, 4);
@@ -155,8 +156,8 @@ TEST_CASE("joins: what is heard of a crossfade costs what a listener would mind"
   Samples quarter = room(24000, 5);
   addTone(quarter, 2000, 22000, 1200.0, 1.6);
   const JoinScene turned = sceneOf(aside, quarter);
-  CHECK(JoinJudge(turned, leaks).cost({99, 2}).change >
-        2.0 * JoinJudge(turned, leaks).cost({80, 48}).change + 0.05);
+  CHECK(JoinJudge(leaks).cost(turned, {99, 2}).change >
+        2.0 * JoinJudge(leaks).cost(turned, {80, 48}).change + 0.05);
 
   // The same attack 20 ms apart: between them it is lost or doubled, on either side it is whole.
   Samples early = room(24000, 6);
@@ -164,20 +165,20 @@ TEST_CASE("joins: what is heard of a crossfade costs what a listener would mind"
   addStroke(early, 12000, 400.0);
   addStroke(late, 12960, 400.0);
   const JoinScene firstLater = sceneOf(early, late);
-  JoinJudge doubled(firstLater, leaks);
-  const JoinCost between = doubled.cost({102, 4});  // the early one is heard, then the late one
+  JoinJudge judge(leaks);
+  const JoinCost between = judge.cost(firstLater, {102, 4});  // the early one is heard, then the late one
   CHECK(between.doubled > 0.8);
   CHECK(between.lost < 0.1);
   const JoinScene firstEarlier = sceneOf(late, early);
-  JoinJudge lost(firstEarlier, leaks);
-  const JoinCost missed = lost.cost({102, 4});
+  const JoinCost missed = judge.cost(firstEarlier, {102, 4});
   CHECK(missed.lost > 0.8);
   CHECK(missed.doubled < 0.1);
-  CHECK(doubled.cost({60, 8}).doubled + doubled.cost({60, 8}).lost + doubled.cost({60, 8}).cut < 0.05);
+  const JoinCost before = judge.cost(firstLater, {60, 8});
+  CHECK(before.doubled + before.lost + before.cut < 0.05);
   // In the middle of the attack it is cut into.
   Samples other = room(24000, 8);
   const JoinScene cutInto = sceneOf(early, other);
-  CHECK(JoinJudge(cutInto, leaks).cost({96, 8}).cut > 0.3);
+  CHECK(JoinJudge(leaks).cost(cutInto, {96, 8}).cut > 0.3);
 }
 
 TEST_CASE("joins: guessing is near enough to listening to tell good from bad") {
@@ -195,11 +196,11 @@ TEST_CASE("joins: guessing is near enough to listening to tell good from bad") {
   std::vector<std::pair<double, double>> costs;
   for (const auto& [out, in] : pairs) {
     const JoinScene scene = sceneOf(out, in);
-    JoinJudge judge(scene, leaks);
+    JoinJudge judge(leaks);
     for (const std::size_t length : fadeLengths)
       for (std::size_t centre = 60; centre <= 140; centre += 16) {
         const FadeSteps fade{centre - length / 2, length};
-        costs.emplace_back(judge.guess(fade).total(), judge.cost(fade).total());
+        costs.emplace_back(judge.guess(scene, fade).total(), judge.cost(scene, fade).total());
       }
   }
   // Of two that differ plainly, the guess knows the better one.

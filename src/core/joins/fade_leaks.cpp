@@ -58,7 +58,19 @@ FadeWeights fadeWeights(std::size_t length, Curve curve, double bend, double cor
   return weights;
 }
 
-FadeLeaks::FadeLeaks(SampleRate rate) {
+FadeCurves fadeCurves(std::size_t frames, Curve curve, double bend) {
+  FadeCurves curves;
+  curves.out.reserve(frames);
+  curves.in.reserve(frames);
+  for (std::size_t i = 0; i < frames; ++i) {
+    const FadeGains gains = fadeAt(curve, (static_cast<double>(i) + 0.5) / static_cast<double>(frames), bend);
+    curves.out.push_back(gains.out);
+    curves.in.push_back(gains.in);
+  }
+  return curves;
+}
+
+FadeLeaks::FadeLeaks(SampleRate rate) : rate_(rate) {
   const Frames step = sceneStep(rate);
   StepSpectra spectra(rate, step);
   const std::size_t size = 4 * spectra.reach();
@@ -82,6 +94,9 @@ FadeLeaks::FadeLeaks(SampleRate rate) {
     for (int i = 0; i <= correlationSteps; ++i)
       weights[static_cast<std::size_t>(i)] = fadeWeights(length, Curve::Matched, 0.0, i * 0.125 - 0.5);
     weights_.push_back(std::move(weights));
+    const std::size_t frames = length * static_cast<std::size_t>(step.count);
+    matched_.push_back(fadeCurves(frames, Curve::Matched, 0.0));
+    equalPower_.push_back(fadeCurves(frames, Curve::EqualPower, 0.0));
   }
 }
 
@@ -93,6 +108,12 @@ std::size_t FadeLeaks::indexOf(std::size_t length) {
 const FadeWeights& FadeLeaks::weights(std::size_t length, double correlation) const {
   const auto rounded = std::lround((std::clamp(correlation, -0.5, 1.0) + 0.5) / 0.125);
   return weights_[indexOf(length)][static_cast<std::size_t>(rounded)];
+}
+
+const FadeCurves* FadeLeaks::curves(std::size_t length, Curve curve, double bend) const {
+  if (bend != 0.0 || !std::binary_search(fadeLengths.begin(), fadeLengths.end(), length)) return nullptr;
+  if (curve == Curve::Matched) return &matched_[indexOf(length)];
+  return curve == Curve::EqualPower ? &equalPower_[indexOf(length)] : nullptr;
 }
 
 SceneBands FadeLeaks::leaked(std::size_t length, const SceneBands& changing) const {

@@ -14,6 +14,7 @@ namespace {
 
 constexpr std::size_t margin = fadeMargin;
 constexpr std::size_t listenSteps = 2;  // 5 ms from one look at the sound to the next
+constexpr std::size_t longFade = 24;    // steps: those move slowly, half as many looks are enough
 constexpr double stepMilliseconds = 2.5;
 
 /// The logarithm to base 2 to about 0.005, quick enough to be asked for a million times.
@@ -48,8 +49,10 @@ void addOnsets(JoinCost& cost, const MicrophoneScene& scene, const FadeSteps& fa
   const auto near = [&](const SceneOnset& onset) { return onset.step >= begin && onset.step <= end; };
   // In power, 0 to 1.
   const auto heard = [&](const SceneOnset& onset, bool outgoing) {
-    const FadeGains gains =
-        gainsAt(fade, static_cast<double>(onset.step) - static_cast<double>(fade.from), 0.0);
+    const double step = static_cast<double>(onset.step) - static_cast<double>(fade.from);
+    if (step <= 0.0) return outgoing ? 1.0F : 0.0F;
+    if (step >= static_cast<double>(fade.length)) return outgoing ? 0.0F : 1.0F;
+    const FadeGains gains = gainsAt(fade, step, 0.0);
     const float gain = outgoing ? gains.out : gains.in;
     return gain * gain;
   };
@@ -87,6 +90,14 @@ double clickCost(const MicrophoneScene& scene, const FadeSteps& fade, std::size_
   // The matched pair's own second difference is at most so much, in units of the signal (fade_curve.h).
   const double bent = peak * 8.4 / (frames * frames);
   return 0.3 * std::max(0.0, std::log2(bent / static_cast<double>(own)));
+}
+
+/// What can be told from the attacks and the wave's own bends, without its spectra.
+JoinCost attacksOf(const MicrophoneScene& scene, const FadeSteps& fade, std::size_t step) {
+  JoinCost cost;
+  addOnsets(cost, scene, fade);
+  cost.click = clickCost(scene, fade, step);
+  return cost;
 }
 
 /// Adds up a term of each band, several side by side.
@@ -174,27 +185,21 @@ class Sound {
 
 }  // namespace
 
-JoinJudge::JoinJudge(const JoinScene& scene, const FadeLeaks& leaks)
-    : scene_(scene), leaks_(leaks), spectra_(scene.rate, scene.step) {}
+JoinJudge::JoinJudge(const FadeLeaks& leaks)
+    : leaks_(leaks),
+      step_(static_cast<std::size_t>(sceneStep(leaks.rate()).count)),
+      spectra_(leaks.rate(), sceneStep(leaks.rate())) {}
 
-JoinCost JoinJudge::attacksOf(const MicrophoneScene& scene, const FadeSteps& fade) const {
-  JoinCost cost;
-  addOnsets(cost, scene, fade);
-  cost.click = clickCost(scene, fade, static_cast<std::size_t>(scene_.step.count));
-  return cost;
-}
-
-JoinCost JoinJudge::cost(const FadeSteps& fade) {
-  const double correlation = scene_.correlation(fade.from, fade.from + fade.length);
-  const std::size_t step = static_cast<std::size_t>(scene_.step.count);
+JoinCost JoinJudge::cost(const JoinScene& joined, const FadeSteps& fade) {
+  const double correlation = joined.correlation(fade.from, fade.from + fade.length);
+  const std::size_t step = step_;
   const std::size_t reach = spectra_.reach() / step + 1;
   JoinCost worst;
-  for (const MicrophoneScene& scene : scene_.microphones) {
-    JoinCost cost = attacksOf(scene, fade);
+  for (const MicrophoneScene& scene : joined.microphones) {
+    JoinCost cost = attacksOf(scene, fade, step);
     mix(scene, fade, correlation);
     const auto start = static_cast<std::ptrdiff_t>(fade.from * step) - static_cast<std::ptrdiff_t>(padding());
-    // A long one moves slowly: less often is enough.
-    const std::size_t stride = fade.length >= 24 ? changeSteps : listenSteps;
+    const std::size_t stride = fade.length >= longFade ? changeSteps : listenSteps;
     Sound sound(scene, stride);
     mixed_.clear();
     const std::size_t around = reach + changeSteps;
@@ -219,35 +224,42 @@ JoinCost JoinJudge::cost(const FadeSteps& fade) {
 }
 
 std::size_t JoinJudge::padding() const {
-  return 2 * spectra_.reach() + static_cast<std::size_t>(scene_.step.count) * changeSteps;
+  return 2 * spectra_.reach() + step_ * changeSteps;
 }
 
 void JoinJudge::mix(const MicrophoneScene& scene, const FadeSteps& fade, double correlation) {
-  const std::size_t step = static_cast<std::size_t>(scene_.step.count);
+  const std::size_t step = step_;
   const std::size_t length = fade.length * step;
   const std::size_t before = padding();
-  heard_.assign(length + 2 * before, 0.0F);
-  const auto& out = scene.outgoing.samples;
-  const auto& in = scene.incoming.samples;
   const auto from = static_cast<std::ptrdiff_t>(fade.from * step) - static_cast<std::ptrdiff_t>(before);
-  for (std::size_t i = 0; i < heard_.size(); ++i) {
-    const std::ptrdiff_t at = from + static_cast<std::ptrdiff_t>(i);
-    if (at < 0 || at >= static_cast<std::ptrdiff_t>(out.size())) continue;
-    const auto k = static_cast<std::size_t>(at);
-    if (i < before) {
-      heard_[i] = out[k];
-    } else if (i >= before + length) {
-      heard_[i] = in[k];
-    } else {
-      const FadeGains gains =
-          gainsAt(fade, (static_cast<double>(i - before) + 0.5) / static_cast<double>(step), correlation);
-      heard_[i] = gains.out * out[k] + gains.in * in[k];
-    }
+  heard_.assign(length + 2 * before, 0.0F);
+  // Of `take`, what is heard from `begin` of it up to `end`.
+  const auto copy = [&](const std::vector<float>& take, std::size_t begin, std::size_t end) {
+    const auto size = static_cast<std::ptrdiff_t>(take.size());
+    const std::ptrdiff_t first =
+        std::clamp<std::ptrdiff_t>(from + static_cast<std::ptrdiff_t>(begin), 0, size);
+    const std::ptrdiff_t last =
+        std::clamp<std::ptrdiff_t>(from + static_cast<std::ptrdiff_t>(end), first, size);
+    std::copy(take.begin() + first, take.begin() + last, heard_.begin() + (first - from));
+  };
+  copy(scene.outgoing.samples, 0, before);
+  copy(scene.incoming.samples, before + length, heard_.size());
+  const FadeCurves* const known = leaks_.curves(fade.length, fade.curve, fade.bend);
+  const FadeCurves own = known ? FadeCurves{} : fadeCurves(length, fade.curve, fade.bend);
+  const FadeCurves& curves = known ? *known : own;
+  const bool matched = fade.curve == Curve::Matched;
+  const auto rho = static_cast<float>(correlation);
+  const std::size_t room = scene.outgoing.samples.size();
+  const std::size_t begin = fade.from * step;
+  for (std::size_t i = 0; i < std::min(length, room - std::min(room, begin)); ++i) {
+    const float mixed =
+        curves.out[i] * scene.outgoing.samples[begin + i] + curves.in[i] * scene.incoming.samples[begin + i];
+    heard_[before + i] = matched ? mixed * matchedScale(curves.out[i], curves.in[i], rho) : mixed;
   }
 }
 
-JoinCost JoinJudge::guess(const FadeSteps& fade, double limit) {
-  const double correlation = scene_.correlation(fade.from, fade.from + fade.length);
+JoinCost JoinJudge::guess(const JoinScene& joined, const FadeSteps& fade, double limit) {
+  const double correlation = joined.correlation(fade.from, fade.from + fade.length);
   // Those that are tried are known; any other is weighted anew.
   const bool known = fade.curve == Curve::Matched && fade.bend == 0.0 &&
                      std::binary_search(fadeLengths.begin(), fadeLengths.end(), fade.length);
@@ -255,8 +267,8 @@ JoinCost JoinJudge::guess(const FadeSteps& fade, double limit) {
       known ? FadeWeights{} : fadeWeights(fade.length, fade.curve, fade.bend, correlation);
   const FadeWeights& weights = known ? leaks_.weights(fade.length, correlation) : own;
   JoinCost worst;
-  for (const MicrophoneScene& scene : scene_.microphones) {
-    JoinCost cost = attacksOf(scene, fade);
+  for (const MicrophoneScene& scene : joined.microphones) {
+    JoinCost cost = attacksOf(scene, fade, step_);
     if (cost.total() <= limit) addGuess(cost, scene, fade, weights, correlation, limit);
     if (cost.total() > worst.total()) worst = cost;
     if (worst.total() > limit) break;
@@ -267,7 +279,8 @@ JoinCost JoinJudge::guess(const FadeSteps& fade, double limit) {
 void JoinJudge::addGuess(JoinCost& cost, const MicrophoneScene& scene, const FadeSteps& fade,
                          const FadeWeights& weights, double correlation, double limit) {
   const double attacks = cost.total();
-  Sound sound(scene, listenSteps);
+  const std::size_t stride = fade.length >= longFade ? changeSteps : listenSteps;
+  Sound sound(scene, stride);
   mixed_.clear();
   const std::size_t last = scene.unlikeness.size();
   // What changes in the fade is heard in other bands as well, while its middle is in the window.
@@ -277,7 +290,7 @@ void JoinJudge::addGuess(JoinCost& cost, const MicrophoneScene& scene, const Fad
     changing[band] = std::max(0.0F, scene.outgoing.power[middle][band] + scene.incoming.power[middle][band] -
                                         2.0F * scene.cross[middle][band]);
   const SceneBands leaked = leaks_.leaked(fade.length, changing);
-  for (std::size_t i = 0; i < weights.common.size(); i += listenSteps) {
+  for (std::size_t i = 0; i < weights.common.size(); i += stride) {
     const std::size_t k = fade.from + i;
     if (k < margin || k - margin >= last) continue;
     const std::size_t step = k - margin;

@@ -38,29 +38,28 @@ struct JoinCost {
   }
 };
 
-/// Judges crossfades in one scene. One thread at a time.
+/// Judges crossfades, in scenes of the rate of the leaks. One thread at a time.
 class JoinJudge {
  public:
-  /// Both outlive it.
-  JoinJudge(const JoinScene& scene, const FadeLeaks& leaks);
+  /// They outlive it.
+  explicit JoinJudge(const FadeLeaks& leaks);
 
   /// Through the microphone in which it is worst, from the sound that would be heard.
-  [[nodiscard]] JoinCost cost(const FadeSteps& fade);
+  [[nodiscard]] JoinCost cost(const JoinScene& scene, const FadeSteps& fade);
   /// The same, reckoned from what is known of both takes without listening to them: some twenty times
   /// quicker, and good enough to tell which are worth a closer look. Breaks off, too low, once it is above
   /// `limit`.
-  [[nodiscard]] JoinCost guess(const FadeSteps& fade, double limit = 1e9);
+  [[nodiscard]] JoinCost guess(const JoinScene& scene, const FadeSteps& fade, double limit = 1e9);
 
  private:
-  [[nodiscard]] JoinCost attacksOf(const MicrophoneScene& scene, const FadeSteps& fade) const;
+  /// What would be heard, into heard_: the fade, and padding() samples on either side.
   void mix(const MicrophoneScene& scene, const FadeSteps& fade, double correlation);
+  [[nodiscard]] std::size_t padding() const;
   void addGuess(JoinCost& cost, const MicrophoneScene& scene, const FadeSteps& fade,
                 const FadeWeights& weights, double correlation, double limit);
-  /// What would be heard, into heard_: the fade, and padding() samples on either side.
-  [[nodiscard]] std::size_t padding() const;
 
-  const JoinScene& scene_;
   const FadeLeaks& leaks_;
+  std::size_t step_;  // samples
   StepSpectra spectra_;
   // Of the fade that is judged, kept so that nothing is allocated anew.
   std::vector<SceneBands> mixed_;

@@ -24,6 +24,7 @@ constexpr float plainOnset = 0.15F;      // strength
 constexpr double slipPenalty = 0.05;     // what slipping costs: it is the player's timing
 constexpr double leastGain = 0.01;       // of cost: what gains less,
 constexpr double leastShare = 0.05;      // or less of it, is left as it is: no measure is that exact
+constexpr double leastThere = 1e-4;      // unless only the curve changes
 
 std::vector<JoinSides> sidesOf(const SideSamples& outgoing, const SideSamples& incoming, std::size_t from,
                                std::size_t count) {
@@ -164,12 +165,14 @@ JoinShape shapeOf(const FadeSteps& fade, const JoinScene& scene) {
   return {before, length - before, fade.curve, fade.bend};
 }
 
-std::vector<JoinFinding> betterThan(double cost, const JoinScene& scene, const FadeLeaks& leaks,
+std::vector<JoinFinding> betterThan(double cost, const JoinScene& scene, JoinJudge& judge,
                                     const JoinReach& reach, Frames slip, const Ruler& ruler,
                                     std::size_t most) {
   std::vector<JoinFinding> better;
-  for (const FoundFade& found : findFades(scene, leaks, reach, most)) {
-    if (found.total() > cost - std::max(leastGain, leastShare * cost)) continue;
+  for (const FoundFade& found : findFades(scene, judge, reach, most)) {
+    // Where it is, whatever is better at all is taken: nothing moves.
+    const bool there = std::abs(found.fade.centre() - reach.at) < 0.5;
+    if (found.total() > cost - (there ? leastThere : std::max(leastGain, leastShare * cost))) continue;
     const auto centre = static_cast<double>(found.fade.from + found.fade.length / 2);
     better.push_back(
         {scene.at(centre), shapeOf(found.fade, scene), slip, found.cost, whyOf(scene, found.fade, ruler)});
@@ -184,7 +187,10 @@ JoinWish defaultWish(SampleRate rate) {
 }
 
 JoinFinder::JoinFinder(const SessionDisk& disk, SampleRate rate, std::shared_ptr<const FadeLeaks> leaks)
-    : listener_(disk), leaks_(leaks ? std::move(leaks) : std::make_shared<const FadeLeaks>(rate)) {}
+    : listener_(disk),
+      leaks_(leaks ? std::move(leaks) : std::make_shared<const FadeLeaks>(rate)),
+      spectra_(rate, sceneStep(rate)),
+      judge_(*leaks_) {}
 
 JoinView JoinFinder::view(const Session& session, const Track& track, const ResolvedComposite& composite,
                           const Join& join, const JoinWish& wish) {
@@ -215,10 +221,10 @@ JoinView JoinFinder::viewOf(const Session& session, const Track& track, JoinView
                                   loudestSquare(incoming[channel], session.rate)));
   const auto from = static_cast<std::size_t>((start - wide.start).count);
   view.scene = std::make_shared<const JoinScene>(
-      makeJoinScene(sidesOf(outgoing, incoming, from, count), session.rate, start, references));
+      makeJoinScene(spectra_, sidesOf(outgoing, incoming, from, count), session.rate, start, references));
   view.measure = measureOf(outgoing, incoming, wide, join, session.rate);
   view.reach = reachOf(session, track, view, wish);
-  view.cost = JoinJudge(*view.scene, *leaks_).cost(stepsOf(*view.scene, join.at, join.shape));
+  view.cost = judge_.cost(*view.scene, stepsOf(*view.scene, join.at, join.shape));
   return view;
 }
 
@@ -253,7 +259,7 @@ std::vector<JoinFinding> JoinFinder::better(const Session& session, const Track&
                                             const JoinWish& wish, std::size_t most) {
   const Ruler ruler = session.ruler();
   const double now = view.cost.total();
-  std::vector<JoinFinding> found = betterThan(now, *view.scene, *leaks_, view.reach, {}, ruler, most);
+  std::vector<JoinFinding> found = betterThan(now, *view.scene, judge_, view.reach, {}, ruler, most);
   if (wish.slipWithin.count <= 0 || !view.right.lane || !view.left.lane) return found;
   // In phase where it would be best to join, and where the join is.
   std::vector<Frames> slips;
@@ -266,7 +272,7 @@ std::vector<JoinFinding> JoinFinder::better(const Session& session, const Track&
     slipped.right.slip += slip;
     slipped = viewOf(session, track, std::move(slipped), wish);
     const auto other =
-        betterThan(now - slipPenalty, *slipped.scene, *leaks_, slipped.reach, slip, ruler, most);
+        betterThan(now - slipPenalty, *slipped.scene, judge_, slipped.reach, slip, ruler, most);
     found.insert(found.end(), other.begin(), other.end());
   }
   const auto total = [](const JoinFinding& one) {

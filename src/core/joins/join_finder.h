@@ -67,6 +67,8 @@ class JoinFinder {
 
   PieceListener listener_;
   std::shared_ptr<const FadeLeaks> leaks_;
+  StepSpectra spectra_;
+  JoinJudge judge_;
 };
 
 /// Makes the join at `at` that one: its boundary, its crossfade, as found, and the slip behind it.

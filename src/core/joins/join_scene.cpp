@@ -196,10 +196,9 @@ void measureAround(MicrophoneScene& scene, std::size_t steps) {
   }
 }
 
-MicrophoneScene sceneOf(const JoinSides& sides, SampleRate rate, std::size_t step, std::size_t steps,
+MicrophoneScene sceneOf(StepSpectra& spectra, const JoinSides& sides, std::size_t step, std::size_t steps,
                         float around) {
   MicrophoneScene scene;
-  StepSpectra spectra(rate, Frames{static_cast<std::int64_t>(step)});
   scene.outgoing.samples.assign(sides.outgoing.begin(), sides.outgoing.end());
   scene.incoming.samples.assign(sides.incoming.begin(), sides.incoming.end());
   Spectrum outgoing;
@@ -353,12 +352,12 @@ Frames sceneStep(SampleRate rate) {
   return Frames{static_cast<std::int64_t>(std::lround(rate.hertz * 0.0025))};
 }
 
-JoinScene makeJoinScene(std::span<const JoinSides> sides, SampleRate rate, Frames start,
+JoinScene makeJoinScene(StepSpectra& spectra, std::span<const JoinSides> sides, SampleRate rate, Frames start,
                         std::span<const float> references) {
   JoinScene scene{start, sceneStep(rate), rate, {}};
   const auto step = static_cast<std::size_t>(scene.step.count);
   for (std::size_t i = 0; i < sides.size(); ++i)
-    scene.microphones.push_back(sceneOf(sides[i], rate, step,
+    scene.microphones.push_back(sceneOf(spectra, sides[i], step,
                                         std::min(sides[i].outgoing.size(), sides[i].incoming.size()) / step,
                                         i < references.size() ? references[i] : 0.0F));
   return scene;

@@ -112,10 +112,10 @@ struct JoinScene {
 
 Frames sceneStep(SampleRate rate);
 
-/// `sides`: one for each microphone, all of one length, the first sample at `start`. A stereo microphone
-/// counts as two. `references`: how loud either take is farther around, through each microphone, as a mean
-/// square over 10 ms; none: as loud as in the scene.
-JoinScene makeJoinScene(std::span<const JoinSides> sides, SampleRate rate, Frames start,
+/// `spectra`: of that rate and its step. `sides`: one for each microphone, all of one length, the first
+/// sample at `start`. A stereo microphone counts as two. `references`: how loud either take is farther
+/// around, through each microphone, as a mean square over 10 ms; none: as loud as in the scene.
+JoinScene makeJoinScene(StepSpectra& spectra, std::span<const JoinSides> sides, SampleRate rate, Frames start,
                         std::span<const float> references = {});
 /// The loudest 10 ms of a signal, as a mean square.
 float loudestSquare(std::span<const float> samples, SampleRate rate);

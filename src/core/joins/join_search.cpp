@@ -10,6 +10,7 @@ namespace {
 
 constexpr std::size_t looked = 4;  // at so many closely
 constexpr double movedPerStep = 0.0005;
+constexpr double elsewhere = 0.07;  // what another place or length must gain: no measure is an ear
 
 /// How far the boundary may go without giving a whole word or stroke of either take to the other: up to the
 /// second attack on its way, or to where a first one has rung out.
@@ -101,31 +102,36 @@ class Best {
 
 class Search {
  public:
-  Search(const JoinScene& scene, const FadeLeaks& leaks, const JoinReach& reach)
-      : scene_(scene), judge_(scene, leaks), words_(scene, reach.at), reach_(reach) {}
+  Search(const JoinScene& scene, JoinJudge& judge, const JoinReach& reach)
+      : scene_(scene), judge_(judge), words_(scene, reach.at), reach_(reach) {}
 
   std::vector<FoundFade> run(std::size_t most) {
-    // Coarse: every second length at every second place; then all of them around what was found; then, of the
-    // best, what they sound like.
+    // Coarse: every second length at every second place, long ones at fewer; then all of them around what was
+    // found; then, of the best, what they sound like.
     for (std::size_t i = 1; i < fadeLengths.size(); i += 2)
-      for (std::size_t centre = reach_.firstCentre; centre <= reach_.lastCentre; centre += 2)
+      for (std::size_t centre = reach_.firstCentre; centre <= reach_.lastCentre;
+           centre += spacing(fadeLengths[i]))
         guess(centre, fadeLengths[i]);
     const std::vector<FoundFade> coarse = guessed_.found();
     for (const FoundFade& found : coarse) {
-      const auto centre = static_cast<std::size_t>(found.fade.centre());
+      const auto centre = static_cast<std::ptrdiff_t>(found.fade.centre());
+      const auto between = static_cast<std::ptrdiff_t>(spacing(found.fade.length) / 2);
       const auto index = static_cast<std::size_t>(
           std::find(fadeLengths.begin(), fadeLengths.end(), found.fade.length) - fadeLengths.begin());
       for (std::size_t i = index > 0 ? index - 1 : 0; i < std::min(index + 2, fadeLengths.size()); ++i)
-        for (std::size_t c = centre > 1 ? centre - 1 : 0; c <= centre + 1; ++c) guess(c, fadeLengths[i]);
+        for (std::ptrdiff_t away = -between; away <= between;
+             away += std::max<std::ptrdiff_t>(1, between / 2))
+          if (centre + away >= 0 && (away != 0 || fadeLengths[i] != found.fade.length))
+            guess(static_cast<std::size_t>(centre + away), fadeLengths[i]);
     }
     Best best(most);
     for (FoundFade found : guessed_.found()) {
-      found.cost = judge_.cost(found.fade);
+      found.cost = judge_.cost(scene_, found.fade);
       best.add(found);
     }
     if (best.found().empty()) return {};
-    // Sounds with little in common change over more gradually where the fade is at once under way: so the
-    // best is tried, and one where the boundary is.
+    // Many sounds change over more gradually where the fade is at once under way: so the best is tried, and
+    // one where the boundary is.
     tryEqualPower(best.found().front(), best);
     FoundFade here;
     here.fade = {static_cast<std::size_t>(std::max(0L, std::lround(reach_.at) - 2)), plainLength};
@@ -135,6 +141,10 @@ class Search {
 
  private:
   static constexpr std::size_t plainLength = 4;  // 10 ms
+  /// From one place to the next that is looked at first; even.
+  static constexpr std::size_t spacing(std::size_t length) {
+    return std::max<std::size_t>(2, length / 16 * 2);
+  }
 
   [[nodiscard]] bool allowed(std::size_t centre, std::size_t length) const {
     if (centre < reach_.firstCentre || centre > reach_.lastCentre || length > reach_.longest) return false;
@@ -144,9 +154,8 @@ class Search {
   }
 
   void tryEqualPower(FoundFade found, Best& best) {
-    if (scene_.correlation(found.fade.from, found.fade.from + found.fade.length) > 0.4) return;
     found.fade.curve = Curve::EqualPower;
-    found.cost = judge_.cost(found.fade);
+    found.cost = judge_.cost(scene_, found.fade);
     best.add(found);
   }
 
@@ -155,13 +164,14 @@ class Search {
     const std::size_t half = length / 2;
     FoundFade candidate;
     candidate.fade = {centre - half, length};
-    candidate.moved = std::abs(static_cast<double>(centre) - reach_.at) * movedPerStep;
-    candidate.cost = judge_.guess(candidate.fade, guessed_.limit() - candidate.moved);
+    const double away = std::abs(static_cast<double>(centre) - reach_.at);
+    candidate.moved = away * movedPerStep + (away > 0.5 || length != plainLength ? elsewhere : 0.0);
+    candidate.cost = judge_.guess(scene_, candidate.fade, guessed_.limit() - candidate.moved);
     if (candidate.total() < guessed_.limit()) guessed_.add(candidate);
   }
 
   const JoinScene& scene_;
-  JoinJudge judge_;
+  JoinJudge& judge_;
   WholeWords words_;
   JoinReach reach_;
   Best guessed_{looked};
@@ -169,9 +179,9 @@ class Search {
 
 }  // namespace
 
-std::vector<FoundFade> findFades(const JoinScene& scene, const FadeLeaks& leaks, const JoinReach& reach,
+std::vector<FoundFade> findFades(const JoinScene& scene, JoinJudge& judge, const JoinReach& reach,
                                  std::size_t most) {
-  return Search(scene, leaks, reach).run(most);
+  return Search(scene, judge, reach).run(most);
 }
 
 }  // namespace yewdrift

@@ -27,7 +27,7 @@ struct FoundFade {
 /// The best crossfades, best first: places and lengths that differ plainly from each other, at most `most` of
 /// them. The boundary never goes across a whole word or stroke of either take, and hardly at all where that
 /// gains nothing. None where no fade has room.
-std::vector<FoundFade> findFades(const JoinScene& scene, const FadeLeaks& leaks, const JoinReach& reach,
+std::vector<FoundFade> findFades(const JoinScene& scene, JoinJudge& judge, const JoinReach& reach,
                                  std::size_t most = 4);
 
 }  // namespace yewdrift

@@ -39,8 +39,4 @@ FadeGains matchedFade(double x, double rho) {
   return {pair.out * scale, pair.in * scale};
 }
 
-float matchedScale(float out, float in, float rho) noexcept {
-  return 1.0F / std::sqrt(1.0F + 2.0F * std::clamp(rho, -0.5F, 1.0F) * out * in);
-}
-
 }  // namespace yewdrift

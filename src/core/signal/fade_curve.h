@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <algorithm>
+#include <cmath>
+
 namespace yewdrift {
 
 /// Gains of the two sides of a crossfade.
@@ -27,6 +30,8 @@ FadeGains smoothPower(double x);
 /// correlation of the two signals, clamped to -0.5..1: opposite signals are boosted by no more than 3 dB.
 FadeGains matchedFade(double x, double rho);
 /// By how much the gains of a pair with out² + in² = 1 are scaled for that.
-float matchedScale(float out, float in, float rho) noexcept;
+inline float matchedScale(float out, float in, float rho) noexcept {
+  return 1.0F / std::sqrt(1.0F + 2.0F * std::clamp(rho, -0.5F, 1.0F) * out * in);
+}
 
 }  // namespace yewdrift
