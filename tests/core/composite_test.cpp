@@ -264,4 +264,10 @@ TEST_CASE("Impossible edits are refused with a sentence and change nothing") {
   CHECK_THROWS_AS(addTrack(s, "Viola", microphonesFor(1)), Error);
   CHECK_THROWS_AS(setJoin(s, viola, {500}, {}), Error);
   CHECK(s.track(viola)->composite.picks.empty());
+  // As far as a session reaches, and not a frame farther.
+  const Frames most = maximumPosition;
+  CHECK_NOTHROW(pick(s, viola, {-most, {10}}, LaneNumber{1}));
+  CHECK_NOTHROW(pick(s, viola, {{0}, most}, LaneNumber{1}));
+  for (const Span span : {Span{-most - Frames{1}, {10}}, Span{{0}, most + Frames{1}}})
+    CHECK_THROWS_WITH(pick(s, viola, span, LaneNumber{1}), Catch::Contains("outside the session"));
 }
