@@ -1,8 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // The tape of the last minute, and what of it can be claimed.
+#include <sys/syscall.h>
+#include <unistd.h>
+
+#include <atomic>
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <future>
 #include <thread>
 
 #include "core/edit/plan_recording.h"
@@ -51,7 +56,18 @@ void checkHeard(const InputTape& tape, int input, Span span) {
     REQUIRE(heard[i] == sampleOf(span.start.count + static_cast<std::int64_t>(i), input));
 }
 
+/// Writes to a place in a file wait while it stalls.
+std::atomic<bool> stalled{false};
+std::atomic<int> waiting{0};
+
 }  // namespace
+
+extern "C" ssize_t pwrite(int descriptor, const void* from, size_t bytes, off_t at) {
+  ++waiting;
+  while (stalled) std::this_thread::sleep_for(std::chrono::milliseconds(1));
+  --waiting;
+  return syscall(SYS_pwrite64, descriptor, from, bytes, at);
+}
 
 TEST_CASE("The tape holds the last of what its inputs heard, each on its own, round and round") {
   const TemporaryFolder temporary;
@@ -302,6 +318,30 @@ TEST_CASE("Who waits for a frame of the tape waits until it can be read, and not
   device.join();
   tape.waitFor({20000});  // nothing more comes
   CHECK(tape.end() == Frames{11000});
+}
+
+TEST_CASE("Who waits for a frame waits too while the disk stalls with it in hand") {
+  const TemporaryFolder temporary;
+  InputTape tape(SessionDisk(temporary.path()), {48000}, 10.0);
+  tape.listenTo({0});
+  Counting inputs(1);
+  inputs.push(tape);
+  stalled = true;
+  std::thread writer([&] {
+    while (tape.end() < Frames{1000}) tape.drain();
+  });
+  while (waiting == 0) std::this_thread::yield();
+  // Nothing of it is left in memory to be seen: it is given up only where the disk takes nothing for long.
+  auto waited = std::async(std::launch::async, [&] { tape.waitFor({1000}); });
+  const bool gaveUp = waited.wait_for(std::chrono::milliseconds(900)) == std::future_status::ready;
+  const Frames before = tape.end();
+  stalled = false;
+  waited.get();
+  writer.join();
+  CHECK_FALSE(gaveUp);
+  CHECK(before == Frames{});
+  CHECK(tape.end() == Frames{1000});
+  checkHeard(tape, 0, {{0}, {1000}});
 }
 
 TEST_CASE("An input that the device does not have is silent on the tape, whatever lies behind the others") {
