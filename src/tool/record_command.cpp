@@ -128,7 +128,7 @@ class Roll {
   void takeEvents() {
     for (const EngineEvent& event : engine_.takeEvents()) {
       if (event.kind == EngineEvent::Kind::Dropout)
-        recorder_.dropout(event.position);
+        recorder_.dropout(event.rollFrame);
       else
         recorder_.punched(event.rollFrame, event.kind == EngineEvent::Kind::PunchIn);
     }

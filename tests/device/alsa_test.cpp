@@ -34,6 +34,23 @@ TEST_CASE("Through a plug-in to a server, as with two cards, a whole stereo sign
   });
 }
 
+TEST_CASE("Held up for longer than its buffers, ALSA has lost something, and it is marked where") {
+  const TemporaryFolder temporary;
+  std::ofstream(temporary / "asound.conf")
+      << "pcm.speaker { type pulse\n device speakers }\npcm.mic { type pulse\n device microphone }\n";
+  int attempt = 0;
+  requireOnce([&] {
+    const fs::path folder = temporary / std::to_string(++attempt);
+    fs::create_directory(folder);
+    const auto command = [&](const fs::path& session) {
+      return "ALSA_CONFIG_PATH=/usr/share/alsa/alsa.conf:" + (temporary / "asound.conf").string() +
+             " %T record " + session.string() +
+             " --track Voice --driver ALSA --in mic --out speaker --block 1024 --from 0s --to 10s";
+    };
+    return heldUp(folder, command, 4);
+  });
+}
+
 TEST_CASE("ALSA's null PCM runs at the clock's pace, is silent, and is not offered as a card") {
   const TemporaryFolder temporary;
   const fs::path session = temporary / "s";

@@ -100,4 +100,45 @@ inline std::string differences(const std::vector<Samples>& lane, const std::vect
   return {};
 }
 
+/// Records ten seconds into a new session, with a program that is stopped for 0.4 s while a signal is played
+/// to it, `playedAfter` seconds after it began. Says what is wrong, or nothing: either all of the signal is
+/// there, or all up to a mark.
+template <typename CommandFor>
+std::string heldUp(const fs::path& folder, CommandFor commandFor, int playedAfter = 3) {
+  const std::vector<Samples> signal{noise(5 * 48000, 5, 0.4F), noise(5 * 48000, 6, 0.4F)};
+  const fs::path session = folder / "held-up";
+  tool("new " + session.string() + " --format float");
+  tool("track " + session.string() + " --track Voice --make --channels 2");
+  ToolResult result;
+  {
+    const Player player(folder, signal, playedAfter);
+    result = shell(commandFor(session) + " & t=$!; sleep " + std::to_string(playedAfter + 3) +
+                   "; kill -STOP $t; sleep 0.4; kill -CONT $t; wait $t");
+  }
+  INFO(result.err);
+  REQUIRE(result.status == 0);
+  const SessionFolder opened = SessionFolder::open(session, SessionFolder::Access::Read);
+  const auto& markers = opened.session().markers;
+  const std::vector<Samples> lane = laneOf(session, "Voice", 0);
+  REQUIRE(lane[0].size() == 10 * 48000);
+  if (markers.empty()) {
+    const std::string lost = differences(lane, signal);
+    return lost.empty() ? lost : "nothing is marked, and yet " + lost;
+  }
+  CHECK(result.out.find("marked") != std::string::npos);
+  CHECK(markers[0].kind == MarkerKind::Dropout);
+  const auto marked = static_cast<std::size_t>(markers[0].at.count);
+  const CorrelationPeak found = findByCorrelation(lane[0], std::span(signal[0]).first(4096));
+  if (found.correlation < 0.99 || marked < found.lag + 24000) return "something else held it up before";
+  for (std::size_t side = 0; side < 2; ++side)
+    for (std::size_t i = found.lag; i < marked; ++i)
+      if (std::abs(lane[side][i] - signal[side][i - found.lag]) > 1e-6F)
+        return "side " + std::to_string(side) + " differs " + std::to_string(marked - i) +
+               " frames before the mark";
+  // And something is missing there.
+  if (std::abs(lane[0][marked + 100] - signal[0][marked + 100 - found.lag]) < 1e-6F)
+    return "nothing is missing at the mark";
+  return {};
+}
+
 }  // namespace yewdrift::test

@@ -201,6 +201,14 @@ TEST_CASE("A source that is unloaded in mid-pass ends the roll, says so, and eve
   CHECK(laneOf(session, "Voice", 1).front().size() == 48000);
 }
 
+TEST_CASE("Held up for longer than a block, it has lost nothing, or says where", "[server]") {
+  requireOnce([&] {
+    const TemporaryFolder temporary;
+    return heldUp(temporary.path(),
+                  [](const fs::path& session) { return "%T " + record(session, "--from 0s --to 10s"); });
+  });
+}
+
 TEST_CASE("What is not there is said in a sentence", "[server][brief]") {
   const TemporaryFolder temporary;
   const fs::path session = temporary / "s";

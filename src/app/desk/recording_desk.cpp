@@ -193,7 +193,7 @@ void RecordingDesk::take(const EngineEvent& event) {
   if (!recorder_ || event.roll != roll_) return;
   switch (event.kind) {
     case EngineEvent::Kind::Dropout:
-      return recorder_->dropout(event.position);
+      return recorder_->dropout(event.rollFrame);
     case EngineEvent::Kind::WentOn:
       return recorder_->wentOnFrom(event.position);
     case EngineEvent::Kind::Relayed:

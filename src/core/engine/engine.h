@@ -55,9 +55,9 @@ struct EngineEvent {
   enum class Kind {
     PunchIn,
     PunchOut,
-    Dropout,
-    WentOn,  // a roll that goes on from where another was began at `position`
-    Relayed  // the relay of a roll that stands by captures from `rollFrame` on
+    Dropout,  // before what is captured at `rollFrame`, which was played one round trip earlier
+    WentOn,   // a roll that goes on from where another was began at `position`
+    Relayed   // the relay of a roll that stands by captures from `rollFrame` on
   } kind = Kind::Dropout;
   Frames rollFrame;
   Frames position;

@@ -24,8 +24,9 @@ void Engine::report(EngineEvent::Kind kind) noexcept {
   // Where nobody takes the events, dropouts leave room for punches; they are counted anyway.
   if (kind == EngineEvent::Kind::Dropout && queues_->events.write_available() < Queues::roomForPunches)
     return;
+  const bool captured = kind == EngineEvent::Kind::Relayed || kind == EngineEvent::Kind::Dropout;
   (void)queues_->events.push({kind,
-                              kind == EngineEvent::Kind::Relayed ? captured_ : rollFrame_,
+                              captured ? captured_ : rollFrame_,
                               {position_.load(std::memory_order_relaxed)},
                               kind == EngineEvent::Kind::Relayed ? relay_->number : roll_->number});
 }

@@ -117,7 +117,7 @@ void Engine::processPart(const AudioBlock& block) noexcept {
   audioEpoch_.fetch_add(1);
   if (block.dropout) {
     dropouts_.fetch_add(1, std::memory_order_relaxed);
-    if (moving_) report(EngineEvent::Kind::Dropout);
+    if (roll_) report(EngineEvent::Kind::Dropout);
   }
   render(block);
   monitor(block);

@@ -162,8 +162,11 @@ Recorder::Result Recorder::finished(const Session& session, bool byHand) const {
     return round == last && (broken || (cutShort && nothingPlayed(captures[index])));
   });
   Result result{std::move(recorded.session), std::move(recorded.lanes), 0};
-  for (const Frames at : dropouts_)
+  for (const Frames rollFrame : dropouts_) {
+    // What arrived then was played one round trip earlier.
+    const Frames at = setup.timeline.runAt(std::max(rollFrame - setup.roundTrip, Frames{})).position;
     result.session = addMarker(std::move(result.session), std::max(at, Frames{}), {}, MarkerKind::Dropout);
+  }
   result.setAside = static_cast<int>(std::count_if(result.lanes.begin(), result.lanes.end(),
                                                    [](const RecordedLane& lane) { return lane.setAside; }));
   return result;

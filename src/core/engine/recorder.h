@@ -35,8 +35,8 @@ class Recorder {
   void capturesFrom(Frames rollFrame) { setup_.capturesFrom = rollFrame; }
   /// The transport was punched by hand at that roll frame; what it means for the lanes is noted on disk.
   void punched(Frames rollFrame, bool in);
-  /// A device dropout at that session position; it becomes a marker.
-  void dropout(Frames position) { dropouts_.push_back(position); }
+  /// The device lost something before what it delivered at that roll frame; it becomes a marker there.
+  void dropout(Frames rollFrame) { dropouts_.push_back(rollFrame); }
   [[nodiscard]] const std::vector<Frames>& dropouts() const { return dropouts_; }
 
   /// The session with what is recorded until the roll has come to that frame, for playing it back while the
@@ -75,7 +75,7 @@ class Recorder {
   Session session_;  // as it was when the roll began
   RecordSetup setup_;
   std::vector<Capture> captures_;
-  std::vector<Frames> dropouts_;
+  std::vector<Frames> dropouts_;  // roll frames
   std::shared_ptr<CaptureStream> stream_;
 };
 

@@ -250,7 +250,12 @@ class JackDevice : public AudioDevice {
     for (std::size_t i = 0; i < outputPorts_.size(); ++i)
       outputs_[i] = static_cast<float*>(jack_.jack_port_get_buffer(outputPorts_[i], frames));
     // Before the first blocks the server reports the silence in which it started us.
-    const bool dropout = xrun_.exchange(false) && blocks_.load(std::memory_order_relaxed) > 1;
+    const bool reported = xrun_.exchange(false) && blocks_.load(std::memory_order_relaxed) > 1;
+    // Not every server tells a client that was held up itself: then its clock has gone on without it.
+    const jack_nframes_t now = jack_.jack_last_frame_time(client_.get());
+    const bool skipped = blocks_.load(std::memory_order_relaxed) > 0 && now != expected_;
+    expected_ = now + frames;
+    const bool dropout = reported || skipped;
     bridge_->process({inputs_.data(), static_cast<int>(inputPorts_.size()), outputs_.data(),
                       static_cast<int>(outputPorts_.size()), static_cast<int>(frames), dropout},
                      rate_.load(std::memory_order_relaxed));
@@ -270,6 +275,7 @@ class JackDevice : public AudioDevice {
   std::atomic<int> granted_{0};
   std::atomic<std::int64_t> blocks_{0};
   std::atomic<bool> xrun_{false};
+  jack_nframes_t expected_ = 0;  // the server's clock at the next block
   mutable std::atomic<bool> portsGone_{false};
   mutable DeviceLife life_{Sentence("The JACK server has stopped calling.")};
   JackLibrary::Client client_;  // last: it stops calling before what it calls goes

@@ -18,7 +18,7 @@ namespace yewdrift {
   USE(jack_port_register) USE(jack_port_name) USE(jack_port_flags) USE(jack_port_by_name) \
   USE(jack_port_get_buffer) USE(jack_port_get_all_connections) USE(jack_port_get_latency_range) \
   USE(jack_get_ports) USE(jack_get_client_name) USE(jack_connect) USE(jack_free) USE(jack_get_sample_rate) \
-  USE(jack_get_buffer_size) USE(jack_set_process_callback) USE(jack_set_xrun_callback) \
+  USE(jack_get_buffer_size) USE(jack_set_process_callback) USE(jack_set_xrun_callback) USE(jack_last_frame_time) \
   USE(jack_set_sample_rate_callback) USE(jack_on_info_shutdown) USE(jack_set_port_registration_callback) \
   USE(jack_set_port_connect_callback) USE(jack_set_error_function) USE(jack_set_info_function) \
   USE(jack_midi_get_event_count) USE(jack_midi_event_get)
