@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/views/song_strip.h"
 
+#include <QContextMenuEvent>
 #include <QMouseEvent>
 
 #include "app/look/painting.h"
@@ -219,8 +220,23 @@ void SongStrip::endDrag() {
 
 void SongStrip::click() {
   if (gesture_.pressedAt().y() <= rowsTop) return transport_.locate(pressedFrame_);
-  for (std::size_t i = 0; i < desk_.session().tracks.size(); ++i)
-    if (rowBox(i).contains(gesture_.pressedAt())) return inHand_.takeTrack(desk_.session().tracks[i]->id);
+  if (const auto track = trackAt(gesture_.pressedAt())) inHand_.takeTrack(*track);
+}
+
+std::optional<TrackId> SongStrip::trackAt(QPoint at) const {
+  for (std::size_t i = 0; at.y() > rowsTop && i < desk_.session().tracks.size(); ++i)
+    if (rowBox(i).contains(at)) return desk_.session().tracks[i]->id;
+  return std::nullopt;
+}
+
+void SongStrip::contextMenuEvent(QContextMenuEvent* event) {
+  // While something is dragged the other button is no menu.
+  if (!gesture_.idle()) return;
+  const QPoint at = mapFromGlobal(event->globalPos());
+  const std::optional<TrackId> track = trackAt(at);
+  if (at.y() > rowsTop && !track) return;
+  emit menuAsked({rowAt(at.y()), std::max(Frames{}, scale().at(at.x() - headWidth)), reach(), track},
+                 event->globalPos());
 }
 
 void SongStrip::hover(QPoint at) {

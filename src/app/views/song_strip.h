@@ -17,6 +17,13 @@ namespace yewdrift::app {
 class SongStrip : public QWidget {
   Q_OBJECT
  public:
+  /// What lies somewhere on it.
+  struct Place {
+    SpanGestures::Row row;  // on the ruler, or in the punch row
+    Frames at;
+    Frames reach;                  // what is no farther away is there too
+    std::optional<TrackId> track;  // on that track's row
+  };
   explicit SongStrip(SessionDesk& desk, InHand& inHand, Transport& transport, RecordingDesk& recording,
                      QWidget* parent = nullptr);
   void setShown(Span span);
@@ -31,6 +38,7 @@ class SongStrip : public QWidget {
 
  signals:
   void scrollAsked(Frames left);
+  void menuAsked(const SongStrip::Place& place, QPoint global);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -40,6 +48,7 @@ class SongStrip : public QWidget {
   void mouseDoubleClickEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
 
  private:
   enum class Drag { None, View, Span };
@@ -53,6 +62,7 @@ class SongStrip : public QWidget {
   void hover(QPoint at);
   [[nodiscard]] SpanGestures::Row rowAt(int y) const;
   [[nodiscard]] Frames reach() const;
+  [[nodiscard]] std::optional<TrackId> trackAt(QPoint at) const;
   void beginDrag();
   void goOnDragging(QPoint at, bool free);
   void endDrag();

@@ -97,6 +97,7 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   connect(tracks_, &TrackList::refused, this, &MainWindow::say);
   connect(tracks_, &TrackList::menuAsked, this, &MainWindow::showTrackMenu);
   connect(lanes_, &LanesView::phraseAsked, this, &MainWindow::goToPhrase);
+  connect(song_, &SongStrip::menuAsked, this, &MainWindow::showStripMenu);
   connect(song_, &SongStrip::scrollAsked, lanes_, &LanesView::scrollTo);
   showKeysInTips();
   for (const Sentence& notice : studio_->desk().openingNotices()) studio_->messages().warn(spoken(notice));

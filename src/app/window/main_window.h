@@ -142,6 +142,10 @@ class MainWindow : public QMainWindow {
   void nudgeBy();
   void changePieceAt(Frames at, bool pitch);
   void showMenuFor(const LanesGeometry::Hit& where, QPoint at);
+  void showStripMenu(const SongStrip::Place& place, QPoint at);
+  void fillRulerMenu(QMenu& menu, Frames at, Frames reach);
+  void fillPunchMenu(QMenu& menu, Frames at);
+  void addCellNote(QMenu& menu, Frames at);
   void goToPhrase(const Phrase& phrase);
   void stepPhrase(int direction);
   void fillStepMenu(QMenu& menu);

@@ -1,0 +1,229 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What the menus on lanes, cells, phrases, joins, composite, rulers and the song strip hold.
+#include <QInputDialog>
+#include <QMenu>
+#include <algorithm>
+
+#include "app/look/spoken.h"
+#include "app/window/main_window.h"
+#include "core/edit/edit.h"
+#include "core/edit/edit_pieces.h"
+#include "core/edit/edit_takes.h"
+#include "core/session/limits.h"
+
+namespace yewdrift::app {
+
+/// The markers that lie where the pointer is can go, or be called something.
+void MainWindow::fillRulerMenu(QMenu& menu, Frames at, Frames reach) {
+  menu.addActions({transport_.loop, do_.loopFromSelection, do_.loopAir, do_.marker});
+  menu.addAction(tr("Tempo and meter"), this, [this] { showBench(SongPage); });
+  // It may have moved, or another come before it, until a menu is answered.
+  const auto found = [](const Session& session, const Marker& marker) {
+    const auto place = std::find(session.markers.begin(), session.markers.end(), marker);
+    if (place == session.markers.end()) throw refusal(tr("That marker is gone."));
+    return static_cast<std::size_t>(place - session.markers.begin());
+  };
+  for (const Marker& marker : studio_->desk().session().markers) {
+    if (std::abs((marker.at - at).count) > reach.count) continue;
+    const QString name = QString::fromStdString(marker.name).simplified();
+    menu.addSeparator();
+    QAction* rename =
+        menu.addAction(tr("Call the marker \"%1\" something else…").arg(name), this, [this, marker, found] {
+          bool good = false;
+          const QString named =
+              QInputDialog::getText(this, tr("Name of the marker"), tr("What is there:"), QLineEdit::Normal,
+                                    QString::fromStdString(marker.name), &good);
+          if (good)
+            studio_->desk().apply(tr("Rename a marker"), [&](const Session& s) {
+              return renameMarker(s, found(s, marker), named.trimmed().toStdString());
+            });
+        });
+    QAction* remove = menu.addAction(tr("Remove the marker \"%1\"").arg(name), this, [this, marker, found] {
+      studio_->desk().apply(tr("Remove %n marker(s)", nullptr, 1),
+                            [&](const Session& s) { return removeMarkers(s, {found(s, marker)}); });
+    });
+    for (QAction* each : {rename, remove}) each->setEnabled(studio_->desk().writable());
+  }
+}
+
+void MainWindow::fillPunchMenu(QMenu& menu, Frames at) {
+  menu.addActions({transport_.punch, do_.punchFromSelection, do_.punchInHere, do_.punchOutHere});
+  for (const Punch& punch : studio_->desk().session().punches) {
+    if (!punch.span().contains(at)) continue;
+    menu.addAction(tr("Remove this punch"), this,
+                   [this, punch] {
+                     studio_->desk().apply(tr("Remove punches"), [&](const Session& s) {
+                       std::vector<Punch> kept = s.punches;
+                       kept.erase(std::remove(kept.begin(), kept.end(), punch), kept.end());
+                       return setPunches(s, kept);
+                     });
+                   })
+        ->setEnabled(studio_->desk().writable());
+  }
+}
+
+void MainWindow::showStripMenu(const SongStrip::Place& place, QPoint at) {
+  if (place.track) {
+    studio_->inHand().takeTrack(*place.track);
+    return showTrackMenu(at);
+  }
+  QMenu menu(this);
+  if (place.row == SpanGestures::Row::Punch)
+    fillPunchMenu(menu, place.at);
+  else
+    fillRulerMenu(menu, place.at, place.reach);
+  menu.exec(at);
+}
+
+/// A word on the take in that phrase.
+void MainWindow::addCellNote(QMenu& menu, Frames at) {
+  InHand& inHand = studio_->inHand();
+  const auto heard = inHand.heardLane();
+  const Phrase* const phrase = phraseAt(inHand.phrases(), at);
+  if (!heard || !phrase) return;
+  menu.addAction(tr("Note on it in this phrase…"), this,
+                 [this, id = inHand.trackId(), lane = *heard, of = *phrase] {
+                   const Track* const track = studio_->desk().session().track(id);
+                   const Lane* const noted = track ? track->lane(lane) : nullptr;
+                   const CellNote* const cell = noted ? cellOf(*noted, of) : nullptr;
+                   bool good = false;
+                   const QString note = QInputDialog::getText(
+                       this, tr("Note"), tr("What is there to be said of it:"), QLineEdit::Normal,
+                       cell ? QString::fromStdString(cell->note) : QString(), &good);
+                   if (good)
+                     studio_->desk().apply(tr("Note on a take"), [&](const Session& s) {
+                       return changeCell(s, id, lane, of, std::nullopt, note.trimmed().toStdString());
+                     });
+                 })
+      ->setEnabled(studio_->desk().writable() && !studio_->listening().hidesNames());
+}
+
+void MainWindow::addPictures(QMenu& menu, TrackId id, const Lane& lane) {
+  for (const auto& [text, picture] : {std::pair{tr("Waveform"), LanePicture::Waveform},
+                                      {tr("Onsets"), LanePicture::Onsets},
+                                      {tr("Level, with its line to be dragged"), LanePicture::Level},
+                                      {tr("Pitch"), LanePicture::Pitch}}) {
+    QAction* each = menu.addAction(text, this, [this, id, number = lane.number, picture = picture] {
+      studio_->desk().apply(tr("Choose what a lane shows"), [=](const Session& s) {
+        return changeLane(s, id, number, LaneChange{.picture = picture});
+      });
+    });
+    each->setCheckable(true);
+    each->setChecked(lane.picture == picture);
+  }
+}
+
+/// The marks that lie where the pointer is can go, or be called something.
+void MainWindow::addMarksNear(QMenu& menu, TrackId id, const Lane& lane, Frames at) {
+  for (std::size_t i = 0; i < lane.marks.size(); ++i) {
+    if (std::abs((lane.marks[i].at - at).count) > lanes_->geometry().reach().count) continue;
+    const QString text = QString::fromStdString(lane.marks[i].text).simplified();
+    menu.addAction(text.isEmpty() ? tr("Remove the mark here") : tr("Remove the mark \"%1\"").arg(text), this,
+                   [this, id, number = lane.number, i] {
+                     studio_->desk().apply(tr("Remove a mark"), [=](const Session& s) {
+                       return removeTakeMark(s, id, number, i);
+                     });
+                   });
+    menu.addAction(tr("Name the mark…"), this,
+                   [this, id, number = lane.number, where = lane.marks[i].at, text] {
+                     bool good = false;
+                     const QString named = QInputDialog::getText(
+                         this, tr("Name the mark"), tr("What is there:"), QLineEdit::Normal, text, &good);
+                     if (good)
+                       studio_->desk().apply(tr("Name a mark"), [=](const Session& s) {
+                         return markTake(s, id, number, where, named.trimmed().toStdString());
+                       });
+                   });
+  }
+}
+
+void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
+  using Part = LanesGeometry::Part;
+  const Track* track = studio_->inHand().track();
+  if (!track) return;
+  QMenu menu(this);
+  switch (where.part) {
+    case Part::Hint:
+    case Part::LevelLine:
+    case Part::LaneName:
+    case Part::RowEdge:
+    case Part::Lane:
+    case Part::ClipStart:
+    case Part::ClipEnd:
+      if (!where.lane) {
+        menu.addActions({do_.rideComposite, do_.ridePieces});
+        break;
+      }
+      if (!track->lane(*where.lane) || track->lane(*where.lane)->setAside) return;
+      // What is done then is done with that take.
+      studio_->inHand().hear(*where.lane);
+      menu.addActions({do_.pick, do_.rateUp, do_.rateDown});
+      addCellNote(menu, where.at);
+      menu.addAction(do_.markTake);
+      menu.addSeparator();
+      menu.addActions({do_.takeUp, do_.takeDown, do_.nudgeEarlier, do_.nudgeLater, do_.nudgeBy});
+      menu.addSeparator();
+      menu.addActions({do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake, do_.lineUp});
+      menu.addSeparator();
+      addPictures(*menu.addMenu(tr("The lane shows")), track->id, *track->lane(*where.lane));
+      addMarksNear(menu, track->id, *track->lane(*where.lane), where.at);
+      menu.addSeparator();
+      menu.addAction(tr("Name, note, gain, pitch"), this, [this] { showBench(TakePage); });
+      break;
+    case Part::TakeCount:
+      menu.addActions({do_.foldTakes, do_.fitTakes, do_.showMeasures});
+      break;
+    case Part::PhraseEdge:
+    case Part::PhraseRow:
+      if (const Phrase* phrase = phraseAt(studio_->inHand().phrases(), where.at)) goToPhrase(Phrase(*phrase));
+      menu.addActions({do_.hearPhrase, do_.showPhrase, do_.nextUndecided});
+      menu.addSeparator();
+      menu.addActions({do_.phraseEdge, do_.mergePhrases});
+      menu.addAction(tr("Phrases as they are found"), this, [this, id = track->id] {
+        studio_->desk().apply(tr("Forget the phrases that were set"),
+                              [id](const Session& s) { return forgetPhrases(s, id); });
+      });
+      break;
+    case Part::Boundary:
+      studio_->inHand().takeJoin(where.boundary);
+      menu.addActions(
+          {do_.hearJoin, do_.betterJoin, do_.settleJoin, do_.previousJoin, do_.nextJoin, do_.merge});
+      menu.addAction(tr("The join under the magnifier"), this, [this] { showBench(JoinPage); });
+      break;
+    case Part::CompositeName:
+    case Part::Composite:
+    case Part::FadeIn:
+    case Part::FadeOut:
+      menu.addActions({do_.hearComposite, do_.pick, do_.pickSilence});
+      menu.addAction(tr("Split here"), this, [this, at = where.at, id = track->id] {
+        studio_->desk().apply(tr("Split the composite"),
+                              [=](const Session& s) { return splitPiece(s, id, at); });
+      });
+      menu.addActions({do_.fadeIn, do_.fadeOut});
+      menu.addActions({do_.keepComposite, do_.nextComposite});
+      fillComposites(*menu.addMenu(tr("Composites of this track")));
+      if (where.part == Part::Composite && studio_->desk().writable() &&
+          studio_->inHand().composite(*track).pieceAt(where.at)) {
+        menu.addSeparator();
+        menu.addAction(tr("Gain of this piece…"), this, [this, at = where.at] { changePieceAt(at, false); });
+        menu.addAction(tr("Pitch of this piece…"), this, [this, at = where.at] { changePieceAt(at, true); });
+      }
+      menu.addSeparator();
+      menu.addActions(
+          {do_.loopFromSelection, do_.punchFromSelection, do_.rideComposite, do_.flatten, do_.flattenAs});
+      break;
+    case Part::Ruler:
+      fillRulerMenu(menu, where.at, lanes_->geometry().reach());
+      break;
+    case Part::PunchRow:
+      fillPunchMenu(menu, where.at);
+      break;
+    case Part::SetAside:
+    case Part::Nothing:
+      return;
+  }
+  menu.exec(at);
+}
+
+}  // namespace yewdrift::app

@@ -1,0 +1,135 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What is chosen from the menus on rulers, punch rows, the song strip and cells, by real events.
+#include <QInputDialog>
+#include <catch2/catch.hpp>
+
+#include "core/edit/edit.h"
+#include "ui/impatient_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+namespace {
+
+struct MenuRig : ImpatientRig {
+  using ImpatientRig::ImpatientRig;
+  /// Chooses what asks for a text, and answers; says what was there. Empty where there is no such thing.
+  std::optional<QString> chooseAndAnswer(QWidget* on, QPoint at, const QString& text, const QString& answer) {
+    std::optional<QString> before;
+    QTimer asked;
+    asked.setInterval(5);
+    QObject::connect(&asked, &QTimer::timeout, [&] {
+      if (auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget())) {
+        before = dialog->textValue();
+        dialog->setTextValue(answer);
+        dialog->accept();
+      }
+    });
+    asked.start();
+    const bool chosen = choose(on, at, text);
+    QApplication::setActiveWindow(window.get());
+    return chosen ? before : std::nullopt;
+  }
+  QPoint onStrip(Frames at, int y) {
+    SongStrip& song = window->song();
+    return {song.left() + static_cast<int>(std::lround(song.scale().x(at))), y};
+  }
+  std::vector<std::string> markerNames() {
+    std::vector<std::string> names;
+    for (const Marker& marker : studio().desk().session().markers) names.push_back(marker.name);
+    return names;
+  }
+};
+
+}  // namespace
+
+TEST_CASE("Markers are called something else, and go, from the menu of either ruler") {
+  const TemporaryFolder temporary;
+  MenuRig rig(makeWindowSession(temporary));
+  REQUIRE(rig.studio().desk().apply("M", [](const Session& s) {
+    return addMarker(addMarker(addMarker(s, {50000}, "a"), {200000}, "b"), {400000}, "c");
+  }));
+  rig.turn();
+  const std::size_t before = rig.steps();
+  const int ruler = rig.lanes().geometry().rulerRect().center().y();
+  const auto onRuler = [&](Frames at) { return QPoint(rig.lanes().xOf(at), ruler); };
+  CHECK(rig.chooseAndAnswer(rig.view(), onRuler({200000}), "\"b\" something else", "Bridge ") ==
+        QString("b"));
+  CHECK(rig.markerNames() == std::vector<std::string>{"a", "Bridge", "c"});
+  CHECK(rig.steps() == before + 1);
+  // Only those that lie where the pointer is.
+  CHECK_FALSE(rig.choose(rig.view(), onRuler({200000}), "Remove the marker \"a\""));
+  CHECK_FALSE(rig.choose(rig.view(), onRuler({300000}), "Remove the marker"));
+  CHECK(rig.choose(rig.view(), onRuler({400000}), "Remove the marker \"c\""));
+  CHECK(rig.choose(&rig.window->song(), rig.onStrip({50000}, 8), "Remove the marker \"a\""));
+  CHECK(rig.markerNames() == std::vector<std::string>{"Bridge"});
+  CHECK(rig.steps() == before + 3);
+  // What went while a menu was open is said to be gone, and nothing else goes in its place.
+  QTimer::singleShot(0, rig.window.get(), [&] {
+    auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+    REQUIRE(menu);
+    REQUIRE(rig.studio().desk().bringIn(
+        "Other", [](const Session& s) { return addMarker(removeMarkers(s, {0}), {200000}, "other"); }));
+    for (QAction* each : menu->actions())
+      if (each->text().startsWith("Remove the marker")) each->trigger();
+    menu->close();
+  });
+  QContextMenuEvent event(QContextMenuEvent::Mouse, onRuler({200000}),
+                          rig.view()->mapToGlobal(onRuler({200000})));
+  QApplication::sendEvent(rig.view(), &event);
+  rig.turn();
+  CHECK(rig.markerNames() == std::vector<std::string>{"other"});
+  CHECK(rig.window->message().contains("That marker is gone"));
+}
+
+TEST_CASE("The song strip's menus: the loop, punches, and what a track's own menu holds") {
+  const TemporaryFolder temporary;
+  MenuRig rig(makeWindowSession(temporary));
+  rig.addSecondTrack();
+  rig.studio().inHand().takeTrack(rig.studio().desk().session().tracks.front()->id);
+  SongStrip& song = rig.window->song();
+  const bool looping = rig.studio().transport().looping();
+  CHECK(rig.choose(&song, rig.onStrip({100000}, 8), "Loop"));
+  CHECK(rig.studio().transport().looping() != looping);
+  REQUIRE(rig.studio().desk().apply("P", [](const Session& s) {
+    return setPunches(s, {{Frames{100000}, Frames{200000}}, {Frames{300000}, std::nullopt}});
+  }));
+  rig.turn();
+  const int punches = song.punchRowY();
+  CHECK_FALSE(rig.choose(&song, rig.onStrip({250000}, punches), "Remove this punch"));
+  CHECK(rig.choose(&song, rig.onStrip({150000}, punches), "Remove this punch"));
+  CHECK(rig.studio().desk().session().punches == std::vector<Punch>{{Frames{300000}, std::nullopt}});
+  // In the takes' own punch row too; an open end reaches as far as there is anything.
+  const int row = rig.lanes().geometry().punchRowRect().center().y();
+  CHECK(rig.choose(rig.view(), {rig.lanes().xOf({440000}), row}, "Remove this punch"));
+  CHECK(rig.studio().desk().session().punches.empty());
+  // On a track's row it is taken in hand, and its menu opens.
+  const int second = song.height() - 8;
+  CHECK(rig.choose(&song, rig.onStrip({100000}, second), "Duplicate"));
+  CHECK(rig.studio().desk().session().tracks.size() == 3);
+  CHECK(rig.studio().desk().session().tracks[2]->name.find("Second") != std::string::npos);
+}
+
+TEST_CASE("A word is written on a take in one phrase from its cell's menu") {
+  const TemporaryFolder temporary;
+  MenuRig rig(makeWindowSession(temporary));
+  rig.wait(64);
+  const auto phrases = rig.studio().inHand().phrases();
+  REQUIRE_FALSE(phrases.empty());
+  const Phrase phrase = phrases.front();
+  const Frames middle = phrase.cell.start + Frames{phrase.cell.length().count / 2};
+  const QPoint at = rig.inLane(1, middle);
+  CHECK(rig.chooseAndAnswer(rig.view(), at, "Note on it in this phrase", " breath before ") == QString());
+  const LaneNumber heard = *rig.studio().inHand().heardLane();
+  const CellNote* cell = cellOf(*rig.track().lane(heard), phrase);
+  REQUIRE(cell);
+  CHECK(cell->note == "breath before");
+  CHECK(cell->rating == 0);
+  // It is there to be changed, and emptied it goes.
+  CHECK(rig.chooseAndAnswer(rig.view(), at, "Note on it in this phrase", "") == QString("breath before"));
+  CHECK(cellOf(*rig.track().lane(heard), phrase) == nullptr);
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(cellOf(*rig.track().lane(heard), phrase)->note == "breath before");
+}
