@@ -282,6 +282,34 @@ TEST_CASE("joins: no boundary is carried across a whole stroke, nor one that a p
   CHECK(desk.improved().looked == 0);
 }
 
+TEST_CASE("joins: a boundary moves for what is plainly better only; for less its curve becomes gentler") {
+  // Unlike each other, and everywhere much the same.
+  const std::vector<Samples> lanes{noise(96000, 11, 0.2F), noise(96000, 12, 0.2F)};
+  int stayed = 0;
+  for (std::int64_t at = 20000; at < 80000; at += 5000) {
+    const Desk desk(lanes, {at});
+    const Improvement improvement = desk.improved();
+    REQUIRE(improvement.looked == 1);
+    for (const ImprovedJoin& join : improvement.joins) {
+      INFO(at << ": " << join.before.total() << " -> " << join.now.cost.total());
+      CHECK(join.now.cost.total() < join.before.total());
+      if (join.now.at != join.was.at) {
+        CHECK(join.now.cost.total() < join.before.total() - 0.07);
+        continue;
+      }
+      ++stayed;
+      CHECK(join.now.shape == JoinShape{{240}, {240}, Curve::EqualPower, 0.0});
+      CHECK_THAT(join.now.why.english(), Catch::Contains("stays where it is"));
+    }
+    // Once more, from there: nothing goes on moving for ever.
+    const Improvement again =
+        improveJoins(desk.folder.disk(), improvement.session, desk.id, defaultWish(rate), std::nullopt);
+    for (const ImprovedJoin& join : again.joins)
+      if (join.now.at != join.was.at) CHECK(join.now.cost.total() < join.before.total() - 0.07);
+  }
+  CHECK(stayed >= 3);
+}
+
 TEST_CASE("joins: what plays behind may be slipped into phase, where that is allowed") {
   std::vector<Samples> lanes{room(96000, 1), room(96000, 2)};
   addTone(lanes[0], 2000, 94000, 250.0, 0.0);
