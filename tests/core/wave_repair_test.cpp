@@ -3,6 +3,8 @@
 // their ends, so that they take no room here.
 #include "core/store/wave_repair.h"
 
+#include <fcntl.h>
+
 #include <catch2/catch.hpp>
 #include <cstring>
 #include <fstream>
@@ -41,7 +43,43 @@ Samples frameAt(AudioReader& reader, std::int64_t at) {
   return {frame[0] * 32768.0F, frame[1] * 32768.0F};
 }
 
+/// The sizes in the header as any reader would be shown them: EBU Tech 3306 for RF64, else RIFF.
+void checkHeader(const fs::path& path, std::int64_t dataBytes) {
+  RepairedFile file{Descriptor(::open(path.c_str(), O_RDONLY | O_CLOEXEC))};
+  CHECK(file.repaired());
+  std::string head(128, '\0');
+  REQUIRE(RepairedFile::access()->read(head.data(), 128, &file) == 128);
+  const std::int64_t length = RepairedFile::access()->get_filelen(&file);
+  const auto number = [&](std::size_t at, std::size_t bytes) {
+    std::int64_t found = 0;
+    std::memcpy(&found, head.data() + at, bytes);
+    return found;
+  };
+  const std::size_t data = head.find("data");
+  REQUIRE(data != std::string::npos);
+  // All but the first eight bytes, up to the last whole frame.
+  const std::int64_t whole = dataBytes / frameBytes * frameBytes;
+  const std::int64_t riff = static_cast<std::int64_t>(data) + whole;
+  CHECK(length - 8 >= riff);
+  CHECK(length - 8 < riff + frameBytes);
+  if (head.substr(0, 4) == "RIFF") {
+    CHECK(number(4, 4) == riff);
+    CHECK(number(data + 4, 4) == whole);
+    return;
+  }
+  CHECK(head.substr(0, 4) == "RF64");
+  CHECK(head.substr(8, 8) == "WAVEds64");
+  CHECK(number(4, 4) == 0xFFFFFFFF);
+  CHECK(number(data + 4, 4) == 0xFFFFFFFF);
+  CHECK(number(16, 4) == 28);
+  CHECK(number(20, 8) == riff);
+  CHECK(number(28, 8) == whole);
+  CHECK(number(36, 8) == whole / frameBytes);
+  CHECK(number(44, 4) == 0);  // no table
+}
+
 void checkWhole(const fs::path& path, std::int64_t dataBytes) {
+  checkHeader(path, dataBytes);
   AudioReader reader(openAnywhere(path), AudioReader::Header::PutRight);
   CHECK(reader.putRight());
   const std::int64_t frames = dataBytes / frameBytes;
