@@ -30,6 +30,7 @@ struct MenuRig : ImpatientRig {
     asked.start();
     const bool chosen = choose(on, at, text);
     QApplication::setActiveWindow(window.get());
+    lanes().setFocus();
     return chosen ? before : std::nullopt;
   }
   QPoint onStrip(Frames at, int y) {
@@ -66,6 +67,13 @@ TEST_CASE("Markers are called something else, and go, from the menu of either ru
   CHECK(rig.choose(&rig.window->song(), rig.onStrip({50000}, 8), "Remove the marker \"a\""));
   CHECK(rig.markerNames() == std::vector<std::string>{"Bridge"});
   CHECK(rig.steps() == before + 3);
+  // A new one lies where the pointer is, not where the playhead is.
+  CHECK(rig.choose(rig.view(), onRuler({120000}), "Drop a marker here"));
+  CHECK(std::abs(rig.studio().desk().session().markers.front().at.count - 120000) <=
+        static_cast<std::int64_t>(rig.lanes().scale().framesPerPixel) + 1);
+  rig.lanes().setFocus();
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.markerNames() == std::vector<std::string>{"Bridge"});
   // What went while a menu was open is said to be gone, and nothing else goes in its place.
   QTimer::singleShot(0, rig.window.get(), [&] {
     auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());

@@ -17,6 +17,12 @@ namespace yewdrift::app {
 /// The markers that lie where the pointer is can go, or be called something.
 void MainWindow::fillRulerMenu(QMenu& menu, Frames at, Frames reach) {
   menu.addActions({transport_.loop, do_.loopFromSelection, do_.loopAir, do_.marker});
+  menu.addAction(tr("Drop a marker here"), this,
+                 [this, at = std::max(at, Frames{})] {
+                   studio_->desk().apply(tr("Drop a marker"),
+                                         [at](const Session& s) { return addMarker(s, at, {}); });
+                 })
+      ->setEnabled(do_.marker->isEnabled());
   menu.addAction(tr("Tempo and meter"), this, [this] { showBench(SongPage); });
   // It may have moved, or another come before it, until a menu is answered.
   const auto found = [](const Session& session, const Marker& marker) {
@@ -96,7 +102,7 @@ void MainWindow::addCellNote(QMenu& menu, Frames at) {
                        return changeCell(s, id, lane, of, std::nullopt, note.trimmed().toStdString());
                      });
                  })
-      ->setEnabled(studio_->desk().writable() && !studio_->listening().hidesNames());
+      ->setEnabled(do_.rateUp->isEnabled() && !studio_->listening().hidesNames());
 }
 
 void MainWindow::addPictures(QMenu& menu, TrackId id, const Lane& lane) {
