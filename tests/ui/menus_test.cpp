@@ -5,7 +5,7 @@
 #include <catch2/catch.hpp>
 
 #include "core/edit/edit.h"
-#include "ui/impatient_rig.h"
+#include "ui/round_rig.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
@@ -13,8 +13,8 @@ using namespace yewdrift::app;
 
 namespace {
 
-struct MenuRig : ImpatientRig {
-  using ImpatientRig::ImpatientRig;
+struct MenuRig : RoundRig {
+  using RoundRig::RoundRig;
   /// Chooses what asks for a text, and answers; says what was there. Empty where there is no such thing.
   std::optional<QString> chooseAndAnswer(QWidget* on, QPoint at, const QString& text, const QString& answer) {
     std::optional<QString> before;
@@ -48,7 +48,7 @@ struct MenuRig : ImpatientRig {
 
 TEST_CASE("Markers are called something else, and go, from the menu of either ruler") {
   const TemporaryFolder temporary;
-  MenuRig rig(makeWindowSession(temporary));
+  MenuRig rig(makePhrases(temporary));
   REQUIRE(rig.studio().desk().apply("M", [](const Session& s) {
     return addMarker(addMarker(addMarker(s, {50000}, "a"), {200000}, "b"), {400000}, "c");
   }));
@@ -71,6 +71,7 @@ TEST_CASE("Markers are called something else, and go, from the menu of either ru
   CHECK(rig.choose(rig.view(), onRuler({120000}), "Drop a marker here"));
   CHECK(std::abs(rig.studio().desk().session().markers.front().at.count - 120000) <=
         static_cast<std::int64_t>(rig.lanes().scale().framesPerPixel) + 1);
+  QApplication::setActiveWindow(rig.window.get());
   rig.lanes().setFocus();
   rig.press(Qt::Key_Z, Qt::ControlModifier);
   CHECK(rig.markerNames() == std::vector<std::string>{"Bridge"});
@@ -94,7 +95,7 @@ TEST_CASE("Markers are called something else, and go, from the menu of either ru
 
 TEST_CASE("The song strip's menus: the loop, punches, and what a track's own menu holds") {
   const TemporaryFolder temporary;
-  MenuRig rig(makeWindowSession(temporary));
+  MenuRig rig(makePhrases(temporary));
   rig.addSecondTrack();
   rig.studio().inHand().takeTrack(rig.studio().desk().session().tracks.front()->id);
   SongStrip& song = rig.window->song();
@@ -120,24 +121,43 @@ TEST_CASE("The song strip's menus: the loop, punches, and what a track's own men
   CHECK(rig.studio().desk().session().tracks[2]->name.find("Second") != std::string::npos);
 }
 
-TEST_CASE("A word is written on a take in one phrase from its cell's menu") {
+TEST_CASE("What is chosen from a cell's menu is done with that take in that phrase") {
   const TemporaryFolder temporary;
-  MenuRig rig(makeWindowSession(temporary));
-  rig.wait(64);
-  const auto phrases = rig.studio().inHand().phrases();
-  REQUIRE_FALSE(phrases.empty());
-  const Phrase phrase = phrases.front();
-  const Frames middle = phrase.cell.start + Frames{phrase.cell.length().count / 2};
-  const QPoint at = rig.inLane(1, middle);
-  CHECK(rig.chooseAndAnswer(rig.view(), at, "Note on it in this phrase", " breath before ") == QString());
-  const LaneNumber heard = *rig.studio().inHand().heardLane();
-  const CellNote* cell = cellOf(*rig.track().lane(heard), phrase);
-  REQUIRE(cell);
-  CHECK(cell->note == "breath before");
-  CHECK(cell->rating == 0);
-  // It is there to be changed, and emptied it goes.
-  CHECK(rig.chooseAndAnswer(rig.view(), at, "Note on it in this phrase", "") == QString("breath before"));
-  CHECK(cellOf(*rig.track().lane(heard), phrase) == nullptr);
+  MenuRig rig(makePhrases(temporary));
+  const std::vector<Phrase> phrases = rig.phrases();
+
+  rig.studio().inHand().takePhrase(phrases[0]);
+  rig.turn();
+  const auto middle = [](const Phrase& phrase) {
+    return phrase.span.start + Frames{phrase.span.length().count / 2};
+  };
+  const auto cell = [&](int lane, std::size_t phrase) {
+    return cellOf(*rig.track().lane(LaneNumber{lane}), phrases[phrase]);
+  };
+  const QPoint second = rig.inLane(1, middle(phrases[1]));
+  CHECK(rig.choose(rig.view(), second, "Rate it higher"));
+  const int heard = rig.studio().inHand().heardLane()->value;
+  REQUIRE(cell(heard, 1));
+  CHECK(cell(heard, 1)->rating == 1);
+  CHECK(cell(heard, 0) == nullptr);
+  // A word on it: it is there to be changed, and emptied it goes.
+  CHECK(rig.chooseAndAnswer(rig.view(), second, "Note on it in this phrase", " breath before ") == QString());
+  CHECK(cell(heard, 1)->note == "breath before");
+  CHECK(cell(heard, 1)->rating == 1);
+  CHECK(rig.chooseAndAnswer(rig.view(), second, "Note on it in this phrase", "") == QString("breath before"));
+  CHECK(cell(heard, 1)->note.empty());
   rig.press(Qt::Key_Z, Qt::ControlModifier);
-  CHECK(cellOf(*rig.track().lane(heard), phrase)->note == "breath before");
+  CHECK(cell(heard, 1)->note == "breath before");
+  // In another take and phrase.
+  CHECK(rig.choose(rig.view(), rig.inLane(0, middle(phrases[2])), "Pick the take"));
+  const int other = rig.studio().inHand().heardLane()->value;
+  CHECK(other != heard);
+  CHECK(rig.studio().inHand().composite(rig.track()).pieceAt(middle(phrases[2]))->lane == LaneNumber{other});
+  // What was selected stays so, where the menu opens in it.
+  const Span selected{middle(phrases[0]), middle(phrases[2])};
+  rig.studio().inHand().dropPhrase();
+  rig.studio().inHand().select(selected);
+  rig.turn();
+  CHECK(rig.choose(rig.view(), second, "Mute the take"));
+  CHECK(rig.studio().inHand().selection() == selected);
 }

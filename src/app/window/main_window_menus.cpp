@@ -162,8 +162,11 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
         break;
       }
       if (!track->lane(*where.lane) || track->lane(*where.lane)->setAside) return;
-      // What is done then is done with that take.
+      // What is done then is done with that take, in that phrase; unless something there is selected.
       studio_->inHand().hear(*where.lane);
+      if (const auto selected = studio_->inHand().selection(); !selected || !selected->contains(where.at))
+        if (const Phrase* phrase = phraseAt(studio_->inHand().phrases(), where.at))
+          studio_->inHand().takePhrase(Phrase(*phrase));
       menu.addActions({do_.pick, do_.rateUp, do_.rateDown});
       addCellNote(menu, where.at);
       menu.addAction(do_.markTake);
