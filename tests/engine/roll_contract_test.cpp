@@ -4,6 +4,7 @@
 #include <catch2/catch.hpp>
 
 #include "bench_rig.h"
+#include "core/edit/edit_gather.h"
 #include "core/edit/plan_recording.h"
 #include "recording_support.h"
 
@@ -83,6 +84,38 @@ TEST_CASE("However many dropouts nobody has heard of, a punch is") {
   CHECK(std::count_if(events.begin(), events.end(),
                       [](const EngineEvent& e) { return e.kind == EngineEvent::Kind::PunchIn; }) == 1);
   CHECK(rig.engine.state().dropouts >= 9100);
+}
+
+TEST_CASE("A roll hears its tracks as long as each has the inputs that it had") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  const TrackId id = onlyTrack(folder);
+  std::vector<Microphone> pair(2, folder.session().tracks.front()->microphones.front());
+  pair[0].input = 3;
+  pair[1].input = 5;
+  pair[1].channels = 2;
+  Session session = addTrack(setMicrophones(folder.session(), id, pair), "Other", microphonesFor(1));
+  folder.commit("Set", session);
+  Recorder recorder(folder.disk(), session, RecordSetup{}, {id});
+  const auto heard = [&](const std::function<void(std::vector<Microphone>&)>& change) {
+    std::vector<Microphone> changed = pair;
+    change(changed);
+    return recorder.hears(setMicrophones(session, id, changed));
+  };
+  CHECK(recorder.hears(session));
+  CHECK(heard([](auto& m) { m[0].pan = Pan{0.5}; }));
+  CHECK(heard([](auto& m) { m[0].channels = 2; }));  // widened for an import
+  CHECK_FALSE(heard([](auto& m) { m[0].input = 4; }));
+  CHECK_FALSE(heard([](auto& m) { m[1].input = 6; }));
+  CHECK_FALSE(heard([](auto& m) { std::swap(m[0].input, m[1].input); }));
+  CHECK_FALSE(heard([](auto& m) { m[1].channels = 1; }));
+  CHECK_FALSE(heard([](auto& m) { m.pop_back(); }));
+  CHECK_FALSE(heard([](auto& m) { m.push_back(m.back()); }));
+  CHECK_FALSE(recorder.hears(removeTrack(session, id)));
+  // What is done to others is none of its business.
+  CHECK(recorder.hears(removeTrack(session, session.tracks.back()->id)));
+  recorder.stream()->markComplete();
+  recorder.abandon();
 }
 
 TEST_CASE("Takes are fitted by channel where the track was widened while they were recorded") {

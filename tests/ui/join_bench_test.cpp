@@ -129,6 +129,47 @@ TEST_CASE("A join is set by number: its place, both lengths, bend and curve; eac
   CHECK(rig.steps() == steps + 5);
 }
 
+TEST_CASE("A join stays in hand where undo and redo put it; what was typed of another is not done with it") {
+  const TemporaryFolder temporary;
+  BenchRig rig(makePhrases(temporary));
+  auto& at = *rig.named<QLineEdit>("Place of the join");
+  const auto shown = [&](std::int64_t frame) { return rig.studio().desk().positionWords().inField({frame}); };
+  at.setFocus();
+  at.selectAll();
+  QTest::keyClicks(&at, "195000f");
+  QTest::keyClick(&at, Qt::Key_Return);
+  rig.turn();
+  REQUIRE(rig.studio().inHand().join() == Frames{195000});
+  rig.studio().desk().undo();
+  rig.turn();
+  CHECK(rig.studio().inHand().join() == Frames{194000});
+  CHECK(at.text() == shown(194000));
+  rig.studio().desk().redo();
+  rig.turn();
+  CHECK(rig.studio().inHand().join() == Frames{195000});
+  CHECK(at.text() == shown(195000));
+  rig.studio().desk().undo();
+  rig.turn();
+  // Typed, and before it is confirmed the other join is taken in hand: neither moves.
+  const std::size_t steps = rig.steps();
+  at.setFocus();
+  at.selectAll();
+  QTest::keyClicks(&at, "190000f");
+  rig.studio().inHand().takeJoin(Frames{300000});
+  rig.turn();
+  CHECK(at.text() == shown(300000));
+  QTest::keyClick(&at, Qt::Key_Return);
+  rig.turn();
+  CHECK(rig.joins() == std::vector{Frames{194000}, Frames{300000}});
+  CHECK(rig.steps() == steps);
+  // One between other takes is not taken for it: undone, it goes out of hand.
+  rig.studio().desk().undo();
+  rig.turn();
+  CHECK_FALSE(rig.studio().inHand().join());
+  CHECK(at.text().isEmpty());
+  CHECK_FALSE(at.isEnabled());
+}
+
 TEST_CASE("A boundary that is dragged is softly drawn to a good place; with Alt it is not") {
   const TemporaryFolder temporary;
   BenchRig rig(makePhrases(temporary));

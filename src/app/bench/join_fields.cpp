@@ -23,6 +23,7 @@ JoinFields::JoinFields(SessionDesk& desk, InHand& inHand, JoinDesk& joins, QWidg
   at_ = new QLineEdit;
   at_->setAccessibleName(tr("Place of the join"));
   at_->setToolTip(tr("Where the composite changes takes; type another place to move the boundary there."));
+  connect(at_, &QLineEdit::textEdited, this, [this] { typedFor_ = inHand_.join(); });
   connect(at_, &QLineEdit::editingFinished, this, &JoinFields::moveThere);
   before_ = shapeField(tr("Crossfade before the boundary"), 0.0, longestField, tr(" ms"),
                        tr("How long before the boundary the crossfade begins."),
@@ -125,16 +126,15 @@ const Join* JoinFields::inHandJoin() const {
 
 void JoinFields::moveThere() {
   const Join* const join = inHandJoin();
-  if (!join || !at_->isModified()) return;
+  // What was typed of a join that is no longer in hand is of no other one.
+  const bool meant = join && at_->isModified() && typedFor_ == join->at;
   at_->setModified(false);
+  if (!meant) return refresh();
   const Frames from = join->at;
   desk_.apply(tr("Move a boundary"), [this, from, id = inHand_.trackId()](const Session& s) {
     const auto to = desk_.positionWords().typed(at_->text());
     return to ? moveBoundary(s, id, from, *to) : s;
   });
-  const Track* const track = inHand_.track();
-  if (!inHand_.join() && track)
-    if (const Join* const there = inHand_.composite(*track).nearestJoin(from)) inHand_.takeJoin(there->at);
   refresh();
 }
 
@@ -154,7 +154,7 @@ void JoinFields::refresh() {
     field->setEnabled(join && desk_.writable());
   if (!join) return at_->setText({});
   filling_ = true;
-  if (!at_->isModified()) at_->setText(desk_.positionWords().inField(join->at));
+  if (!at_->isModified() || typedFor_ != join->at) at_->setText(desk_.positionWords().inField(join->at));
   const auto show = [](QDoubleSpinBox* field, double value) {
     // Typing is not disturbed, nor is a value replaced by what it is rounded to.
     if (!beingTyped(*field) && std::abs(field->value() - value) >= 0.05) field->setValue(value);

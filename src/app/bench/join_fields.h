@@ -40,6 +40,7 @@ class JoinFields : public QWidget {
   JoinDesk& joins_;
   QGridLayout* grid_;
   QLineEdit* at_;
+  std::optional<Frames> typedFor_;  // the join that was in hand when its place was typed
   QDoubleSpinBox* before_;
   QDoubleSpinBox* after_;
   QDoubleSpinBox* bend_;

@@ -23,7 +23,33 @@ void InHand::keepValid() {
   std::erase_if(heardLanes_, [now](LaneNumber lane) { return !now || !now->lane(lane); });
   if (heard_ && (heardLanes_.empty() || heardLanes_.front() != *heard_))
     heard_ = heardLanes_.empty() ? std::nullopt : std::optional(heardLanes_.front());
-  if (join_ && (!now || !composite(*now).joinAt(*join_))) join_.reset();
+  keepJoin();
+}
+
+/// A join that was moved, or moved back, stays in hand: the one between the same takes that is nearest.
+void InHand::keepJoin() {
+  constexpr double farthestSeconds = 5.0;
+  const Track* const now = track();
+  if (!join_) return;
+  if (!now) return join_.reset();
+  const ResolvedComposite& played = composite(*now);
+  const auto sidesOf = [&played](Frames at) {
+    const Piece* const before = played.pieceAt(at - Frames{1});
+    const Piece* const behind = played.pieceAt(at);
+    return JoinSides{before ? before->lane : std::nullopt, behind ? behind->lane : std::nullopt};
+  };
+  if (!played.joinAt(*join_)) {
+    Frames nearest = framesFromSeconds(farthestSeconds, desk_.session().rate) + Frames{1};
+    std::optional<Frames> found;
+    for (const Join& join : played.joins) {
+      const Frames away{std::abs((join.at - *join_).count)};
+      if (away >= nearest || !(sidesOf(join.at) == joinSides_)) continue;
+      nearest = away;
+      found = join.at;
+    }
+    join_ = found;
+  }
+  if (join_) joinSides_ = sidesOf(*join_);
 }
 
 void InHand::takeTrack(TrackId track) {
@@ -48,6 +74,8 @@ void InHand::select(std::optional<Span> span) {
 
 void InHand::takeJoin(std::optional<Frames> at) {
   join_ = at;
+  joinSides_ = {};
+  keepJoin();
   emit changed();
 }
 

@@ -85,6 +85,7 @@ class InHand : public QObject {
 
  private:
   void keepValid();
+  void keepJoin();
   FileSampleSource& closeUpSource();
   Frames nearestZeroCrossing(Frames at, const Lane* by);
 
@@ -92,6 +93,12 @@ class InHand : public QObject {
   TrackId track_;
   std::optional<Span> selection_;
   std::optional<Frames> join_;
+  struct JoinSides {
+    std::optional<LaneNumber> before;
+    std::optional<LaneNumber> behind;
+    bool operator==(const JoinSides&) const = default;
+  };
+  JoinSides joinSides_;  // which takes it joins
   std::optional<LaneNumber> heard_;
   std::vector<LaneNumber> heardLanes_;
   std::optional<std::vector<LaneNumber>> order_;
