@@ -282,6 +282,33 @@ TEST_CASE("joins: no boundary is carried across a whole stroke, nor one that a p
   CHECK(desk.improved().looked == 0);
 }
 
+TEST_CASE("joins: whatever strokes lie around, none that is whole changes takes") {
+  std::mt19937 random(77);
+  const auto some = [&](double from, double to) { return std::uniform_real_distribution(from, to)(random); };
+  int moved = 0;
+  for (int round = 0; round < 16; ++round) {
+    std::vector<Samples> lanes{room(96000, 21U + static_cast<unsigned>(round)),
+                               room(96000, 51U + static_cast<unsigned>(round))};
+    std::vector<std::int64_t> strokes;
+    for (double at = 20000.0; at < 80000.0; at += some(5500.0, 9000.0)) strokes.push_back(std::llround(at));
+    for (const std::int64_t at : strokes)
+      for (Samples& lane : lanes) addStroke(lane, static_cast<std::size_t>(at), some(200.0, 300.0));
+    const std::int64_t boundary = std::llround(some(45000.0, 55000.0));
+    const Desk desk(lanes, {boundary});
+    for (const ImprovedJoin& join : desk.improved({{14400}, {}}).joins) {
+      if (join.now.at != join.was.at) ++moved;
+      for (const std::int64_t at : strokes) {
+        // 20 dB down after 58 ms, as addStroke has it; found to a step of 2.5 ms.
+        const std::int64_t end = at + 2780;
+        INFO(round << ": stroke at " << at << ", from " << boundary << " to " << join.now.at.count);
+        if (end < boundary - 240) CHECK(join.now.at.count > at - 120);
+        if (at > boundary + 240) CHECK(join.now.at.count < end + 360);
+      }
+    }
+  }
+  CHECK(moved >= 4);
+}
+
 TEST_CASE("joins: a boundary moves for what is plainly better only; for less its curve becomes gentler") {
   // Unlike each other, and everywhere much the same.
   const std::vector<Samples> lanes{noise(96000, 11, 0.2F), noise(96000, 12, 0.2F)};
