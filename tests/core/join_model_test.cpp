@@ -137,6 +137,7 @@ void addFound(Numbers& numbers, const Pair& pair) {
     const auto measured = measureJoins(folder.disk(), session, id);
     REQUIRE(measured.size() == 1);
     numbers[name + " risk"] = measured[0].risk;
+    numbers[name + " reads: " + measured[0].reading.english()] = 1.0;
     if (measured[0].nearestOnset)
       numbers[name + " onset"] = static_cast<double>(measured[0].nearestOnset->count);
     if (measured[0].pitchDifference) numbers[name + " cents"] = measured[0].pitchDifference->value;
@@ -152,6 +153,7 @@ void addFound(Numbers& numbers, const Pair& pair) {
       numbers[which + " after"] = static_cast<double>(found.shape.after.count);
       numbers[which + " curve"] = static_cast<double>(found.shape.curve);
       numbers[which + " cost"] = found.cost.total();
+      numbers[which + " because: " + found.why.english()] = 1.0;
     }
   }
 }

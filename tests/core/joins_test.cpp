@@ -309,6 +309,23 @@ TEST_CASE("joins: whatever strokes lie around, none that is whole changes takes"
   CHECK(moved >= 4);
 }
 
+TEST_CASE("joins: however quiet it is just before a stroke, one that was whole stays whole") {
+  std::vector<Samples> lanes{room(96000, 1), room(96000, 2)};
+  for (std::size_t i = 0; i < 2; ++i) {
+    addTone(lanes[i], 20000, 39400, 220.0 + 111.0 * static_cast<double>(i), 0.0, 0.03F);
+    addTone(lanes[i], 40000, 80000, 220.0 + 111.0 * static_cast<double>(i), 0.0, 0.03F);
+    addStroke(lanes[i], 40000, 250.0, 0.9F);
+  }
+  const Desk desk(lanes, {46000});
+  for (const ImprovedJoin& join : desk.improved({{14400}, {}}).joins) CHECK(join.now.at > Frames{40000});
+  // From before it, the same place is the best there is.
+  const Desk before(lanes, {36000});
+  const Improvement found = before.improved({{14400}, {}});
+  REQUIRE(found.joins.size() == 1);
+  CHECK(found.joins[0].now.at > Frames{39000});
+  CHECK(found.joins[0].now.at <= Frames{40000});
+}
+
 TEST_CASE("joins: a boundary moves for what is plainly better only; for less its curve becomes gentler") {
   // Unlike each other, and everywhere much the same.
   const std::vector<Samples> lanes{noise(96000, 11, 0.2F), noise(96000, 12, 0.2F)};

@@ -176,6 +176,24 @@ TEST_CASE("The rough composite has the least sum of ratings, and of those the le
   }
 }
 
+TEST_CASE("A rough composite goes from the takes' first frame to their last, without a gap") {
+  Takes takes(9.0);
+  const std::vector<std::pair<double, double>> late{{2.5, 3.5}, {4.0, 5.0}, {5.5, 6.5}};
+  takes.add(late);
+  takes.add(late, -23.0F, 120);
+  const auto phrases = takes.phrases(late);
+  REQUIRE(phrases.front().cell.start == seconds(1.5));
+  REQUIRE(phrases.back().cell.end == seconds(7.5));
+  const RoughComposite rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
+  REQUIRE(rough.phrases.size() == 3);
+  CHECK(rough.phrases.front().span.start == Frames{});
+  CHECK(rough.phrases.back().span.end == seconds(9.0));
+  for (std::size_t p = 0; p + 1 < 3; ++p) CHECK(rough.phrases[p].span.end == rough.phrases[p + 1].span.start);
+  const ResolvedComposite composite = takes.after(rough);
+  CHECK(composite.pieces.front().span.start == Frames{});
+  CHECK(composite.pieces.back().span.end == seconds(9.0));
+}
+
 TEST_CASE("Every phrase of a rough composite says why") {
   Takes takes(6.0);
   const auto one = takes.add(words);
