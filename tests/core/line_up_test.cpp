@@ -123,6 +123,18 @@ TEST_CASE("Another performance is lined up by what begins in both, to a few mill
     }
 }
 
+TEST_CASE("By how much another performance lies off is told between the steps in which it is looked at") {
+  // Moved by a little more each time, it is found a little more off each time.
+  const Samples first = performance(3, 0.006);
+  const Samples second = performance(5, 0.006);
+  std::vector<std::int64_t> errors;
+  for (std::int64_t by = 2400; by < 2400 + 480; by += 60)
+    errors.push_back(lineUp(first, later(second, by), within, rate).offset.count + by);
+  const auto [least, most] = std::minmax_element(errors.begin(), errors.end());
+  INFO(*least << " to " << *most);
+  CHECK(*most - *least < 100);  // steps of 5 ms are 240 frames
+}
+
 TEST_CASE("What has nothing to do with each other is not lined up with any sureness") {
   CHECK(lineUp(noise(480000, 1), noise(480000, 2), within, rate).sureness < leastSureness);
   CHECK(lineUp(performance(1, 0.0), noise(576000, 2), within, rate).sureness < leastSureness);

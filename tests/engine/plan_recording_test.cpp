@@ -100,6 +100,21 @@ TEST_CASE("Punch-in alone, punch-out alone, and where each begins and ends") {
   CHECK(session.punches == std::vector<Punch>{{bar(3), bar(7)}});
 }
 
+TEST_CASE("A punch that ends where the playhead stands is not come by any more") {
+  Session session = session240();
+  session.recording.loop = false;
+  session = addPunch(addPunch(session, {bar(2), bar(4)}), {bar(6), bar(8)});
+  session.recording.punch = true;
+  const auto punchesFrom = [&](Frames playhead) { return planRecording(session, {playhead, {}}).punches; };
+  const std::vector<Span> both{{bar(2), bar(4)}, {bar(6), bar(8)}};
+  CHECK(punchesFrom(bar(1)) == both);
+  CHECK(punchesFrom(bar(4) - Frames{1}) == both);
+  CHECK(punchesFrom(bar(4)) == std::vector<Span>{both[1]});
+  CHECK(punchesFrom(bar(7)) == std::vector<Span>{both[1]});
+  // Unless there are no others.
+  CHECK(punchesFrom(bar(8)) == both);
+}
+
 TEST_CASE("Punches elsewhere in the song do not keep the loop from being recorded") {
   Session session = session240();
   session = setLoop(session, Span{bar(1), bar(3)});

@@ -1,0 +1,71 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Pitch is shifted whole or not at all, and nothing becomes longer.
+#include "core/signal/pitch_shift.h"
+
+#include <catch2/catch.hpp>
+
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+struct Shifted {
+  bool whole = false;
+  Samples out;
+  std::vector<double> told;
+};
+
+/// Breaks off when told for the `broken`-th time.
+Shifted shifted(const Samples& in, double cents, std::size_t broken = ~std::size_t{0}) {
+  Shifted result;
+  PitchShift shift;
+  shift.rate = {48000};
+  shift.length = Frames{static_cast<std::int64_t>(in.size())};
+  shift.by = Cents{cents};
+  shift.read = [&](Frames at, int count, float* const* into) {
+    REQUIRE(at.count >= 0);
+    REQUIRE(at.count + count <= static_cast<std::int64_t>(in.size()));
+    std::copy_n(in.begin() + at.count, count, into[0]);
+  };
+  shift.write = [&](const float* const* samples, int count) {
+    result.out.insert(result.out.end(), samples[0], samples[0] + count);
+  };
+  shift.progress = [&](double share) {
+    result.told.push_back(share);
+    return result.told.size() < broken;
+  };
+  result.whole = shiftPitch(shift);
+  return result;
+}
+
+}  // namespace
+
+TEST_CASE("Broken off at any moment, a shift is not called done") {
+  const Samples in = sine(60000, 330.0, 48000.0, 0.3F);
+  const Shifted all = shifted(in, 200.0);
+  CHECK(all.whole);
+  CHECK(all.out.size() == in.size());
+  REQUIRE(all.told.size() > 4);
+  CHECK(std::is_sorted(all.told.begin(), all.told.end()));
+  CHECK(all.told.back() == Approx(1.0));
+  for (std::size_t broken = 1; broken < all.told.size(); ++broken) {
+    const Shifted part = shifted(in, 200.0, broken);
+    CHECK_FALSE(part.whole);
+    CHECK(part.told.size() == broken);
+  }
+}
+
+TEST_CASE("Shifted, everything is as long as it was, also what is hardly there") {
+  for (const std::size_t length :
+       {std::size_t{1}, std::size_t{7}, std::size_t{480}, std::size_t{5000}, std::size_t{20001}})
+    for (const double cents : {-2400.0, -50.0, 2400.0}) {
+      const Shifted made = shifted(noise(length, 3, 0.2F), cents);
+      CHECK(made.whole);
+      CHECK(made.out.size() == length);
+      CHECK(std::all_of(made.out.begin(), made.out.end(),
+                        [](float x) { return std::isfinite(x) && std::abs(x) < 2.0F; }));
+    }
+}
