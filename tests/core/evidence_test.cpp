@@ -21,7 +21,7 @@ using namespace yewdrift::test;
 
 namespace {
 
-constexpr SampleRate rate{48000};
+constexpr SampleRate evidenceRate{48000};
 
 /// Five seconds over noise at -70 dB; from 1 s to 4 s notes begin every half second, later by `late` frames
 /// and higher by `cents`.
@@ -46,7 +46,7 @@ struct Measured {
   explicit Measured(const std::vector<Samples>& takes)
       : folder(sessionWithLanes(temporary / "s", takes)),
         session(folder.session()),
-        jobs(folder.disk(), rate) {
+        jobs(folder.disk(), evidenceRate) {
     jobs.want(filesOfTakes(session, track()));
     jobs.wait();
   }
@@ -139,7 +139,7 @@ TEST_CASE("Integrated loudness from the steps is what the meter says of the samp
   Measured takes({changing});
   for (const Span span :
        {Span{{0}, {480000}}, Span{{48000}, {96000}}, Span{{100320}, {300480}}, Span{{4800}, {14400}}}) {
-    LoudnessMeter meter(1, rate);
+    LoudnessMeter meter(1, evidenceRate);
     meter.add(std::span(changing).subspan(static_cast<std::size_t>(span.start.count),
                                           static_cast<std::size_t>(span.length().count)));
     INFO(span.start.count << ".." << span.end.count);
@@ -230,13 +230,13 @@ TEST_CASE("An analysis is kept on disk for the file as it is, and one that is da
   const std::atomic<bool> cancelled{false};
   std::vector<double> told;
   const auto tell = [&](double share) { told.push_back(share); };
-  const FileAnalysis first = analyseFile(folder.disk(), file, rate, cancelled, tell);
+  const FileAnalysis first = analyseFile(folder.disk(), file, evidenceRate, cancelled, tell);
   CHECK(first.onsets.size() == 6);
   CHECK(first.spectra.size() == first.levels.size());
   CHECK_FALSE(told.empty());
   const auto again = [&] {
     told.clear();
-    const FileAnalysis next = analyseFile(folder.disk(), file, rate, cancelled, tell);
+    const FileAnalysis next = analyseFile(folder.disk(), file, evidenceRate, cancelled, tell);
     CHECK(next.onsets == first.onsets);
     CHECK(next.levels.size() == first.levels.size());
     CHECK(next.spectra == first.spectra);
@@ -270,11 +270,11 @@ TEST_CASE("An analysis is kept on disk for the file as it is, and one that is da
   CHECK(again());
   const std::atomic<bool> stopped{true};
   fs::remove(kept);
-  CHECK(analyseFile(folder.disk(), file, rate, stopped, tell).onsets.empty());
+  CHECK(analyseFile(folder.disk(), file, evidenceRate, stopped, tell).onsets.empty());
   CHECK_FALSE(fs::exists(kept));
   PoolFile missing = file;
   missing.path = "audio/none.wav";
-  CHECK(analyseFile(folder.disk(), missing, rate, cancelled).levels.empty());
+  CHECK(analyseFile(folder.disk(), missing, evidenceRate, cancelled).levels.empty());
 }
 
 TEST_CASE(
@@ -287,12 +287,12 @@ TEST_CASE(
     const SessionFolder folder = sessionWithLanes(path, {noise(length, 5, 0.3F)});
     PoolFile file = (*folder.session().pool)[0];
     const auto steps = [](std::size_t frames) { return (frames + 479) / 480; };  // of 10 ms, the last begun
-    FileAnalysis found = analyseFile(folder.disk(), file, rate, cancelled);
+    FileAnalysis found = analyseFile(folder.disk(), file, evidenceRate, cancelled);
     CHECK(found.levels.size() == steps(length));
     CHECK(found.spectra.size() == steps(length));
     CHECK(found.levels.back().peak > 0.1F);
     file.length = Frames{static_cast<std::int64_t>(length) - 700};
-    found = analyseFile(folder.disk(), file, rate, cancelled);
+    found = analyseFile(folder.disk(), file, evidenceRate, cancelled);
     CHECK(found.levels.size() == steps(length - 700));
     CHECK(found.spectra.size() == steps(length - 700));
   }
@@ -305,7 +305,7 @@ TEST_CASE("Jobs measure what is wanted, let go of what is not, and tell how far 
   const auto& pool = *folder.session().pool;
   std::atomic<int> changes{0};
   AnalysisJobs jobs(
-      folder.disk(), rate, [&] { ++changes; }, 2);
+      folder.disk(), evidenceRate, [&] { ++changes; }, 2);
   CHECK(jobs.share() == 1.0);
   jobs.want(pool);
   jobs.wait();

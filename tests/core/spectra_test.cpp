@@ -12,16 +12,16 @@ using namespace yewdrift::test;
 
 namespace {
 
-constexpr SampleRate rate{48000};
+constexpr SampleRate usualRate{48000};
 constexpr Frames step{480};
 
-std::vector<BandLevels> spectraOf(const Samples& samples, SampleRate at = rate) {
+std::vector<BandLevels> spectraOf(const Samples& samples, SampleRate at = usualRate) {
   SpectraFollower follower(at, {at.hertz / 100});
   follower.add(samples);
   return follower.finish();
 }
 
-Samples tone(double hertz, float amplitude, std::size_t frames, SampleRate at = rate) {
+Samples tone(double hertz, float amplitude, std::size_t frames, SampleRate at = usualRate) {
   Samples samples(frames);
   for (std::size_t i = 0; i < frames; ++i)
     samples[i] =
@@ -83,7 +83,7 @@ TEST_CASE("Spectra lie where their sound lies, however the samples come in; DC i
     if (at >= 51 && at <= 58) CHECK(level == Approx(-9.0).margin(1.0));
     if (at < 49 || at > 60) CHECK(level < -60.0);
   }
-  SpectraFollower follower(rate, step);
+  SpectraFollower follower(usualRate, step);
   for (std::size_t at = 0; at < samples.size();) {
     const std::size_t count = std::min<std::size_t>(1 + at % 777, samples.size() - at);
     follower.add(std::span(samples).subspan(at, count));

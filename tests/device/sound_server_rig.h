@@ -126,19 +126,25 @@ std::string heldUp(const fs::path& folder, CommandFor commandFor, int playedAfte
     return lost.empty() ? lost : "nothing is marked, and yet " + lost;
   }
   CHECK(result.out.find("marked") != std::string::npos);
-  CHECK(markers[0].kind == MarkerKind::Dropout);
-  const auto marked = static_cast<std::size_t>(markers[0].at.count);
-  const CorrelationPeak found = findByCorrelation(lane[0], std::span(signal[0]).first(4096));
-  if (found.correlation < 0.99 || marked < found.lag + 24000) return "something else held it up before";
-  for (std::size_t side = 0; side < 2; ++side)
-    for (std::size_t i = found.lag; i < marked; ++i)
-      if (std::abs(lane[side][i] - signal[side][i - found.lag]) > 1e-6F)
-        return "side " + std::to_string(side) + " differs " + std::to_string(marked - i) +
-               " frames before the mark";
-  // And something is missing there.
-  if (std::abs(lane[0][marked + 100] - signal[0][marked + 100 - found.lag]) < 1e-6F)
-    return "nothing is missing at the mark";
-  return {};
+  // One mark lies to the frame where something is missing: a quarter of a second up to it is what was played,
+  // and what follows is not. There may be others: a shared machine holds programs up, too.
+  constexpr std::size_t before = 12000;
+  for (const Marker& marker : markers) {
+    CHECK(marker.kind == MarkerKind::Dropout);
+    const auto marked = static_cast<std::size_t>(marker.at.count);
+    if (marked < before || marked + 200 > lane[0].size()) continue;
+    const CorrelationPeak found =
+        findByCorrelation(signal[0], std::span(lane[0]).subspan(marked - before, 4096));
+    if (found.correlation < 0.99 || found.lag + before + 200 > signal[0].size()) continue;
+    const auto same = [&](std::size_t i) {
+      return std::abs(lane[0][marked - before + i] - signal[0][found.lag + i]) < 1e-6F &&
+             std::abs(lane[1][marked - before + i] - signal[1][found.lag + i]) < 1e-6F;
+    };
+    bool whole = true;
+    for (std::size_t i = 0; i < before; ++i) whole = whole && same(i);
+    if (whole && !same(before + 100)) return {};
+  }
+  return "none of " + std::to_string(markers.size()) + " marks lies where something is missing";
 }
 
 }  // namespace yewdrift::test

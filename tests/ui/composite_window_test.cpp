@@ -48,6 +48,39 @@ struct CompositeRig : RoundRig {
 
 }  // namespace
 
+TEST_CASE("A whole take is picked at once by one key, and one undo takes it back") {
+  const TemporaryFolder temporary;
+  CompositeRig rig(makePhrases(temporary));
+  REQUIRE(rig.studio().desk().apply("Pick", [id = rig.track().id](const Session& s) {
+    return pick(s, id, {{200000}, {300000}}, LaneNumber{1});
+  }));
+  rig.turn();
+  const auto played = [&] {
+    std::vector<int> lanes;
+    for (const Piece& piece : rig.studio().inHand().composite(rig.track()).pieces)
+      lanes.push_back(piece.lane->value);
+    return lanes;
+  };
+  CHECK(played() == std::vector{3, 1, 3});
+  // With nothing heard there is nothing to pick.
+  rig.press(Qt::Key_F, Qt::AltModifier | Qt::ShiftModifier);
+  CHECK(rig.window->message().contains("Hear a take first"));
+  rig.press(Qt::Key_2);
+  rig.studio().inHand().select(Span{{100000}, {120000}});  // that does not matter
+  rig.press(Qt::Key_F, Qt::AltModifier | Qt::ShiftModifier);
+  CHECK(played() == std::vector{2});
+  CHECK(rig.joins().empty());
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(played() == std::vector{3, 1, 3});
+  // What lies outside of a shorter take goes on as it was.
+  REQUIRE(rig.studio().desk().apply("Cut", [id = rig.track().id](const Session& s) {
+    return cutLane(s, id, LaneNumber{2}, {{0}, {150000}});
+  }));
+  rig.press(Qt::Key_F, Qt::AltModifier | Qt::ShiftModifier);
+  CHECK(played() == std::vector{3, 2});
+  CHECK(rig.joins() == std::vector{Frames{150000}});
+}
+
 TEST_CASE("Split at the playhead, another take from there on, and merged again: by keys alone") {
   const TemporaryFolder temporary;
   CompositeRig rig(makePhrases(temporary));

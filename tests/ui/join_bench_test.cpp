@@ -170,6 +170,57 @@ TEST_CASE("A join stays in hand where undo and redo put it; what was typed of an
   CHECK_FALSE(at.isEnabled());
 }
 
+TEST_CASE(
+    "What is done with the joins in the selection is done with no others; where there is none it is said") {
+  const TemporaryFolder temporary;
+  BenchRig rig(makePhrases(temporary));
+  const auto trigger = [&](const QString& text) {
+    for (QAction* action : rig.window->findChildren<QAction*>())
+      if (action->text() == text) return action->trigger();
+    FAIL("there is no " << text.toStdString());
+  };
+  // Three: at 194,000, 300,000 and 338,000, in the middle of sounds but for the second.
+  REQUIRE(rig.studio().desk().apply("Pick", [id = rig.track().id](const Session& s) {
+    return setJoin(pick(s, id, {{338000}, {400000}}, LaneNumber{1}), id, {194000},
+                   {{960}, {480}, Curve::EqualGain, 0.25});
+  }));
+  rig.studio().inHand().takeJoin(Frames{194000});
+  rig.turn();
+  REQUIRE(rig.joins().size() == 4);
+  const auto before = rig.studio().inHand().composite(rig.track()).joins;
+  const std::size_t steps = rig.steps();
+  rig.studio().inHand().select(std::nullopt);
+  rig.turn();
+  for (const char* each : {"Joins in the selection like this one", "Better places in the selection"}) {
+    trigger(each);
+    CHECK(rig.window->message().contains("Select a stretch first"));
+  }
+  CHECK(rig.steps() == steps);
+  rig.studio().inHand().select(Span{{290000}, {310000}});
+  rig.turn();
+  trigger("Joins in the selection like this one");
+  rig.turn();
+  CHECK(rig.steps() == steps + 1);
+  for (std::size_t i = 0; i < before.size(); ++i) {
+    INFO(before[i].at.count);
+    CHECK(rig.join(i).at == before[i].at);
+    CHECK((rig.join(i).shape == before[0].shape) ==
+          (before[i].at == Frames{194000} || before[i].at == Frames{300000}));
+  }
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("1 join"));
+  // Better places: of the two that lie in sounds only the one in the selection moves.
+  rig.studio().inHand().select(Span{{330000}, {345000}});
+  rig.turn();
+  trigger("Better places in the selection");
+  REQUIRE(rig.waitFor([&] { return rig.steps() == steps + 2; }));
+  rig.turn();
+  CHECK(rig.join(0).at == Frames{194000});
+  CHECK(rig.join(1).at == Frames{300000});
+  CHECK_FALSE(rig.join(2) == before[2]);
+  CHECK(rig.join(2).found);
+  CHECK(rig.join(3) == before[3]);
+}
+
 TEST_CASE("A boundary that is dragged is softly drawn to a good place; with Alt it is not") {
   const TemporaryFolder temporary;
   BenchRig rig(makePhrases(temporary));

@@ -218,32 +218,34 @@ void JoinDesk::improveInHand() {
   take(0);
 }
 
-void JoinDesk::improveAll() {
+void JoinDesk::improveAll(std::optional<Span> within) {
   const Track* const track = inHand_.track();
   if (!track) return;
   const TrackId id = track->id;
-  jobs_.start(tr("Searching better places for joins"), Jobs::Cancel::Possible,
-              [this, id, session = desk_.session(), disk = desk_.disk(), wish = wish()](Jobs::Run& job) {
-                try {
-                  Improvement improvement = improveJoins(disk, session, id, wish, std::nullopt,
-                                                         [&](double share) { return job.tell(share); });
-                  QMetaObject::invokeMethod(this, [this, id, improvement = std::move(improvement)] {
-                    takeImprovement(id, improvement);
-                  });
-                } catch (const std::exception& e) {
-                  if (job.cancelled()) return;
-                  QMetaObject::invokeMethod(this, [this, problem = spoken(e)] { messages_.warn(problem); });
-                }
-              });
+  jobs_.start(
+      tr("Searching better places for joins"), Jobs::Cancel::Possible,
+      [this, id, within, session = desk_.session(), disk = desk_.disk(), wish = wish()](Jobs::Run& job) {
+        try {
+          Improvement improvement = improveJoins(disk, session, id, wish, std::nullopt,
+                                                 [&](double share) { return job.tell(share); });
+          QMetaObject::invokeMethod(this, [this, id, within, improvement = std::move(improvement)] {
+            takeImprovement(id, improvement, within);
+          });
+        } catch (const std::exception& e) {
+          if (job.cancelled()) return;
+          QMetaObject::invokeMethod(this, [this, problem = spoken(e)] { messages_.warn(problem); });
+        }
+      });
 }
 
-void JoinDesk::takeImprovement(TrackId id, const Improvement& improvement) {
+void JoinDesk::takeImprovement(TrackId id, const Improvement& improvement, std::optional<Span> within) {
   int taken = 0;
   // Into the session as it is by now: a join that was changed meanwhile stays as it was changed.
   const bool applied =
       !improvement.joins.empty() && desk_.apply(tr("Better places for joins"), [&](const Session& present) {
         Session next = present;
         for (const ImprovedJoin& one : improvement.joins) {
+          if (within && !within->contains(one.was.at)) continue;
           const ResolvedComposite composite = resolve(requireTrack(next, id), next.rate);
           const Join* const there = composite.joinAt(one.was.at);
           if (!there || !(*there == one.was)) continue;
@@ -253,11 +255,12 @@ void JoinDesk::takeImprovement(TrackId id, const Improvement& improvement) {
         return next;
       });
   if (!applied || taken == 0) return messages_.say(tr("No join could be made plainly better."));
+  if (within) return messages_.say(tr("%n join(s) have a better place now.", nullptr, taken));
   messages_.say(tr("%n join(s) of %L1 have a better place now.", nullptr, taken)
                     .arg(static_cast<qlonglong>(improvement.looked)));
 }
 
-void JoinDesk::setAllLikeInHand() {
+void JoinDesk::setAllLikeInHand(std::optional<Span> within) {
   const Track* const track = inHand_.track();
   const auto at = inHand_.join();
   const Join* const join = track && at ? inHand_.composite(*track).joinAt(*at) : nullptr;
@@ -265,9 +268,10 @@ void JoinDesk::setAllLikeInHand() {
   const JoinShape shape = join->shape;
   int changed = 0;
   for (const Join& each : inHand_.composite(*track).joins)
-    if (!each.settled && !(each.set && each.shape == shape)) ++changed;
-  if (!desk_.apply(tr("Set all joins"), [id = track->id, shape](const Session& s) {
-        return changeJoins(s, id, {shape.before, shape.after, shape.curve, shape.bend});
+    if ((!within || within->contains(each.at)) && !each.settled && !(each.set && each.shape == shape))
+      ++changed;
+  if (!desk_.apply(tr("Set all joins"), [id = track->id, shape, within](const Session& s) {
+        return changeJoins(s, id, {shape.before, shape.after, shape.curve, shape.bend}, within);
       }))
     return;
   messages_.say(tr("%n join(s) have this length and curve now; settled ones stay.", nullptr, changed));

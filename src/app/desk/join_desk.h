@@ -63,10 +63,10 @@ class JoinDesk : public QObject {
   void take(std::size_t finding);
   /// The best of them; says why, or that there is none.
   void improveInHand();
-  /// All joins of the track in hand that no person set or settled: a job.
-  void improveAll();
-  /// All joins of the track get the length, the curve and the bend of the one in hand, but for settled ones.
-  void setAllLikeInHand();
+  /// All joins of the track in hand, or those within a stretch, that no person set or settled: a job.
+  void improveAll(std::optional<Span> within = {});
+  /// They get the length, the curve and the bend of the one in hand, but for settled ones.
+  void setAllLikeInHand(std::optional<Span> within = {});
   /// What was last done to the join in hand is undone, to hear what was before; and done again.
   void compareBefore();
   /// The join in hand was heard and is well, or is to be looked at again.
@@ -100,7 +100,7 @@ class JoinDesk : public QObject {
   void takeFindings(std::optional<Frames> join, std::vector<JoinFinding> findings);
   void takeMeasures(std::vector<Remembered> remembered);
   [[nodiscard]] JoinWish wish() const;
-  void takeImprovement(TrackId id, const Improvement& improvement);
+  void takeImprovement(TrackId id, const Improvement& improvement, std::optional<Span> within);
 
   SessionDesk& desk_;
   InHand& inHand_;

@@ -56,6 +56,9 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
                               "picked over.")),
                     unless(deed == Deed::PickSilence || now.heard,
                            tr("Hear a take first ([E] and [D] step through them); then [F] picks it."))});
+    case Deed::PickWhole:
+      return first({lookOnly, stopFirst, noTrack, noTakes,
+                    unless(now.heard, tr("Hear a take first ([E] and [D] step through them)."))});
     case Deed::EditComposite:
       return first({lookOnly, stopFirst, noTrack, noTakes});
     case Deed::EditJoin:

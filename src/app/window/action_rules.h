@@ -44,6 +44,7 @@ enum class Deed {
   HearTake,
   Pick,
   PickSilence,
+  PickWhole,
   EditComposite,
   StepJoin,
   HearJoin,

@@ -119,6 +119,7 @@ class MainWindow : public QMainWindow {
   void showFlatten();
   void ride(LanesView::Rides what);
   void scaleWaves(int steps);
+  void pickWholeTake();
   void setEndFadeOf(CompositeEnd end);
   void hearSide(bool incoming);
   void keepComposite();
@@ -170,6 +171,7 @@ class MainWindow : public QMainWindow {
   struct Actions {
     QAction* pick;
     QAction* pickSilence;
+    QAction* pickWhole;
     QAction* hearComposite;
     QAction* hearAbove;
     QAction* hearBelow;
@@ -251,12 +253,14 @@ class MainWindow : public QMainWindow {
     QAction* slipLater;
     QAction* betterJoin;
     QAction* betterJoins;
+    QAction* betterInSelection;
     QAction* settleJoin;
     QAction* nextUnsettled;
     QAction* hearOutgoing;
     QAction* hearIncoming;
     QAction* compareJoin;
     QAction* likeInHand;
+    QAction* likeInSelection;
     QAction* rough;
     QAction* roughAnew;
     QAction* keepComposite;

@@ -86,6 +86,10 @@ void MainWindow::makeActions() {
                            tr("The composite is silent over the selection, else over the loop"),
                            [this] { pickHeard(true); });
   ruled(do_.pickSilence, Deed::PickSilence);
+  do_.pickWhole = action(tr("Pick the whole take"), QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_F),
+                         tr("The composite plays the heard take wherever that has something"),
+                         [this] { pickWholeTake(); });
+  ruled(do_.pickWhole, Deed::PickWhole);
   do_.nextJoin = action(
       tr("Next join"), Qt::Key_J, tr("Put the next join on the bench"), [this] { stepJoin(1); }, Key::Held);
   ruled(do_.nextJoin, Deed::StepJoin);
@@ -251,6 +255,20 @@ void MainWindow::pickHeard(bool silence) {
     if (notice) studio_->messages().tell(spoken(*notice));
     for (const Sentence& each : settled) studio_->messages().tell(spoken(each));
   }
+}
+
+void MainWindow::pickWholeTake() {
+  const Track* const track = studio_->inHand().track();
+  const auto heard = studio_->inHand().heardLane();
+  const Lane* const lane = track && heard ? track->lane(*heard) : nullptr;
+  if (!lane || lane->clips.empty()) return;
+  const Span span{lane->clips.front().window.start, lane->clips.back().window.end};
+  const auto notice = pickNotice(*track, *heard, span, studio_->desk().ruler());
+  if (!studio_->desk().apply(tr("Pick lane %1").arg(heard->value),
+                             [=, id = track->id](const Session& s) { return pick(s, id, span, *heard); }))
+    return;
+  studio_->listening().reveal();
+  if (notice) studio_->messages().tell(spoken(*notice));
 }
 
 void MainWindow::showDeliver() {

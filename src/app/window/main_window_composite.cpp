@@ -47,6 +47,19 @@ void MainWindow::makeCompositeActions() {
                    tr("Each join of the track goes to the best place near it; those you set or settled stay"),
                    [this] { studio_->joins().improveAll(); }),
             Deed::EditJoins);
+  // The stretch that is selected, or nothing where there is none, which is said.
+  const auto selected = [this] {
+    const std::optional<Span> span = studio_->inHand().selection();
+    if (!span) say(tr("Select a stretch first: the joins in it are meant."));
+    return span;
+  };
+  do_.betterInSelection = ruled(
+      action(tr("Better places in the selection"), {},
+             tr("Each join in the selection goes to the best place near it; those you set or settled stay"),
+             [this, selected] {
+               if (const auto span = selected()) studio_->joins().improveAll(span);
+             }),
+      Deed::EditJoins);
   do_.settleJoin =
       ruled(action(tr("Settled"), QKeySequence(Qt::SHIFT | Qt::Key_H),
                    tr("The join in hand was heard and is well: it leaves the list; again to take it up"),
@@ -71,6 +84,13 @@ void MainWindow::makeCompositeActions() {
              tr("All joins of the track get this one's length, curve and bend; those that are settled stay"),
              [this] { studio_->joins().setAllLikeInHand(); }),
       Deed::EditJoin);
+  do_.likeInSelection =
+      ruled(action(tr("Joins in the selection like this one"), {},
+                   tr("Those in the selection get this one's length, curve and bend; settled ones stay"),
+                   [this, selected] {
+                     if (const auto span = selected()) studio_->joins().setAllLikeInHand(span);
+                   }),
+            Deed::EditJoin);
   do_.hearOutgoing->setIconText(tr("Out"));
   do_.hearIncoming->setIconText(tr("In"));
   do_.compareJoin->setIconText(QStringLiteral("⇆"));
@@ -111,11 +131,12 @@ void MainWindow::makeCompositeActions() {
 
 void MainWindow::makeCompositeMenu() {
   QMenu* menu = menuBar()->addMenu(tr("&Composite"));
-  menu->addActions({do_.pick, do_.pickSilence, do_.split, do_.merge});
+  menu->addActions({do_.pick, do_.pickWhole, do_.pickSilence, do_.split, do_.merge});
   menu->addSeparator();
   menu->addActions({do_.slipEarlier, do_.slipLater, do_.fadeIn, do_.fadeOut});
   menu->addSeparator();
-  menu->addActions({do_.nextUnsettled, do_.betterJoin, do_.betterJoins, do_.likeInHand, do_.settleJoin});
+  menu->addActions({do_.nextUnsettled, do_.betterJoin, do_.betterJoins, do_.betterInSelection, do_.likeInHand,
+                    do_.likeInSelection, do_.settleJoin});
   menu->addActions({do_.compareJoin, do_.hearOutgoing, do_.hearIncoming});
   menu->addSeparator();
   menu->addActions({do_.rough, do_.roughAnew});

@@ -167,7 +167,7 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
       if (const auto selected = studio_->inHand().selection(); !selected || !selected->contains(where.at))
         if (const Phrase* phrase = phraseAt(studio_->inHand().phrases(), where.at))
           studio_->inHand().takePhrase(Phrase(*phrase));
-      menu.addActions({do_.pick, do_.rateUp, do_.rateDown});
+      menu.addActions({do_.pick, do_.pickWhole, do_.rateUp, do_.rateDown});
       addCellNote(menu, where.at);
       menu.addAction(do_.markTake);
       menu.addSeparator();
