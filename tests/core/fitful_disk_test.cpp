@@ -9,8 +9,6 @@
 #include <atomic>
 #include <catch2/catch.hpp>
 #include <cerrno>
-#include <fstream>
-#include <sstream>
 
 #include "core/edit/edit.h"
 #include "core/store/audio_file.h"
@@ -53,13 +51,6 @@ ssize_t pwrite(int descriptor, const void* from, size_t bytes, off_t at) {
 }
 
 namespace {
-
-std::string bytesOf(const fs::path& file) {
-  std::ifstream in(file, std::ios::binary);
-  std::ostringstream text;
-  text << in.rdbuf();
-  return text.str();
-}
 
 /// Imports, steps back and forth, closed and opened again in between; what is there at its end.
 struct Outcome {
@@ -104,8 +95,8 @@ Outcome work(const fs::path& path) {
   outcome.heard = renderTrack(folder, folder.session(), "Voice", Span{{0}, {9000}});
   for (const PoolFile& file : *folder.session().pool)
     outcome.heard.push_back(readWave(audioPath(folder, file)).front());
-  outcome.document = bytesOf(path / "s/session.json");
-  outcome.log = bytesOf(path / "s/steps.log");
+  outcome.document = content(path / "s/session.json");
+  outcome.log = content(path / "s/steps.log");
   return outcome;
 }
 

@@ -9,11 +9,10 @@ using namespace yewdrift;
 using namespace yewdrift::test;
 using namespace yewdrift::app;
 
-TEST_CASE(
-    "While it records nobody goes elsewhere: keys and clicks leave the roll where it is, and the take "
-    "whole") {
-  const TemporaryFolder temporary;
-  RecordingRig rig(makeWindowSession(temporary));
+namespace {
+
+/// Without loop, click or pre-roll; half a second of it has passed.
+void recordFromTheStart(RecordingRig& rig) {
   rig.setOptions([](RecordingOptions& o) {
     o.loop = false;
     o.click.recording = false;
@@ -22,6 +21,16 @@ TEST_CASE(
   rig.key(Qt::Key_Home);
   rig.key(Qt::Key_N, Qt::ShiftModifier);
   REQUIRE(rig.rollTo(24000));
+}
+
+}  // namespace
+
+TEST_CASE(
+    "While it records nobody goes elsewhere: keys and clicks leave the roll where it is, and the take "
+    "whole") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  recordFromTheStart(rig);
   REQUIRE(rig.studio().recording().recording());
   QWidget* view = rig.lanes().viewport();
   Frames last = rig.studio().transport().state().position;
@@ -110,14 +119,7 @@ TEST_CASE(
   const TemporaryFolder temporary;
   ImpatientRig rig(makeWindowSession(temporary));
   rig.addSecondTrack();
-  rig.setOptions([](RecordingOptions& o) {
-    o.loop = false;
-    o.click.recording = false;
-    o.preRoll = {};
-  });
-  rig.key(Qt::Key_Home);
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.rollTo(24000));
+  recordFromTheStart(rig);
   const Session before = rig.studio().desk().session();
   const auto untouched = [&] {
     const MessageQueue::Said* const said = rig.studio().messages().queue().shown();
