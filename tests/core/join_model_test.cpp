@@ -155,6 +155,14 @@ void addFound(Numbers& numbers, const Pair& pair) {
       numbers[which + " cost"] = found.cost.total();
       numbers[which + " because: " + found.why.english()] = 1.0;
     }
+    const JoinWish slipping{defaultWish(rate).within, Frames{144}};
+    place = 0;
+    for (const JoinFinding& found : finder.better(session, *session.track(id), view, slipping)) {
+      const std::string which = name + " slipped " + std::to_string(++place);
+      numbers[which + " place"] = static_cast<double>(found.at.count);
+      numbers[which + " by"] = static_cast<double>(found.slip.count);
+      numbers[which + " cost"] = found.cost.total();
+    }
   }
 }
 
