@@ -8,6 +8,7 @@
 #include <sstream>
 
 #include "core/edit/edit_composites.h"
+#include "core/session/picked_parts.h"
 #include "core/session/resolved_composite.h"
 #include "core/store/session_names.h"
 
@@ -57,13 +58,15 @@ json laneReport(const Lane& lane) {
   return report;
 }
 
-json pieceReport(const Piece& piece) {
+json pieceReport(const Piece& piece, const Track& track) {
   json report = spanReport(piece.span);
   report["lane"] = piece.lane ? json(piece.lane->value) : json();
   report["slip"] = piece.slip.count;
   report["gain"] = piece.gain.value;
   report["pitch"] = piece.pitch.value;
   report["picked"] = piece.picked;
+  report["pickedParts"] = json::array();
+  for (const Span part : pickedParts(track, piece)) report["pickedParts"].push_back(spanReport(part));
   report["split"] = piece.split;
   report["rough"] = piece.rough;
   report["level"] = levelReport(piece.level);
@@ -108,9 +111,23 @@ json trackReport(const Track& track, SampleRate rate) {
                                      {"gain", m.gain.value},
                                      {"pan", m.pan.value}});
   for (const auto& lane : track.lanes) report["lanes"].push_back(laneReport(*lane));
-  for (const Piece& piece : composite.pieces) report["pieces"].push_back(pieceReport(piece));
+  for (const Piece& piece : composite.pieces) report["pieces"].push_back(pieceReport(piece, track));
   for (const Join& join : composite.joins) report["joins"].push_back(joinReport(join));
   return report;
+}
+
+const char* wordsFor(ChosenBy who) {
+  switch (who) {
+    case ChosenBy::Nobody:
+      return ", newest take";
+    case ChosenBy::InPart:
+      return ", picked in part, else newest take";
+    case ChosenBy::Ratings:
+      return ", rough";
+    case ChosenBy::Person:
+      break;
+  }
+  return "";
 }
 
 void describe(std::ostringstream& out, const Track& track, const Ruler& ruler) {
@@ -138,10 +155,7 @@ void describe(std::ostringstream& out, const Track& track, const Ruler& ruler) {
     if (!piece.picked && !piece.lane) continue;
     out << "  plays " << (piece.lane ? "lane " + std::to_string(piece.lane->value) : std::string("silence"));
     for (const LaneNumber lane : piece.overdubs) out << " with lane " << lane.value;
-    out << "  " << at(piece.span.start) << " .. " << at(piece.span.end)
-        << (!piece.picked ? ", newest take"
-            : piece.rough ? ", rough"
-                          : "")
+    out << "  " << at(piece.span.start) << " .. " << at(piece.span.end) << wordsFor(chosenBy(track, piece))
         << "\n";
   }
   for (const Join& join : composite.joins)

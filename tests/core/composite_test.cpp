@@ -6,6 +6,7 @@
 
 #include "core/edit/edit.h"
 #include "core/error.h"
+#include "core/session/picked_parts.h"
 #include "core/session/resolved_composite.h"
 
 using namespace yewdrift;
@@ -51,6 +52,37 @@ TEST_CASE("Where nothing was picked the newest lane with material plays") {
   CHECK(plays(s) == "0-200:1 200-600:2 600-1000:1 ");
   s = withLane(s, {{500}, {1200}});
   CHECK(plays(s) == "0-200:1 200-500:2 500-1200:3 ");
+}
+
+TEST_CASE("What was picked of a piece is told, also where the same take goes on beside it") {
+  Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{200}, {600}});
+  const auto parts = [&](std::size_t index) {
+    return pickedParts(*s.track(viola), compositeOf(s).pieces.at(index));
+  };
+  const auto who = [&](std::size_t index) {
+    return chosenBy(*s.track(viola), compositeOf(s).pieces.at(index));
+  };
+  CHECK(parts(1).empty());
+  CHECK(who(1) == ChosenBy::Nobody);
+  s = pick(s, viola, {{300}, {400}}, LaneNumber{2});
+  s = pick(s, viola, {{450}, {500}}, LaneNumber{2});
+  s = pick(s, viola, {{800}, {900}}, LaneNumber{1});
+  REQUIRE(plays(s) == "0-200:1 200-600:2 600-1000:1 ");
+  CHECK(parts(0).empty());
+  CHECK(parts(1) == std::vector<Span>{{{300}, {400}}, {{450}, {500}}});
+  CHECK(parts(2) == std::vector<Span>{{{800}, {900}}});
+  CHECK(who(0) == ChosenBy::Nobody);
+  CHECK(who(1) == ChosenBy::InPart);
+  s = pick(s, viola, {{200}, {600}}, LaneNumber{2});
+  CHECK(parts(1) == std::vector<Span>{{{200}, {600}}});
+  CHECK(who(1) == ChosenBy::Person);
+  // Two picks of one take, side by side.
+  s = pick(s, viola, {{400}, {600}}, LaneNumber{1});
+  s = pick(s, viola, {{400}, {600}}, LaneNumber{2});
+  CHECK(parts(1) == std::vector<Span>{{{200}, {600}}});
+  Piece byRatings = compositeOf(s).pieces.at(1);
+  byRatings.rough = true;
+  CHECK(chosenBy(*s.track(viola), byRatings) == ChosenBy::Ratings);
 }
 
 TEST_CASE("What is set aside plays nowhere but where it was picked") {

@@ -37,6 +37,19 @@ struct Desk {
 
 }  // namespace
 
+TEST_CASE("tool: show tells what was picked of a piece that goes on beyond it") {
+  const Desk desk("--format float");
+  tool(desk.at("add", "--track Viola " + desk.file("t1.wav") + " " + desk.file("t2.wav")));
+  tool(desk.at("pick", "--track Viola --span 0.5s..1s --lane 2"));
+  // Lane 2 plays all of it, as it is the newest: one piece, of which a person chose a part.
+  CHECK_THAT(tool(desk.at("show")),
+             Catch::Contains("  plays lane 2  1|1 (0f) .. 2|1 (96000f), picked in part, else newest take\n"));
+  const nlohmann::json pieces = nlohmann::json::parse(tool(desk.at("show", "--json")))["tracks"][0]["pieces"];
+  REQUIRE(pieces.size() == 1);
+  CHECK(pieces[0]["picked"] == false);
+  CHECK(pieces[0]["pickedParts"] == nlohmann::json::parse(R"([{"start": 24000, "end": 48000}])"));
+}
+
 TEST_CASE("tool: show says in words what is in a session") {
   const Desk desk("--format float");
   tool(desk.at("add", "--track Viola " + desk.file("t1.wav") + " " + desk.file("t2.wav")));

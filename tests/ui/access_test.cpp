@@ -122,6 +122,7 @@ TEST_CASE("Takes, pieces and joins are read, found and acted on where they are s
   CHECK(names[4] == "Piece from lane 1");
   CHECK(names[6] == "Join at 2|1");
   CHECK(lanes->child(4)->text(QAccessible::Description) == "2|1 to 3|1, picked");
+  CHECK(lanes->child(5)->text(QAccessible::Description).endsWith(", the newest take"));
   CHECK(lanes->child(0)->text(QAccessible::Value).contains("plays 2|1 to 3|1"));
   CHECK(lanes->text(QAccessible::Value).contains("the composite is heard"));
   CHECK(lanes->indexOfChild(lanes->child(5)) == 5);

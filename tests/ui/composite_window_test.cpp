@@ -81,6 +81,40 @@ TEST_CASE("A whole take is picked at once by one key, and one undo takes it back
   CHECK(rig.joins() == std::vector{Frames{150000}});
 }
 
+TEST_CASE("What was picked is seen as picked, also where the same take goes on beside it") {
+  const TemporaryFolder temporary;
+  CompositeRig rig(makePhrases(temporary));
+  const auto pickOver = [&](Span span, int lane) {
+    REQUIRE(rig.studio().desk().apply(
+        "Pick", [=, id = rig.track().id](const Session& s) { return pick(s, id, span, LaneNumber{lane}); }));
+    rig.turn();
+  };
+  // In the strip of the piece, above its words.
+  const auto groundAt = [&](Frames at) {
+    const QImage image = rig.view()->grab().toImage();
+    return image.pixelColor(rig.lanes().xOf(at), rig.lanes().compositeRect().top() + 2);
+  };
+  const QColor newest = groundAt({300000});
+  pickOver({{0}, {480000}}, 3);
+  const QColor picked = groundAt({300000});
+  CHECK(picked != newest);
+  rig.studio().desk().undo();
+  rig.turn();
+  CHECK(groundAt({300000}) == newest);
+  pickOver({{240000}, {360000}}, 3);
+  pickOver({{400000}, {420000}}, 3);
+  REQUIRE(rig.joins().empty());
+  for (const auto at : {100000, 230000, 380000, 430000, 470000}) CHECK(groundAt({at}) == newest);
+  for (const auto at : {250000, 300000, 350000, 410000}) CHECK(groundAt({at}) == picked);
+  const auto spoken = [&] {
+    QStringList words;
+    for (const SpokenItem& item : rig.lanes().spokenItems())
+      if (item.kind == SpokenItem::Kind::Piece) words << item.detail;
+    return words.join("; ");
+  };
+  CHECK(spoken() == "1|1 to 6|1, picked in part, else the newest take");
+}
+
 TEST_CASE("Split at the playhead, another take from there on, and merged again: by keys alone") {
   const TemporaryFolder temporary;
   CompositeRig rig(makePhrases(temporary));

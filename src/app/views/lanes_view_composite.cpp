@@ -8,6 +8,7 @@
 #include "app/look/widgets.h"
 #include "app/views/lanes_view.h"
 #include "core/plan/playback_plan.h"
+#include "core/session/picked_parts.h"
 
 namespace yewdrift::app {
 namespace {
@@ -82,12 +83,23 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
   const double stripHeight = stripHeightOf(painter);
   const QRectF strip(body.left(), body.top(), body.width(), stripHeight);
   const QColor colour = piece.lane ? takeColour(track.colourOf(*piece.lane)) : theme().faintText;
-  QColor ground = colour;
-  ground.setAlphaF(piece.picked ? 0.22F : 0.10F);
-  painter.fillRect(body, ground);
-  QColor stripGround = colour;
-  stripGround.setAlphaF(piece.picked ? 0.38F : 0.18F);
-  painter.fillRect(strip, stripGround);
+  const auto paintGround = [&](double from, double to, bool picked) {
+    QColor ground = colour;
+    ground.setAlphaF(picked ? 0.22F : 0.10F);
+    painter.fillRect(QRectF(from, body.top(), to - from, body.height()), ground);
+    ground.setAlphaF(picked ? 0.38F : 0.18F);
+    painter.fillRect(QRectF(from, strip.top(), to - from, strip.height()), ground);
+  };
+  // What was picked lies on stronger ground, also where the same take goes on beside it as the newest.
+  double done = body.left();
+  for (const Span part : pickedParts(track, piece)) {
+    const double from = std::max(done, box.left() + scale_.x(part.start) + 0.5);
+    const double to = std::min(body.right(), box.left() + scale_.x(part.end) - 0.5);
+    paintGround(done, from, false);
+    paintGround(from, std::max(from, to), true);
+    done = std::max(from, to);
+  }
+  paintGround(done, std::max(done, body.right()), false);
   if (const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr) {
     for (const Clip& clip : lane->clips) {
       const Span part = clip.window.shifted(piece.slip).intersect(piece.span);
@@ -102,8 +114,9 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
     drawTakeMark(painter, QRectF(shownLeft + 4, strip.top() + 3, 14, 14), track.colourOf(*piece.lane));
   QString label = piece.lane ? QString::number(piece.lane->value) : tr("silence");
   for (const LaneNumber lane : piece.overdubs) label += " + " + QString::number(lane.value);
-  if (!piece.picked) label += tr("  newest");
-  if (piece.rough) label += tr("  by the ratings");
+  const ChosenBy who = chosenBy(track, piece);
+  if (who == ChosenBy::Nobody) label += tr("  newest");
+  if (who == ChosenBy::Ratings) label += tr("  by the ratings");
   painter.setPen(theme().text);
   painter.drawText(QRectF(shownLeft + (piece.lane ? 22 : 6), strip.top(), room - 24, strip.height()),
                    Qt::AlignVCenter | Qt::AlignLeft,

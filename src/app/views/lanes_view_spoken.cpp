@@ -5,8 +5,27 @@
 #include <utility>
 
 #include "app/views/lanes_view.h"
+#include "core/session/picked_parts.h"
 
 namespace yewdrift::app {
+namespace {
+
+/// With the piece's span as %1.
+QString chosenWords(ChosenBy who) {
+  switch (who) {
+    case ChosenBy::Nobody:
+      return LanesView::tr("%1, the newest take");
+    case ChosenBy::InPart:
+      return LanesView::tr("%1, picked in part, else the newest take");
+    case ChosenBy::Ratings:
+      return LanesView::tr("%1, picked by the ratings");
+    case ChosenBy::Person:
+      break;
+  }
+  return LanesView::tr("%1, picked");
+}
+
+}  // namespace
 
 QString LanesView::spoken() const {
   const Track* track = inHand_.track();
@@ -61,8 +80,7 @@ QList<SpokenItem> LanesView::spokenItems() const {
   for (const Piece& piece : composite.pieces) {
     if (!piece.lane && !piece.picked) continue;
     items << SpokenItem{piece.lane ? tr("Piece from lane %1").arg(piece.lane->value) : tr("Silent piece"),
-                        piece.picked ? tr("%1, picked").arg(words.shown(piece.span))
-                                     : tr("%1, the newest take").arg(words.shown(piece.span)),
+                        chosenWords(chosenBy(*track, piece)).arg(words.shown(piece.span)),
                         rectOf(piece.span),
                         inHand_.selection() == piece.span,
                         SpokenItem::Kind::Piece,

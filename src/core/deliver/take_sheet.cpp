@@ -4,6 +4,7 @@
 #include <array>
 
 #include "core/deliver/played.h"
+#include "core/session/picked_parts.h"
 #include "core/session/resolved_composite.h"
 
 namespace yewdrift {
@@ -53,6 +54,20 @@ std::string reasons(const Piece& piece, const Lane* lane) {
   return text;
 }
 
+const char* wordsFor(ChosenBy who) {
+  switch (who) {
+    case ChosenBy::Nobody:
+      return "newest take";
+    case ChosenBy::InPart:
+      return "picked in part, else newest take";
+    case ChosenBy::Ratings:
+      return "by the ratings";
+    case ChosenBy::Person:
+      break;
+  }
+  return "by hand";
+}
+
 SheetPiece pieceOf(const Piece& piece, const Track& track, const Ruler& ruler) {
   SheetPiece shown;
   shown.span = piece.span;
@@ -65,7 +80,7 @@ SheetPiece pieceOf(const Piece& piece, const Track& track, const Ruler& ruler) {
   }
   shown.plays = lane ? std::to_string(lane->number.value) + " " + printable(lane->name) : "silence";
   for (const LaneNumber with : piece.overdubs) shown.plays += " + " + std::to_string(with.value);
-  shown.chosen = !piece.picked ? "newest take" : piece.rough ? "by the ratings" : "by hand";
+  shown.chosen = wordsFor(chosenBy(track, piece));
   shown.chosen += reasons(piece, lane);
   return shown;
 }
