@@ -93,6 +93,55 @@ TEST_CASE("All takes are brought in sight by a key, thirty too; heights are drag
   CHECK(rig.lanes().geometry().rowHeight() == LanesGeometry::smallestRowHeight);
 }
 
+TEST_CASE("The newest take is in sight: when a session opens, in less room, and of another track") {
+  const TemporaryFolder temporary;
+  const fs::path path = makePhrases(temporary);
+  const auto withMore = [](Session s, TrackId track) {
+    for (int i = 0; i < 12; ++i)
+      s = addFileAsLane(s, track, (*s.pool)[static_cast<std::size_t>(i % 3)], {}, "more");
+    return s;
+  };
+  TrackId other{};
+  {
+    LanesRig rig(path);
+    REQUIRE(rig.studio().desk().apply("Many", [&](Session s) {
+      const TrackId first = s.tracks.front()->id;
+      s = withMore(addTrack(std::move(s), "Second voice", microphonesFor(1)), first);
+      other = s.tracks.back()->id;
+      return withMore(std::move(s), other);
+    }));
+    rig.turn();
+    CHECK(rig.window->close());
+  }
+  LanesRig rig(path);
+  const TrackId first = rig.studio().inHand().trackId();
+  REQUIRE(first != other);
+  const auto newestInSight = [&] {
+    const LanesGeometry now = rig.lanes().geometry();
+    return now.hiddenHeight() > 0 &&
+           now.lanesArea().contains(now.rowRect(now.rowCount() - 1).adjusted(0, 0, 0, -1));
+  };
+  CHECK(newestInSight());
+  rig.window->resize(1100, 700);
+  rig.turn();
+  CHECK(newestInSight());
+  rig.window->resize(1280, 800);
+  rig.turn();
+  CHECK(newestInSight());
+  // Who looks at the oldest goes on looking at it.
+  rig.lanes().verticalScrollBar()->setValue(0);
+  rig.window->resize(1100, 700);
+  rig.turn();
+  CHECK(rig.lanes().verticalScrollBar()->value() == 0);
+  rig.studio().inHand().takeTrack(other);
+  rig.turn();
+  CHECK(newestInSight());
+  rig.lanes().verticalScrollBar()->setValue(0);
+  rig.studio().inHand().takeTrack(first);
+  rig.turn();
+  CHECK(newestInSight());
+}
+
 TEST_CASE("The edge of a phrase is dragged, stays a person's, and never passes its neighbour") {
   const TemporaryFolder temporary;
   LanesRig rig(makePhrases(temporary));

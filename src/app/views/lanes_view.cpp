@@ -215,12 +215,12 @@ void LanesView::contentChanged() {
   layerStale_ = true;
   // How far it goes depends on the material, on the rows and on what lies beside them.
   updateScrollBars();
-  if (const int now = geometry().rowCount(); now != shownRows_) {
-    const bool more = now > shownRows_;
-    shownRows_ = now;
-    // The newest take lies lowest, next to the composite.
-    if (more) showRow(now - 1);
-  }
+  const int now = geometry().rowCount();
+  const bool more = now > shownRows_;
+  const bool another = std::exchange(shownTrack_, inHand_.trackId()) != inHand_.trackId();
+  shownRows_ = now;
+  // The newest take lies lowest, next to the composite.
+  if (more || another) showRow(now - 1);
   viewport()->update();
 }
 
@@ -278,7 +278,10 @@ void LanesView::autoScroll(Frames playhead) {
 
 void LanesView::resizeEvent(QResizeEvent* event) {
   QAbstractScrollArea::resizeEvent(event);
+  // What was next to the composite stays there, however much room there is.
+  const bool newestShown = verticalScrollBar()->value() == verticalScrollBar()->maximum();
   contentChanged();
+  if (newestShown) verticalScrollBar()->setValue(verticalScrollBar()->maximum());
   emit scrolled();
 }
 

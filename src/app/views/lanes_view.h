@@ -250,6 +250,7 @@ class LanesView : public QAbstractScrollArea {
   std::optional<Look> former_;
   std::optional<Look> looked_;  // where lookAt() has led
   int shownRows_ = 0;
+  TrackId shownTrack_{};
   std::optional<LaneNumber> shownHeard_;
   int shownPlayhead_ = -1;                         // pixel
   std::vector<std::pair<int, int>> shownGrowing_;  // of each pass: its row, and the pixel it reached
