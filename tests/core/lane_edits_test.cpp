@@ -104,6 +104,21 @@ TEST_CASE("A lane that is ended plays until there: its windows and its picks, an
   CHECK(picksOf(later).size() == 5);
   const Session atTheCut = endLaneAt(session, viola, {1}, {500});
   CHECK(windowsOf(atTheCut, 1) == std::vector<Span>{{{0}, {500}}});
+  // What is heard together with it goes on.
+  Piece together = pieceOf(450, 480, 1, {3, 2});
+  together.split = true;
+  const Session split = withPicks(session, {pieceOf(100, 200, 2), together});
+  const std::vector<Piece> within = picksOf(endLaneAt(split, viola, {1}, {460}));
+  REQUIRE(within.size() == 3);
+  CHECK(within[1].span == Span{{450}, {460}});
+  CHECK(within[1].overdubs == std::vector<LaneNumber>{{3}, {2}});
+  CHECK(within[1].split);
+  CHECK(within[2] == pieceOf(460, 480, 3, {2}));
+  const std::vector<Piece> beyond = picksOf(endLaneAt(split, viola, {1}, {450}));
+  REQUIRE(beyond.size() == 2);
+  CHECK(beyond[1].span == Span{{450}, {480}});
+  CHECK(beyond[1].lane == LaneNumber{3});
+  CHECK(beyond[1].split);
   CHECK(windowsOf(endLaneAt(session, viola, {1}, {2000}), 1) == windowsOf(session, 1));
   CHECK(picksOf(endLaneAt(session, viola, {1}, {2000})) == picksOf(session));
 }

@@ -22,15 +22,30 @@ std::vector<Clip> clipsWithout(const std::vector<Clip>& clips, Span span) {
   return kept;
 }
 
+void setPicks(Track& track, const std::vector<Piece>& picks) {
+  track.composite.picks = SharedSequence<Piece>(picks);
+  std::vector<JoinSetting> joins(track.composite.joins.begin(), track.composite.joins.end());
+  for (const JoinSetting& join : joins) dropStaleJoins(track, {join.at, join.at});
+}
+
 /// The picks with every piece changed by `change`, which returns false for those that go.
 template <typename Change>
 void changePicks(Track& track, Change change) {
   std::vector<Piece> picks;
   for (Piece piece : track.composite.picks)
     if (change(piece)) picks.push_back(std::move(piece));
-  track.composite.picks = SharedSequence<Piece>(picks);
-  std::vector<JoinSetting> joins(track.composite.joins.begin(), track.composite.joins.end());
-  for (const JoinSetting& join : joins) dropStaleJoins(track, {join.at, join.at});
+  setPicks(track, picks);
+}
+
+/// The piece without a lane that it plays: what is heard with it goes on. False where nothing is left.
+bool takeOut(Piece& piece, LaneNumber number) {
+  std::erase(piece.overdubs, number);
+  if (piece.lane != number) return true;
+  piece.lane.reset();
+  if (piece.overdubs.empty()) return false;
+  piece.lane = piece.overdubs.front();
+  piece.overdubs.erase(piece.overdubs.begin());
+  return true;
 }
 
 }  // namespace
@@ -61,15 +76,7 @@ Session removeLane(Session session, TrackId id, LaneNumber number) {
   Track& track = editTrack(session, id);
   std::erase_if(track.lanes, [number](const auto& lane) { return lane->number == number; });
   if (track.recordInto == number) track.recordInto.reset();
-  const auto without = [number](Piece& piece) {
-    std::erase(piece.overdubs, number);
-    if (piece.lane != number) return true;
-    piece.lane.reset();
-    if (piece.overdubs.empty()) return false;
-    piece.lane = piece.overdubs.front();
-    piece.overdubs.erase(piece.overdubs.begin());
-    return true;
-  };
+  const auto without = [number](Piece& piece) { return takeOut(piece, number); };
   changePicks(track, without);
   for (KeptComposite& kept : track.keptComposites) {
     std::swap(track.composite, kept.composite);
@@ -84,11 +91,21 @@ Session endLaneAt(Session session, TrackId id, LaneNumber number, Frames at) {
   Lane& lane = editLane(track, number);
   std::erase_if(lane.clips, [at](const Clip& clip) { return clip.window.start >= at; });
   for (Clip& clip : lane.clips) clip.window.end = std::min(clip.window.end, at);
-  changePicks(track, [number, at](Piece& piece) {
-    if (piece.lane != number || piece.span.end <= at) return true;
-    piece.span.end = std::max(at, piece.span.start);
-    return !piece.span.empty();
-  });
+  std::vector<Piece> picks;
+  for (const Piece& piece : track.composite.picks) {
+    if (piece.lane != number || piece.span.end <= at) {
+      picks.push_back(piece);
+      continue;
+    }
+    Piece before = piece;
+    before.span.end = std::max(at, piece.span.start);
+    if (!before.span.empty()) picks.push_back(std::move(before));
+    Piece rest = piece;
+    rest.span.start = std::max(at, piece.span.start);
+    rest.split = piece.split && rest.span == piece.span;
+    if (takeOut(rest, number)) picks.push_back(std::move(rest));
+  }
+  setPicks(track, picks);
   return session;
 }
 
