@@ -152,6 +152,33 @@ TEST_CASE("No word of what plays is cut by picks of whole phrases, whatever the 
   }
 }
 
+TEST_CASE(
+    "In a long rest, too, the cell's edge is kept where both takes rest there, and left where one sounds") {
+  const std::vector<std::pair<double, double>> apart{{1.0, 2.0}, {9.0, 10.0}, {17.0, 18.0}};
+  Takes takes(20.0);
+  const LaneNumber one = takes.add(apart);
+  const LaneNumber other = takes.add({{1.0, 2.2}, {8.9, 10.3}, {16.8, 18.0}});
+  const LaneNumber lingering = takes.add({{1.0, 8.2}, {9.0, 10.0}, {10.8, 18.0}});
+  const std::vector<Phrase> phrases = takes.phrases(apart);
+  const auto pickedWhile = [&](LaneNumber plays) {
+    Session session = pick(takes.session, takes.id(), {{}, seconds(20.0)}, plays);
+    PhrasePick picked = pickPhrase(session, takes.id(), phrases, 1, one, takes.find());
+    return Picked{std::move(picked.session), std::move(picked.notices)};
+  };
+  const Picked plain = pickedWhile(other);
+  REQUIRE(plain.pieces().size() == 3);
+  CHECK(plain.pieces()[1].lane == one);
+  CHECK(plain.pieces()[1].span == phrases[1].cell);
+  CHECK(plain.notices.empty());
+
+  const Picked longer = pickedWhile(lingering);
+  REQUIRE(longer.pieces().size() == 3);
+  CHECK(longer.pieces()[1].span == Span{seconds(8.6), seconds(10.4)});
+  REQUIRE(longer.notices.size() == 2);
+  CHECK(longer.notices[0].english() == "The boundary lies 600 ms later: there Take 3 has come to its end.");
+  CHECK(longer.notices[1].english() == "The boundary lies 600 ms earlier: there Take 3 has not begun yet.");
+}
+
 TEST_CASE("What is not measured yet is picked from edge to edge; what is not there is refused") {
   Takes takes(6.0);
   const auto early = takes.add({{1.0, 2.0}, {2.2, 3.5}, {4.0, 5.0}});

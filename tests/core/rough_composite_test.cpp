@@ -16,6 +16,22 @@
 using namespace yewdrift;
 using namespace yewdrift::test;
 
+TEST_CASE("In a long rest takes change in its middle, far from either word") {
+  const std::vector<std::pair<double, double>> apart{{1.0, 2.0}, {9.0, 10.0}};
+  Takes takes(12.0);
+  const LaneNumber one = takes.add(apart);
+  const LaneNumber two = takes.add({{1.0, 2.2}, {8.9, 10.3}});
+  const std::vector<Phrase> phrases = takes.phrases(apart);
+  takes.rate_(one, phrases[0], 5);
+  takes.rate_(two, phrases[1], 5);
+  const RoughComposite rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
+  const ResolvedComposite after = takes.after(rough);
+  REQUIRE(after.pieces.size() == 2);
+  CHECK(after.pieces[0].lane == one);
+  CHECK(after.pieces[1].lane == two);
+  CHECK(after.pieces[1].span.start == seconds(5.5));
+}
+
 TEST_CASE("The least sequence is the least of all there are") {
   std::mt19937 random(5);
   for (int round = 0; round < 300; ++round) {

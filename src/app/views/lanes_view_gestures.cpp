@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What is under the pointer in takes and composite, and what pressing, dragging and clicking there does.
-#include <QContextMenuEvent>
 #include <QDropEvent>
 #include <QKeyEvent>
 #include <QMimeData>
@@ -470,12 +469,6 @@ void LanesView::dropEvent(QDropEvent* event) {
   if (files.isEmpty()) return emit refused(tr("Only files from this computer can be dropped here."));
   event->acceptProposedAction();
   emit filesDropped(files, geometry().frameAt(event->position().x()));
-}
-
-void LanesView::contextMenuEvent(QContextMenuEvent* event) {
-  // While something is dragged the other button is no menu.
-  if (!gesture_.idle()) return;
-  emit menuAsked(geometry().hit(viewport()->mapFromGlobal(event->globalPos())), event->globalPos());
 }
 
 void LanesView::keyPressEvent(QKeyEvent* event) {

@@ -9,7 +9,7 @@ namespace yewdrift {
 namespace {
 
 constexpr double intoPhraseSeconds = 0.6;  // so much of either phrase is looked at
-constexpr double halfGapSeconds = 1.5;     // of a longer rest the middle is
+constexpr double halfGapSeconds = 1.5;     // of a longer rest what lies around its middle, or around a place
 constexpr float silent = 1e-12F;           // mean square
 constexpr std::size_t floorSteps = 5;      // a rest is told by its quietest 50 ms
 constexpr float aboveFloor = 8.0F;         // times that, 9 dB: a take sounds
@@ -112,12 +112,12 @@ std::pair<std::size_t, std::size_t> longestRest(const std::vector<float>& square
 }  // namespace
 
 PhraseGap gapBetween(const Track& track, SampleRate rate, Span before, Span behind,
-                     std::span<const Piece> takes, const FindAnalysis& find) {
+                     std::span<const Piece> takes, const FindAnalysis& find, std::optional<Frames> place) {
   PhraseGap gap;
   gap.step = levelStepAt(rate);
   const Frames into = framesFromSeconds(intoPhraseSeconds, rate);
   const Frames half = framesFromSeconds(halfGapSeconds, rate);
-  const Frames middle = before.end + Frames{(behind.start - before.end).count / 2};
+  const Frames middle = place.value_or(before.end + Frames{(behind.start - before.end).count / 2});
   const Span tail{std::max(before.start, before.end - into), before.end};
   const Span head{behind.start, std::min(behind.end, behind.start + into)};
   gap.start = std::max(tail.start, middle - half);

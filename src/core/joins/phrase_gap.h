@@ -33,9 +33,11 @@ struct PhraseGap {
   std::vector<GapTake> takes;
 };
 
-/// What `takes`, each a piece that could play there, do between two phrases that follow each other.
+/// What `takes`, each a piece that could play there, do between two phrases that follow each other. Of a rest
+/// that is too long to be looked at whole, what lies around a place of it: its middle where none is given.
 PhraseGap gapBetween(const Track& track, SampleRate rate, Span before, Span behind,
-                     std::span<const Piece> takes, const FindAnalysis& find);
+                     std::span<const Piece> takes, const FindAnalysis& find,
+                     std::optional<Frames> place = std::nullopt);
 
 /// How the composite changes from one take to another in a gap: at `at`, in the rest that both have; or,
 /// where the word before is longer than the next one waits, with both heard from `at` to `bothUntil`, so that

@@ -62,7 +62,7 @@ class Picker {
       return edge;
     const std::vector<Piece> takes =
         starts ? std::vector{*neighbour, picked_} : std::vector{picked_, *neighbour};
-    const PhraseGap gap = gapBetween(track_, session_.rate, left, right, takes, find_);
+    const PhraseGap gap = gapBetween(track_, session_.rate, left, right, takes, find_, cellEdge);
     const Frames wordEnd = gap.takes[0].wordEnd;
     const Frames nextWord = gap.takes[1].nextWord;
     if (wordEnd <= cellEdge && cellEdge <= nextWord) return edge;
