@@ -8,21 +8,37 @@
 namespace yewdrift {
 namespace {
 
+/// What sounds at once: powers add up, and peaks at the worst do.
+void addTogether(std::vector<LevelStep>& sum, const std::vector<LevelStep>& with) {
+  sum.resize(std::max(sum.size(), with.size()));
+  for (std::size_t i = 0; i < with.size(); ++i) {
+    sum[i].weighted += with[i].weighted;
+    sum[i].square += with[i].square;
+    sum[i].peak += with[i].peak;
+  }
+}
+
 /// What the composite plays there, piece by piece.
 std::vector<LevelStep> levelsOfComposite(const Session& session, const Track& track, Span span,
                                          const FindAnalysis& find) {
   std::vector<LevelStep> steps;
   for (const Piece& piece : resolve(track, session.rate).pieces) {
-    const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr;
     const Span part = piece.span.intersect(span);
-    if (!lane || lane->muted || part.empty()) continue;
+    if (!piece.lane || part.empty()) continue;
     const float gain = factorOf(piece.gain);
-    for (LevelStep step : levelsIn(*lane, part.shifted(-piece.slip), find)) {
-      step.weighted *= gain * gain;
-      step.square *= gain * gain;
-      step.peak *= gain;
-      steps.push_back(step);
-    }
+    const GainAt turned = [&](Frames inLane) {
+      const Frames at = inLane + piece.slip;
+      return gain * factorOf(levelAt(piece.level, at)) * factorOf(levelAt(track.composite.level, at));
+    };
+    std::vector<LevelStep> sounding;
+    const auto add = [&](LaneNumber number) {
+      const Lane* const lane = track.lane(number);
+      if (lane && !lane->muted)
+        addTogether(sounding, levelsIn(*lane, part.shifted(-piece.slip), find, turned));
+    };
+    add(*piece.lane);
+    for (const LaneNumber with : piece.overdubs) add(with);
+    steps.insert(steps.end(), sounding.begin(), sounding.end());
   }
   return steps;
 }
@@ -34,13 +50,15 @@ LevelMatching matchLevels(const Session& session, const Track& track, Span span,
   LevelMatching matching;
   matching.measured = true;
   const float behind = std::max(1.0F, factorOf(track.gain));
+  // In the composite's place a take is heard with the line that rides the composite.
+  const GainAt ridden = [&](Frames at) { return factorOf(levelAt(track.composite.level, at)); };
   std::vector<LaneNumber> lanes;
   std::vector<Loudness> takes;
   for (const auto& lane : track.lanes) {
     if (lane->setAside) continue;
     matching.measured = matching.measured && isAnalysed(*lane, span, find);
     lanes.push_back(lane->number);
-    takes.push_back(loudnessOf(levelsIn(*lane, span, find)));
+    takes.push_back(loudnessOf(levelsIn(*lane, span, find, compositeStays ? ridden : GainAt{})));
   }
   takes.push_back(loudnessOf(levelsOfComposite(session, track, span, find)));
   for (Loudness& take : takes) take.peak *= behind;

@@ -26,8 +26,10 @@ std::set<int> filesOf(const Clip& clip) {
   return files;
 }
 
-/// Adds the steps of a file in [from, to) of it to `steps`, from `first` on.
-void addLevels(const FileAnalysis& analysis, Frames from, Frames to, float gain, std::size_t first,
+/// Adds the steps of a file in [from, to) of it to `steps`, from `first` on; `gainAt` is asked for the middle
+/// of each, in frames of the file.
+template <typename Gain>
+void addLevels(const FileAnalysis& analysis, Frames from, Frames to, Gain gainAt, std::size_t first,
                std::vector<LevelStep>& steps) {
   const std::int64_t step = analysis.levelStep.count;
   if (step <= 0) return;
@@ -41,6 +43,7 @@ void addLevels(const FileAnalysis& analysis, Frames from, Frames to, float gain,
     if (i < 0 || i >= static_cast<std::int64_t>(analysis.levels.size())) continue;
     const LevelStep& level = analysis.levels[static_cast<std::size_t>(i)];
     LevelStep& sum = steps[place];
+    const float gain = gainAt(Frames{i * step + step / 2});
     sum.weighted += level.weighted * gain * gain;
     sum.square = std::max(sum.square, level.square * gain * gain);
     sum.peak = std::max(sum.peak, level.peak * gain);
@@ -80,25 +83,33 @@ std::vector<float> pitchIn(const Lane& lane, Span span, Frames step, const FindA
   return pitches;
 }
 
-std::vector<LevelStep> levelsIn(const Lane& lane, Span span, const FindAnalysis& find) {
+std::vector<LevelStep> levelsIn(const Lane& lane, Span span, const FindAnalysis& find, const GainAt& turned) {
   std::vector<LevelStep> steps;
   const float gain = factorOf(lane.gain);
   forEachAudible(lane, span, [&](const Clip& clip, Span part) {
+    const auto gainAt = [&](Frames inFile) {
+      const Frames at = clip.origin + inFile;
+      const float ridden = lane.level.empty() ? 1.0F : factorOf(levelAt(lane.level, at));
+      return gain * ridden * (turned ? turned(at) : 1.0F);
+    };
     const std::size_t first = steps.size();
     for (const int file : filesOf(clip))
       if (const FileAnalysis* analysis = find(file))
-        addLevels(*analysis, part.start - clip.origin, part.end - clip.origin, gain, first, steps);
+        addLevels(*analysis, part.start - clip.origin, part.end - clip.origin, gainAt, first, steps);
   });
   return steps;
 }
 
 std::optional<double> captureLevelIn(const Lane& lane, Span span, const FindAnalysis& find) {
+  const float gain = factorOf(lane.gain);
   for (const Clip& clip : lane.clips) {
     if (span.start < clip.extent().start || span.end > clip.extent().end) continue;
     std::vector<LevelStep> steps;
     for (const int file : filesOf(clip))
       if (const FileAnalysis* analysis = find(file))
-        addLevels(*analysis, span.start - clip.origin, span.end - clip.origin, factorOf(lane.gain), 0, steps);
+        addLevels(
+            *analysis, span.start - clip.origin, span.end - clip.origin, [gain](Frames) { return gain; }, 0,
+            steps);
     if (steps.empty()) return std::nullopt;
     double sum = 0.0;
     for (const LevelStep& step : steps) sum += step.square;

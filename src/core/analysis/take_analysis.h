@@ -20,9 +20,12 @@ std::vector<Frames> onsetsIn(const Lane& lane, Span span, const FindAnalysis& fi
 float pitchAt(const Lane& lane, Frames at, const FindAnalysis& find);
 /// The same every `step` frames from the span's start.
 std::vector<float> pitchIn(const Lane& lane, Span span, Frames step, const FindAnalysis& find);
-/// Its levels in [span), audible parts one after the other, all channels together; the lane's gain counts. To
-/// ten milliseconds.
-std::vector<LevelStep> levelsIn(const Lane& lane, Span span, const FindAnalysis& find);
+/// By how much what a lane plays at a session frame is turned up or down beyond its own gain and line.
+using GainAt = std::function<float(Frames at)>;
+/// Its levels in [span), audible parts one after the other, all channels together; the lane's gain counts,
+/// and the line that rides its level. To ten milliseconds.
+std::vector<LevelStep> levelsIn(const Lane& lane, Span span, const FindAnalysis& find,
+                                const GainAt& turned = {});
 /// The level of what was captured, heard or not, in [span), in dB; none where there is nothing.
 std::optional<double> captureLevelIn(const Lane& lane, Span span, const FindAnalysis& find);
 /// The spectrum of its first file around a session frame; none where it is silent, or not known.
