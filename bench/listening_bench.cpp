@@ -1,14 +1,16 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Figures: another take is heard within one block of being asked for; analysis of a take, as a multiple of
-// its own length in time.
+// its own length in time; all takes of five minutes made equally loud, as it is done anew after each edit.
 #include <benchmark/benchmark.h>
 
 #include <cmath>
 
 #include "big_session.h"
 #include "core/analysis/file_analysis.h"
+#include "core/analysis/level_matching.h"
 #include "core/device/simulated_device.h"
+#include "core/edit/edit.h"
 #include "core/engine/engine.h"
 #include "core/plan/file_sample_source.h"
 
@@ -80,5 +82,41 @@ void analyseTake(benchmark::State& state) {
       benchmark::Counter::kIsRate);
 }
 BENCHMARK(analyseTake)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(3);
+
+/// So many takes of five minutes, all of one file.
+struct ManyTakes {
+  explicit ManyTakes(std::int64_t count)
+      : folder(makeBigSession({"flatten", 1, 8, 300.0, 200, true})), session(folder.session()) {
+    const std::atomic<bool> never{false};
+    analysis = analyseFile(folder.disk(), session.pool->front(), session.rate, never);
+    const TrackId id = track().id;
+    while (static_cast<std::int64_t>(track().lanes.size()) < count)
+      session = addFileAsLane(std::move(session), id, session.pool->front(), {}, "more");
+  }
+  [[nodiscard]] const Track& track() const { return *session.tracks.front(); }
+  [[nodiscard]] FindAnalysis find() const {
+    return [this](int) { return &analysis; };
+  }
+  const SessionFolder folder;
+  Session session;
+  FileAnalysis analysis;
+  const Span whole{-maximumPosition, maximumPosition};
+};
+
+void matchTakes(benchmark::State& state) {
+  const ManyTakes takes(state.range(0));
+  for (auto unused : state)
+    benchmark::DoNotOptimize(matchLevels(takes.session, takes.track(), takes.whole, takes.find(), false));
+}
+
+void matchTakesAfterAnEdit(benchmark::State& state) {
+  const ManyTakes takes(state.range(0));
+  LevelMatcher matcher;
+  for (auto unused : state)
+    benchmark::DoNotOptimize(matcher.match(takes.session, takes.track(), takes.whole, takes.find(), false));
+}
+
+BENCHMARK(matchTakes)->Unit(benchmark::kMillisecond)->Arg(8)->Arg(30)->Arg(200);
+BENCHMARK(matchTakesAfterAnEdit)->Unit(benchmark::kMillisecond)->Arg(8)->Arg(30)->Arg(200);
 
 }  // namespace

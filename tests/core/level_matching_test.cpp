@@ -31,15 +31,15 @@ struct Matched {
     jobs.want(filesOfTakes(session, *session.tracks.front()));
     jobs.wait();
   }
+  FindAnalysis find() {
+    return [this](int file) -> const FileAnalysis* {
+      auto& known = found[file];
+      if (!known && !blind) known = jobs.find((*session.pool)[static_cast<std::size_t>(file)].path);
+      return known.get();
+    };
+  }
   LevelMatching match(Span span = {{0}, {240000}}, bool compositeStays = false) {
-    return matchLevels(
-        session, *session.tracks.front(), span,
-        [this](int file) -> const FileAnalysis* {
-          auto& known = found[file];
-          if (!known && !blind) known = jobs.find((*session.pool)[static_cast<std::size_t>(file)].path);
-          return known.get();
-        },
-        compositeStays);
+    return matchLevels(session, *session.tracks.front(), span, find(), compositeStays);
   }
   double of(const LevelMatching& matching, int lane) { return matching.lanes.at(LaneNumber{lane}).value; }
 
@@ -158,4 +158,43 @@ TEST_CASE("What a piece plays together with others is as loud as all of it, wher
                         PieceChange{.level = LevelLine{{{120000}, {-7.0}}, {{120001}, {0.0}}}});
   CHECK(takes.of(takes.match({{30000}, {110000}}, true), 3) == Approx(-7.0).margin(0.1));
   CHECK(takes.of(takes.match({{125000}, {200000}}, true), 3) == Approx(0.0).margin(0.1));
+}
+
+TEST_CASE("Matched again after whatever was changed, it is as if it were for the first time") {
+  Matched takes({tone(-30.0), tone(-26.0), tone(-20.0), tone(-24.0)});
+  Session& session = takes.session;
+  const TrackId id = session.tracks.front()->id;
+  const Span whole{{0}, {240000}};
+  LevelMatcher matcher;
+  LevelMatching before;
+  /// What it says after `change`, which makes a difference.
+  int step = 0;
+  const auto says = [&](Span span, bool stays) {
+    INFO("step " << ++step);
+    const LevelMatching now = matcher.match(session, *session.tracks.front(), span, takes.find(), stays);
+    CHECK(now == takes.match(span, stays));
+    CHECK_FALSE(now == before);
+    before = now;
+  };
+  takes.blind = true;
+  says(whole, false);  // nothing is measured yet
+  takes.blind = false;
+  says(whole, false);
+  session = changeLane(session, id, {1}, LaneChange{.gain = Decibels{-7.0}});
+  says(whole, false);
+  session = setLevel(session, id, LaneNumber{2}, LevelLine{{{120000}, {0.0}}, {{120001}, {-10.0}}});
+  says(whole, false);
+  says({{130000}, {240000}}, false);
+  says(whole, false);
+  session = setLevel(session, id, std::nullopt, LevelLine{{{60000}, {-9.0}}, {{60001}, {0.0}}});
+  says(whole, true);
+  session = setLevel(session, id, std::nullopt, LevelLine{{{60000}, {0.0}}, {{200000}, {-12.0}}});
+  says(whole, true);
+  says(whole, false);
+  session = pick(session, id, whole, LaneNumber{1});
+  says(whole, false);
+  session = setLaneAside(session, id, {4}, true);
+  says(whole, false);
+  session = setLaneAside(session, id, {4}, false);
+  says(whole, false);
 }

@@ -95,6 +95,23 @@ TEST_CASE("In a gap each take has its own word's end and next word, and joins li
   CHECK(both.audibility > out.audibility + 0.4);
 }
 
+TEST_CASE("Both takes are heard for a second at the most; what overlaps for longer changes in its middle") {
+  Takes takes(6.0);
+  const auto early = takes.add({{1.0, 1.3}, {1.4, 3.5}});
+  const auto second = takes.add({{1.0, 2.4}, {2.5, 3.5}});
+  const auto longer = takes.add({{1.0, 2.41}, {2.5, 3.5}});
+  const std::vector<Piece> pieces{plain(early), plain(second), plain(longer)};
+  const auto gap = gapBetween(takes.track(), rate, {seconds(1.0), seconds(2.0)}, {seconds(2.5), seconds(3.5)},
+                              pieces, takes.find());
+  REQUIRE(gap.takes[0].nextWord == seconds(1.4));
+  const GapJoin whole = joinIn(gap, 1, 0);
+  CHECK(whole.at == seconds(1.4));
+  CHECK(whole.bothUntil == seconds(2.4));
+  const GapJoin half = joinIn(gap, 2, 0);
+  CHECK_FALSE(half.bothUntil);
+  CHECK(half.at == seconds(1.905));
+}
+
 TEST_CASE("What sounds unlike, or louder, is heard more where it is loud, and less in a rest") {
   Takes takes(6.0);
   const auto plainOne = takes.add(words);

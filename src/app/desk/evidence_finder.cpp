@@ -14,7 +14,7 @@ constexpr qint64 restMilliseconds = 1000;
 /// Nothing that is measured of them is another.
 bool measuresAlike(const Shared<Lane>& a, const Shared<Lane>& b) {
   return a.same(b) || (a->number == b->number && a->setAside == b->setAside && a->clips == b->clips &&
-                       a->gain == b->gain && a->pitch == b->pitch);
+                       a->gain == b->gain && a->pitch == b->pitch && a->level == b->level);
 }
 
 }  // namespace

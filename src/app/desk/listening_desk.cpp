@@ -166,7 +166,7 @@ void ListeningDesk::match() {
       matchedFor_->compositeStays == stays && matchedFor_->share == share)
     return;
   matchedFor_ = {*track, span, stays, share};
-  LevelMatching now = matchLevels(desk_.session(), **track, span, analysis_.finder(), stays);
+  LevelMatching now = matcher_.match(desk_.session(), **track, span, analysis_.finder(), stays);
   if (now == matching_) return;
   matching_ = std::move(now);
   emit changed();

@@ -79,6 +79,7 @@ class ListeningDesk : public QObject {
   OtherComposite other_;
   ListeningOptions options_;
   LevelMatching matching_;
+  LevelMatcher matcher_;
   /// What that was made from.
   struct MatchedFor {
     Shared<Track> track;

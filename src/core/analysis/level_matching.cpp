@@ -28,7 +28,7 @@ std::vector<LevelStep> levelsOfComposite(const Session& session, const Track& tr
     const float gain = factorOf(piece.gain);
     const GainAt turned = [&](Frames inLane) {
       const Frames at = inLane + piece.slip;
-      return gain * factorOf(levelAt(piece.level, at)) * factorOf(levelAt(track.composite.level, at));
+      return gain * factorAt(piece.level, at) * factorAt(track.composite.level, at);
     };
     std::vector<LevelStep> sounding;
     const auto add = [&](LaneNumber number) {
@@ -47,18 +47,42 @@ std::vector<LevelStep> levelsOfComposite(const Session& session, const Track& tr
 
 LevelMatching matchLevels(const Session& session, const Track& track, Span span, const FindAnalysis& find,
                           bool compositeStays) {
+  return LevelMatcher().match(session, track, span, find, compositeStays);
+}
+
+Loudness LevelMatcher::loudnessIn(const Shared<Lane>& lane, const FindAnalysis& find) {
+  const auto known =
+      std::find_if(known_.begin(), known_.end(), [&](const Known& each) { return each.lane.same(lane); });
+  const bool measured = isAnalysed(*lane, span_, find);
+  if (known != known_.end() && measured) return known->loudness;
+  const GainAt ridden = [this](Frames at) { return factorAt(ridden_, at); };
+  const Loudness loudness = loudnessOf(levelsIn(*lane, span_, find, ridden_.empty() ? GainAt{} : ridden));
+  if (measured) known_.push_back({lane, loudness});
+  return loudness;
+}
+
+LevelMatching LevelMatcher::match(const Session& session, const Track& track, Span span,
+                                  const FindAnalysis& find, bool compositeStays) {
+  // In the composite's place a take is heard with the line that rides the composite.
+  const LevelLine ridden = compositeStays ? track.composite.level : LevelLine{};
+  if (!(span == span_ && ridden == ridden_)) known_.clear();
+  span_ = span;
+  ridden_ = ridden;
+  std::erase_if(known_, [&](const Known& each) {
+    return std::none_of(track.lanes.begin(), track.lanes.end(),
+                        [&](const Shared<Lane>& lane) { return lane.same(each.lane); });
+  });
+
   LevelMatching matching;
   matching.measured = true;
   const float behind = std::max(1.0F, factorOf(track.gain));
-  // In the composite's place a take is heard with the line that rides the composite.
-  const GainAt ridden = [&](Frames at) { return factorOf(levelAt(track.composite.level, at)); };
   std::vector<LaneNumber> lanes;
   std::vector<Loudness> takes;
   for (const auto& lane : track.lanes) {
     if (lane->setAside) continue;
     matching.measured = matching.measured && isAnalysed(*lane, span, find);
     lanes.push_back(lane->number);
-    takes.push_back(loudnessOf(levelsIn(*lane, span, find, compositeStays ? ridden : GainAt{})));
+    takes.push_back(loudnessIn(lane, find));
   }
   takes.push_back(loudnessOf(levelsOfComposite(session, track, span, find)));
   for (Loudness& take : takes) take.peak *= behind;

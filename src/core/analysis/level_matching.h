@@ -20,4 +20,22 @@ struct LevelMatching {
 LevelMatching matchLevels(const Session& session, const Track& track, Span span, const FindAnalysis& find,
                           bool compositeStays);
 
+/// The same again and again: takes that did not change since are not looked at anew. One thread.
+class LevelMatcher {
+ public:
+  LevelMatching match(const Session& session, const Track& track, Span span, const FindAnalysis& find,
+                      bool compositeStays);
+
+ private:
+  Loudness loudnessIn(const Shared<Lane>& lane, const FindAnalysis& find);
+
+  struct Known {
+    Shared<Lane> lane;
+    Loudness loudness;
+  };
+  std::vector<Known> known_;
+  Span span_;
+  LevelLine ridden_;  // by which all takes are turned as they are heard
+};
+
 }  // namespace yewdrift

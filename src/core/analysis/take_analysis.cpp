@@ -83,14 +83,17 @@ std::vector<float> pitchIn(const Lane& lane, Span span, Frames step, const FindA
   return pitches;
 }
 
+float factorAt(const LevelLine& line, Frames at) {
+  return line.empty() ? 1.0F : factorOf(levelAt(line, at));  // mostly there is none, and it is asked often
+}
+
 std::vector<LevelStep> levelsIn(const Lane& lane, Span span, const FindAnalysis& find, const GainAt& turned) {
   std::vector<LevelStep> steps;
   const float gain = factorOf(lane.gain);
   forEachAudible(lane, span, [&](const Clip& clip, Span part) {
     const auto gainAt = [&](Frames inFile) {
       const Frames at = clip.origin + inFile;
-      const float ridden = lane.level.empty() ? 1.0F : factorOf(levelAt(lane.level, at));
-      return gain * ridden * (turned ? turned(at) : 1.0F);
+      return gain * factorAt(lane.level, at) * (turned ? turned(at) : 1.0F);
     };
     const std::size_t first = steps.size();
     for (const int file : filesOf(clip))

@@ -22,6 +22,8 @@ float pitchAt(const Lane& lane, Frames at, const FindAnalysis& find);
 std::vector<float> pitchIn(const Lane& lane, Span span, Frames step, const FindAnalysis& find);
 /// By how much what a lane plays at a session frame is turned up or down beyond its own gain and line.
 using GainAt = std::function<float(Frames at)>;
+/// What a line that rides a level turns it by.
+float factorAt(const LevelLine& line, Frames at);
 /// Its levels in [span), audible parts one after the other, all channels together; the lane's gain counts,
 /// and the line that rides its level. To ten milliseconds.
 std::vector<LevelStep> levelsIn(const Lane& lane, Span span, const FindAnalysis& find,
