@@ -144,11 +144,12 @@ class Model {
     Stretch here;
     for (const Piece& piece : track_.composite.picks) {
       if (!piece.span.contains({frame})) continue;
+      here.split = piece.split && piece.span.start.count == frame;
+      if (!piece.picked) break;
       if (piece.lane) here.lanes.push_back(piece.lane->value);
       for (const LaneNumber lane : piece.overdubs) here.lanes.push_back(lane.value);
       here.slip = piece.slip.count;
       here.gain = std::pow(10.0, piece.gain.value / 20.0);
-      here.split = piece.split && piece.span.start.count == frame;
       return here;
     }
     here.gap = true;
@@ -160,6 +161,7 @@ class Model {
       here.gap = false;
       here.lanes = {newest};
     }
+    here.split = here.split && !here.gap;
     return here;
   }
   void findStretches() {
@@ -389,6 +391,7 @@ TEST_CASE(
     Track& track = session.tracks.front().edit();
     std::vector<Piece> picks(track.composite.picks.begin(), track.composite.picks.end());
     for (Piece& piece : picks) {
+      if (!piece.picked) continue;
       if (number(0, 3) == 0) piece.slip = {number(-300, 300)};
       if (number(0, 3) == 0) piece.gain = {-6.0};
     }

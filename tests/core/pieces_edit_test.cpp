@@ -143,12 +143,77 @@ TEST_CASE("A split is a boundary between equals until one side is picked anew; m
 
   moved = moveBoundary(moved, viola, {6500}, {5000});
   CHECK(plays(moved) == "0-5000:1 5000-10000:1! ");
+}
 
-  // What nobody picked is picked by a split.
-  Session unpicked = addTrack(Session{}, "Viola", microphonesFor(1));
-  unpicked = splitPiece(withLane(std::move(unpicked), {{0}, {100}}), viola, {40});
-  CHECK(plays(unpicked) == "0-40:1 40-100:1! ");
-  CHECK(track(unpicked).composite.picks.size() == 2);
+TEST_CASE(
+    "What nobody picked stays unpicked when it is split: newer takes are heard, and nothing is decided") {
+  const Session before = withLane(addTrack(Session{}, "Viola", microphonesFor(1)), {{0}, {10000}});
+  const Session session = splitPiece(before, viola, {4000});
+  const auto phrase = [](Span span) {
+    Phrase made;
+    made.span = made.cell = span;
+    return made;
+  };
+  CHECK(plays(session) == "0-4000:1 4000-10000:1! ");
+  for (const Piece& piece : resolve(track(session), session.rate).pieces) CHECK_FALSE(piece.picked);
+  CHECK_FALSE(isDecided(track(session), phrase({{5000}, {6000}})));
+  CHECK_FALSE(isDecided(track(session), phrase({{1000}, {3000}})));
+  CHECK(mergePieces(session, viola, {4000}) == before);
+  CHECK_THROWS_WITH(splitPiece(session, viola, {4000}), Catch::Contains("already"));
+
+  // A newer take is heard on both sides, with the boundary, where it has something.
+  CHECK(plays(withLane(session, {{0}, {10000}})) == "0-4000:2 4000-10000:2! ");
+  CHECK(plays(withLane(session, {{5000}, {7000}})) == "0-4000:1 4000-5000:1! 5000-7000:2 7000-10000:1 ");
+  CHECK(plays(withLane(session, {{3000}, {5000}})) == "0-3000:1 3000-4000:2 4000-5000:2! 5000-10000:1 ");
+  // And where it has nothing, there is none.
+  Session gone = setLaneAside(session, viola, {1}, true);
+  CHECK(plays(gone).empty());
+  gone = setLaneAside(gone, viola, {1}, false);
+  CHECK(plays(gone) == "0-4000:1 4000-10000:1! ");
+
+  // Another take from there on; and up to there.
+  const Session two = withLane(session, {{0}, {10000}});
+  Session right = pick(two, viola, {{4000}, {10000}}, LaneNumber{1});
+  CHECK(plays(right) == "0-4000:2 4000-10000:1 ");
+  CHECK(track(right).composite.picks.size() == 1);
+  CHECK(isDecided(track(right), phrase({{5000}, {6000}})));
+  CHECK_FALSE(isDecided(track(right), phrase({{1000}, {3000}})));
+  Session left = pick(two, viola, {{0}, {4000}}, LaneNumber{1});
+  CHECK(plays(left) == "0-4000:1 4000-10000:2! ");
+  CHECK_FALSE(isDecided(track(left), phrase({{5000}, {6000}})));
+  // Within it: the boundary stays, and is no other one behind.
+  const Session within = pick(two, viola, {{5000}, {6000}}, LaneNumber{1});
+  CHECK(plays(within) == "0-4000:2 4000-5000:2! 5000-6000:1 6000-10000:2 ");
+  // Over it: it is gone.
+  CHECK(plays(pick(two, viola, {{3000}, {6000}}, LaneNumber{1})) == "0-3000:2 3000-6000:1 6000-10000:2 ");
+
+  // Moved it is elsewhere, still picked by nobody, and a join that was set goes along.
+  Session moved = setJoin(session, viola, {4000}, {{10}, {20}, Curve::S, 0.5});
+  moved = moveBoundary(moved, viola, {4000}, {4500});
+  CHECK(plays(moved) == "0-4500:1 4500-10000:1! ");
+  moved = moveBoundary(moved, viola, {4500}, {3000});
+  CHECK(plays(moved) == "0-3000:1 3000-10000:1! ");
+  CHECK(resolve(track(moved), moved.rate).joins.at(0).shape == JoinShape{{10}, {20}, Curve::S, 0.5});
+  CHECK_FALSE(isDecided(track(moved), phrase({{5000}, {6000}})));
+  // Between two takes it moves as any boundary does, and leaves none behind.
+  CHECK(plays(moveBoundary(left, viola, {4000}, {3000})) == "0-3000:1 3000-10000:2 ");
+  CHECK(plays(moveBoundary(left, viola, {4000}, {5000})) == "0-5000:1 5000-10000:2 ");
+  Session other = pick(splitPiece(pick(two, viola, {{0}, {10000}}, LaneNumber{1}), viola, {4000}), viola,
+                       {{0}, {4000}}, LaneNumber{2});
+  REQUIRE(plays(other) == "0-4000:2 4000-10000:1! ");
+  CHECK(plays(moveBoundary(other, viola, {4000}, {3000})) == "0-3000:2 3000-10000:1 ");
+
+  // A second boundary behind it, and one beside what is picked.
+  CHECK(plays(splitPiece(session, viola, {7000})) == "0-4000:1 4000-7000:1! 7000-10000:1! ");
+  const Session beside = splitPiece(pick(two, viola, {{6000}, {8000}}, LaneNumber{2}), viola, {5000});
+  CHECK(plays(beside) == "0-4000:2 4000-5000:2! 5000-10000:2! ");
+  CHECK(isDecided(track(beside), phrase({{6100}, {7900}})));
+  CHECK_FALSE(isDecided(track(beside), phrase({{5100}, {6900}})));
+  // Where a pick begins that plays on as before.
+  const Session edge = splitPiece(pick(before, viola, {{6000}, {8000}}, LaneNumber{1}), viola, {6000});
+  CHECK(plays(edge) == "0-6000:1 6000-10000:1! ");
+  CHECK(plays(mergePieces(edge, viola, {6000})) == "0-10000:1 ");
+  CHECK(isDecided(track(mergePieces(edge, viola, {6000})), phrase({{6000}, {8000}})));
 }
 
 TEST_CASE("Merged, what plays before a boundary plays on, as far as it has material") {

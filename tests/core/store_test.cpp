@@ -102,7 +102,15 @@ Session everythingSet(const SessionFolder& folder) {
   track.phraseRules = {0.75, 0.375};
   Piece pitched = track.composite.picks[0];
   pitched.pitch = {12.5};
+  pitched.split = true;
+  pitched.rough = true;
   track.composite.picks = track.composite.picks.replaced(0, 1, {pitched});
+  Piece unpicked;  // only a boundary
+  unpicked.span = {{400000}, {500000}};
+  unpicked.picked = false;
+  unpicked.split = true;
+  const std::size_t count = track.composite.picks.size();
+  track.composite.picks = track.composite.picks.replaced(count, count, {unpicked});
   s.tracksMade = 9;
   RecordingOptions& r = s.recording;
   r = {{1.5, LengthUnit::Seconds},
@@ -330,6 +338,12 @@ TEST_CASE("What windows, picks and other targets of a damaged session point at i
           "names a channel its file does not have");
   refuses([](json&, json& t) { t["lanes"][1]["number"] = t["lanes"][0]["number"]; }, "impossible number");
   refuses([](json&, json& t) { t["lanes"][0]["number"] = 99; }, "impossible number");
+  refuses(
+      [&](json&, json& t) {
+        t["composite"]["picks"] = json::array({piece(0, 100, 1)});
+        t["composite"]["picks"][0]["picked"] = false;
+      },
+      "nobody picked says what it plays");
   refuses([&](json&, json& t) { t["composite"]["picks"] = json::array({piece(0, 100, 77)}); },
           "a lane that is not there");
   refuses([&](json&, json& t) { t["composite"]["picks"] = json::array({piece(100, 100, 1)}); },

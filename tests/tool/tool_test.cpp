@@ -58,6 +58,7 @@ TEST_CASE("tool: passes recorded in a loop become lanes that play what was playe
                                          {"gain", 0.0},
                                          {"pitch", 0.0},
                                          {"picked", false},
+                                         {"pickedParts", json::array()},
                                          {"rough", false},
                                          {"split", false},
                                          {"level", json::array()},

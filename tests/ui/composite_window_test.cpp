@@ -157,6 +157,8 @@ TEST_CASE("Split at the playhead, another take from there on, and merged again: 
   CHECK(rig.joins() == std::vector{Frames{200000}});
   CHECK(rig.studio().inHand().selection() == Span{{200000}, {480000}});
   CHECK(rig.piece({100000}).lane == rig.piece({300000}).lane);
+  // Nobody has chosen anything by that: no phrase is decided, and a newer take would be heard.
+  CHECK(decidedCount(rig.track(), rig.phrases()) == 0);
   rig.press(Qt::Key_C, Qt::ShiftModifier);
   CHECK(rig.window->message().contains("boundary at that place already"));
   // From here on the first take.

@@ -20,10 +20,11 @@ SharedSequence<Piece> withPicks(const SharedSequence<Piece>& picks, Span span,
 
   std::vector<Piece> middle;
   auto add = [&middle](Piece piece) {
-    if (piece.span.empty()) return;
-    piece.picked = true;
+    // What nobody picked is kept for the boundary that was made where it starts, and for nothing else.
+    piece.picked = piece.picked || piece.lane;
+    if (piece.span.empty() || (!piece.picked && !piece.split)) return;
     if (!middle.empty() && middle.back().span.end == piece.span.start && playTheSame(middle.back(), piece) &&
-        middle.back().rough == piece.rough && !piece.split)
+        middle.back().picked == piece.picked && middle.back().rough == piece.rough && !piece.split)
       middle.back().span.end = piece.span.end;
     else
       middle.push_back(std::move(piece));
@@ -72,11 +73,15 @@ std::size_t firstPickEndingAfter(const SharedSequence<Piece>& picks, Frames at) 
 
 Piece playingAt(const Track& track, Frames at) {
   const std::size_t i = firstPickEndingAfter(track.composite.picks, at);
-  if (i < track.composite.picks.size() && track.composite.picks[i].span.contains(at))
-    return track.composite.picks[i];
-  Piece piece;
+  const bool stored = i < track.composite.picks.size() && track.composite.picks[i].span.contains(at);
+  if (stored && track.composite.picks[i].picked) return track.composite.picks[i];
+  Piece piece = stored ? track.composite.picks[i] : Piece{};
   piece.picked = false;
-  if (const Lane* newest = newestLaneAt(track, at)) piece.lane = newest->number;
+  const Lane* const newest = newestLaneAt(track, at);
+  if (newest)
+    piece.lane = newest->number;
+  else
+    piece.split = false;  // a gap has no joins
   return piece;
 }
 

@@ -42,7 +42,7 @@ std::vector<Span> unchosenIn(const SharedSequence<Piece>& picks, Span span) {
   Frames from = span.start;
   for (std::size_t i = firstPickEndingAfter(picks, span.start);
        i < picks.size() && picks[i].span.start < span.end; ++i) {
-    if (picks[i].rough) continue;
+    if (picks[i].rough || !picks[i].picked) continue;
     if (picks[i].span.start > from) unchosen.push_back({from, picks[i].span.start});
     from = std::max(from, picks[i].span.end);
   }

@@ -7,6 +7,7 @@
 #include "core/edit/composite_parts.h"
 #include "core/edit/edit.h"
 #include "core/edit/edit_access.h"
+#include "core/edit/edit_pieces.h"
 #include "core/edit/lane_clips.h"
 #include "core/error.h"
 
@@ -57,6 +58,25 @@ BoundaryMove planMove(const Session& session, TrackId id, Frames at, Frames to) 
           std::clamp(to, std::min(at, std::max(reach.start, left->span.start + Frames{1})), at), false};
 }
 
+/// What lies between the boundary and where it goes is played by the side that grows.
+void giveTo(Track& track, const BoundaryMove& move, Frames at) {
+  Piece taken = move.taker();
+  taken.span = {std::min(at, move.to), std::max(at, move.to)};
+  taken.split = false;
+  // Material beyond the audible window comes out of the handle.
+  if (taken.lane) makeAudible(track, *taken.lane, taken.span.shifted(-taken.slip));
+  Span changed = taken.span;
+  std::vector<Piece> pieces{taken};
+  if (!move.leftTakes && move.right.split) {
+    // A boundary that was made there is elsewhere now.
+    Piece behind = track.composite.picks[firstPickEndingAfter(track.composite.picks, at)];
+    behind.split = false;
+    changed.end = behind.span.end;
+    pieces.push_back(std::move(behind));
+  }
+  placePieces(track, changed, pieces);
+}
+
 /// What is known of the boundary at `at`; throws where there is none.
 JoinSetting requireBoundary(const Track& track, Frames at) {
   if (!isBoundary(track, at)) throw Error("There is no boundary of the composite at that place.");
@@ -75,26 +95,15 @@ Frames reachableBoundary(const Session& session, TrackId id, Frames at, Frames t
 Session moveBoundary(Session session, TrackId id, Frames at, Frames to) {
   const BoundaryMove move = planMove(session, id, at, to);
   if (move.to == at) return session;
-  const Span given{std::min(at, move.to), std::max(at, move.to)};
-  Track& track = editTrack(session, id);
-  if (move.taker().lane) {
-    // Material beyond the audible window comes out of the handle.
-    makeAudible(track, *move.taker().lane, given.shifted(-move.taker().slip));
-  }
   std::optional<JoinSetting> setting;
-  if (const JoinSetting* const there = joinSettingAt(track, at)) setting = *there;
-  if (move.right.split) {
+  if (const JoinSetting* const there = joinSettingAt(requireTrack(session, id), at)) setting = *there;
+  if (playTheSame(move.left, move.right)) {
     // Between equals there is a boundary only where it was made.
-    Piece left = move.left;
-    Piece right = move.right;
-    left.span.end = right.span.start = move.to;
-    placePieces(track, {left.span.start, right.span.end}, {left, right});
+    session = splitPiece(mergePieces(std::move(session), id, at), id, move.to);
   } else {
-    Piece taken = move.taker();
-    taken.span = given;
-    taken.split = false;
-    placePieces(track, given, {taken});
+    giveTo(editTrack(session, id), move, at);
   }
+  Track& track = editTrack(session, id);
   if (setting && isBoundary(track, move.to)) {
     // A join elsewhere is another one: what a person set of it goes along.
     setting->at = move.to;

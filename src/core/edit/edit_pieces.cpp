@@ -136,12 +136,24 @@ Frames reachableSlip(const Session& session, TrackId id, Frames at, Frames slip)
 
 Session splitPiece(Session session, TrackId id, Frames at) {
   Track& track = editTrack(session, id);
-  Piece left = pieceAt(track, at);
-  if (left.span.start == at) throw Error("There is a boundary at that place already.");
-  Piece right = left;
-  left.span.end = right.span.start = at;
+  const Piece playing = pieceAt(track, at);
+  if (playing.span.start == at) throw Error("There is a boundary at that place already.");
+  const auto& picks = track.composite.picks;
+  const std::size_t i = firstPickEndingAfter(picks, at);
+  if (i < picks.size() && picks[i].span.contains(at)) {
+    Piece left = picks[i];
+    Piece right = left;
+    left.span.end = right.span.start = at;
+    right.split = true;
+    placePieces(track, {left.span.start, right.span.end}, {left, right});
+    return session;
+  }
+  // What nobody picked stays so: a newer take will be heard there.
+  Piece right;
+  right.picked = false;
   right.split = true;
-  placePieces(track, {left.span.start, right.span.end}, {left, right});
+  right.span = {at, i < picks.size() ? std::min(playing.span.end, picks[i].span.start) : playing.span.end};
+  placePieces(track, right.span, {right});
   return session;
 }
 
@@ -152,6 +164,13 @@ Session mergePieces(Session session, TrackId id, Frames at) {
       std::find_if(pieces.begin(), pieces.end(), [at](const Piece& piece) { return piece.span.start == at; });
   if (right == pieces.begin() || right == pieces.end() || !isJoin(*(right - 1), *right))
     throw Error("There is no boundary of the composite at that place.");
+  if (playTheSame(*(right - 1), *right)) {
+    // Between equals a boundary is only there because it was made.
+    Piece behind = track.composite.picks[firstPickEndingAfter(track.composite.picks, at)];
+    behind.split = false;
+    placePieces(track, behind.span, {behind});
+    return session;
+  }
   Piece piece = *(right - 1);
   const Span given = right->span;
   if (piece.lane) {

@@ -27,7 +27,8 @@ Session changePiece(Session session, TrackId track, Frames at, const PieceChange
 std::optional<Sentence> slipNotice(const Session& session, TrackId track, Frames at);
 /// The slip nearest to that one for which the piece at `at` has material all along.
 Frames reachableSlip(const Session& session, TrackId track, Frames at, Frames slip);
-/// A boundary at `at`. Both sides go on playing the same, until one of them is picked anew.
+/// A boundary at `at`. Both sides go on playing the same, until one of them is picked anew; what nobody
+/// picked stays so, and plays the newest take on either side.
 Session splitPiece(Session session, TrackId track, Frames at);
 /// The boundary at `at` goes: what plays before it plays on through the piece behind it.
 Session mergePieces(Session session, TrackId track, Frames at);

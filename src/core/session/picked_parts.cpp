@@ -11,6 +11,7 @@ std::vector<Span> pickedParts(const Track& track, const Piece& piece) {
   auto pick = std::partition_point(picks.begin(), picks.end(),
                                    [&](const Piece& each) { return each.span.end <= piece.span.start; });
   for (; pick != picks.end() && pick->span.start < piece.span.end; ++pick) {
+    if (!pick->picked) continue;
     const Span part = pick->span.intersect(piece.span);
     if (!parts.empty() && parts.back().end == part.start)
       parts.back().end = part.end;

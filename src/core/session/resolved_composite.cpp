@@ -71,7 +71,9 @@ void append(std::vector<Piece>& pieces, Piece piece) {
   pieces.push_back(std::move(piece));
 }
 
-void appendUnpicked(std::vector<Piece>& pieces, const std::vector<Coverage>& coverage, Span gap) {
+/// What nobody picked: the newest takes. `split`: a boundary was made where it starts.
+void appendUnpicked(std::vector<Piece>& pieces, const std::vector<Coverage>& coverage, Span gap,
+                    bool split = false) {
   if (gap.empty()) return;
   auto it = std::upper_bound(coverage.begin(), coverage.end(), gap.start,
                              [](Frames at, const Coverage& c) { return at < c.span.end; });
@@ -80,6 +82,7 @@ void appendUnpicked(std::vector<Piece>& pieces, const std::vector<Coverage>& cov
     piece.span = it->span.intersect(gap);
     piece.lane = it->lane;
     piece.picked = false;
+    piece.split = split && piece.span.start == gap.start;
     append(pieces, std::move(piece));
   }
 }
@@ -93,7 +96,10 @@ std::vector<Piece> resolvePieces(const Track& track, std::size_t first, std::siz
   Frames from = first == 0 ? -maximumPosition : picks[first].span.start;
   for (auto pick = picks.begin() + static_cast<std::ptrdiff_t>(first); first < last; ++first, ++pick) {
     appendUnpicked(pieces, coverage, {from, pick->span.start});
-    append(pieces, *pick);
+    if (pick->picked)
+      append(pieces, *pick);
+    else
+      appendUnpicked(pieces, coverage, pick->span, pick->split);
     from = pick->span.end;
   }
   if (last == picks.size()) appendUnpicked(pieces, coverage, {from, maximumPosition + Frames{1}});

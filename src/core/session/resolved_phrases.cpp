@@ -96,7 +96,8 @@ bool isDecided(const Track& track, const Phrase& phrase) {
   const auto& picks = track.composite.picks;
   auto pick = std::upper_bound(picks.begin(), picks.end(), reached,
                                [](Frames at, const Piece& piece) { return at < piece.span.end; });
-  for (; pick != picks.end() && !pick->rough && pick->span.start <= reached && reached < phrase.span.end;
+  for (; pick != picks.end() && pick->picked && !pick->rough && pick->span.start <= reached &&
+         reached < phrase.span.end;
        ++pick)
     reached = pick->span.end;
   return reached >= phrase.span.end;

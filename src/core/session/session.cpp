@@ -125,6 +125,8 @@ void checkComposite(const Composite& composite, const Numbers& lanes, const std:
     checkLevel(piece.level, name);
     if (piece.span.start < last) broken("pieces of \"%1\" overlap", name);
     last = piece.span.end;
+    if (!piece.picked && (piece.lane || !piece.overdubs.empty() || !piece.split))
+      broken("a piece of \"%1\" that nobody picked says what it plays", name);
     if (piece.lane && !lanes.has(piece.lane->value))
       broken("a piece of \"%1\" names a lane that is not there", name);
     for (const LaneNumber overdub : piece.overdubs)

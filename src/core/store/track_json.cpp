@@ -216,6 +216,7 @@ json toJson(const Piece& piece) {
   if (piece.pitch.value != 0.0) value["pitch"] = piece.pitch.value;
   if (!piece.level.empty()) value["level"] = listOf(piece.level);
   if (piece.split) value["split"] = true;
+  if (!piece.picked) value["picked"] = false;
   if (piece.rough) value["rough"] = true;
   addUnknown(value, piece.unknown);
   return value;
@@ -232,9 +233,10 @@ Piece pieceFrom(const json& value) {
   if (value.contains("pitch")) piece.pitch = {realNumber(value["pitch"])};
   if (value.contains("level")) piece.level = levelFrom(value["level"]);
   if (value.contains("split")) piece.split = truth(value["split"]);
+  if (value.contains("picked")) piece.picked = truth(value["picked"]);
   if (value.contains("rough")) piece.rough = truth(value["rough"]);
-  piece.unknown =
-      unknownIn(value, {"span", "lane", "overdubs", "slip", "gain", "pitch", "level", "split", "rough"});
+  piece.unknown = unknownIn(
+      value, {"span", "lane", "overdubs", "slip", "gain", "pitch", "level", "split", "picked", "rough"});
   return piece;
 }
 
