@@ -202,15 +202,17 @@ TEST_CASE("tool: where meters change, bars and markers lie in the MIDI file wher
   tool("tempo " + f.s + " --bar 3 --bpm 120 --meter 5/8");
   tool("tempo " + f.s + " --bar 5 --bpm 60 --meter 4/4");
   // Bars of 1.8, 2.5 and 4 s: bar 4 is at 6.1 s, the second beat of bar 7 at 17.6 s.
+  tool("marker " + f.s + " --at 0f --name Begin");
   tool("marker " + f.s + " --at 6.1s --name Four");
   tool("marker " + f.s + " --at 17.6s --name Seven");
   f.deliver("--what tempo");
   const ToolResult midi = shell("midicsv '" + f.to("s tempo.mid").string() + "'");
   CHECK(midi.status == 0);
   // 960 ticks a quarter: bars of 2,880, 2,400 and 3,840 ticks; 120 eighths a minute are 60 quarters.
-  for (const char* line : {"1, 5760, Tempo, 1000000\n", "1, 5760, Time_signature, 5, 3, 12, 8\n",
-                           "1, 8160, Marker_t, \"Four\"\n", "1, 10560, Tempo, 1000000\n",
-                           "1, 10560, Time_signature, 4, 2, 24, 8\n", "1, 19200, Marker_t, \"Seven\"\n"}) {
+  for (const char* line :
+       {"1, 5760, Tempo, 1000000\n", "1, 5760, Time_signature, 5, 3, 12, 8\n", "1, 0, Marker_t, \"Begin\"\n",
+        "1, 8160, Marker_t, \"Four\"\n", "1, 10560, Tempo, 1000000\n",
+        "1, 10560, Time_signature, 4, 2, 24, 8\n", "1, 19200, Marker_t, \"Seven\"\n"}) {
     INFO(line << midi.out);
     CHECK(midi.out.find(line) != std::string::npos);
   }
