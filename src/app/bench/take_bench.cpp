@@ -35,6 +35,9 @@ TakeBench::TakeBench(SessionDesk& desk, InHand& inHand, Transport& transport, Li
           [this](int palette) { change(tr("Colour a take"), LaneChange{.palette = palette}); });
   picture_ = new QComboBox;
   picture_->setAccessibleName(tr("The lane shows"));
+  picture_->setToolTip(tr(
+      "Over its wave: where things begin; how loud it is, over the upper 60 dB; or how high, with all takes "
+      "that show it over one range, and a dotted line for each semitone where there is room."));
   picture_->addItems({tr("waveform"), tr("onsets"), tr("level"), tr("pitch")});
   connect(picture_, &QComboBox::activated, this, [this](int picture) {
     change(tr("Choose what a lane shows"), LaneChange{.picture = static_cast<LanePicture>(picture)});

@@ -199,6 +199,9 @@ class LanesView : public QAbstractScrollArea {
   void drawPhraseRow(QPainter& painter, const Track& track);
   void drawColumns(QPainter& painter, const QRect& area);
   void drawMeasured(QPainter& painter, const QRectF& box, const Lane& lane);
+  void drawSemitones(QPainter& painter, const QRectF& box);
+  void findPitches();
+  [[nodiscard]] Frames framesPerValue() const;
   void drawCells(QPainter& painter, const QRectF& box, const Lane& lane);
   void drawMeasures(QPainter& painter, const QRectF& cell, const CellMeasures& measures);
 
@@ -236,6 +239,13 @@ class LanesView : public QAbstractScrollArea {
   int chosenRowHeight_ = 0;
   Rides rides_ = Rides::Nothing;
   bool showsMeasures_ = false;
+  /// How high the takes that show their pitch are, pixel by pixel, and the range that all of them share.
+  struct ShownPitches {
+    std::map<LaneNumber, std::vector<float>> lanes;  // in cents; NaN where there is none
+    double low = 0.0;
+    double high = 0.0;
+  };
+  ShownPitches pitches_;
   std::vector<Phrase> draggedPhrases_;  // as they were when an edge was taken hold of
   Frames slipBefore_;                   // of the piece that is slipped
   Span draggedSpan_;                    // that is to be picked

@@ -53,6 +53,7 @@ void LanesView::renderLayer() {
 
   enlarged_ = enlargement(*track) * waveScale();
   close_ = looksClose(*track);
+  findPitches();
   const QRect area = drawn_.lanesArea();
   painter.setClipRect(area);
   if (drawn_.folded) drawHints(painter, *track);

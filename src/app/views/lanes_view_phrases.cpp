@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// Phrases as columns: their row over the takes, and what lanes show over their waves.
+// Phrases as columns, and their row over the takes.
 #include <cmath>
 
 #include "app/look/painting.h"
@@ -67,61 +67,6 @@ void LanesView::drawColumns(QPainter& painter, const QRect& area) {
   painter.setBrush(Qt::NoBrush);
   painter.setPen(QPen(theme().inHand, 1.5));
   painter.drawRect(column.adjusted(0, -1, 0, 1));
-}
-
-/// What a lane shows over its wave: where things begin, how loud or how high it is.
-void LanesView::drawMeasured(QPainter& painter, const QRectF& box, const Lane& lane) {
-  if (lane.picture == LanePicture::Waveform) return;
-  const FindAnalysis find = analysis_.finder();
-  const Span shown = visibleSpan();
-  painter.save();
-  painter.setClipRect(box, Qt::IntersectClip);
-  painter.setPen(QPen(theme().text, 1.4));
-  if (lane.picture == LanePicture::Onsets)
-    for (const Frames at : onsetsIn(lane, shown, find)) {
-      const double x = box.left() + scale_.x(at);
-      painter.drawLine(QPointF(x, box.bottom() - box.height() * 0.35), QPointF(x, box.bottom() - 4));
-    }
-  // Pitches over the range they have; levels over the upper 60 dB.
-  constexpr double quietest = -60.0;
-  double low = quietest;
-  double high = 0.0;
-  const double step = std::max(1.0, scale_.framesPerPixel);
-  const Frames pixel{static_cast<std::int64_t>(step)};
-  std::vector<float> values;
-  if (lane.picture == LanePicture::Pitch) {
-    values = pitchIn(lane, shown, pixel, find);
-    low = 1e9;
-    high = -1e9;
-    for (const float value : values)
-      if (!std::isnan(value)) {
-        low = std::min<double>(low, value - 100.0);
-        high = std::max<double>(high, value + 100.0);
-      }
-  } else if (lane.picture == LanePicture::Level) {
-    for (Frames at = shown.start; at < shown.end; at += pixel) {
-      float square = 0.0F;
-      const auto steps = levelsIn(lane, {at, at + pixel}, find);
-      for (const LevelStep& each : steps) square = std::max(square, each.square);
-      values.push_back(steps.empty() ? std::nanf("") : 10.0F * std::log10(square + 1e-9F));
-    }
-  }
-  QPolygonF line;
-  const auto flush = [&] {
-    if (line.size() > 1) painter.drawPolyline(line);
-    line.clear();
-  };
-  for (std::size_t i = 0; i < values.size(); ++i) {
-    if (std::isnan(values[i]) || high <= low) {
-      flush();
-      continue;
-    }
-    const double height = std::clamp((values[i] - low) / (high - low), 0.0, 1.0);
-    line << QPointF(box.left() + scale_.x(shown.start + pixel * static_cast<std::int64_t>(i)),
-                    box.bottom() - 4.0 - height * (box.height() - 8.0));
-  }
-  flush();
-  painter.restore();
 }
 
 }  // namespace yewdrift::app
