@@ -161,12 +161,14 @@ void shootListening(MainWindow& window, Photographer& photos) {
   studio.listening().setBlind(false);
   studio.inHand().takeTrack(before);
   studio.desk().apply("Show pitch", [&](const Session& s) {
-    return changeLane(s, before, LaneNumber{2}, LaneChange{.picture = LanePicture::Pitch});
+    const LaneChange pitch{.picture = LanePicture::Pitch};
+    return changeLane(changeLane(s, before, LaneNumber{2}, pitch), before, LaneNumber{3}, pitch);
   });
   studio.inHand().hear(LaneNumber{2});
   window.lanes().showSpan({bar(studio, 4), bar(studio, 14)});
   window.bench().setCurrentIndex(MainWindow::TakePage);
-  wait(2500);
+  for (int tries = 0; tries < 60 && studio.analysis().share() < 1.0; ++tries) wait(500);
+  wait(1000);
   photos.shoot("pitch");
   studio.inHand().hear(std::nullopt);
   window.bench().setCurrentIndex(MainWindow::JoinPage);

@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What lanes show over their waves: where things begin, how loud they are, how high.
+#include <algorithm>
 #include <cmath>
+#include <iterator>
 
 #include "app/look/theme.h"
 #include "app/views/lanes_view.h"
@@ -33,21 +35,21 @@ Frames LanesView::framesPerValue() const {
 /// All takes that show their pitch do it over one range, or nobody could compare them.
 void LanesView::findPitches() {
   pitches_ = {};
-  double low = 1e9;
-  double high = -1e9;
+  std::vector<float> all;
   for (const Lane* lane : drawn_.lanes) {
     if (lane->picture != LanePicture::Pitch) continue;
     std::vector<float> values = pitchIn(*lane, visibleSpan(), framesPerValue(), analysis_.finder());
-    for (const float value : values)
-      if (!std::isnan(value)) {
-        low = std::min<double>(low, value);
-        high = std::max<double>(high, value);
-      }
+    std::copy_if(values.begin(), values.end(), std::back_inserter(all),
+                 [](float value) { return !std::isnan(value); });
     pitches_.lanes.emplace(lane->number, std::move(values));
   }
-  if (low > high) return;
-  pitches_.low = low - semitone;
-  pitches_.high = high + semitone;
+  if (all.empty()) return;
+  // A moment at which a scrape passes for a note two octaves down is not to press the rest together.
+  const auto outliers = static_cast<std::ptrdiff_t>(all.size()) / 50;
+  std::nth_element(all.begin(), all.begin() + outliers, all.end());
+  pitches_.low = all[static_cast<std::size_t>(outliers)] - semitone;
+  std::nth_element(all.begin(), all.end() - 1 - outliers, all.end());
+  pitches_.high = *(all.end() - 1 - outliers) + semitone;
 }
 
 void LanesView::drawSemitones(QPainter& painter, const QRectF& box) {

@@ -342,12 +342,16 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
   drawBarLines(painter, box, scale_, desk_.ruler(), desk_.options().grid);
   // Where the composite plays this take, its ground is tinted.
   drawPlayed(painter, box, track, lane);
+  // A line over the wave is what is looked at then.
+  const bool behindLine = lane.picture == LanePicture::Level || lane.picture == LanePicture::Pitch;
+  QColor wave = takeColour(lane.colour());
+  wave.setAlphaF(behindLine ? 0.5F : 1.0F);
   for (const Clip& clip : lane.clips) {
     QColor handle = takeColour(lane.colour());
     handle.setAlphaF(0.22F);
     drawClip(painter, box, clip, {}, {clip.extent().start, clip.window.start}, handle, true);
     drawClip(painter, box, clip, {}, {clip.window.end, clip.extent().end}, handle, true);
-    drawClip(painter, box, clip, {}, clip.window, takeColour(lane.colour()), true);
+    drawClip(painter, box, clip, {}, clip.window, wave, true);
   }
   drawMeasured(painter, box, lane);
   if (lane.picture == LanePicture::Level) drawLevelLine(painter, row, lane.level);
