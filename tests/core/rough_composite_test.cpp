@@ -16,6 +16,25 @@
 using namespace yewdrift;
 using namespace yewdrift::test;
 
+TEST_CASE("A note in a phrase is no rating there: the take's own counts") {
+  Takes takes(6.0);
+  const LaneNumber good = takes.add(words);
+  const LaneNumber noted = takes.add(words);
+  const std::vector<Phrase> phrases = takes.phrases(words);
+  takes.session = changeLane(takes.session, takes.id(), good, LaneChange{.rating = 4});
+  takes.session = changeLane(takes.session, takes.id(), noted, LaneChange{.rating = 3});
+  takes.session = changeCell(takes.session, takes.id(), good, phrases[1], std::nullopt, "a breath");
+  RoughComposite rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
+  REQUIRE(rough.phrases.size() == 3);
+  CHECK(rough.phrases[1].lane == good);
+  CHECK(rough.phrases[1].rating == 4);
+  // Rated there, that counts.
+  takes.rate_(good, phrases[1], 2);
+  rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
+  CHECK(rough.phrases[1].lane == noted);
+  CHECK(rough.phrases[0].lane == good);
+}
+
 TEST_CASE("In a long rest takes change in its middle, far from either word") {
   const std::vector<std::pair<double, double>> apart{{1.0, 2.0}, {9.0, 10.0}};
   Takes takes(12.0);
