@@ -184,14 +184,23 @@ TEST_CASE("A source that is unloaded in mid-pass ends the roll, says so, and eve
   const TemporaryFolder temporary;
   const fs::path session = temporary / "s";
   tool("new " + session.string() + " --format float");
-  std::thread puller([] {
-    std::this_thread::sleep_for(std::chrono::milliseconds(5000));
+  // However long it takes to begin: two seconds of it are on disk first.
+  const auto written = [&session] {
+    std::uintmax_t bytes = 0;
+    std::error_code ignored;
+    for (const auto& file : fs::directory_iterator(session / "audio", ignored))
+      bytes += file.file_size(ignored);
+    return bytes;
+  };
+  std::thread puller([&written] {
+    for (int tries = 0; tries < 400 && written() < 2 * 48000 * sizeof(float); ++tries)
+      std::this_thread::sleep_for(std::chrono::milliseconds(100));
     shell("\"$SOUND_SERVER\" unplug");
   });
   const ToolResult result = shell("%T " + record(session, "--from 0s --to 60s"));
   puller.join();
   CHECK(result.status == 1);
-  CHECK_THAT(result.err, Catch::Contains("is gone") && Catch::Contains("kept"));
+  REQUIRE_THAT(result.err, Catch::Contains("is gone") && Catch::Contains("kept"));
   const Samples lane = laneOf(session, "Voice", 0).front();
   CHECK(lane.size() > 24000);
   CHECK(lane.size() < 48000 * 10);
