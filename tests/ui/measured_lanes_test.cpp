@@ -5,8 +5,7 @@
 #include <cmath>
 
 #include "app/look/theme.h"
-#include "core/edit/edit_takes.h"
-#include "ui/impatient_rig.h"
+#include "ui/round_rig.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
@@ -16,16 +15,9 @@ namespace {
 
 /// Takes of one tone each; the third is half as loud.
 fs::path makeTones(const TemporaryFolder& temporary) {
-  const fs::path path = makeWindowSession(temporary);
   const Samples a = sine(480000, 440.0, 48000.0, 0.2F);
   const Samples b = sine(480000, 440.0 * std::pow(2.0, 1.0 / 12.0), 48000.0, 0.2F);
-  Samples softer = a;
-  for (float& sample : softer) sample *= 0.5F;
-  SessionFolder folder = sessionWithLanes(temporary / "tones", {a, b, softer});
-  fs::remove_all(path / "audio");
-  fs::copy(temporary / "tones" / "audio", path / "audio");
-  fs::remove_all(path / "cache");
-  return path;
+  return makeSessionOf(temporary, {a, b, sine(480000, 440.0, 48000.0, 0.1F)});
 }
 
 struct MeasuredRig : ImpatientRig {

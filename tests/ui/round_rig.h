@@ -18,17 +18,21 @@ inline Samples threePhrases(unsigned seed, float level = 0.3F) {
   return samples;
 }
 
+/// The session of a window, with other takes in it.
+inline fs::path makeSessionOf(const TemporaryFolder& temporary, const std::vector<Samples>& takes) {
+  const fs::path path = makeWindowSession(temporary);
+  SessionFolder folder = sessionWithLanes(temporary / "takes", takes);
+  fs::remove_all(path / "audio");
+  fs::copy(temporary / "takes" / "audio", path / "audio");
+  fs::remove_all(path / "cache");
+  return path;
+}
+
 /// Three takes of three phrases, so loud.
 inline fs::path makePhrases(const TemporaryFolder& temporary,
                             std::array<float, 3> levels = {0.3F, 0.3F, 0.3F}) {
-  const fs::path path = makeWindowSession(temporary);
-  SessionFolder folder =
-      sessionWithLanes(temporary / "phrases",
+  return makeSessionOf(temporary,
                        {threePhrases(1, levels[0]), threePhrases(2, levels[1]), threePhrases(3, levels[2])});
-  fs::remove_all(path / "audio");
-  fs::copy(temporary / "phrases" / "audio", path / "audio");
-  fs::remove_all(path / "cache");
-  return path;
 }
 
 struct RoundRig : ImpatientRig {
