@@ -184,6 +184,9 @@ TEST_CASE(
   // Within it: the boundary stays, and is no other one behind.
   const Session within = pick(two, viola, {{5000}, {6000}}, LaneNumber{1});
   CHECK(plays(within) == "0-4000:2 4000-5000:2! 5000-6000:1 6000-10000:2 ");
+  // Silence that is chosen there is no part of it.
+  CHECK(plays(pick(two, viola, {{6000}, {8000}}, std::nullopt)) ==
+        "0-4000:2 4000-6000:2! 6000-8000:silence 8000-10000:2 ");
   // Over it: it is gone.
   CHECK(plays(pick(two, viola, {{3000}, {6000}}, LaneNumber{1})) == "0-3000:2 3000-6000:1 6000-10000:2 ");
 
