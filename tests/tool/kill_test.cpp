@@ -6,6 +6,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <chrono>
 #include <csignal>
@@ -72,7 +73,8 @@ TEST_CASE("Killed at any call of a step, the session is as before it or as after
 
 TEST_CASE(
     "Killed at random moments of whatever it does, nothing that was done is lost, and nothing is twice") {
-  // Forty where nothing is said; YEWDRIFT_KILLS asks for a campaign, YEWDRIFT_KILLS_SEED for others.
+  // Forty tries where nothing is said, more where a machine changes its pace and most of them came too late.
+  // YEWDRIFT_KILLS asks for a campaign, YEWDRIFT_KILLS_SEED for other moments.
   const char* const asked = std::getenv("YEWDRIFT_KILLS");
   const int kills = asked ? std::atoi(asked) : 40;
   const char* const seedAsked = std::getenv("YEWDRIFT_KILLS_SEED");
@@ -103,15 +105,18 @@ TEST_CASE(
     works.push_back({std::move(change), took.count(), i >= steps});
   }
   int died = 0;
-  for (int kill = 0; kill < kills; ++kill) {
-    const Work& work = works[random() % works.size()];
+  int tries = 0;
+  for (; tries < kills || (died <= kills / 2 && tries < 10 * kills); ++tries) {
+    Work& work = works[random() % works.size()];
     const double moment = std::uniform_real_distribution(0.001, 1.1 * work.seconds)(random);
     (void)sessions.copied();
     const ToolResult result = shell("timeout --foreground -s KILL " + std::to_string(moment) + " %T " +
                                     work.change.arguments + "; exit $?");
     // 124: its time was up in the moment in which it ended by itself.
     const bool ended = result.status == 0 || result.status == 124;
-    INFO("kill " << kill << ": " << work.change.arguments << " after " << moment << " s");
+    // What was done by now takes less time than was thought.
+    if (ended) work.seconds = std::min(work.seconds, moment);
+    INFO("try " << tries << ": " << work.change.arguments << " after " << moment << " s");
     REQUIRE((result.status == 137 || ended));
     died += result.status == 137 ? 1 : 0;
     CHECK(strays(s).empty());
@@ -135,7 +140,7 @@ TEST_CASE(
     tool("check " + s);
     REQUIRE(shown(s) == found);
   }
-  WARN(died << " of " << kills << " died before they were done");
+  WARN(died << " of " << tries << " died before they were done");
   CHECK(died > kills / 2);
 }
 
