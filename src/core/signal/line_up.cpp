@@ -8,6 +8,7 @@
 
 #include "core/signal/fourier.h"
 #include "core/signal/pitch_track.h"
+#include "core/signal/spectra.h"
 
 namespace yewdrift {
 namespace {
@@ -76,6 +77,17 @@ Span loudest(std::span<const float> a, std::span<const float> b, std::int64_t mo
   return {from, from + Frames{static_cast<std::int64_t>(count) * step}};
 }
 
+/// How many samples are no more than 60 dB below the loudest of them.
+std::int64_t soundingFrames(std::span<const float> samples) {
+  float loudest = 0.0F;
+  for (const float sample : samples)
+    if (std::isfinite(sample)) loudest = std::max(loudest, std::abs(sample));
+  if (loudest == 0.0F) return 0;
+  return std::count_if(samples.begin(), samples.end(), [least = loudest * 1e-3F](float sample) {
+    return std::isfinite(sample) && std::abs(sample) >= least;
+  });
+}
+
 /// Copies [from, from + length) of a signal; silence outside it.
 std::vector<float> stretchOf(std::span<const float> signal, std::int64_t from, std::int64_t length) {
   std::vector<float> stretch(static_cast<std::size_t>(length), 0.0F);
@@ -87,17 +99,34 @@ std::vector<float> stretchOf(std::span<const float> signal, std::int64_t from, s
   return stretch;
 }
 
-/// The cross-correlation of the waves with every frequency given the same weight.
-Found compareWaves(std::span<const float> reference, std::span<const float> take, std::int64_t within,
-                   SampleRate rate) {
-  const auto all = static_cast<std::int64_t>(std::min(reference.size(), take.size()));
-  const std::int64_t segment = std::min(all, std::max<std::int64_t>(std::int64_t{1} << 17, 4 * within));
+/// Where a stretch is cut out of what sounds it is led in and out, or its ends were the loudest that begins.
+void leadInAndOut(std::vector<float>& stretch, SampleRate rate) {
+  const auto length =
+      std::min(stretch.size() / 2, static_cast<std::size_t>(framesFromSeconds(0.010, rate).count));
+  for (std::size_t i = 0; i < length; ++i) {
+    const float gain = static_cast<float>(
+        0.5 - 0.5 * std::cos(3.141592653589793 * static_cast<double>(i) / static_cast<double>(length)));
+    stretch[i] *= gain;
+    stretch[stretch.size() - 1 - i] *= gain;
+  }
+}
+
+/// The cross-correlation of the waves with every frequency given the same weight, of what the reference holds
+/// in that part.
+Found compareWaves(std::span<const float> reference, std::span<const float> take, Span part,
+                   std::int64_t within, SampleRate rate) {
+  const std::int64_t segment =
+      std::min(part.length().count, std::max<std::int64_t>(std::int64_t{1} << 17, 4 * within));
   const std::size_t size = powerOfTwoFrom(static_cast<std::size_t>(segment + 2 * within));
   Spectrum cross(size / 2 + 1);
-  for (std::int64_t from = 0; from < all; from += segment) {
-    const std::int64_t length = std::min(segment, all - from);
-    const Spectrum a = spectrumOf(stretchOf(reference, from, length), size);
-    const Spectrum b = spectrumOf(stretchOf(take, from - within, length + 2 * within), size);
+  for (std::int64_t from = part.start.count; from < part.end.count; from += segment) {
+    const std::int64_t length = std::min(segment, part.end.count - from);
+    std::vector<float> first = stretchOf(reference, from, length);
+    std::vector<float> second = stretchOf(take, from - within, length + 2 * within);
+    leadInAndOut(first, rate);
+    leadInAndOut(second, rate);
+    const Spectrum a = spectrumOf(first, size);
+    const Spectrum b = spectrumOf(second, size);
     for (std::size_t i = 0; i < cross.size(); ++i) cross[i] += b[i] * std::conj(a[i]);
   }
   double mean = 0.0;
@@ -117,64 +146,82 @@ Found compareWaves(std::span<const float> reference, std::span<const float> take
   return bestOf(found, std::max<std::int64_t>(1, framesFromSeconds(0.002, rate).count), true);
 }
 
-/// How the level rises in four bands, step by step; each of mean 0 and mean square 1.
-constexpr std::size_t bands = 4;
-using Rises = std::array<std::vector<float>, bands>;
+/// Whether what was found for the whole is found in most of its parts too. In the same performance it is, in
+/// another one a tone or two may lie over each other by chance, and stand out.
+bool partsAgree(std::span<const float> reference, std::span<const float> take, const Found& whole,
+                std::int64_t within, SampleRate rate) {
+  const auto all = static_cast<std::int64_t>(std::min(reference.size(), take.size()));
+  const std::int64_t parts = std::min<std::int64_t>(5, all / framesFromSeconds(0.5, rate).count);
+  if (parts < 2) return true;
+  const auto leastSounding = framesFromSeconds(0.010, rate).count;
+  // A tone lies over another at every period of it; of the same performance all lies where the rest does.
+  const auto near = framesFromSeconds(0.0001, rate).count;
+  int counted = 0;
+  int agree = 0;
+  for (std::int64_t i = 0; i < parts; ++i) {
+    const Span part{{all * i / parts}, {all * (i + 1) / parts}};
+    const auto heard = reference.subspan(static_cast<std::size_t>(part.start.count),
+                                         static_cast<std::size_t>(part.length().count));
+    if (soundingFrames(heard) < leastSounding) continue;
+    ++counted;
+    const Found found = compareWaves(reference, take, part, within, rate);
+    agree += found.value > 0.0 && std::abs(found.best - whole.best) <= near ? 1 : 0;
+  }
+  // What was played anew in a part of it changes nothing.
+  return agree >= std::min(2, counted) && 2 * agree >= counted;
+}
+
+/// How the level rises in the ear's bands, step by step; each of mean 0 and mean square 1. Notes that are
+/// played under one bow or sung in one breath begin in some of them only.
+using Rises = std::array<std::vector<float>, bandCount>;
+
+/// What is that much quieter than the loudest band is of no account, nor a band that far below its own peak.
+constexpr double heardBelowAll = 60.0;
+constexpr double heardBelowPeak = 40.0;
+/// What rises from silence says no more than what rises plainly.
+constexpr double mostRise = 12.0;
+
+std::vector<float> risesOf(const std::vector<double>& level) {
+  std::vector<float> rise(level.size(), 0.0F);
+  // Over some steps, so that a few milliseconds do not matter.
+  constexpr std::size_t reach = 5;
+  for (std::size_t i = reach; i + reach < level.size(); ++i) {
+    double before = 0.0;
+    double behind = 0.0;
+    for (std::size_t j = 0; j < reach; ++j) {
+      before += level[i - 1 - j];
+      behind += level[i + j];
+    }
+    rise[i] = static_cast<float>(std::clamp((behind - before) / reach, 0.0, mostRise));
+  }
+  const double count = static_cast<double>(std::max<std::size_t>(1, rise.size()));
+  double mean = 0.0;
+  for (const float each : rise) mean += each / count;
+  double square = 0.0;
+  for (float& each : rise) {
+    each -= static_cast<float>(mean);
+    square += static_cast<double>(each) * each / count;
+  }
+  const float scale = square > 1e-9 ? static_cast<float>(1.0 / std::sqrt(square)) : 0.0F;
+  for (float& each : rise) each *= scale;
+  return rise;
+}
 
 Rises risesOf(std::span<const float> signal, std::int64_t step, SampleRate rate) {
-  constexpr std::array<double, bands - 1> edges{300.0, 1200.0, 4800.0};
-  std::array<double, bands - 1> share{};
-  for (std::size_t i = 0; i < edges.size(); ++i)
-    share[i] = 1.0 - std::exp(-2.0 * 3.141592653589793 * edges[i] / rate.hertz);
-  std::array<double, bands - 1> low{};
-  std::array<double, bands> energy{};
-  std::array<std::vector<double>, bands> levels;
-  std::int64_t inStep = 0;
-  for (const float raw : signal) {
-    const double sample = std::isfinite(raw) ? raw : 0.0;
-    double below = 0.0;
-    for (std::size_t band = 0; band < bands; ++band) {
-      double part = sample - below;  // what is above the last edge
-      if (band < low.size()) {
-        low[band] += share[band] * (sample - low[band]);
-        part = low[band] - below;
-        below = low[band];
-      }
-      energy[band] += part * part;
-    }
-    if (++inStep < step) continue;
-    for (std::size_t band = 0; band < bands; ++band)
-      levels[band].push_back(10.0 * std::log10(energy[band] / static_cast<double>(step) + 1e-8));
-    energy = {};
-    inStep = 0;
-  }
+  SpectraFollower follower(rate, {step});
+  follower.add(signal);
+  const std::vector<BandLevels> levels = follower.finish();
+  BandLevels peaks{};
+  for (const BandLevels& each : levels)
+    for (std::size_t band = 0; band < bandCount; ++band) peaks[band] = std::max(peaks[band], each[band]);
+  const double loudest = bandDecibels(*std::max_element(peaks.begin(), peaks.end()));
   Rises rises;
-  for (std::size_t band = 0; band < bands; ++band) {
-    const auto& level = levels[band];
-    std::vector<float>& rise = rises[band];
-    rise.assign(level.size(), 0.0F);
-    // Over some steps, so that a few milliseconds do not matter.
-    constexpr std::size_t reach = 5;
-    for (std::size_t i = reach; i + reach < level.size(); ++i) {
-      double before = 0.0;
-      double behind = 0.0;
-      for (std::size_t j = 0; j < reach; ++j) {
-        before += level[i - 1 - j];
-        behind += level[i + j];
-      }
-      rise[i] = static_cast<float>(std::max(0.0, (behind - before) / reach));
-    }
-    double mean = 0.0;
-    for (const float each : rise) mean += each;
-    mean /= static_cast<double>(std::max<std::size_t>(1, rise.size()));
-    double square = 0.0;
-    for (float& each : rise) {
-      each -= static_cast<float>(mean);
-      square += static_cast<double>(each) * each;
-    }
-    square /= static_cast<double>(std::max<std::size_t>(1, rise.size()));
-    const float scale = square > 1e-9 ? static_cast<float>(1.0 / std::sqrt(square)) : 0.0F;
-    for (float& each : rise) each *= scale;
+  for (std::size_t band = 0; band < bandCount; ++band) {
+    const double floor = std::max(loudest - heardBelowAll, bandDecibels(peaks[band]) - heardBelowPeak);
+    std::vector<double> level;
+    level.reserve(levels.size());
+    for (const BandLevels& each : levels) level.push_back(std::max(floor, bandDecibels(each[band])));
+    rises[band] = risesOf(level);
   }
   return rises;
 }
@@ -186,20 +233,25 @@ struct RisesFound {
   double beginnings = 0.0;
 };
 
-/// About how many things begin: as many rises of equal height and ten steps each would have those moments.
-double beginningsIn(const Rises& rises) {
-  double most = 0.0;
-  for (const auto& band : rises) {
-    double squares = 0.0;
-    double fourths = 0.0;
-    for (const float each : band) {
-      const double square = static_cast<double>(each) * each;
-      squares += square;
-      fourths += square * square;
-    }
-    if (fourths > 0.0) most = std::max(most, squares * squares / fourths / 10.0);
+/// About how many things begin in both where the take is moved by so many steps: as many, all alike, would
+/// have those moments over stretches in which one thing begins.
+double beginningsInBoth(const Rises& reference, const Rises& take, std::int64_t offset) {
+  constexpr std::int64_t stretch = 40;
+  const auto length = static_cast<std::int64_t>(std::min(reference[0].size(), take[0].size()));
+  std::vector<double> inBoth(static_cast<std::size_t>(length / stretch + 1), 0.0);
+  const std::int64_t last = length + std::min<std::int64_t>(0, offset);
+  for (std::int64_t i = std::max<std::int64_t>(0, offset); i < last; ++i)
+    for (std::size_t band = 0; band < bandCount; ++band)
+      inBoth[static_cast<std::size_t>(i / stretch)] +=
+          static_cast<double>(reference[band][static_cast<std::size_t>(i)]) *
+          take[band][static_cast<std::size_t>(i - offset)];
+  double sum = 0.0;
+  double squares = 0.0;
+  for (const double both : inBoth) {
+    sum += std::max(0.0, both);
+    squares += both > 0.0 ? both * both : 0.0;
   }
-  return most;
+  return squares > 0.0 ? sum * sum / squares : 0.0;
 }
 
 RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t within, std::int64_t apart) {
@@ -209,7 +261,7 @@ RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t 
   const std::size_t size = powerOfTwoFrom(static_cast<std::size_t>(length + 2 * within));
   Spectrum cross(size / 2 + 1);
   double most = 0.0;
-  for (std::size_t band = 0; band < bands; ++band) {
+  for (std::size_t band = 0; band < bandCount; ++band) {
     const auto a = stretchOf(reference[band], 0, length);
     const auto b = stretchOf(take[band], 0, length);
     double ofA = 0.0;
@@ -225,7 +277,7 @@ RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t 
   found.resize(static_cast<std::size_t>(2 * within + 1));
   std::reverse(found.begin(), found.end());
   result.found = bestOf(found, apart, false);
-  result.beginnings = std::min(beginningsIn(reference), beginningsIn(take));
+  result.beginnings = beginningsInBoth(reference, take, result.found.best - within);
   if (most <= 0.0 || result.found.value <= 0.0) return result;
   result.alike = result.found.value / most;
   const auto best = static_cast<std::size_t>(result.found.best);
@@ -236,17 +288,6 @@ RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t 
   }
   result.offsetSteps = static_cast<double>(result.found.best - within) + between;
   return result;
-}
-
-/// How many samples are no more than 60 dB below the loudest of them.
-std::int64_t soundingFrames(std::span<const float> samples) {
-  float loudest = 0.0F;
-  for (const float sample : samples)
-    if (std::isfinite(sample)) loudest = std::max(loudest, std::abs(sample));
-  if (loudest == 0.0F) return 0;
-  return std::count_if(samples.begin(), samples.end(), [least = loudest * 1e-3F](float sample) {
-    return std::isfinite(sample) && std::abs(sample) >= least;
-  });
 }
 
 }  // namespace
@@ -264,18 +305,19 @@ LineUp lineUp(std::span<const float> reference, std::span<const float> take, Fra
   reference = reference.subspan(from, count);
   take = take.subspan(from, count);
 
-  const Found waves = compareWaves(reference, take, reach, rate);
+  const Found waves = compareWaves(reference, take, {{}, {static_cast<std::int64_t>(count)}}, reach, rate);
   constexpr double standingOut = 8.0;  // by chance one in a hundred thousand values stands out by 4.5
   const double sureOfWaves = waves.standsOut >= standingOut ? 1.0 - waves.rival : 0.0;
   constexpr double theSame = 0.4;
-  if (sureOfWaves >= theSame) return {{waves.best - reach}, std::min(1.0, sureOfWaves), true};
+  if (sureOfWaves >= theSame && partsAgree(reference, take, waves, reach, rate))
+    return {{waves.best - reach}, std::min(1.0, sureOfWaves), true};
 
-  const std::int64_t step = std::max<std::int64_t>(1, rate.hertz / 500);
+  const std::int64_t step = std::max<std::int64_t>(1, rate.hertz / 250);
   const RisesFound rises =
       compareRises(risesOf(reference, step, rate), risesOf(take, step, rate), (reach + step - 1) / step,
                    std::max<std::int64_t>(1, framesFromSeconds(0.080, rate).count / step));
   constexpr double quiteAlike = 0.35;
-  constexpr double enough = 4.0;  // one thing that begins in both proves little
+  constexpr double enough = 5.0;  // one thing that begins in both proves little
   result.offset = {std::llround(rises.offsetSteps * static_cast<double>(step))};
   result.offset = std::clamp(result.offset, -within, within);
   result.sureness = std::clamp(rises.alike / quiteAlike, 0.0, 1.0) *

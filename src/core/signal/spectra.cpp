@@ -44,7 +44,8 @@ SpectraFollower::SpectraFollower(SampleRate rate, Frames step)
 
 void SpectraFollower::add(std::span<const float> samples) {
   added_ += samples.size();
-  recent_.insert(recent_.end(), samples.begin(), samples.end());
+  recent_.reserve(recent_.size() + samples.size());
+  for (const float sample : samples) recent_.push_back(std::isfinite(sample) ? sample : 0.0F);
   measure();
 }
 
