@@ -181,6 +181,51 @@ TEST_CASE("What is chosen from a cell's menu is done with that take in that phra
   CHECK(rig.studio().inHand().selection() == selected);
 }
 
+TEST_CASE("A head lies at no place in the song: its menu leaves the phrase in hand, and is of that one") {
+  const TemporaryFolder temporary;
+  MenuRig rig(makePhrases(temporary));
+  const std::vector<Phrase> phrases = rig.phrases();
+  InHand& inHand = rig.studio().inHand();
+  const auto onHead = [&](int row) { return QPoint(40, rig.lanes().geometry().rowRect(row).center().y()); };
+  const auto cell = [&](int lane, std::size_t phrase) {
+    return cellOf(*rig.track().lane(LaneNumber{lane}), phrases[phrase]);
+  };
+  inHand.takePhrase(phrases[1]);
+  rig.turn();
+  CHECK(rig.choose(rig.view(), onHead(1), "Rate it higher"));
+  const int heard = inHand.heardLane()->value;
+  REQUIRE(inHand.phrase());
+  CHECK(inHand.phrase()->span == phrases[1].span);
+  REQUIRE(cell(heard, 1));
+  CHECK(cell(heard, 1)->rating == 1);
+  CHECK(rig.chooseAndAnswer(rig.view(), onHead(1), "Note on it in this phrase", "warm") == QString());
+  REQUIRE(cell(heard, 1));
+  CHECK(cell(heard, 1)->note == "warm");
+  CHECK(rig.choose(rig.view(), onHead(1), "Pick the take"));
+  const ResolvedComposite picked = inHand.composite(rig.track());
+  for (std::size_t i = 0; i < phrases.size(); ++i) {
+    CHECK((picked.pieceAt(phrases[i].span.start)->picked) == (i == 1));
+    CHECK((cell(heard, i) != nullptr) == (i == 1));
+  }
+  // What was selected stays so, whatever lies at the left edge of what is seen.
+  const Span selected{phrases[2].span.start, phrases[2].span.end};
+  inHand.dropPhrase();
+  inHand.select(selected);
+  rig.turn();
+  CHECK(rig.choose(rig.view(), onHead(0), "Mute the take"));
+  CHECK(inHand.selection() == selected);
+  // The composite's head splits where the playhead is, not where nobody pointed.
+  rig.studio().transport().locate(phrases[2].span.start + Frames{4000});
+  rig.turn();
+  const QPoint name(40, rig.lanes().geometry().compositeRect().center().y());
+  CHECK_FALSE(rig.choose(rig.view(), name, "Split here"));
+  CHECK(rig.choose(rig.view(), name, "Split at the playhead"));
+  const ResolvedComposite split = inHand.composite(rig.track());
+  CHECK(split.pieceAt(phrases[2].span.start + Frames{4000})->span.start ==
+        phrases[2].span.start + Frames{4000});
+  CHECK(split.pieces.size() == picked.pieces.size() + 1);
+}
+
 TEST_CASE("By its key the menu opens of what is in hand, where that is") {
   const TemporaryFolder temporary;
   MenuRig rig(makePhrases(temporary));

@@ -109,7 +109,7 @@ class MainWindow : public QMainWindow {
   void makeTakeActions();
   void makeCompositeActions();
   void makeCompositeMenu();
-  void splitHere();
+  void splitAt(Frames at);
   void mergeInHand();
   void slipHere(double seconds);
   void takeRiskiest();
@@ -146,7 +146,7 @@ class MainWindow : public QMainWindow {
   void showStripMenu(const SongStrip::Place& place, QPoint at);
   void fillRulerMenu(QMenu& menu, Frames at, Frames reach);
   void fillPunchMenu(QMenu& menu, Frames at);
-  void addCellNote(QMenu& menu, Frames at);
+  void addCellNote(QMenu& menu, const Phrase* phrase);
   void goToPhrase(const Phrase& phrase);
   void stepPhrase(int direction);
   void fillStepMenu(QMenu& menu);

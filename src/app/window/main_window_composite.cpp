@@ -12,10 +12,10 @@
 namespace yewdrift::app {
 
 void MainWindow::makeCompositeActions() {
-  do_.split =
-      ruled(action(tr("Split at the playhead"), QKeySequence(Qt::SHIFT | Qt::Key_C),
-                   tr("A boundary here: another take can be picked from here on"), [this] { splitHere(); }),
-            Deed::EditComposite);
+  do_.split = ruled(action(tr("Split at the playhead"), QKeySequence(Qt::SHIFT | Qt::Key_C),
+                           tr("A boundary here: another take can be picked from here on"),
+                           [this] { splitAt(studio_->transport().state().position); }),
+                    Deed::EditComposite);
   do_.merge = ruled(action(tr("Merge at the join in hand"), QKeySequence(Qt::SHIFT | Qt::Key_K),
                            tr("The boundary goes: what plays before it plays on"), [this] { mergeInHand(); }),
                     Deed::EditJoin);
@@ -157,10 +157,9 @@ void MainWindow::makeRough(bool anew) {
   studio_->rough().make(anew);
 }
 
-void MainWindow::splitHere() {
+void MainWindow::splitAt(Frames at) {
   const Track* const track = studio_->inHand().track();
   if (!track) return;
-  const Frames at = studio_->transport().state().position;
   const TrackId id = track->id;
   if (!studio_->desk().apply(tr("Split the composite"),
                              [=](const Session& s) { return splitPiece(s, id, at); }))

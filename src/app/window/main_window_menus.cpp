@@ -83,10 +83,9 @@ void MainWindow::showStripMenu(const SongStrip::Place& place, QPoint at) {
 }
 
 /// A word on the take in that phrase.
-void MainWindow::addCellNote(QMenu& menu, Frames at) {
+void MainWindow::addCellNote(QMenu& menu, const Phrase* phrase) {
   InHand& inHand = studio_->inHand();
   const auto heard = inHand.heardLane();
-  const Phrase* const phrase = phraseAt(inHand.phrases(), at);
   if (!heard || !phrase) return;
   menu.addAction(tr("Note on it in this phrase…"), this,
                  [this, id = inHand.trackId(), lane = *heard, of = *phrase] {
@@ -148,6 +147,9 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
   using Part = LanesGeometry::Part;
   const Track* track = studio_->inHand().track();
   if (!track) return;
+  // A head lies at no place in the song: what is done there is done in the phrase in hand.
+  const bool head = where.part == Part::Hint || where.part == Part::LaneName || where.part == Part::RowEdge ||
+                    where.part == Part::CompositeName;
   QMenu menu(this);
   switch (where.part) {
     case Part::Hint:
@@ -164,11 +166,12 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
       if (!track->lane(*where.lane) || track->lane(*where.lane)->setAside) return;
       // What is done then is done with that take, in that phrase; unless something there is selected.
       studio_->inHand().hear(*where.lane);
-      if (const auto selected = studio_->inHand().selection(); !selected || !selected->contains(where.at))
+      if (const auto selected = studio_->inHand().selection();
+          !head && (!selected || !selected->contains(where.at)))
         if (const Phrase* phrase = phraseAt(studio_->inHand().phrases(), where.at))
           studio_->inHand().takePhrase(Phrase(*phrase));
       menu.addActions({do_.pick, do_.pickWhole, do_.rateUp, do_.rateDown});
-      addCellNote(menu, where.at);
+      addCellNote(menu, head ? studio_->inHand().phrase() : phraseAt(studio_->inHand().phrases(), where.at));
       menu.addAction(do_.markTake);
       menu.addSeparator();
       menu.addActions({do_.takeUp, do_.takeDown, do_.nudgeEarlier, do_.nudgeLater, do_.nudgeBy});
@@ -176,7 +179,7 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
       menu.addActions({do_.muteTake, do_.cutTake, do_.giveBack, do_.asideTake, do_.removeTake, do_.lineUp});
       menu.addSeparator();
       addPictures(*menu.addMenu(tr("The lane shows")), track->id, *track->lane(*where.lane));
-      addMarksNear(menu, track->id, *track->lane(*where.lane), where.at);
+      if (!head) addMarksNear(menu, track->id, *track->lane(*where.lane), where.at);
       menu.addSeparator();
       menu.addAction(tr("Name, note, gain, pitch"), this, [this] { showBench(TakePage); });
       break;
@@ -205,10 +208,11 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
     case Part::FadeIn:
     case Part::FadeOut:
       menu.addActions({do_.hearComposite, do_.pick, do_.pickSilence});
-      menu.addAction(tr("Split here"), this, [this, at = where.at, id = track->id] {
-        studio_->desk().apply(tr("Split the composite"),
-                              [=](const Session& s) { return splitPiece(s, id, at); });
-      });
+      if (head)
+        menu.addAction(do_.split);
+      else
+        menu.addAction(tr("Split here"), this, [this, at = where.at] { splitAt(at); })
+            ->setEnabled(do_.split->isEnabled());
       menu.addActions({do_.fadeIn, do_.fadeOut});
       menu.addActions({do_.keepComposite, do_.nextComposite});
       fillComposites(*menu.addMenu(tr("Composites of this track")));
