@@ -8,6 +8,7 @@
 
 #include "core/analysis/analysis_jobs.h"
 #include "core/analysis/track_phrases.h"
+#include "core/edit/edit.h"
 #include "core/edit/edit_pieces.h"
 #include "core/edit/edit_takes.h"
 #include "support.h"
@@ -160,6 +161,44 @@ TEST_CASE("What a piece plays together with others is as loud as all of it, wher
   CHECK(takes.of(takes.match({{125000}, {200000}}, true), 3) == Approx(0.0).margin(0.1));
 }
 
+TEST_CASE("The microphones of a set count by their gains: what is mixed in softly says little") {
+  const auto asSet = [](Session session, double near, double room) {
+    Track track = *session.tracks.front();
+    const std::vector<Shared<Lane>> files = track.lanes;
+    track.microphones = {{"Near", 0, 1, {near}, {}}, {"Room", 1, 1, {room}, {}}};
+    track.lanes.clear();
+    for (const std::size_t first : {0U, 2U}) {
+      Lane lane = *files[first];
+      lane.clips[0].channels.push_back(files[first + 1]->clips[0].channels[0]);
+      track.lanes.push_back(lane);
+    }
+    session.tracks.front() = track;
+    return session;
+  };
+  // As loud in the one microphone as the other take is in the other.
+  Matched takes({tone(-20.0), tone(-50.0), tone(-50.0), tone(-20.0)});
+  const Session apart = takes.session;
+  const auto first = [&](double near, double room) {
+    takes.session = asSet(apart, near, room);
+    const LevelMatching matching = takes.match();
+    CHECK(matching.composite.value == Approx(0.0).margin(0.1));  // of three the middle, and the newest take
+    CHECK(takes.of(matching, 3) == Approx(0.0).margin(0.1));
+    return takes.of(matching, 1);
+  };
+  CHECK(first(0.0, 0.0) == Approx(0.0).margin(0.1));
+  CHECK(first(0.0, -10.0) == Approx(-10.0).margin(0.1));
+  CHECK(first(-10.0, 0.0) == Approx(10.0).margin(0.1));
+  CHECK(first(-10.0, -10.0) == Approx(0.0).margin(0.1));
+
+  // Both microphones together would pass full scale, where each has room.
+  Matched hot({tone(-8.0), tone(-8.0), tone(-2.0), tone(-2.0)});
+  hot.session = asSet(hot.session, 0.0, 0.0);
+  const LevelMatching matching = hot.match();
+  const double room = 8.0 - 20.0 * std::log10(2.0);
+  CHECK(hot.of(matching, 1) == Approx(room).margin(0.1));
+  CHECK(hot.of(matching, 3) == Approx(room - 6.0).margin(0.1));
+}
+
 TEST_CASE("Matched again after whatever was changed, it is as if it were for the first time") {
   Matched takes({tone(-30.0), tone(-26.0), tone(-20.0), tone(-24.0)});
   Session& session = takes.session;
@@ -192,6 +231,9 @@ TEST_CASE("Matched again after whatever was changed, it is as if it were for the
   says(whole, true);
   says(whole, false);
   session = pick(session, id, whole, LaneNumber{1});
+  says(whole, false);
+  // So loud that nothing can be turned up.
+  session = setMicrophones(session, id, {{"Viola", 0, 1, {30.0}, {}}});
   says(whole, false);
   session = setLaneAside(session, id, {4}, true);
   says(whole, false);

@@ -34,7 +34,8 @@ std::vector<LevelStep> levelsOfComposite(const Session& session, const Track& tr
     const auto add = [&](LaneNumber number) {
       const Lane* const lane = track.lane(number);
       if (lane && !lane->muted)
-        addTogether(sounding, levelsIn(*lane, part.shifted(-piece.slip), find, turned));
+        addTogether(sounding,
+                    mixedLevelsIn(*lane, part.shifted(-piece.slip), find, track.microphones, turned));
     };
     add(*piece.lane);
     for (const LaneNumber with : piece.overdubs) add(with);
@@ -56,7 +57,8 @@ Loudness LevelMatcher::loudnessIn(const Shared<Lane>& lane, const FindAnalysis& 
   const bool measured = isAnalysed(*lane, span_, find);
   if (known != known_.end() && measured) return known->loudness;
   const GainAt ridden = [this](Frames at) { return factorAt(ridden_, at); };
-  const Loudness loudness = loudnessOf(levelsIn(*lane, span_, find, ridden_.empty() ? GainAt{} : ridden));
+  const Loudness loudness =
+      loudnessOf(mixedLevelsIn(*lane, span_, find, microphones_, ridden_.empty() ? GainAt{} : ridden));
   if (measured) known_.push_back({lane, loudness});
   return loudness;
 }
@@ -65,8 +67,9 @@ LevelMatching LevelMatcher::match(const Session& session, const Track& track, Sp
                                   const FindAnalysis& find, bool compositeStays) {
   // In the composite's place a take is heard with the line that rides the composite.
   const LevelLine ridden = compositeStays ? track.composite.level : LevelLine{};
-  if (!(span == span_ && ridden == ridden_)) known_.clear();
+  if (!(span == span_ && ridden == ridden_ && track.microphones == microphones_)) known_.clear();
   span_ = span;
+  microphones_ = track.microphones;
   ridden_ = ridden;
   std::erase_if(known_, [&](const Known& each) {
     return std::none_of(track.lanes.begin(), track.lanes.end(),

@@ -15,8 +15,9 @@ struct LevelMatching {
   bool operator==(const LevelMatching&) const = default;
 };
 
-/// Of the track's takes and its composite in [span), by loudness after ITU-R BS.1770; none is turned up so
-/// far that it would pass full scale behind the track's gain. `compositeStays`: the others are turned to it.
+/// Of the track's takes and its composite in [span), by loudness after ITU-R BS.1770, their microphones mixed
+/// by their gains; none is turned up so far that it would pass full scale behind the track's gain.
+/// `compositeStays`: the others are turned to it.
 LevelMatching matchLevels(const Session& session, const Track& track, Span span, const FindAnalysis& find,
                           bool compositeStays);
 
@@ -35,6 +36,7 @@ class LevelMatcher {
   };
   std::vector<Known> known_;
   Span span_;
+  std::vector<Microphone> microphones_;
   LevelLine ridden_;  // by which all takes are turned as they are heard
 };
 

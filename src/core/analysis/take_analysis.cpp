@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <limits>
+#include <map>
 #include <set>
 
 #include "core/session/resolved_composite.h"
@@ -19,18 +20,45 @@ void forEachAudible(const Lane& lane, Span span, Each each) {
     if (const Span part = clip.window.intersect(span); !part.empty()) each(clip, part);
 }
 
-/// The files of a clip, each once.
-std::set<int> filesOf(const Clip& clip) {
-  std::set<int> files;
-  for (const ChannelSource& source : clip.channels) files.insert(source.file);
+/// How a file's levels go into those of a clip.
+struct Share {
+  float power = 1.0F;  // of its mean squares
+  float peak = 1.0F;
+  bool mixed = false;  // peaks add up, else the largest counts
+};
+
+/// The files of a clip, each once, as it is captured.
+std::map<int, Share> filesOf(const Clip& clip) {
+  std::map<int, Share> files;
+  for (const ChannelSource& source : clip.channels) files[source.file] = {};
+  return files;
+}
+
+/// The same as its microphones are mixed. Of a file that holds several their loudness is taken for equal.
+std::map<int, Share> filesOf(const Clip& clip, const std::vector<Microphone>& microphones) {
+  std::map<int, Share> files;
+  std::map<int, int> channels;
+  std::size_t channel = 0;
+  for (const Microphone& microphone : microphones) {
+    const float gain = factorOf(microphone.gain);
+    std::set<int> here;
+    for (int i = 0; i < microphone.channels && channel < clip.channels.size(); ++i, ++channel) {
+      const int file = clip.channels[channel].file;
+      Share& share = files.try_emplace(file, Share{0.0F, 0.0F, true}).first->second;
+      share.power += gain * gain;
+      ++channels[file];
+      if (here.insert(file).second) share.peak += gain;
+    }
+  }
+  for (auto& [file, share] : files) share.power /= static_cast<float>(channels[file]);
   return files;
 }
 
 /// Adds the steps of a file in [from, to) of it to `steps`, from `first` on; `gainAt` is asked for the middle
 /// of each, in frames of the file.
 template <typename Gain>
-void addLevels(const FileAnalysis& analysis, Frames from, Frames to, Gain gainAt, std::size_t first,
-               std::vector<LevelStep>& steps) {
+void addLevels(const FileAnalysis& analysis, const Share& share, Frames from, Frames to, Gain gainAt,
+               std::size_t first, std::vector<LevelStep>& steps) {
   const std::int64_t step = analysis.levelStep.count;
   if (step <= 0) return;
   const std::int64_t begin = (from.count + step / 2) / step;
@@ -44,12 +72,31 @@ void addLevels(const FileAnalysis& analysis, Frames from, Frames to, Gain gainAt
     const LevelStep& level = analysis.levels[static_cast<std::size_t>(i)];
     LevelStep& sum = steps[place];
     const float gain = gainAt(Frames{i * step + step / 2});
-    sum.weighted += level.weighted * gain * gain;
-    sum.square = std::max(sum.square, level.square * gain * gain);
-    sum.peak = std::max(sum.peak, level.peak * gain);
+    const float peak = level.peak * gain * share.peak;
+    sum.weighted += level.weighted * gain * gain * share.power;
+    sum.square = std::max(sum.square, level.square * gain * gain * share.power);
+    sum.peak = share.mixed ? sum.peak + peak : std::max(sum.peak, peak);
     sum.overs = static_cast<std::uint16_t>(sum.overs + level.overs);
     sum.clicks = static_cast<std::uint16_t>(sum.clicks + level.clicks);
   }
+}
+
+template <typename Files>
+std::vector<LevelStep> levelsOf(const Lane& lane, Span span, const FindAnalysis& find, const GainAt& turned,
+                                Files filesOfClip) {
+  std::vector<LevelStep> steps;
+  const float gain = factorOf(lane.gain);
+  forEachAudible(lane, span, [&](const Clip& clip, Span part) {
+    const auto gainAt = [&](Frames inFile) {
+      const Frames at = clip.origin + inFile;
+      return gain * factorAt(lane.level, at) * (turned ? turned(at) : 1.0F);
+    };
+    const std::size_t first = steps.size();
+    for (const auto& [file, share] : filesOfClip(clip))
+      if (const FileAnalysis* analysis = find(file))
+        addLevels(*analysis, share, part.start - clip.origin, part.end - clip.origin, gainAt, first, steps);
+  });
+  return steps;
 }
 
 }  // namespace
@@ -88,19 +135,12 @@ float factorAt(const LevelLine& line, Frames at) {
 }
 
 std::vector<LevelStep> levelsIn(const Lane& lane, Span span, const FindAnalysis& find, const GainAt& turned) {
-  std::vector<LevelStep> steps;
-  const float gain = factorOf(lane.gain);
-  forEachAudible(lane, span, [&](const Clip& clip, Span part) {
-    const auto gainAt = [&](Frames inFile) {
-      const Frames at = clip.origin + inFile;
-      return gain * factorAt(lane.level, at) * (turned ? turned(at) : 1.0F);
-    };
-    const std::size_t first = steps.size();
-    for (const int file : filesOf(clip))
-      if (const FileAnalysis* analysis = find(file))
-        addLevels(*analysis, part.start - clip.origin, part.end - clip.origin, gainAt, first, steps);
-  });
-  return steps;
+  return levelsOf(lane, span, find, turned, [](const Clip& clip) { return filesOf(clip); });
+}
+
+std::vector<LevelStep> mixedLevelsIn(const Lane& lane, Span span, const FindAnalysis& find,
+                                     const std::vector<Microphone>& microphones, const GainAt& turned) {
+  return levelsOf(lane, span, find, turned, [&](const Clip& clip) { return filesOf(clip, microphones); });
 }
 
 std::optional<double> captureLevelIn(const Lane& lane, Span span, const FindAnalysis& find) {
@@ -108,11 +148,11 @@ std::optional<double> captureLevelIn(const Lane& lane, Span span, const FindAnal
   for (const Clip& clip : lane.clips) {
     if (span.start < clip.extent().start || span.end > clip.extent().end) continue;
     std::vector<LevelStep> steps;
-    for (const int file : filesOf(clip))
+    for (const auto& [file, share] : filesOf(clip))
       if (const FileAnalysis* analysis = find(file))
         addLevels(
-            *analysis, span.start - clip.origin, span.end - clip.origin, [gain](Frames) { return gain; }, 0,
-            steps);
+            *analysis, share, span.start - clip.origin, span.end - clip.origin,
+            [gain](Frames) { return gain; }, 0, steps);
     if (steps.empty()) return std::nullopt;
     double sum = 0.0;
     for (const LevelStep& step : steps) sum += step.square;
@@ -135,7 +175,7 @@ std::optional<BandLevels> spectrumAt(const Lane& lane, Frames at, const FindAnal
 bool isAnalysed(const Lane& lane, Span span, const FindAnalysis& find) {
   bool all = true;
   forEachAudible(lane, span, [&](const Clip& clip, Span) {
-    for (const int file : filesOf(clip)) all = all && find(file) != nullptr;
+    for (const auto& [file, share] : filesOf(clip)) all = all && find(file) != nullptr;
   });
   return all;
 }

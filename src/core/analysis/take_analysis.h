@@ -28,6 +28,9 @@ float factorAt(const LevelLine& line, Frames at);
 /// and the line that rides its level. To ten milliseconds.
 std::vector<LevelStep> levelsIn(const Lane& lane, Span span, const FindAnalysis& find,
                                 const GainAt& turned = {});
+/// The same as those microphones of its track are mixed: each by its gain, and peaks at the worst add up.
+std::vector<LevelStep> mixedLevelsIn(const Lane& lane, Span span, const FindAnalysis& find,
+                                     const std::vector<Microphone>& microphones, const GainAt& turned = {});
 /// The level of what was captured, heard or not, in [span), in dB; none where there is nothing.
 std::optional<double> captureLevelIn(const Lane& lane, Span span, const FindAnalysis& find);
 /// The spectrum of its first file around a session frame; none where it is silent, or not known.
