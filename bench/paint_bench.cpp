@@ -84,6 +84,39 @@ void paintSixtyFourLanes(benchmark::State& state) {
 }
 BENCHMARK(paintSixtyFourLanes)->Unit(benchmark::kMillisecond)->Iterations(400)->Arg(0)->Arg(1);
 
+/// So close that the samples themselves are drawn: as many milliseconds over the width, all lanes in sight
+/// that can be, every screen scrolled by a tenth.
+void paintSixtyFourLanesClose(benchmark::State& state) {
+  const auto window = windowOn({"close", 1, 64, 600.0, 100, false});
+  waitForPeaks(*window);
+  addPhrases(*window);
+  window->lanes().setFitsAll(true);
+  const Frames width{48 * state.range(0)};
+  Frames from{480000};
+  QImage picture(window->lanes().viewport()->size(), QImage::Format_ARGB32_Premultiplied);
+  std::vector<double> milliseconds;
+  for (auto unused : state) {
+    from += Frames{width.count / 10};
+    QElapsedTimer timer;
+    timer.start();
+    window->lanes().showSpan({from, from + width});
+    window->lanes().viewport()->render(&picture);
+    milliseconds.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
+    // What was read meanwhile comes in, as between a hand's moves.
+    QElapsedTimer rest;
+    for (rest.start(); rest.elapsed() < 16;) QApplication::processEvents(QEventLoop::AllEvents, 4);
+  }
+  std::sort(milliseconds.begin(), milliseconds.end());
+  state.counters["p95_ms"] = milliseconds[milliseconds.size() * 95 / 100];
+  state.counters["median_ms"] = milliseconds[milliseconds.size() / 2];
+}
+BENCHMARK(paintSixtyFourLanesClose)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(100)
+    ->Arg(4)
+    ->Arg(20)
+    ->Arg(500);
+
 void openFiveHundredTakes(benchmark::State& state) {
   const BigSession what{"open", 10, 50, 300.0, 20, false};
   waitForPeaks(*windowOn(what));

@@ -368,6 +368,17 @@ TEST_CASE("A take is lined up: what was found and how sure it is is told before 
   reference->setCurrentIndex(0);
   emit reference->activated(0);
   REQUIRE(rig.waitFor([&] { return takeIt->isEnabled(); }));
+  // Nudged meanwhile it is looked for anew, and what was found before is not taken.
+  REQUIRE(rig.studio().desk().apply(
+      "Nudge", [&](const Session& s) { return nudgeLane(s, s.tracks.front()->id, {4}, {120}); }));
+  CHECK_FALSE(takeIt->isEnabled());
+  REQUIRE(rig.waitFor([&] { return takeIt->isEnabled(); }));
+  CHECK(found->text().contains("420"));
+  // What changes elsewhere asks nothing.
+  REQUIRE(rig.studio().desk().apply("Rename", [&](const Session& s) {
+    return changeLane(s, s.tracks.front()->id, {2}, {.name = "other"});
+  }));
+  CHECK(takeIt->isEnabled());
   QTest::mouseClick(takeIt, Qt::LeftButton);
   CHECK(rig.lane(4).clips.front().origin == Frames{0});
   CHECK(rig.studio().desk().history().undoLabel() == "Line up lane 4");

@@ -4,6 +4,7 @@
 // by mouse alone.
 #include <catch2/catch.hpp>
 
+#include "core/edit/edit.h"
 #include "ui/round_rig.h"
 
 using namespace yewdrift;
@@ -406,4 +407,39 @@ TEST_CASE("The table of takes shows what is measured, sorts by it, and takes rat
   table.item(0, TakesBench::Rated)->setText("");
   rig.turn();
   CHECK(rig.rating(2, 0) == 0);
+}
+
+TEST_CASE("What is said to be picked by the key is what the key picks") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  const auto advice = [&] { return rig.named<QLabel>("What can be done next")->text(); };
+  const auto pickedIn = [&](Frames at) {
+    return rig.studio().inHand().composite(rig.track()).pieceAt(at)->picked;
+  };
+  rig.showPage(MainWindow::RecordPage);
+  REQUIRE(rig.studio().desk().apply("Loop", [](const Session& s) { return setLoop(s, std::nullopt); }));
+  rig.studio().inHand().hear(LaneNumber{1});
+  rig.turn();
+  CHECK_FALSE(advice().contains("<b>F</b>"));
+  CHECK(advice().contains("click in a phrase"));
+  rig.press(Qt::Key_F);
+  for (const Phrase& phrase : rig.phrases()) CHECK_FALSE(pickedIn(phrase.span.start));
+
+  REQUIRE(rig.studio().desk().apply("Loop", [&](const Session& s) {
+    return setLoop(s, Span{{200000}, {240000}});
+  }));
+  rig.turn();
+  CHECK(advice().contains("<b>F</b> to pick the take you hear over the loop"));
+  rig.studio().inHand().select(Span{{100000}, {110000}});
+  rig.turn();
+  CHECK(advice().contains("<b>F</b> to pick the take you hear over the selection"));
+  rig.studio().inHand().takePhrase(rig.phrases()[2]);
+  rig.turn();
+  CHECK(advice().contains("<b>F</b> to pick the take you hear in this phrase"));
+  rig.press(Qt::Key_F);
+  CHECK(pickedIn(rig.phrases()[2].span.start));
+  CHECK_FALSE(pickedIn({100000}));
+  CHECK_FALSE(pickedIn({220000}));
+  // There is a join to be looked at now.
+  CHECK(advice().contains("next join"));
 }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/bench/record_bench.h"
 
+#include <algorithm>
 #include <filesystem>
 
 #include "app/look/theme.h"
@@ -45,6 +46,7 @@ RecordBench::RecordBench(SessionDesk& desk, InHand& inHand, Transport& transport
   sentence_->setFont(scaledFont(1.3));
   advice_ = new QLabel;
   advice_->setWordWrap(true);
+  advice_->setAccessibleName(tr("What can be done next"));
   advice_->setTextFormat(Qt::RichText);
   column->addWidget(heading_);
   column->addWidget(sentence_);
@@ -100,15 +102,29 @@ QString RecordBench::advice() const {
     return tr("<b>[Shift+N]</b> records. Nothing is ever recorded over: each pass becomes a lane.");
   if (track->lanes.size() < 2)
     return tr("<b>[Space]</b> plays. Record another pass to have something to compare.");
-  const bool joins = !inHand_.composite(*track).joins.empty();
+  const ResolvedComposite& composite = inHand_.composite(*track);
+  // Joins between what nobody picked are nothing to be judged yet.
+  const bool joins = !composite.joins.empty() && std::any_of(composite.pieces.begin(), composite.pieces.end(),
+                                                             [](const Piece& piece) { return piece.picked; });
   if (!inHand_.heardLane() && !joins)
     return tr(
         "Record a pass with <b>[Shift+N]</b>, or hear what is there: <b>[Space]</b> plays, <b>[E]</b> and "
         "<b>[D]</b> step through the takes while it plays.");
-  if (!joins)
-    return tr(
-        "Drag over a lane to pick that stretch for the composite, or press <b>[F]</b> to pick the take you "
-        "hear over the loop.");
+  if (!joins) {
+    if (inHand_.phrase())
+      return tr(
+          "Drag over a lane to pick that stretch for the composite, or press <b>[F]</b> to pick the take you "
+          "hear in this phrase.");
+    if (inHand_.selection())
+      return tr(
+          "Drag over a lane to pick that stretch for the composite, or press <b>[F]</b> to pick the take you "
+          "hear over the selection.");
+    if (desk_.session().loop)
+      return tr(
+          "Drag over a lane to pick that stretch for the composite, or press <b>[F]</b> to pick the take you "
+          "hear over the loop.");
+    return tr("Drag over a lane to pick that stretch for the composite, or click in a phrase.");
+  }
   return tr(
       "<b>[J]</b> puts the next join under the magnifier, <b>[K]</b> loops around it. <b>[Ctrl+Shift+F]</b> "
       "flattens when you are content.");

@@ -10,6 +10,7 @@ namespace yewdrift::app {
 
 LineUpDesk::LineUpDesk(SessionDesk& desk, InHand& inHand) : desk_(desk), inHand_(inHand) {
   pool_.setMaxThreadCount(1);
+  connect(&desk, &SessionDesk::changed, this, &LineUpDesk::lookAgainIfChanged);
 }
 
 LineUpDesk::~LineUpDesk() {
@@ -17,19 +18,25 @@ LineUpDesk::~LineUpDesk() {
 }
 
 void LineUpDesk::look(LaneNumber take, std::optional<LaneNumber> reference) {
+  const TrackId id = inHand_.trackId();
+  ask({id, take, reference, inHand_.selection(), lanesOf(id, take, reference)});
+}
+
+void LineUpDesk::ask(Question question) {
   looking_ = true;
   proposal_.reset();
+  question_ = std::move(question);
   const int asked = ++asked_;
-  pool_.start([this, asked, session = desk_.session(), id = inHand_.trackId(), take, reference,
-               span = inHand_.selection()] {
-    Proposal made{id, take, reference, {}, {}};
+  pool_.start([this, asked, session = desk_.session(), of = *question_] {
+    Proposal made{of.track, of.take, of.reference, {}, {}};
     try {
-      const Track& track = requireTrack(session, id);
+      const Track& track = requireTrack(session, of.track);
+      const Lane& take = requireLane(track, of.take);
       const Frames within = framesFromSeconds(0.5, session.rate);
       FileSampleSource source(desk_.disk(), *session.pool);
-      made.found = reference ? lineUpTakes(session, track, requireLane(track, take),
-                                           requireLane(track, *reference), span, within, source)
-                             : lineUpToGrid(session, track, requireLane(track, take), span, within, source);
+      made.found = of.reference ? lineUpTakes(session, track, take, requireLane(track, *of.reference),
+                                              of.span, within, source)
+                                : lineUpToGrid(session, track, take, of.span, within, source);
     } catch (const std::exception& e) {
       made.problem = spoken(e);
     }
@@ -41,6 +48,24 @@ void LineUpDesk::look(LaneNumber take, std::optional<LaneNumber> reference) {
     });
   });
   emit changed();
+}
+
+std::vector<Shared<Lane>> LineUpDesk::lanesOf(TrackId id, LaneNumber take,
+                                              std::optional<LaneNumber> reference) const {
+  std::vector<Shared<Lane>> lanes;
+  const Track* const track = desk_.session().track(id);
+  if (!track) return lanes;
+  for (const LaneNumber number : {take, reference.value_or(take)})
+    for (const Shared<Lane>& lane : track->lanes)
+      if (lane->number == number) lanes.push_back(lane);
+  return lanes;
+}
+
+void LineUpDesk::lookAgainIfChanged() {
+  if (!question_) return;
+  Question now = *question_;
+  now.lanes = lanesOf(now.track, now.take, now.reference);
+  if (now.lanes != question_->lanes) ask(std::move(now));
 }
 
 QString LineUpDesk::words() const {
@@ -78,6 +103,7 @@ void LineUpDesk::forget() {
   ++asked_;
   looking_ = false;
   proposal_.reset();
+  question_.reset();
   emit changed();
 }
 

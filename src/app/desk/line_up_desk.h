@@ -4,6 +4,7 @@
 #include <QObject>
 #include <QThreadPool>
 #include <optional>
+#include <vector>
 
 #include "app/desk/in_hand.h"
 #include "core/analysis/line_up_takes.h"
@@ -26,7 +27,7 @@ class LineUpDesk : public QObject {
     QString problem;  // in place of it
   };
   /// Against another take of the track in hand, or the grid; over the selection, else all of it. The last
-  /// question counts.
+  /// question counts. Where one of the two changes meanwhile, or is moved, it is asked anew.
   void look(LaneNumber take, std::optional<LaneNumber> reference);
   [[nodiscard]] bool looking() const { return looking_; }
   [[nodiscard]] const std::optional<Proposal>& proposal() const { return proposal_; }
@@ -40,11 +41,25 @@ class LineUpDesk : public QObject {
   void changed();
 
  private:
+  struct Question {
+    TrackId track;
+    LaneNumber take;
+    std::optional<LaneNumber> reference;
+    std::optional<Span> span;
+    std::vector<Shared<Lane>> lanes;  // the take and what it is compared with, as they were
+  };
+  void ask(Question question);
+  void lookAgainIfChanged();
+  /// The take and what it is compared with, as they are; empty where one of them is gone.
+  [[nodiscard]] std::vector<Shared<Lane>> lanesOf(TrackId id, LaneNumber take,
+                                                  std::optional<LaneNumber> reference) const;
+
   SessionDesk& desk_;
   InHand& inHand_;
   bool looking_ = false;
   int asked_ = 0;
   std::optional<Proposal> proposal_;
+  std::optional<Question> question_;
   QThreadPool pool_;  // last: its work tells the others
 };
 
