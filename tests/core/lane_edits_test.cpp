@@ -167,6 +167,9 @@ TEST_CASE("A punch-in where a punch ends, and an out where one begins, are punch
   CHECK(punchOutAt(session, {500}).punches[1] == Punch{Frames{200}, Frames{500}});
   CHECK(punchInAt(session, {50}).punches[0] == Punch{Frames{50}, Frames{100}});
   CHECK(punchOutAt(session, {900}).punches[2] == Punch{Frames{700}, Frames{900}});
+  // Right where one begins, or ends, there is one already.
+  CHECK_THROWS_WITH(punchInAt(session, {600}), Catch::Contains("overlap"));
+  CHECK_THROWS_WITH(punchOutAt(session, {200}), Catch::Contains("overlap"));
   CHECK_THROWS_AS(punchInAt(session, {-1}), Error);
   CHECK_THROWS_AS(punchOutAt(session, maximumPosition + Frames{1}), Error);
 }

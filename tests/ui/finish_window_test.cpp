@@ -193,7 +193,7 @@ TEST_CASE("Each piece has a line of its own that rides its level, dragged on the
   rig.turn();
   rig.press(Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);
   CHECK(rig.lanes().rides() == LanesView::Rides::Pieces);
-  const QRect row = rig.lanes().compositeRect();
+  const QRect row = rig.lanes().geometry().compositeWaveRect();
   const int middle = LanesGeometry::levelY(row, {});
   const QPoint at(rig.lanes().xOf(Frames{220000}), middle);
   rig.drag(rig.lanes().viewport(), at, at + QPoint(0, 12));

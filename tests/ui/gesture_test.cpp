@@ -195,7 +195,8 @@ TEST_CASE(
   CHECK(view.hit(on(40300, -20.0)).point == Frames{40000});
   CHECK(view.hit(on(60000, -20.0)).part == Part::Lane);
   const LevelLine composite{{{30000}, {0.0}}};
-  const QRect below = view.compositeRect();
+  const QRect below = view.compositeWaveRect();
+  CHECK(below.top() >= view.compositeRect().top() + 20);  // the names of the pieces are not crossed out
   const QPoint there(view.xOf({30000}), static_cast<int>(LanesGeometry::levelY(below, {0.0})));
   CHECK(view.hit(there).part == Part::Composite);
   view.compositeLevel = &composite;
@@ -308,19 +309,12 @@ TEST_CASE("An answer shows at once, what is urgent stays until it is seen, what 
 }
 
 TEST_CASE("For everything that cannot be done there is a sentence that says why, the nearest reason first") {
-  const auto all = {Deed::Play,      Deed::Record,      Deed::GoElsewhere,
-                    Deed::StepTrack, Deed::Loop,        Deed::AutoPunch,
-                    Deed::Undo,      Deed::Redo,        Deed::HearTake,
-                    Deed::Pick,      Deed::PickSilence, Deed::StepJoin,
-                    Deed::HearJoin,  Deed::Arm,         Deed::Flatten,
-                    Deed::Import,    Deed::NewTrack,    Deed::Punch,
-                    Deed::BackUp,    Deed::Claim,       Deed::BackUpFromStandstill,
-                    Deed::Discard,   Deed::Marker,      Deed::LoopFromSelection,
-                    Deed::LoopAir,   Deed::PunchHere,   Deed::PunchFromSelection,
-                    Deed::PullEdge};
+  std::vector<Deed> all;
+  for (int deed = 0; deed <= static_cast<int>(Deed::PullEdge); ++deed) all.push_back(static_cast<Deed>(deed));
   Situation everything;
   everything.rolling = everything.track = everything.takes = everything.heard = everything.joins = true;
   everything.joinInHand = everything.otherTracks = everything.selection = everything.loop = true;
+  everything.phrases = everything.phraseInHand = everything.micSet = true;
   everything.punches = everything.armed = everything.justRecorded = everything.undo = everything.redo = true;
   for (const Deed deed : all) CHECK(ActionRules::whyNot(deed, everything).isEmpty());
   Situation nothing;
@@ -367,6 +361,31 @@ TEST_CASE("For everything that cannot be done there is a sentence that says why,
   CHECK(why(Deed::GoElsewhere, [](S& s) { s.recording = true; }).contains("stop first"));
   CHECK(why(Deed::Claim, [](S& s) { s.recording = true; }).contains("it is a take"));
   CHECK(why(Deed::PullEdge, [](S& s) { s.heard = false; }).contains("Hear a take"));
+  CHECK(why(Deed::TakeApart, [](S& s) { s.micSet = false; }).contains("no mic set"));
+  CHECK(why(Deed::SpreadTakes, [](S& s) { s.takes = false; }).contains("no takes"));
+  CHECK(why(Deed::Rate, [](S& s) { s.phraseInHand = false; }).contains("No phrase is in hand"));
+  CHECK(why(Deed::Rate, [](S& s) { s.heard = false; }).contains("Hear a take"));
+  CHECK(why(Deed::StepPhrase, [](S& s) { s.phrases = false; }).contains("no phrases yet"));
+  CHECK(why(Deed::StepPhrase, [](S& s) { s.phrases = false, s.stepsOnGrid = true; }).isEmpty());
+  CHECK(why(Deed::HearPhrase, [](S& s) { s.phraseInHand = false; }).contains("No phrase is in hand"));
+  CHECK(why(Deed::HearCompared, [](S& s) { s.phraseInHand = s.selection = false; }).isEmpty());
+  CHECK(why(Deed::HearCompared, [](S& s) {
+          s.phraseInHand = s.selection = s.loop = false;
+        }).contains("nothing to go round"));
+  CHECK(why(Deed::CutTake, [](S& s) { s.selection = false; }).contains("Select a stretch"));
+  CHECK(why(Deed::ChangeTake, [](S& s) { s.selection = false; }).isEmpty());
+  CHECK(why(Deed::ChangeTake, [](S& s) { s.heard = false; }).contains("Hear a take"));
+  CHECK(why(Deed::PickWhole, [](S& s) { s.heard = false; }).contains("Hear a take"));
+  CHECK(why(Deed::PickWhole, [](S& s) { s.selection = s.loop = false; }).isEmpty());
+  CHECK(why(Deed::EditJoin, [](S& s) { s.joinInHand = false; }).contains("No join is in hand"));
+  CHECK(why(Deed::EditJoins, [](S& s) { s.joins = false; }).contains("no joins"));
+  for (const Deed deed :
+       {Deed::EditComposite, Deed::EditPhrases, Deed::ChangeTrack, Deed::SpreadTakes, Deed::TakeApart,
+        Deed::ChangeTake, Deed::CutTake, Deed::PickWhole, Deed::EditJoin, Deed::EditJoins, Deed::Flatten})
+    CHECK(why(deed, [](S& s) { s.recording = true; }).contains("stop first"));
+  // A word on what is heard, and a mark, are set down while it rolls.
+  CHECK(why(Deed::Rate, [](S& s) { s.recording = true; }).isEmpty());
+  CHECK(why(Deed::Mark, [](S& s) { s.recording = true; }).isEmpty());
   CHECK(why(Deed::Marker, [](S& s) { s.writable = false; }).contains("look at only"));
 }
 

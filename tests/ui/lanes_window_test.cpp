@@ -197,7 +197,7 @@ TEST_CASE("A level is ridden on the picture: points are made, moved, and dragged
   REQUIRE(rig.lane(2).level.size() == 1);
   CHECK(rig.lane(2).level[0].gain.value == Approx(6.0).margin(step));
   // Beside the line it is picked as ever.
-  const QRect composite = rig.lanes().compositeRect();
+  const QRect composite = rig.lanes().geometry().compositeWaveRect();
   CHECK(rig.lanes().geometry().hit({rig.lanes().xOf({200000}), row.bottom() - 4}).part ==
         LanesGeometry::Part::Lane);
   CHECK(rig.lanes().geometry().hit(point(composite, {200000}, 0.0)).part == LanesGeometry::Part::Composite);

@@ -113,7 +113,7 @@ TEST_CASE("Several takes are heard at once, by keys and by clicks with Ctrl") {
 
 TEST_CASE("Blind, nothing tells which take is which until one is picked; the choice stays with the phrase") {
   const TemporaryFolder temporary;
-  ListeningRig rig(makePhrases(temporary));
+  ListeningRig rig(makePhrases(temporary, {0.3F, 0.15F, 0.2F}));
   rig.press(Qt::Key_G);
   rig.press(Qt::Key_2);
   rig.press(Qt::Key_P);
@@ -122,6 +122,17 @@ TEST_CASE("Blind, nothing tells which take is which until one is picked; the cho
   CHECK(rig.listening().matches());
   const auto order = rig.shown();
   CHECK(std::is_permutation(order.begin(), order.end(), std::vector<LaneNumber>{{1}, {2}, {3}}.begin()));
+  // By how much each is turned to be equally loud would tell which is the soft one.
+  REQUIRE(rig.waitFor([&] { return !rig.listening().measuring(); }));
+  for (const auto& [lane, trim] : rig.present().trims) {
+    CHECK(rig.present().trims.size() == 3);
+    CHECK_FALSE(rig.listening().trimOf(lane));
+  }
+  CHECK_FALSE(rig.listening().trimOf(std::nullopt));
+  for (const Qt::Key key : {Qt::Key_C, Qt::Key_3, Qt::Key_1}) {
+    rig.press(key);
+    CHECK_FALSE(rig.headline().contains("dB"));
+  }
   // The second in the order shown, whichever it is.
   rig.press(Qt::Key_2);
   REQUIRE(rig.heard() == order[1]);
@@ -158,6 +169,11 @@ TEST_CASE("Blind, nothing tells which take is which until one is picked; the cho
   REQUIRE(cell);
   CHECK(cell->chosenBlind);
   CHECK(rig.headline().startsWith("B = "));
+  // Once it is known which they are, so is by how much they are turned.
+  rig.press(Qt::Key_I);
+  REQUIRE(rig.waitFor([&] { return !rig.listening().measuring(); }));
+  CHECK(rig.listening().trimOf(order[1]));
+  CHECK(rig.headline().contains("dB"));
   // Another choice, and it is that one's.
   REQUIRE(rig.studio().desk().apply("Again", [&](const Session& s) {
     return noteChosenBlind(s, s.tracks.front()->id, order[0], rig.phrases().at(index));

@@ -89,7 +89,7 @@ Listening ListeningDesk::present() const {
 }
 
 std::optional<Decibels> ListeningDesk::trimOf(std::optional<LaneNumber> lane) const {
-  if (!matches()) return std::nullopt;
+  if (!matches() || hidesNames()) return std::nullopt;
   if (!lane) return matching_.composite;
   const auto found = matching_.lanes.find(*lane);
   return found != matching_.lanes.end() ? std::optional(found->second) : std::nullopt;

@@ -47,7 +47,8 @@ class ListeningDesk : public QObject {
 
   /// All takes are equally loud: by choice, or as one listens blind.
   [[nodiscard]] bool matches() const { return options_.matched || hidesNames(); }
-  /// By how much a take, or the composite, is turned for that; none where it is as it is.
+  /// By how much a take, or the composite, is turned for that, as it is told; none where it is as it is, and
+  /// while names are hidden: who knows which take is the soft one would know it by that.
   [[nodiscard]] std::optional<Decibels> trimOf(std::optional<LaneNumber> lane) const;
   /// Some of them are not measured yet.
   [[nodiscard]] bool measuring() const { return matches() && !matching_.measured; }

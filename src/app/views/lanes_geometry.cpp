@@ -13,6 +13,7 @@ void LanesGeometry::fitTo(int lineHeight, int letterWidth) {
   phraseRowHeight = std::max(18, lineHeight);
   setAsideHeight = std::max(22, lineHeight + 2);
   leastRowHeight = std::max(36, lineHeight + 14);
+  pieceNameHeight = std::max(20, lineHeight + 2);
 }
 
 QRect LanesGeometry::rulerRect() const {
@@ -37,6 +38,10 @@ QRect LanesGeometry::compositeRect() const {
   const int height = folded ? std::max(least, size.height() - above - leastRowHeight - 6)
                             : std::clamp(size.height() / 4, least, std::max(100, least));
   return {0, size.height() - height, size.width(), height};
+}
+
+QRect LanesGeometry::compositeWaveRect() const {
+  return compositeRect().adjusted(0, pieceNameHeight, 0, 0);
 }
 
 QRect LanesGeometry::lanesArea() const {
@@ -146,9 +151,9 @@ void LanesGeometry::hitComposite(Hit& found, QPoint at) const {
       found.boundary = boundary;
     }
   if (found.part != Part::Composite) return;
-  if (compositeLevel) hitLevel(found, *compositeLevel, compositeRect(), at);
+  if (compositeLevel) hitLevel(found, *compositeLevel, compositeWaveRect(), at);
   const Piece* const piece = riddenPieces ? riddenPieces->pieceAt(found.at) : nullptr;
-  if (piece && piece->lane) hitLevel(found, piece->level, compositeRect(), at);
+  if (piece && piece->lane) hitLevel(found, piece->level, compositeWaveRect(), at);
 }
 
 /// The line is taken hold of anywhere on it, a point of it from somewhat farther.

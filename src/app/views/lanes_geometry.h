@@ -25,6 +25,7 @@ struct LanesGeometry {
   int phraseRowHeight = 18;
   int setAsideHeight = 22;
   int leastRowHeight = 36;
+  int pieceNameHeight = 20;  // on top of the composite: what its pieces are called
   /// The same for a font whose lines are so high and whose letters so wide, in pixels.
   void fitTo(int lineHeight, int letterWidth);
 
@@ -48,6 +49,8 @@ struct LanesGeometry {
   [[nodiscard]] QRect phraseRowRect() const;
   [[nodiscard]] QRect setAsideRect() const;  // of no height where nothing is
   [[nodiscard]] QRect compositeRect() const;
+  /// Its waves, and what rides their level: under the names of its pieces.
+  [[nodiscard]] QRect compositeWaveRect() const;
   /// What is between the line of passes set aside and the composite.
   [[nodiscard]] QRect lanesArea() const;
   [[nodiscard]] int rowHeight() const;

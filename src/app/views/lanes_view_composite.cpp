@@ -11,14 +11,6 @@
 #include "core/session/picked_parts.h"
 
 namespace yewdrift::app {
-namespace {
-
-/// Over the wave of a piece, for what it is called.
-double stripHeightOf(const QPainter& painter) {
-  return std::max(20, painter.fontMetrics().height() + 2);
-}
-
-}  // namespace
 
 void LanesView::drawComposite(QPainter& painter, const Track& track) {
   const QRect row = drawn_.compositeRect();
@@ -44,8 +36,8 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
   if (!other) drawEndFades(painter, box, track);
   if (other) drawDifferences(painter, box);
   if (inHand_.selection()) drawSelection(painter, box, *inHand_.selection());
-  if (rides_ == Rides::Composite) drawLevelLine(painter, row, track.composite.level);
-  if (rides_ == Rides::Pieces) drawPieceLevels(painter, row, composite);
+  if (rides_ == Rides::Composite) drawLevelLine(painter, drawn_.compositeWaveRect(), track.composite.level);
+  if (rides_ == Rides::Pieces) drawPieceLevels(painter, drawn_.compositeWaveRect(), composite);
   painter.restore();
 }
 
@@ -80,7 +72,7 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
   const double left = box.left() + scale_.x(piece.span.start);
   const double right = box.left() + scale_.x(piece.span.end);
   const QRectF body(left + 0.5, box.top(), right - left - 1, box.height());
-  const double stripHeight = stripHeightOf(painter);
+  const double stripHeight = drawn_.pieceNameHeight;
   const QRectF strip(body.left(), body.top(), body.width(), stripHeight);
   const QColor colour = piece.lane ? takeColour(track.colourOf(*piece.lane)) : theme().faintText;
   const auto paintGround = [&](double from, double to, bool picked) {
@@ -130,7 +122,7 @@ void LanesView::drawEndFades(QPainter& painter, const QRectF& box, const Track& 
   const LanesGeometry::EndFades& ends = *drawn_.endFades;
   QColor veil = theme().sunken;
   veil.setAlphaF(0.7F);
-  const QRectF wave = box.adjusted(0, stripHeightOf(painter), 0, 0);
+  const QRectF wave = box.adjusted(0, drawn_.pieceNameHeight, 0, 0);
   const auto draw = [&](const EndFade& fade, Frames silent, Frames grip) {
     const double from = box.left() + scale_.x(silent);
     const double to = box.left() + scale_.x(grip);

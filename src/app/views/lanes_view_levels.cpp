@@ -115,7 +115,7 @@ void LanesView::dragLevel(QPoint at, Frames now) {
   const Track* track = inHand_.track();
   if (!track || (pressed_.lane && !track->lane(*pressed_.lane))) return;
   const LanesGeometry shown = geometry();
-  QRect row = shown.compositeRect();
+  QRect row = shown.compositeWaveRect();
   for (std::size_t i = 0; i < shown.lanes.size(); ++i)
     if (shown.lanes[i]->number == pressed_.lane) row = shown.rowRect(static_cast<int>(i));
   constexpr int out = 24;

@@ -102,6 +102,11 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
                   tr("Select a stretch first: drag over the composite, or with Shift over a take."))});
     case Deed::ChangeTrack:
       return first({lookOnly, stopFirst, noTrack});
+    case Deed::SpreadTakes:
+      return first({lookOnly, stopFirst, noTrack, noTakes});
+    case Deed::TakeApart:
+      return first({lookOnly, stopFirst, noTrack,
+                    unless(now.micSet, tr("This track is no mic set: it has one microphone."))});
     case Deed::Arm:
       return first({lookOnly, stopFirst, noTrack,
                     now.backing ? tr("This is a backing track; nothing is recorded to it.") : QString()});

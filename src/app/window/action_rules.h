@@ -15,6 +15,7 @@ struct Situation {
   bool punchesDecide = false;  // in this roll the punch spans do
   bool track = false;          // one is in hand
   bool backing = false;        // and is a backing track
+  bool micSet = false;         // and has several microphones
   bool takes = false;          // it has some
   bool heard = false;          // one of them is heard alone
   bool joins = false;          // its composite has some
@@ -58,6 +59,8 @@ enum class Deed {
   Mark,
   ChangeTake,
   ChangeTrack,
+  SpreadTakes,
+  TakeApart,
   CutTake,
   Arm,
   Flatten,

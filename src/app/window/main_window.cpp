@@ -308,6 +308,7 @@ Situation MainWindow::situation() const {
   now.punchesDecide = roll && !roll->byHand;
   now.track = track != nullptr;
   now.backing = track && track->backing;
+  now.micSet = track && track->microphones.size() > 1;
   now.takes = track && !track->lanes.empty();
   now.heard = studio.inHand().heardLane().has_value();
   now.joins = track && !studio.inHand().composite(*track).joins.empty();

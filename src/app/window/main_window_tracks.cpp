@@ -12,7 +12,7 @@ namespace yewdrift::app {
 void MainWindow::makeTrackActions() {
   const auto made = [this](const QString& text, const QKeySequence& key, const QString& tip,
                            const QString& label, const std::function<Session(Session, TrackId)>& edit,
-                           Key how = Key::Once) {
+                           Key how = Key::Once, Deed deed = Deed::ChangeTrack) {
     return ruled(action(
                      text, key, tip,
                      [this, label, edit] {
@@ -21,7 +21,7 @@ void MainWindow::makeTrackActions() {
                          studio_->desk().apply(label, [&](const Session& s) { return edit(s, id); });
                      },
                      how),
-                 Deed::ChangeTrack);
+                 deed);
   };
   const auto moved = [](int by) {
     return [by](Session session, TrackId id) {
@@ -51,13 +51,15 @@ void MainWindow::makeTrackActions() {
       made(tr("Remove the track"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Delete),
            tr("With all its takes; Undo brings everything back, and its files stay"), tr("Remove a track"),
            [](Session s, TrackId id) { return removeTrack(std::move(s), id); });
-  do_.spreadTakes =
-      made(tr("Spread the takes to tracks"), {},
-           tr("Each take becomes a track of its own, panned from left to right, for doubling"),
-           tr("Spread the takes"), [](Session s, TrackId id) { return spreadTakes(std::move(s), id, 0.7); });
-  do_.separate = made(tr("Take the mic set apart"), {}, tr("Each microphone becomes a track of its own"),
-                      tr("Take a mic set apart"),
-                      [](Session s, TrackId id) { return separateMicrophones(std::move(s), id); });
+  do_.spreadTakes = made(
+      tr("Spread the takes to tracks"), {},
+      tr("Each take becomes a track of its own, panned from left to right, for doubling"),
+      tr("Spread the takes"), [](Session s, TrackId id) { return spreadTakes(std::move(s), id, 0.7); },
+      Key::Once, Deed::SpreadTakes);
+  do_.separate = made(
+      tr("Take the mic set apart"), {}, tr("Each microphone becomes a track of its own"),
+      tr("Take a mic set apart"), [](Session s, TrackId id) { return separateMicrophones(std::move(s), id); },
+      Key::Once, Deed::TakeApart);
 }
 
 /// What needs another track is offered for each of them.
