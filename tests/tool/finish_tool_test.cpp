@@ -197,6 +197,31 @@ TEST_CASE(
   CHECK_FALSE(fs::exists(f.folder / "y"));
 }
 
+TEST_CASE(
+    "tool: files are called as every file system takes it: no longer than it can be, whole characters") {
+  const Finished f;
+  const auto times = [](int count, const std::string& text) {
+    std::string all;
+    for (int i = 0; i < count; ++i) all += text;
+    return all;
+  };
+  const std::vector<std::pair<std::string, std::string>> names{
+      {times(120, "v"), times(100, "v")},
+      {times(60, "\u00e4"), times(50, "\u00e4")},
+      {"w" + times(60, "\u00e4"), "w" + times(49, "\u00e4")},
+      {times(99, "u") + " long", times(99, "u")},
+      {" .hidden/of \\ all: ", "hidden-of - all-"},
+      {"...", "unnamed"}};
+  for (const auto& [name, as] : names) tool("add " + f.s + " --track '" + name + "' " + f.wave(4));
+  f.deliver("--what stems");
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    INFO(names[i].first);
+    CHECK(fs::exists(f.to("stems/0" + std::to_string(i + 3) + " " + names[i].second + ".wav")));
+  }
+  CHECK(std::distance(fs::directory_iterator(f.to("stems")), {}) ==
+        static_cast<std::ptrdiff_t>(names.size()) + 2);
+}
+
 TEST_CASE("tool: where meters change, bars and markers lie in the MIDI file where they are heard") {
   const Finished f;
   tool("tempo " + f.s + " --bar 3 --bpm 120 --meter 5/8");

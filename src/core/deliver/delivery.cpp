@@ -28,15 +28,14 @@ std::string fileName(const std::string& text) {
                     std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos
                 ? '-'
                 : c;
-  while (!name.empty() && (name.back() == '.' || name.back() == ' ')) name.pop_back();
-  while (!name.empty() && (name.front() == '.' || name.front() == ' ')) name.erase(name.begin());
   constexpr std::size_t longest = 100;
   if (name.size() > longest) {
-    name.resize(longest);
-    // Not in the middle of a character.
-    while (!name.empty() && (static_cast<unsigned char>(name.back()) & 0xC0U) == 0x80U) name.pop_back();
-    if (!name.empty() && static_cast<unsigned char>(name.back()) >= 0xC0U) name.pop_back();
+    std::size_t end = longest;
+    while (end > 0 && (static_cast<unsigned char>(name[end]) & 0xC0U) == 0x80U) --end;  // in a character
+    name.resize(end);
   }
+  while (!name.empty() && (name.back() == '.' || name.back() == ' ')) name.pop_back();
+  while (!name.empty() && (name.front() == '.' || name.front() == ' ')) name.erase(name.begin());
   return name.empty() ? "unnamed" : name;
 }
 
