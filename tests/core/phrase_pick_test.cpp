@@ -14,6 +14,8 @@ using namespace yewdrift::test;
 
 namespace {
 
+using Words = std::vector<std::pair<double, double>>;
+
 struct Picked {
   Session session;
   std::vector<Sentence> notices;
@@ -106,6 +108,35 @@ TEST_CASE("Where neither rests both are heard, and another pick leaves nothing o
   CHECK(picked.pieces()[2].lane == longer);
   CHECK(picked.pieces()[2].overdubs == std::vector{early});
   CHECK(picked.pieces()[3].span.start == seconds(3.9));
+}
+
+TEST_CASE("What was heard together goes at the edge to the neighbour it was of, whatever lies at the other") {
+  const auto doubled = [](const Session& session) {
+    int found = 0;
+    for (const Piece& piece : resolve(*session.tracks[0], rate).pieces)
+      found += piece.overdubs.empty() ? 0 : 1;
+    return found;
+  };
+  // The middle phrase, between two others that play two takes; and the last, which has none behind it.
+  for (const std::size_t phrase : {1U, 2U}) {
+    INFO("phrase " << phrase + 1);
+    Takes takes(6.0);
+    const double edge = phrase == 1 ? 2.25 : 3.75;
+    const auto plain = takes.add(words);
+    const auto early = takes.add(phrase == 1 ? Words{{1.0, 2.0}, {2.2, 3.5}, {4.0, 5.0}}
+                                             : Words{{1.0, 2.0}, {2.5, 3.5}, {3.7, 5.0}});
+    const auto longer = takes.add(phrase == 1 ? Words{{1.0, 2.4}, {2.5, 3.5}, {4.0, 5.0}}
+                                              : Words{{1.0, 2.0}, {2.5, 3.9}, {4.0, 5.0}});
+    takes.session = pick(takes.session, takes.id(), {{}, seconds(edge)}, longer);
+    takes.session = pick(takes.session, takes.id(), {seconds(edge), seconds(6.0)}, plain);
+    takes.session = pickIn(takes, phrase, early).session;
+    REQUIRE(doubled(takes.session) == 1);
+    takes.session = pickIn(takes, phrase, plain).session;
+    CHECK(doubled(takes.session) == 0);
+    const ResolvedComposite composite = resolve(*takes.session.tracks[0], rate);
+    CHECK(composite.pieceAt(seconds(edge - 0.05))->lane == longer);
+    CHECK(composite.pieceAt(seconds(edge + 0.2))->lane == plain);
+  }
 }
 
 TEST_CASE("A person's doubling stays when the phrase beside it is picked") {
