@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // A disk that takes and gives a few bytes at a time, and calls that are interrupted by signals, as POSIX
-// allows for read, pread, write and pwrite (POSIX.1-2017): nothing is lost, doubled or misplaced by it.
+// allows for read, pread, write, pwrite and fsync (POSIX.1-2017): nothing is lost, doubled or misplaced.
 #include <sys/stat.h>
 #include <sys/syscall.h>
 #include <unistd.h>
@@ -22,6 +22,8 @@ namespace {
 
 std::atomic<bool> fitful{false};
 std::atomic<unsigned> calls{0};
+std::atomic<unsigned> syncsAsked{0};
+std::atomic<unsigned> syncsDone{0};
 
 /// Whether that call is interrupted; else how much of it is done.
 bool interrupted(int descriptor, size_t& bytes) {
@@ -47,6 +49,11 @@ ssize_t write(int descriptor, const void* from, size_t bytes) {
 }
 ssize_t pwrite(int descriptor, const void* from, size_t bytes, off_t at) {
   return interrupted(descriptor, bytes) ? -1 : syscall(SYS_pwrite64, descriptor, from, bytes, at);
+}
+int fsync(int descriptor) {
+  if (++syncsAsked % 2 == 1 && fitful) return errno = EINTR, -1;
+  ++syncsDone;
+  return static_cast<int>(syscall(SYS_fsync, descriptor));
 }
 }
 
@@ -109,7 +116,10 @@ TEST_CASE("A disk that takes and gives a few bytes at a time, and is interrupted
     writeWave(temporary / folder / "1.wav", {noise(9000, 1)}, 48000, SampleFormat::Pcm24);
     writeWave(temporary / folder / "2.wav", {noise(9000, 2)}, 44100, SampleFormat::Float32);
   }
+  syncsDone = 0;
   const Outcome plain = work(temporary / "plain");
+  const unsigned syncs = syncsDone.exchange(0);
+  syncsAsked = 0;
   fitful = true;
   Outcome odd;
   try {
@@ -120,6 +130,10 @@ TEST_CASE("A disk that takes and gives a few bytes at a time, and is interrupted
   }
   fitful = false;
   CHECK(calls > 300);
+  // What was not kept because a signal came is kept in the end, each time.
+  CHECK(syncs > 10);
+  CHECK(syncsDone == syncs);
+  CHECK(syncsAsked == 2 * syncs);
   CHECK(plain.states.size() == 16);
   CHECK(odd.states == plain.states);
   CHECK(odd.heard == plain.heard);
