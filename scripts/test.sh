@@ -13,6 +13,7 @@ roomy() { [ "$(df --output=avail -BM "$1" | tail -n 1 | tr -dc 0-9)" -ge 6144 ] 
 scratch=
 if [ -z "${TMPDIR:-}" ] && [ -w /dev/shm ] && roomy /dev/shm; then
   scratch=$(mktemp -d /dev/shm/yewdrift.XXXXXX)
+  chmod 1777 "$scratch"  # some tests are another user
   export TMPDIR=$scratch
 fi
 sanitized=

@@ -14,6 +14,7 @@
 #include <numbers>
 #include <random>
 #include <sstream>
+#include <system_error>
 
 #include "core/edit/edit.h"
 
@@ -21,7 +22,8 @@ namespace yewdrift::test {
 
 TemporaryFolder::TemporaryFolder(const fs::path& in) {
   std::string pattern = (in / "yewdrift-test-XXXXXX").string();
-  path_ = ::mkdtemp(pattern.data());
+  if (!::mkdtemp(pattern.data())) throw std::system_error(errno, std::generic_category(), pattern);
+  path_ = pattern;
 }
 
 TemporaryFolder::~TemporaryFolder() {
