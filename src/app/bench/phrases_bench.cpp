@@ -121,7 +121,7 @@ void PhrasesBench::refresh() {
   QString text = tr("There are no phrases yet: nothing sounds in this track.");
   std::size_t rows = 0;
   if (track && hidden) {
-    text = tr("You listen blind: the table is shown once you have picked a take in this phrase.");
+    text = tr("Blind: shown once a take is picked.");
   } else if (track && !inHand_.phrases().empty()) {
     rows = inHand_.phrases().size();
     text = tr("%1 of %n phrase(s) decided.", nullptr, static_cast<int>(rows))
