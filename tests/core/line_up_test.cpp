@@ -155,15 +155,17 @@ TEST_CASE("Another performance is lined up by what begins in both, to a few mill
 
 TEST_CASE("Notes under one bow, where the level never sinks, are lined up by where they change") {
   const Samples first = underOneBow(4, 0, 0.006);
-  for (unsigned voice = 1; voice < 5; ++voice)
-    for (const std::int64_t by : {-5000, 0, 9000}) {
-      const LineUp found = lineUp(first, later(underOneBow(4, voice, 0.006), by), within, rate);
+  for (unsigned voice = 1; voice < 5; ++voice) {
+    const Samples second = underOneBow(4, voice, 0.006);
+    for (const std::int64_t by : {-5000, 9000}) {
+      const LineUp found = lineUp(first, later(second, by), within, rate);
       INFO("voice " << voice << ", by " << by << ", found " << found.offset.count << ", sureness "
                     << found.sureness);
       CHECK(std::abs(found.offset.count + by) <= 480);  // 10 ms
       CHECK(found.sureness >= leastSureness);
       CHECK_FALSE(found.samePerformance);
     }
+  }
 }
 
 TEST_CASE("One sound that lies over itself makes no same performance of two") {
@@ -213,8 +215,9 @@ TEST_CASE("What has nothing to do with each other is not lined up with any suren
   CHECK(lineUp(noise(480000, 1), noise(480000, 2), within, rate).sureness < leastSureness);
   CHECK(lineUp(performance(1, 0.0), noise(576000, 2), within, rate).sureness < leastSureness);
   // Other notes at other times.
-  for (unsigned score = 5; score < 20; ++score) {
-    const LineUp found = lineUp(underOneBow(4, 0, 0.006), underOneBow(score, 1, 0.006), within, rate);
+  const Samples known = underOneBow(4, 0, 0.006);
+  for (unsigned score = 5; score < 13; ++score) {
+    const LineUp found = lineUp(known, underOneBow(score, 1, 0.006), within, rate);
     INFO(score << ": found " << found.offset.count << ", sureness " << found.sureness);
     CHECK(found.sureness < leastSureness);
   }
