@@ -210,6 +210,7 @@ TEST_CASE(
       {times(60, "\u00e4"), times(50, "\u00e4")},
       {"w" + times(60, "\u00e4"), "w" + times(49, "\u00e4")},
       {times(99, "u") + " long", times(99, "u")},
+      {times(110, " ") + "far in", "far in"},
       {" .hidden/of \\ all: ", "hidden-of - all-"},
       {"...", "unnamed"}};
   for (const auto& [name, as] : names) tool("add " + f.s + " --track '" + name + "' " + f.wave(4));

@@ -14,6 +14,7 @@ LineUpDesk::LineUpDesk(SessionDesk& desk, InHand& inHand) : desk_(desk), inHand_
 }
 
 LineUpDesk::~LineUpDesk() {
+  pool_.clear();
   pool_.waitForDone();
 }
 
@@ -27,6 +28,7 @@ void LineUpDesk::ask(Question question) {
   proposal_.reset();
   question_ = std::move(question);
   const int asked = ++asked_;
+  pool_.clear();  // while a take is dragged one question waits, not one for each of its moves
   pool_.start([this, asked, session = desk_.session(), of = *question_] {
     Proposal made{of.track, of.take, of.reference, {}, {}};
     try {

@@ -28,6 +28,7 @@ std::string fileName(const std::string& text) {
                     std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos
                 ? '-'
                 : c;
+  while (!name.empty() && (name.front() == '.' || name.front() == ' ')) name.erase(name.begin());
   constexpr std::size_t longest = 100;
   if (name.size() > longest) {
     std::size_t end = longest;
@@ -35,7 +36,6 @@ std::string fileName(const std::string& text) {
     name.resize(end);
   }
   while (!name.empty() && (name.back() == '.' || name.back() == ' ')) name.pop_back();
-  while (!name.empty() && (name.front() == '.' || name.front() == ' ')) name.erase(name.begin());
   return name.empty() ? "unnamed" : name;
 }
 
