@@ -199,6 +199,34 @@ TEST_CASE("The microphones of a set count by their gains: what is mixed in softl
   CHECK(hot.of(matching, 3) == Approx(room - 6.0).margin(0.1));
 }
 
+TEST_CASE(
+    "Both sides of a stereo microphone count once, and several microphones in one file each by its gain") {
+  FileAnalysis analysis;
+  analysis.levelStep = Frames{480};
+  analysis.levels.assign(10, LevelStep{0.01F, 0.02F, 0.25F, 1, 0});
+  const FindAnalysis find = [&](int) { return &analysis; };
+  Lane lane;
+  lane.clips = {{{0}, {4800}, {{0}, {4800}}, {{0, 0}, {0, 1}}}};
+  const Span span{{0}, {4800}};
+  const auto first = [&](const std::vector<Microphone>& microphones) {
+    const auto steps = mixedLevelsIn(lane, span, find, microphones);
+    REQUIRE(steps.size() == 10);
+    return steps[3];
+  };
+  const LevelStep captured = levelsIn(lane, span, find)[3];
+  const LevelStep stereo = first({{"Pair", 0, 2, {}, {}}});
+  CHECK(stereo.weighted == Approx(captured.weighted));
+  CHECK(stereo.square == Approx(captured.square));
+  CHECK(stereo.peak == Approx(captured.peak));
+  const LevelStep softer = first({{"Pair", 0, 2, {-20.0}, {}}});
+  CHECK(softer.weighted == Approx(0.0001));
+  CHECK(softer.peak == Approx(0.025));
+  // One at full gain, one at a tenth.
+  const LevelStep two = first({{"Near", 0, 1, {}, {}}, {"Room", 1, 1, {-20.0}, {}}});
+  CHECK(two.weighted == Approx(0.01 * (1.0 + 0.01) / 2.0));
+  CHECK(two.peak == Approx(0.25 * 1.1));
+}
+
 TEST_CASE("Matched again after whatever was changed, it is as if it were for the first time") {
   Matched takes({tone(-30.0), tone(-26.0), tone(-20.0), tone(-24.0)});
   Session& session = takes.session;

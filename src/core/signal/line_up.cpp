@@ -99,7 +99,7 @@ std::vector<float> stretchOf(std::span<const float> signal, std::int64_t from, s
   return stretch;
 }
 
-/// Where a stretch is cut out of what sounds it is led in and out, or its ends were the loudest that begins.
+/// One of two stretches that are cut out of what sounds is led in and out, or their ends lie over each other.
 void leadInAndOut(std::vector<float>& stretch, SampleRate rate) {
   const auto length =
       std::min(stretch.size() / 2, static_cast<std::size_t>(framesFromSeconds(0.010, rate).count));
@@ -121,12 +121,10 @@ Found compareWaves(std::span<const float> reference, std::span<const float> take
   Spectrum cross(size / 2 + 1);
   for (std::int64_t from = part.start.count; from < part.end.count; from += segment) {
     const std::int64_t length = std::min(segment, part.end.count - from);
-    std::vector<float> first = stretchOf(reference, from, length);
-    std::vector<float> second = stretchOf(take, from - within, length + 2 * within);
-    leadInAndOut(first, rate);
-    leadInAndOut(second, rate);
-    const Spectrum a = spectrumOf(first, size);
-    const Spectrum b = spectrumOf(second, size);
+    std::vector<float> around = stretchOf(take, from - within, length + 2 * within);
+    leadInAndOut(around, rate);
+    const Spectrum a = spectrumOf(stretchOf(reference, from, length), size);
+    const Spectrum b = spectrumOf(around, size);
     for (std::size_t i = 0; i < cross.size(); ++i) cross[i] += b[i] * std::conj(a[i]);
   }
   double mean = 0.0;
