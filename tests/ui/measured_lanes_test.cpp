@@ -3,6 +3,7 @@
 // What lanes show over their waves, as it is painted.
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <numeric>
 
 #include "app/look/theme.h"
 #include "ui/round_rig.h"
@@ -25,28 +26,30 @@ struct MeasuredRig : ImpatientRig {
     lanes().showSpan({{}, {480000}});
     turn();
   }
+  /// Until it is painted: what is shown of a lane is measured in the background once it is to be seen.
   void show(int lane, LanePicture picture) {
     REQUIRE(studio().desk().apply("Show", [=, id = track().id](const Session& s) {
       return changeLane(s, id, LaneNumber{lane}, LaneChange{.picture = picture});
     }));
-    REQUIRE(waitFor([&] { return studio().analysis().share() == 1.0; }));
+    REQUIRE(waitFor([&] { return !line(lane).empty(); }));
     turn();
-    wait(150);
   }
-  /// How far above the middle of its row the line of a lane runs, in pixels.
-  double lineAbove(int lane) {
+  /// Where the line of a lane is painted in the middle of what is shown: above the middle of its row, in
+  /// pixels.
+  std::vector<double> line(int lane) {
     const QImage image = view()->grab().toImage();
     const QRect row = lanes().laneRect(lane - 1);
-    double sum = 0.0;
-    int found = 0;
+    std::vector<double> found;
     for (int y = row.top() + 1; y < row.bottom(); ++y)
-      if (image.pixelColor(lanes().xOf({240000}), y) == theme().text) {
-        sum += QRectF(row).center().y() - (y + 0.5);
-        ++found;
-      }
-    REQUIRE(found > 0);
-    REQUIRE(found <= 3);
-    return sum / found;
+      if (image.pixelColor(lanes().xOf({240000}), y) == theme().text)
+        found.push_back(QRectF(row).center().y() - (y + 0.5));
+    return found;
+  }
+  double lineAbove(int lane) {
+    const std::vector<double> found = line(lane);
+    REQUIRE(!found.empty());
+    REQUIRE(found.size() <= 3);
+    return std::accumulate(found.begin(), found.end(), 0.0) / static_cast<double>(found.size());
   }
   /// Pixels from the bottom of what is painted of a row to its top.
   double height() { return lanes().laneRect(0).height() - 12.0; }
