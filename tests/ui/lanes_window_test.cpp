@@ -384,6 +384,33 @@ TEST_CASE("A take is lined up: what was found and how sure it is is told before 
   CHECK(rig.studio().desk().history().undoLabel() == "Line up lane 4");
 }
 
+TEST_CASE("A file that lies seconds away is lined up where it is looked for that far, and only there") {
+  const TemporaryFolder temporary;
+  LanesRig rig(makePhrases(temporary));
+  REQUIRE(rig.studio().desk().apply("Late", [](Session s) {
+    return addFileAsLane(s, s.tracks.front()->id, s.pool->front(), {100000}, "late");
+  }));
+  rig.press(Qt::Key_4);
+  rig.press(Qt::Key_E, Qt::ControlModifier);
+  auto* found = rig.named<QLabel>("What was found");
+  auto* within = rig.named<QComboBox>("Moved no further than");
+  const auto look = [&](int index) {
+    within->setCurrentIndex(index);
+    emit within->activated(index);
+    REQUIRE(rig.waitFor([&] { return !rig.studio().lineUp().looking(); }));
+    return found->text().contains("100000") || found->text().contains("100,000");
+  };
+  REQUIRE(within->currentText() == "0.5 s");
+  REQUIRE(rig.waitFor([&] { return !rig.studio().lineUp().looking(); }));
+  CHECK_FALSE(found->text().contains("same performance"));
+  CHECK_FALSE(look(0));
+  CHECK(look(2));
+  CHECK(found->text().contains("same performance"));
+  CHECK(look(3));
+  rig.studio().lineUp().take();
+  CHECK(rig.lane(4).clips.front().origin == Frames{0});
+}
+
 TEST_CASE("Menus on lanes do what they say: marks are named and removed, pictures chosen") {
   const TemporaryFolder temporary;
   LanesRig rig(makePhrases(temporary));

@@ -18,9 +18,10 @@ LineUpDesk::~LineUpDesk() {
   pool_.waitForDone();
 }
 
-void LineUpDesk::look(LaneNumber take, std::optional<LaneNumber> reference) {
+void LineUpDesk::look(LaneNumber take, std::optional<LaneNumber> reference, double withinSeconds) {
   const TrackId id = inHand_.trackId();
-  ask({id, take, reference, inHand_.selection(), lanesOf(id, take, reference)});
+  ask({id, take, reference, inHand_.selection(), framesFromSeconds(withinSeconds, desk_.session().rate),
+       lanesOf(id, take, reference)});
 }
 
 void LineUpDesk::ask(Question question) {
@@ -34,11 +35,10 @@ void LineUpDesk::ask(Question question) {
     try {
       const Track& track = requireTrack(session, of.track);
       const Lane& take = requireLane(track, of.take);
-      const Frames within = framesFromSeconds(0.5, session.rate);
       FileSampleSource source(desk_.disk(), *session.pool);
       made.found = of.reference ? lineUpTakes(session, track, take, requireLane(track, *of.reference),
-                                              of.span, within, source)
-                                : lineUpToGrid(session, track, take, of.span, within, source);
+                                              of.span, of.within, source)
+                                : lineUpToGrid(session, track, take, of.span, of.within, source);
     } catch (const std::exception& e) {
       made.problem = spoken(e);
     }

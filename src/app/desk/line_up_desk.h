@@ -26,9 +26,10 @@ class LineUpDesk : public QObject {
     LineUp found;
     QString problem;  // in place of it
   };
-  /// Against another take of the track in hand, or the grid; over the selection, else all of it. The last
-  /// question counts. Where one of the two changes meanwhile, or is moved, it is asked anew.
-  void look(LaneNumber take, std::optional<LaneNumber> reference);
+  /// Against another take of the track in hand, or the grid; over the selection, else all of it; for offsets
+  /// up to so many seconds either way. The last question counts. Where one of the two changes meanwhile, or
+  /// is moved, it is asked anew.
+  void look(LaneNumber take, std::optional<LaneNumber> reference, double withinSeconds);
   [[nodiscard]] bool looking() const { return looking_; }
   [[nodiscard]] const std::optional<Proposal>& proposal() const { return proposal_; }
   /// In a sentence.
@@ -46,6 +47,7 @@ class LineUpDesk : public QObject {
     LaneNumber take;
     std::optional<LaneNumber> reference;
     std::optional<Span> span;
+    Frames within;
     std::vector<Shared<Lane>> lanes;  // the take and what it is compared with, as they were
   };
   void ask(Question question);

@@ -23,6 +23,16 @@ LineUpDialog::LineUpDialog(SessionDesk& desk, InHand& inHand, LineUpDesk& lineUp
         reference_->addItem(QString("%1  %2").arg(lane->number.value).arg(QString::fromStdString(lane->name)),
                             lane->number.value);
   if (desk.options().grid) reference_->addItem(tr("the grid"), 0);
+  within_ = new QComboBox;
+  within_->setAccessibleName(tr("Moved no further than"));
+  within_->setToolTip(
+      tr("How far a take may lie from where it belongs: near for one that was played along, "
+         "far for one that came as a file. Music comes back: too far may find it the next time."));
+  for (const double seconds : {0.05, 0.5, 5.0, 30.0})
+    within_->addItem(seconds < 0.1 ? tr("%1 ms").arg(locale().toString(1000.0 * seconds))
+                                   : tr("%1 s").arg(locale().toString(seconds)),
+                     seconds);
+  within_->setCurrentIndex(1);
   found_ = new QLabel;
   found_->setWordWrap(true);
   found_->setAccessibleName(tr("What was found"));
@@ -36,9 +46,15 @@ LineUpDialog::LineUpDialog(SessionDesk& desk, InHand& inHand, LineUpDesk& lineUp
   buttons->addWidget(takeIt_);
   column->addWidget(question);
   column->addWidget(reference_);
+  auto* reach = new QHBoxLayout;
+  reach->addWidget(new QLabel(tr("and is moved no further than")));
+  reach->addWidget(within_);
+  reach->addStretch(1);
+  column->addLayout(reach);
   column->addWidget(found_, 1);
   column->addLayout(buttons);
   connect(reference_, &QComboBox::activated, this, &LineUpDialog::look);
+  connect(within_, &QComboBox::activated, this, &LineUpDialog::look);
   connect(leave, &QPushButton::clicked, this, &QDialog::close);
   connect(takeIt_, &QPushButton::clicked, this, [this] {
     lineUp_.take();
@@ -61,11 +77,13 @@ LineUpDialog::~LineUpDialog() {
 void LineUpDialog::look() {
   if (reference_->count() == 0) {
     found_->setText(tr("There is no other take to line it up to."));
+    within_->setEnabled(false);
     takeIt_->setEnabled(false);
     return;
   }
   const int lane = reference_->currentData().toInt();
-  lineUp_.look(take_, lane > 0 ? std::optional(LaneNumber{lane}) : std::nullopt);
+  lineUp_.look(take_, lane > 0 ? std::optional(LaneNumber{lane}) : std::nullopt,
+               within_->currentData().toDouble());
 }
 
 void LineUpDialog::refresh() {

@@ -25,6 +25,7 @@ class LineUpDialog : public QDialog {
   LineUpDesk& lineUp_;
   LaneNumber take_;
   QComboBox* reference_;
+  QComboBox* within_;
   QLabel* found_;
   QPushButton* takeIt_;
 };
