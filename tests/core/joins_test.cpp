@@ -518,3 +518,30 @@ TEST_CASE("joins: of a set, a fade keeps clear of an attack through any of the m
   CHECK(!fade.contains({48000}));
   CHECK(!fade.contains({48240}));
 }
+
+TEST_CASE("joins: of a set, by how much the pitch differs is told by all microphones together") {
+  const TemporaryFolder temporary;
+  // The first microphone hears next to nothing, the third the same as the second, mirrored and half as loud.
+  const auto takeOf = [&](double cents, unsigned seed) {
+    Samples tone = room(96000, seed);
+    addTone(tone, 4000, 92000, 330.0 * std::exp2(cents / 1200.0), 0.3);
+    Samples mirrored(tone.size());
+    std::transform(tone.begin(), tone.end(), mirrored.begin(), [](float x) { return x * -0.5F; });
+    const fs::path file = temporary / ("take-" + std::to_string(seed) + ".wav");
+    writeWave(file, {room(96000, seed + 10), tone, mirrored});
+    return file;
+  };
+  Session empty;
+  empty.name = "s";
+  empty.rate = rate;
+  SessionFolder folder = SessionFolder::create(temporary / "s", empty);
+  Session session = addTrack(folder.session(), "Drum", {Microphone{}, Microphone{}, Microphone{}});
+  const TrackId id = session.tracks.front()->id;
+  for (const auto& file : {takeOf(0.0, 1), takeOf(35.0, 2)})
+    session = addFileAsLane(session, id, importAudio(folder.disk(), rate, file.string()).file, {}, "take");
+  session = pick(pick(session, id, {{}, {48000}}, LaneNumber{1}), id, {{48000}, {96000}}, LaneNumber{2});
+  const auto joins = measureJoins(folder.disk(), session, id);
+  REQUIRE(joins.size() == 1);
+  REQUIRE(joins[0].pitchDifference);
+  CHECK(joins[0].pitchDifference->value == Approx(35.0).margin(4.0));
+}

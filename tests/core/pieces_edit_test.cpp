@@ -294,6 +294,9 @@ TEST_CASE(
     "Several composites are kept side by side, used, renamed and removed; none is lost by using another") {
   const Session first = pick(twoLanes(), viola, {{2000}, {4000}}, LaneNumber{2});
   CHECK(compositeNames(track(first)) == std::vector<std::string>{"Composite 1"});
+  Session taken = first;  // as another program may leave it
+  taken.tracks.front().edit().keptComposites.push_back({"Composite 1", {}, {}});
+  CHECK(compositeNames(track(taken)) == std::vector<std::string>{"Composite 2", "Composite 1"});
   Session session = keepComposite(first, viola, "Calm");
   CHECK(compositeNames(track(session)) == std::vector<std::string>{"Composite 1", "Calm"});
   CHECK(differencesBetween(track(session), track(session).composite, compositeNamed(track(session), "Calm"),

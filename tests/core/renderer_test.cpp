@@ -269,3 +269,42 @@ TEST_CASE("A cancelled render leaves nothing behind, and what was there stays") 
   CHECK(readWave(temporary / "out.wav").front() == noise(10, 3));
   CHECK_FALSE(fs::exists(temporary / "out.wav.new"));
 }
+
+TEST_CASE("Of a track whose file is another now, the composite is compiled anew, and of no other") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1), noise(9000, 2)});
+  Session session = addTrack(folder.session(), "Drum", microphonesFor(1));
+  const TrackId viola = session.tracks[0]->id;
+  const TrackId drum = session.tracks[1]->id;
+  for (const PoolFile& file : std::vector<PoolFile>(*session.pool))
+    session = addFileAsLane(session, drum, file, {}, "take");
+  FileCorrelationMeter meter(folder.disk());
+  meter.setFiles(*session.pool);
+  Compiler compiler(meter);
+  Listening how;
+  how.inHand = drum;
+  how.within = Span{{1000}, {2000}};
+  const auto first = compiler.compile(session, how);
+  REQUIRE(first->tracks.size() == 2);
+  // What can be chosen of the track in hand: the composite, and its takes as if they were picked.
+  const auto chosen = [](const PlaybackPlan& plan, std::optional<LaneNumber> lane) {
+    const auto choice = plan.choiceOf(plan.tracks[1]->track, lane);
+    REQUIRE(choice);
+    return plan.choices[static_cast<std::size_t>(*choice)].plan;
+  };
+  const LaneNumber take{1};
+  const auto again = compiler.compile(session, how);
+  CHECK(again->tracks == first->tracks);
+  CHECK(chosen(*again, take) == chosen(*first, take));
+  compiler.forget(drum);
+  const auto anew = compiler.compile(session, how);
+  CHECK(anew->tracks[0] == first->tracks[0]);
+  CHECK(anew->tracks[1] != first->tracks[1]);
+  CHECK(chosen(*anew, std::nullopt) == anew->tracks[1]);
+  CHECK(chosen(*anew, take) != chosen(*first, take));
+  compiler.forget(viola);
+  const auto other = compiler.compile(session, how);
+  CHECK(other->tracks[0] != anew->tracks[0]);
+  CHECK(other->tracks[1] == anew->tracks[1]);
+  CHECK(chosen(*other, take) == chosen(*anew, take));
+}

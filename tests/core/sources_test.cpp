@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Where samples and correlations come from, and what is said where they are not at hand.
+#include <algorithm>
 #include <catch2/catch.hpp>
 
 #include "core/edit/edit.h"
@@ -112,6 +113,25 @@ TEST_CASE(
   CHECK(meter.correlation({}, {}, Files::of(0), {}, {{0}, {100}}) == 0.0F);
   CHECK(meter.correlation(Files::of(0), {}, {}, {}, {{0}, {100}}) == 0.0F);
   CHECK(meter.correlation(Files::of(0), {}, Files::of(1), {}, {{100}, {100}}) == 0.0F);
+}
+
+TEST_CASE("A crossfade of minutes is judged by its middle ten seconds") {
+  Files files;
+  // Alike in their middle 480,000 frames of a million, mirrored around it.
+  const Samples one = noise(1'000'000, 7);
+  Samples other(one.size());
+  std::transform(one.begin(), one.end(), other.begin(), [](float x) { return -x; });
+  std::copy(one.begin() + 260'000, one.begin() + 740'000, other.begin() + 260'000);
+  files.write(0, one);
+  files.write(1, other);
+  files.pool[0].length = files.pool[1].length = Frames{1'000'000};
+  FileCorrelationMeter meter(files.folder.disk());
+  meter.setFiles(files.pool);
+  const auto over = [&](Span span) { return meter.correlation(Files::of(0), {}, Files::of(1), {}, span); };
+  CHECK(over({{}, {1'000'000}}) == Approx(1.0F));
+  // No longer than that, it is all of it.
+  CHECK(over({{20'000}, {500'000}}) == Approx(0.0F).margin(0.01F));
+  CHECK(over({{500'000}, {980'000}}) == Approx(0.0F).margin(0.01F));
 }
 
 TEST_CASE("What was measured is kept until it is said that a file is another") {

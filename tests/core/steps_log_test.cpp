@@ -10,6 +10,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/edit/edit.h"
+#include "core/edit/edit_takes.h"
 #include "core/error.h"
 #include "core/session/limits.h"
 #include "core/store/file_uses.h"
@@ -488,4 +489,34 @@ TEST_CASE(
     CHECK(whole >= 25);
     CHECK(longest < 65536 + 40000);
   }
+}
+
+TEST_CASE(
+    "The composite's level line goes and comes back from the log, and only onto what it was made from") {
+  const TemporaryFolder temporary;
+  const LevelLine before{{{1000}, {-3.0}}};
+  const LevelLine after{{{500}, {1.5}}, {{4000}, {-6.0}}};
+  Session first;
+  {
+    SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1), noise(9000, 2)});
+    const TrackId id = folder.session().tracks.front()->id;
+    first = setLevel(folder.session(), id, std::nullopt, before);
+    folder.commit("Ride", first);
+    folder.commit("Ride more", setLevel(first, id, std::nullopt, after));
+  }
+  SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
+  const auto level = [](const Session& of) { return of.tracks.front()->composite.level; };
+  CHECK(level(folder.session()) == after);
+  folder.editHistory().undo();
+  CHECK(level(folder.session()) == before);
+  folder.editHistory().undo();
+  CHECK(level(folder.session()).empty());
+  folder.editHistory().redo();
+  folder.editHistory().redo();
+  CHECK(level(folder.session()) == after);
+  const TrackId id = first.tracks.front()->id;
+  constexpr auto forth = HistoryStep::Direction::Forth;
+  const json step = sessionDelta(first, setLevel(first, id, std::nullopt, after));
+  CHECK(level(applyDelta(first, step, forth)) == after);
+  CHECK_THROWS_AS(applyDelta(setLevel(first, id, std::nullopt, {{{1000}, {-2.0}}}), step, forth), Error);
 }

@@ -479,6 +479,12 @@ TEST_CASE("What has to be made for a composite is every file at every pitch, onc
   const std::string b = (*session.pool)[1].path;
   CHECK(wanted == std::vector<std::pair<std::string, double>>{{a, 15.0}, {a, 20.0}, {b, 7.0}});
   CHECK(pitchedFilesOf(takes.session).empty());
+  // What is heard together with it is pitched by the piece too, each from where it is itself.
+  session = overdub(session, takes.id, {{0}, {5000}}, two);
+  wanted.clear();
+  for (const PitchedFile& file : pitchedFilesOf(session)) wanted.emplace_back(file.file.path, file.by.value);
+  std::sort(wanted.begin(), wanted.end());
+  CHECK(wanted == std::vector<std::pair<std::string, double>>{{a, 15.0}, {a, 20.0}, {b, -5.0}, {b, 7.0}});
 }
 
 TEST_CASE("A flattened composite of takes at other pitches is what is rendered of it") {

@@ -249,3 +249,22 @@ TEST_CASE("What cannot be recorded is refused before anything is made") {
                     Catch::Contains("No track is armed"));
   CHECK(fs::is_empty(folder.path() / "audio"));
 }
+
+TEST_CASE(
+    "A block larger than announced, at a device of more outputs than are played to: the others are silent") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  Engine engine(folder.session().rate, 64, Engine::Service::ByHand);
+  constexpr std::size_t outputs = 260;
+  constexpr int frames = 300;
+  std::vector<Samples> out(outputs, Samples(frames, 7.0F));
+  std::vector<float*> places;
+  for (Samples& each : out) places.push_back(each.data());
+  AudioBlock block;
+  block.outputs = places.data();
+  block.outputCount = static_cast<int>(outputs);
+  block.frames = frames;
+  engine.process(block);
+  CHECK(
+      std::all_of(out.begin(), out.end(), [](const Samples& each) { return each == Samples(frames, 0.0F); }));
+}

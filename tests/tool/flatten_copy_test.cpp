@@ -63,3 +63,38 @@ TEST_CASE("tool: a copy that came out wrong is found on reading it back, and not
   CHECK(shown(session) == before);
   CHECK(filesOf(session).files == files);
 }
+
+TEST_CASE(
+    "tool: where the disk cannot rename without replacing, files are made all the same, and none is lost") {
+  const Sessions sessions;
+  const auto on = [&](const std::string& plain, const std::string& command) {
+    return shell(sessions.environment("YEWDRIFT_PLAIN_RENAME=" + plain) + command);
+  };
+  const std::string session = sessions.copied();
+  heard(session, sessions.folder / "live.wav");
+  const std::vector<Samples> expected = readWave(sessions.folder / "live.wav");
+  // By a second name: a new file of the session, and one outside it.
+  REQUIRE(on("1", "flatten " + session + " --track Drum").status == 0);
+  CHECK(filesOf(session).samples == expected);
+  for (const std::string plain : {"1", "2"}) {
+    const fs::path sheet = sessions.folder / ("sheet" + plain + ".html");
+    ToolResult result = on(plain, "sheet " + session + " --out " + sheet.string());
+    INFO(result.err);
+    REQUIRE(result.status == 0);
+    CHECK_THAT(content(sheet), Catch::Contains("</html>"));
+    result = on(plain, "sheet " + session + " --out " + sheet.string());
+    CHECK(result.status == 1);
+    CHECK_THAT(result.err, Catch::Contains("is there already"));
+  }
+  // Where there are no second names either, the session says so, and is as it was.
+  const std::string again = sessions.copied();
+  const std::string before = shown(again);
+  const auto files = filesOf(again).files;
+  const ToolResult refused = on("2", "flatten " + again + " --track Drum");
+  CHECK(refused.status == 1);
+  CHECK_THAT(refused.err, Catch::Contains("cannot be made in the session's folder"));
+  CHECK(shown(again) == before);
+  CHECK(filesOf(again).files == files);
+  for (const auto& each : fs::directory_iterator(sessions.folder.path()))
+    CHECK(each.path().extension() != ".new");
+}

@@ -10,6 +10,7 @@
 //   YEWDRIFT_KILL_LOG     a file that gets a line for each call: its name and the path within the folder
 //   YEWDRIFT_KILL_TRACE   a file that gets all that is needed to do the same again, in order
 //   YEWDRIFT_NO_COPY      where it is set, file systems cannot copy among themselves
+//   YEWDRIFT_PLAIN_RENAME where it is set, file systems cannot rename without replacing (2: nor link)
 //   YEWDRIFT_WRONG_COPY   where it is set, the last byte that they copied is another
 #include <fcntl.h>
 #include <sys/stat.h>
@@ -157,6 +158,10 @@ int opened(int folder, const char* path, int flags, unsigned mode) {
 int renamed(int fromFolder, const char* from, int toFolder, const char* to, unsigned flags) {
   const std::string place = placeOf(toFolder, to);
   const std::string was = placeOf(fromFolder, from);
+  if ((flags & RENAME_NOREPLACE) != 0 && std::getenv("YEWDRIFT_PLAIN_RENAME")) {
+    errno = EINVAL;
+    return -1;
+  }
   const char* const name = (flags & RENAME_EXCHANGE) != 0 ? "exchange" : "rename";
   if (!allowed(name, place)) return -1;
   const int result = static_cast<int>(::syscall(SYS_renameat2, fromFolder, from, toFolder, to, flags));
@@ -251,6 +256,18 @@ int renameat(int fromFolder, const char* from, int toFolder, const char* to) {
 
 int renameat2(int fromFolder, const char* from, int toFolder, const char* to, unsigned flags) {
   return renamed(fromFolder, from, toFolder, to, flags);
+}
+
+int linkat(int fromFolder, const char* from, int toFolder, const char* to, int flags) {
+  if (const char* plain = std::getenv("YEWDRIFT_PLAIN_RENAME"); plain && *plain == '2') {
+    errno = EPERM;
+    return -1;
+  }
+  return static_cast<int>(::syscall(SYS_linkat, fromFolder, from, toFolder, to, flags));
+}
+
+int link(const char* from, const char* to) {
+  return linkat(AT_FDCWD, from, AT_FDCWD, to, 0);
 }
 
 int unlink(const char* path) {

@@ -45,13 +45,7 @@ LineUp lineUpToGrid(const Session& session, const Track& track, const Lane& take
   const Ruler ruler = session.ruler();
   const int divisions = std::max(1, session.recording.divisions);
   return lineUpOnsets(
-      onsets,
-      [&](Frames at) {
-        const MusicalPosition position = ruler.tempo.positionOf(at, ruler.rate);
-        const double steps = std::round((position.beat - 1.0) * divisions);
-        return ruler.tempo.frameOf({position.bar, 1.0 + steps / divisions}, ruler.rate);
-      },
-      within);
+      onsets, [&](Frames at) { return ruler.tempo.nearestDivision(at, divisions, ruler.rate); }, within);
 }
 
 }  // namespace yewdrift

@@ -162,16 +162,6 @@ std::optional<double> captureLevelIn(const Lane& lane, Span span, const FindAnal
   return std::nullopt;
 }
 
-std::optional<BandLevels> spectrumAt(const Lane& lane, Frames at, const FindAnalysis& find) {
-  const Clip* clip = clipAt(lane, at);
-  if (!clip || clip->channels.empty()) return std::nullopt;
-  const FileAnalysis* analysis = find(clip->channels.front().file);
-  if (!analysis || analysis->levelStep.count <= 0) return std::nullopt;
-  const std::int64_t step = (at - clip->origin).count / analysis->levelStep.count;
-  if (step < 0 || step >= static_cast<std::int64_t>(analysis->spectra.size())) return std::nullopt;
-  return analysis->spectra[static_cast<std::size_t>(step)];
-}
-
 bool isAnalysed(const Lane& lane, Span span, const FindAnalysis& find) {
   bool all = true;
   forEachAudible(lane, span, [&](const Clip& clip, Span) {

@@ -33,8 +33,6 @@ std::vector<LevelStep> mixedLevelsIn(const Lane& lane, Span span, const FindAnal
                                      const std::vector<Microphone>& microphones, const GainAt& turned = {});
 /// The level of what was captured, heard or not, in [span), in dB; none where there is nothing.
 std::optional<double> captureLevelIn(const Lane& lane, Span span, const FindAnalysis& find);
-/// The spectrum of its first file around a session frame; none where it is silent, or not known.
-std::optional<BandLevels> spectrumAt(const Lane& lane, Frames at, const FindAnalysis& find);
 /// False while a file that the lane plays in [span) is not known.
 bool isAnalysed(const Lane& lane, Span span, const FindAnalysis& find);
 
