@@ -70,6 +70,13 @@ TEST_CASE("Where nothing rests for eight bars, bars are the phrases, but for sho
   CHECK(bars[11] == Span{{96000 * 11}, {96000 * 12 + 10000}});
   const Span nearBar{{95000}, {96000 * 12}};
   CHECK(spansOf(resolved(twoLanes(), {nearBar}, true)).front() == Span{{95000}, {192000}});
+  // A quarter of a bar is a phrase of its own, a frame less is not, at either end.
+  for (const std::int64_t less : {0, 1}) {
+    const Span quarters{{72000 + less}, {96000 * 12 + 24000 - less}};
+    const auto found = spansOf(resolved(twoLanes(), {quarters}, true));
+    CHECK(found.front() == Span{quarters.start, {less > 0 ? 192000 : 96000}});
+    CHECK(found.back() == Span{{96000 * (less > 0 ? 11 : 12)}, quarters.end});
+  }
   const Span seven{{0}, {96000 * 8}};
   CHECK(spansOf(resolved(twoLanes(), {seven}, true)) == Spans{seven});
 }

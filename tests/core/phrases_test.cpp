@@ -157,6 +157,31 @@ TEST_CASE("A take that never rests has no say where most do; where most never re
   CHECK(std::abs(found[0].end.count - 85000) < 2000);
 }
 
+TEST_CASE("Where takes that never rest have a say, all takes are counted together") {
+  // Those that never rest do so for a moment, too short to be called resting; three of nine others cough in
+  // it.
+  const PeakPyramid never = sounding({{{{0}, {240000}}, -12.0}, {{{248000}, {480000}}, -12.0}});
+  const PeakPyramid rests = sounding({{{{20000}, {200000}}, -12.0}, {{{300000}, {460000}}, -12.0}});
+  const PeakPyramid coughs = sounding({{{{20000}, {460000}}, -12.0}});
+  PhraseRules rules;
+  rules.shortestRest = 0.1;
+  std::vector<PeakPyramid> takes(6, rests);
+  takes.insert(takes.end(), 3, coughs);
+  takes.insert(takes.end(), 8, never);
+  // Eight of seventeen have none: nothing but what the others play, a third of them on and on.
+  CHECK(near(phrasesOf(takes, rules), {{{20000}, {460000}}}));
+  takes.push_back(never);
+  // Three of eighteen sound there: no more than a fifth.
+  CHECK(near(phrasesOf(takes, rules), {{{0}, {240000}}, {{248000}, {480000}}}));
+  takes.push_back(coughs);
+  takes.push_back(never);
+  // Four of twenty are a fifth; the next one is more.
+  CHECK(near(phrasesOf(takes, rules), {{{0}, {240000}}, {{248000}, {480000}}}));
+  takes.push_back(coughs);
+  takes.push_back(never);
+  CHECK(near(phrasesOf(takes, rules), {{{0}, {480000}}}));
+}
+
 TEST_CASE("An offset of the input is no sound") {
   const std::vector<Span> planted{{{25600}, {76800}}, {{128000}, {200000}}};
   for (const float offset : {0.4F, -0.9F, 0.01F}) {

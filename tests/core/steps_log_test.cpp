@@ -109,6 +109,38 @@ TEST_CASE("One bad byte in the log costs the steps behind it, is said, and is ne
   }
 }
 
+TEST_CASE("Whatever becomes of the line that a record begins with, it is not taken for another") {
+  const Worked worked;
+  const std::string good = content(worked.log());
+  constexpr std::size_t record = 6;
+  std::size_t at = good.find('\x1e');
+  for (std::size_t i = 0; i < record; ++i) at = good.find('\x1e', at + 1);
+  const std::size_t end = good.find('\n', at);
+  REQUIRE(end - at > 20);
+  const std::string line = good.substr(at, end - at);
+  std::vector<std::string> lines;
+  for (std::size_t i = 0; i < line.size(); ++i) {
+    for (const int bit : {0x01, 0x04, 0x20, 0x80}) {
+      lines.push_back(line);
+      lines.back()[i] = static_cast<char>(lines.back()[i] ^ bit);
+    }
+    lines.push_back(line.substr(0, i) + line.substr(i + 1));
+    if (i > 0) lines.push_back(line.substr(0, i) + line[i] + line.substr(i));
+    if (i % 3 == 0) lines.push_back(line.substr(0, i));
+  }
+  const std::string document = content(worked.path / "session.json");
+  for (const std::string& other : lines) {
+    INFO(other);
+    putLog(worked, good.substr(0, at) + other + good.substr(end));
+    std::ofstream(worked.path / "session.json", std::ios::trunc) << document;
+    SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
+    REQUIRE((folder.session() == worked.present()));
+    REQUIRE(folder.notices().size() == 1);
+    CHECK_THAT(folder.notices()[0].english(), Catch::Contains("damaged"));
+    CHECK(undoAll(folder, worked, picks - 2) == record - 1);
+  }
+}
+
 TEST_CASE("A log cut off anywhere, or followed by rubbish, still tells all that it holds") {
   const Worked worked;
   const std::string good = content(worked.log());

@@ -57,6 +57,22 @@ TEST_CASE("A file that is missing, or claims to be endless, costs nothing") {
   CHECK(out == noise(100, 1));
 }
 
+TEST_CASE("A file that goes while it is played is silent where it had not been read") {
+  const TemporaryFolder temporary;
+  const Samples signal = noise(60000, 1);
+  writeWave(temporary / "a.wav", {signal});
+  CachedFile file(SessionDisk(temporary.path()), {"a.wav", 1, {60000}});
+  file.want({}, {100}, 1);
+  file.close();
+  fs::remove(temporary / "a.wav");
+  file.want({}, {60000}, 2);
+  Samples out(2 * CachedFile::pageFrames, 9.0F);
+  CHECK(file.read(0, {}, static_cast<int>(out.size()), out.data()));
+  const auto read = signal.begin() + CachedFile::pageFrames;
+  CHECK(std::equal(signal.begin(), read, out.begin()));
+  CHECK(std::all_of(out.begin() + CachedFile::pageFrames, out.end(), [](float x) { return x == 0.0F; }));
+}
+
 TEST_CASE("A file that grew is read again, the page that was half full too") {
   const TemporaryFolder temporary;
   const std::vector<Samples> signal{noise(40000, 1), noise(40000, 2)};

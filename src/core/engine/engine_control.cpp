@@ -295,7 +295,6 @@ void Engine::evict() {
   const std::lock_guard guard(mutex_);
   for (auto& [name, file] : cache_) file->evictBefore(turn_ - turnsKept, evicted_);
   evictedAt_ = audioEpoch_.load();
-  if (evictedAt_ % 2 == 0) evicted_.clear();
   std::erase_if(cache_, [](const auto& entry) { return entry.second.use_count() == 1; });
 }
 

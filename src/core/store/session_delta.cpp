@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "core/error.h"
 #include "core/store/json_values.h"
@@ -177,9 +178,13 @@ void applyList(std::vector<Shared<T>>& things, const json& delta, Direction dire
   if (!delta.contains("order")) return;
   const json& order = list(sidesOf(delta["order"], direction).next);
   std::vector<Shared<T>> ordered;
-  for (const json& number : order)
-    if (const Shared<T>* const each = find(things, smallNumber(number))) ordered.push_back(*each);
-  if (ordered.size() != things.size() || order.size() != things.size()) doesNotFit();
+  std::set<int> known;
+  for (const json& number : order) {
+    const Shared<T>* const each = find(things, smallNumber(number));
+    if (!each || !known.insert(numberOf(**each)).second) doesNotFit();
+    ordered.push_back(*each);
+  }
+  if (ordered.size() != things.size()) doesNotFit();
   things = std::move(ordered);
 }
 
