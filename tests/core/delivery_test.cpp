@@ -51,3 +51,37 @@ TEST_CASE(
   CHECK(readWave(temporary / "to" / delivery.files.front().name) == heard);
   CHECK(heard.front() != sine(24000, 440.0, 48000.0));
 }
+
+TEST_CASE(
+    "Names of delivered files are such that every file system takes, whatever tracks and takes are called") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(2400, 1)});
+  DeliveryWish wish;
+  wish.what = {Deliverable::Takes};
+  const auto nameOf = [&](const std::string& take) {
+    Session session = folder.session();
+    session.tracks.front().edit().lanes.front().edit().name = take;
+    const Delivery planned = planDelivery(folder.disk(), session, wish);
+    REQUIRE(planned.files.size() == 1);
+    const std::string name = planned.files.front().name;
+    const std::string before = "Viola - take 01 ";
+    const std::size_t at = name.find(before);
+    REQUIRE(at != std::string::npos);
+    REQUIRE(name.ends_with(".wav"));
+    return name.substr(at + before.size(), name.size() - at - before.size() - 4);
+  };
+  CHECK(nameOf("low wind") == "low wind");
+  CHECK(nameOf("a/b\\c:d*e?f\"g<h>i|j\x1f") == "a-b-c-d-e-f-g-h-i-j-");
+  CHECK(nameOf("..hidden") == "hidden");
+  CHECK(nameOf(" . spaces . ") == "spaces");
+  CHECK(nameOf("x.y") == "x.y");
+  CHECK(nameOf("...") == "unnamed");
+  CHECK(nameOf("") == "unnamed");
+  CHECK(nameOf(std::string(100, 'x')) == std::string(100, 'x'));
+  CHECK(nameOf(std::string(101, 'x')) == std::string(100, 'x'));
+  // A character is not cut in two, and what a cut leaves at the end goes.
+  CHECK(nameOf(std::string(99, 'x') + "\xc3\xa4") == std::string(99, 'x'));
+  CHECK(nameOf(std::string(98, 'x') + "\xc3\xa4y") == std::string(98, 'x') + "\xc3\xa4");
+  CHECK(nameOf(std::string(98, 'x') + " .y") == std::string(98, 'x'));
+  CHECK(nameOf(std::string(97, 'x') + "\xf0\x9f\x8e\xbb") == std::string(97, 'x'));
+}

@@ -103,12 +103,9 @@ std::vector<float> fromSemitones(const std::vector<float>& pitches, std::size_t 
 
 std::vector<float> againstGrid(const std::vector<Frames>& onsets, const Ruler& ruler, int divisions) {
   std::vector<float> distances;
-  for (const Frames at : onsets) {
-    const MusicalPosition position = ruler.tempo.positionOf(at, ruler.rate);
-    const double steps = std::round((position.beat - 1.0) * divisions);
-    const Frames line = ruler.tempo.frameOf({position.bar, 1.0 + steps / divisions}, ruler.rate);
-    distances.push_back(static_cast<float>(milliseconds(at - line, ruler.rate)));
-  }
+  for (const Frames at : onsets)
+    distances.push_back(static_cast<float>(
+        milliseconds(at - ruler.tempo.nearestDivision(at, divisions, ruler.rate), ruler.rate)));
   return distances;
 }
 

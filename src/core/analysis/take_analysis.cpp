@@ -68,7 +68,7 @@ void addLevels(const FileAnalysis& analysis, const Share& share, Frames from, Fr
   for (std::int64_t i = begin; i < end; ++i) {
     const std::size_t place = first + static_cast<std::size_t>(i - begin);
     if (place >= steps.size()) steps.resize(place + 1);
-    if (i < 0 || i >= static_cast<std::int64_t>(analysis.levels.size())) continue;
+    if (i < 0) continue;
     const LevelStep& level = analysis.levels[static_cast<std::size_t>(i)];
     LevelStep& sum = steps[place];
     const float gain = gainAt(Frames{i * step + step / 2});
