@@ -129,6 +129,30 @@ TEST_CASE("A plan takes over at its frame, one for the same frame in its place; 
   CHECK(rig.play(1000).back() == Approx(0.4F * mid));
 }
 
+TEST_CASE("As many choices wait as there is room for; those that found none do not happen") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = threeTakes(temporary / "s");
+  const TrackId id = folder.session().tracks.front()->id;
+  Rig rig(folder, 100);
+  rig.engine.play({});
+  rig.engine.settle();
+  const auto order = [&](std::int64_t from, std::int64_t to) {
+    for (std::int64_t i = from; i < to; ++i)
+      rig.engine.hearAt({1000 + i * 10}, id, LaneNumber{i % 2 == 0 ? 1 : 2});
+    rig.play(100);
+  };
+  order(0, 30);
+  order(30, 64);
+  order(64, 65);  // one more than 64
+  rig.play(600);
+  CHECK(rig.play(1000).back() == Approx(0.2F * mid));
+  // With room again they do. One that waits is changed, however full it is.
+  order(300, 330);
+  order(330, 364);
+  rig.engine.hearAt({1000 + 363 * 10}, id, LaneNumber{3});
+  CHECK(rig.play(4000).back() == Approx(0.4F * mid));
+}
+
 TEST_CASE("Plans and choices wait for their frames, in whatever order they were ordered") {
   const TemporaryFolder temporary;
   SessionFolder folder = threeTakes(temporary / "s");
