@@ -3,12 +3,9 @@
 // The model of what a listener minds, number by number: recorded when it was judged on the seam set (see
 // yewdrift-seam-bench), so that no number of it changes unnoticed. Other tests say what is right; this one
 // says what is. Who means to change the model judges it anew on the seam set, and records it:
-//   YEWDRIFT_RECORD_JOIN_MODEL=1 build/release/bin/core_tests "joins: the model is the one that was judged"
+//   YEWDRIFT_RECORD=join-model build/release/bin/core_tests "joins: the model is the one that was judged"
 #include <catch2/catch.hpp>
 #include <cmath>
-#include <cstdlib>
-#include <fstream>
-#include <map>
 #include <numbers>
 #include <sstream>
 
@@ -16,14 +13,13 @@
 #include "core/joins/join_finder.h"
 #include "core/joins/phrase_gap.h"
 #include "core/known_takes.h"
+#include "core/recorded_numbers.h"
 #include "support.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
 
 namespace {
-
-using Numbers = std::map<std::string, double>;
 
 struct Pair {
   std::string name;
@@ -217,27 +213,7 @@ Numbers modelled() {
 }  // namespace
 
 TEST_CASE("joins: the model is the one that was judged") {
-  const fs::path file = fs::path(YEWDRIFT_TEST_DATA) / "join-model.txt";
   const Numbers now = modelled();
-  if (std::getenv("YEWDRIFT_RECORD_JOIN_MODEL")) {
-    std::ofstream out(file);
-    out.precision(7);
-    for (const auto& [name, value] : now) out << name << "\t" << value << "\n";
-    FAIL("recorded anew: look at what changed");
-  }
-  Numbers recorded;
-  std::ifstream in(file);
-  for (std::string line; std::getline(in, line);) {
-    const std::size_t tab = line.find('\t');
-    REQUIRE(tab != std::string::npos);
-    recorded[line.substr(0, tab)] = std::stod(line.substr(tab + 1));
-  }
-  REQUIRE(recorded.size() > 1000);
-  CHECK(now.size() == recorded.size());
-  for (const auto& [name, value] : recorded) {
-    INFO(name);
-    const auto found = now.find(name);
-    REQUIRE(found != now.end());
-    CHECK(found->second == Approx(value).epsilon(1e-4).margin(1e-5));
-  }
+  CHECK(now.size() > 1000);
+  checkRecorded("join-model", now);
 }

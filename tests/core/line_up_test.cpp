@@ -252,10 +252,24 @@ TEST_CASE("Clicks are not lined up with any sureness: they lie well with anythin
 }
 
 TEST_CASE("No offset beyond what is allowed is found, and samples that are not numbers do not matter") {
-  const Samples played = performance(1, 0.0);
-  const LineUp far = lineUp(played, later(played, 30000), within, rate);
-  CHECK(far.offset.count >= -24000);
-  CHECK(far.offset.count <= 24000);
+  const Samples played = performance(1, 0.0, 5.0);
+  const Samples another = performance(2, 0.004, 5.0);
+  const Samples wet = inRoom(played);
+  for (const std::int64_t way : {-1, 1}) {
+    for (const std::int64_t beyond : {1, 1500, 6000}) {
+      INFO(way * (4800 + beyond));
+      // Neither at the edge, nor by an echo that lies within.
+      CHECK(lineUp(played, later(played, way * (4800 + beyond)), {4800}, rate).sureness < leastSureness);
+      CHECK(lineUp(played, later(wet, way * (4800 + beyond)), {4800}, rate).sureness < leastSureness);
+      if (beyond > 1000)
+        CHECK(lineUp(played, later(another, way * (4800 + beyond)), {4800}, rate).sureness < leastSureness);
+    }
+    const LineUp edge = lineUp(played, later(played, way * 4800), {4800}, rate);
+    CHECK(edge.offset == Frames{-way * 4800});
+    CHECK(edge.sureness > leastSureness);
+    CHECK(edge.samePerformance);
+    CHECK(lineUp(played, later(played, way * 4799), {4799}, rate).offset == Frames{-way * 4799});
+  }
   Samples broken = later(played, 700);
   broken[50000] = std::nanf("");
   broken[60000] = INFINITY;

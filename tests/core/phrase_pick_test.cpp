@@ -110,6 +110,31 @@ TEST_CASE("Where neither rests both are heard, and another pick leaves nothing o
   CHECK(picked.pieces()[3].span.start == seconds(3.9));
 }
 
+TEST_CASE(
+    "A neighbour that is turned, pitched, ridden or slipped is not doubled: the boundary lies in the "
+    "middle") {
+  const std::vector<std::pair<PieceChange, double>> changes{{{.gain = Decibels{-3.0}}, 2.3},
+                                                            {{.pitch = Cents{5.0}}, 2.3},
+                                                            {{.level = LevelLine{{{0}, {-3.0}}}}, 2.3},
+                                                            {{.slip = seconds(0.1)}, 2.35}};
+  for (const auto& [change, boundary] : changes) {
+    Takes takes(6.0);
+    const auto early = takes.add({{1.0, 2.0}, {2.2, 3.5}, {3.8, 5.0}});
+    const auto longer = takes.add({{1.0, 2.4}, {2.5, 3.6}, {4.0, 5.0}});
+    takes.session = pick(takes.session, takes.id(), {seconds(0.5), seconds(5.5)}, longer);
+    takes.session = changePiece(takes.session, takes.id(), seconds(2.0), change);
+    INFO("boundary " << boundary);
+    const Picked picked = pickIn(takes, 1, early);
+    REQUIRE(picked.notices.size() >= 1);
+    CHECK_THAT(picked.notices[0].english(), Catch::Contains("later: there Take 2 has come to its end."));
+    const ResolvedComposite composite = resolve(*picked.session.tracks[0], rate);
+    const Piece* const piece = composite.pieceAt(seconds(3.0));
+    CHECK(piece->lane == early);
+    CHECK(piece->span.start == seconds(boundary));
+    for (const Piece& each : composite.pieces) CHECK(each.overdubs.empty());
+  }
+}
+
 TEST_CASE("What was heard together goes at the edge to the neighbour it was of, whatever lies at the other") {
   const auto doubled = [](const Session& session) {
     int found = 0;

@@ -288,9 +288,8 @@ RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t 
   return result;
 }
 
-}  // namespace
-
-LineUp lineUp(std::span<const float> reference, std::span<const float> take, Frames within, SampleRate rate) {
+LineUp lookFor(std::span<const float> reference, std::span<const float> take, Frames within,
+               SampleRate rate) {
   LineUp result;
   // A click or two lies well with anything.
   const auto leastSounding = framesFromSeconds(0.010, rate).count;
@@ -321,6 +320,15 @@ LineUp lineUp(std::span<const float> reference, std::span<const float> take, Fra
   result.sureness = std::clamp(rises.alike / quiteAlike, 0.0, 1.0) *
                     std::clamp(1.0 - rises.found.rival, 0.0, 0.9) * std::min(1.0, rises.beginnings / enough);
   return result;
+}
+
+}  // namespace
+
+LineUp lineUp(std::span<const float> reference, std::span<const float> take, Frames within, SampleRate rate) {
+  // A little further is looked at too: else what lies just beyond would be found at the edge, or by its echo.
+  const Frames beyond = within + Frames{within.count / 4} + framesFromSeconds(0.020, rate);
+  const LineUp found = lookFor(reference, take, beyond, rate);
+  return found.offset > within || found.offset < -within ? LineUp{} : found;
 }
 
 LineUp lineUpOnsets(std::span<const Frames> onsets, const std::function<Frames(Frames)>& nearest,

@@ -22,10 +22,10 @@ struct LineUp {
 inline constexpr double leastSureness = 0.3;
 
 /// Compares `take` with `reference`, which begin at the same position; looks for offsets up to `within`
-/// either way. First the waves themselves, by generalized cross-correlation with phase transform (Knapp and
-/// Carter, IEEE Trans. ASSP 24, 1976), which neither another gain nor a room's response misleads; where these
-/// are not alike, how the level rises in the ear's bands. Time n·log n; at most two minutes are looked at,
-/// the loudest.
+/// either way; what seems to lie further off is not found. First the waves themselves, by generalized
+/// cross-correlation with phase transform (Knapp and Carter, IEEE Trans. ASSP 24, 1976), which neither
+/// another gain nor a room's response misleads; where these are not alike, how the level rises in the ear's
+/// bands. Time n·log n; at most two minutes are looked at, the loudest.
 LineUp lineUp(std::span<const float> reference, std::span<const float> take, Frames within, SampleRate rate);
 
 /// The same against fixed times, such as beats: onsets of the take against the nearest of them.

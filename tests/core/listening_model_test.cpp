@@ -1,0 +1,180 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What is heard in takes, number by number, as it was when it was judged: phrases by planted ones (precision
+// and recall), line-ups by planted offsets, onsets and pitch by aubio's tools, loudness by EBU Tech 3341. See
+// recorded_numbers.h.
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <random>
+
+#include "core/analysis/file_analysis.h"
+#include "core/recorded_numbers.h"
+#include "core/signal/line_up.h"
+#include "core/signal/phrases.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+constexpr SampleRate rate{48000};
+
+/// Numbers that are the same with every library: its own distributions are not.
+class Chance {
+ public:
+  explicit Chance(unsigned seed) : random_(seed) {}
+  int below(int most) { return static_cast<int>(random_() % static_cast<unsigned>(most)); }
+  double between(double least, double most) { return least + (most - least) * below(10'001) / 10'000.0; }
+
+ private:
+  std::mt19937 random_;
+};
+
+float factor(double decibels) {
+  return static_cast<float>(std::pow(10.0, decibels / 20.0));
+}
+
+/// Notes of some partials over noise, with rests between them.
+Samples playing(Chance& chance, std::size_t length, double floor) {
+  Samples samples = noise(length, static_cast<unsigned>(chance.below(1000)), factor(floor));
+  std::size_t at = static_cast<std::size_t>(chance.below(12000));
+  while (at < length) {
+    const auto lasts = static_cast<std::size_t>(3000 + chance.below(30000));
+    const double hertz = 110.0 * std::exp2(chance.below(30) / 12.0);
+    const float level = factor(chance.between(-40.0, -8.0));
+    for (std::size_t i = 0; i < lasts && at + i < length; ++i) {
+      const double t = static_cast<double>(i) / rate.hertz;
+      const double edge = std::min({1.0, t / 0.004, (static_cast<double>(lasts - i)) / 600.0});
+      double tone = 0.0;
+      for (int partial = 1; partial <= 3; ++partial)
+        tone += std::sin(6.283185307 * hertz * partial * t) / partial;
+      samples[at + i] += level * static_cast<float>(edge * tone * std::exp(-t * 2.0));
+    }
+    at += lasts +
+          static_cast<std::size_t>(chance.below(3) == 0 ? 4000 + chance.below(40000) : chance.below(2000));
+  }
+  return samples;
+}
+
+void addPhrases(Numbers& numbers) {
+  for (unsigned round = 1; round <= 40; ++round) {
+    Chance chance(round);
+    const int takes = 1 + chance.below(8);
+    const double floor = chance.between(-100.0, -30.0);
+    std::vector<PeakPyramid> peaks(static_cast<std::size_t>(takes));
+    std::vector<TakePeaks> known;
+    for (PeakPyramid& each : peaks) {
+      Samples samples = playing(chance, 144000, chance.below(5) == 0 ? -18.0 : floor);
+      if (chance.below(4) == 0) std::fill(samples.begin() + 60000, samples.begin() + 90000, 0.0F);
+      each.append(samples);
+      const Frames origin{256 * chance.below(100)};
+      const Span whole{origin, origin + Frames{144000}};
+      TakePeaks take{{{&each}, origin, whole}};
+      if (chance.below(3) == 0) {
+        take = {{{&each}, origin, {whole.start + Frames{1000}, whole.start + Frames{80000}}},
+                {{&each}, origin, {whole.start + Frames{95000}, whole.end - Frames{777}}}};
+      }
+      known.push_back(std::move(take));
+    }
+    const PhraseRules rules{chance.between(0.05, 0.6), chance.between(0.02, 0.4)};
+    const std::string name = "phrases " + std::to_string(round);
+    const std::vector<Span> found = findPhrases(known, rate, rules);
+    numbers[name + " found"] = static_cast<double>(found.size());
+    for (std::size_t i = 0; i < found.size(); ++i) {
+      numbers[name + " " + std::to_string(i) + " from"] = static_cast<double>(found[i].start.count);
+      numbers[name + " " + std::to_string(i) + " to"] = static_cast<double>(found[i].end.count);
+    }
+  }
+}
+
+void addLineUps(Numbers& numbers) {
+  for (unsigned round = 1; round <= 24; ++round) {
+    Chance chance(100 + round);
+    const std::size_t length = 96000 + static_cast<std::size_t>(chance.below(96000));
+    const Samples reference = playing(chance, length, chance.between(-90.0, -45.0));
+    const int late = chance.below(20000) - 10000;
+    const bool same = round % 3 != 0;
+    Samples take = noise(length, round, factor(-60.0));
+    Chance other(round % 3 == 0 ? 300 + round : 0);
+    const Samples played = same ? reference : playing(other, length, -70.0);
+    const float gain = factor(chance.between(-12.0, 6.0));
+    for (std::size_t i = 0; i < length; ++i)
+      if (const std::int64_t from = static_cast<std::int64_t>(i) - late;
+          from >= 0 && from < static_cast<std::int64_t>(length)) {
+        take[i] += gain * played[static_cast<std::size_t>(from)];
+        // Some of them through a room.
+        if (const std::int64_t echo = from - 700; round % 2 == 0 && echo >= 0)
+          take[i] += 0.5F * gain * played[static_cast<std::size_t>(echo)];
+      }
+    const std::string name = "line-up " + std::to_string(round);
+    const LineUp found = lineUp(reference, take, Frames{round % 4 == 0 ? 4800 : 24000}, rate);
+    numbers[name + " offset"] = static_cast<double>(found.offset.count);
+    numbers[name + " sure"] = found.sureness;
+    numbers[name + " the same"] = found.samePerformance ? 1.0 : 0.0;
+  }
+}
+
+void addAnalyses(Numbers& numbers) {
+  for (unsigned round = 1; round <= 8; ++round) {
+    const TemporaryFolder temporary;
+    const int hertz = round % 3 == 0 ? 44100 : 48000;
+    const std::size_t length = 60000 + 7777 * round;
+    Chance chance(500 + round);
+    std::vector<Samples> channels{playing(chance, length, -65.0)};
+    if (round % 2 == 0) channels.push_back(playing(chance, length, -55.0));
+    // At full scale, with a click, and over an offset.
+    for (std::size_t i = 20000; i < 20040; ++i) channels.back()[i] = i % 2 == 0 ? 1.0F : -1.0F;
+    channels.front()[40000] += 0.6F;
+    if (round == 5)
+      for (float& sample : channels.front()) sample = std::clamp(sample + 0.2F, -1.0F, 1.0F);
+    SessionFolder folder = SessionFolder::create(temporary / "s", Session{});
+    writeWave(folder.path() / "audio" / "a.wav", channels, hertz, SampleFormat::Float32);
+    const PoolFile file{"audio/a.wav", static_cast<int>(channels.size()),
+                        Frames{static_cast<std::int64_t>(length)}};
+    const FileAnalysis found = analyseFile(folder.disk(), file, SampleRate{hertz}, std::atomic<bool>{false});
+    const std::string name = "file " + std::to_string(round);
+    numbers[name + " level step"] = static_cast<double>(found.levelStep.count);
+    numbers[name + " levels"] = static_cast<double>(found.levels.size());
+    numbers[name + " spectra"] = static_cast<double>(found.spectra.size());
+    numbers[name + " pitch step"] = static_cast<double>(found.pitch.step.count);
+    numbers[name + " pitches"] = static_cast<double>(found.pitch.cents.size());
+    for (std::size_t i = 0; i < found.onsets.size(); ++i)
+      numbers[name + " onset " + std::to_string(i)] = static_cast<double>(found.onsets[i].count);
+    for (std::size_t i = 0; i < found.levels.size(); ++i) {
+      const LevelStep& level = found.levels[i];
+      const std::string at = name + " at " + std::to_string(i);
+      if (level.overs > 0) numbers[at + " overs"] = level.overs;
+      if (level.clicks > 0) numbers[at + " clicks"] = level.clicks;
+      if (i % 9 != 0 && i + 2 < found.levels.size()) continue;
+      numbers[at + " weighted"] = level.weighted;
+      numbers[at + " square"] = level.square;
+      numbers[at + " peak"] = level.peak;
+    }
+    for (std::size_t i = 0; i < found.spectra.size(); i += 13)
+      for (std::size_t band = 0; band < bandCount; band += 5)
+        numbers[name + " colour " + std::to_string(i) + "/" + std::to_string(band)] = found.spectra[i][band];
+    for (std::size_t i = 0; i < found.pitch.cents.size(); i += 11)
+      if (!std::isnan(found.pitch.cents[i]))
+        numbers[name + " cents " + std::to_string(i)] = found.pitch.cents[i];
+  }
+}
+
+}  // namespace
+
+TEST_CASE("Phrases are found as they were when they were judged") {
+  Numbers now;
+  addPhrases(now);
+  checkRecorded("phrases", now);
+}
+
+TEST_CASE("Takes are lined up as they were when that was judged") {
+  Numbers now;
+  addLineUps(now);
+  checkRecorded("line-ups", now);
+}
+
+TEST_CASE("Files are measured as they were when that was judged") {
+  Numbers now;
+  addAnalyses(now);
+  checkRecorded("measures", now);
+}

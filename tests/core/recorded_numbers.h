@@ -1,0 +1,45 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <catch2/catch.hpp>
+#include <cstdlib>
+#include <fstream>
+#include <map>
+
+#include "support.h"
+
+namespace yewdrift::test {
+
+/// What was found by a method that people judged, number by number: so that no number of it changes
+/// unnoticed. Other tests say what is right; these say what is. Who means to change the method judges it
+/// anew, and records what comes of it: YEWDRIFT_RECORD=<name> build/release/bin/core_tests, with the file of
+/// the test.
+using Numbers = std::map<std::string, double>;
+
+/// Compares them with those in tests/data/<name>.txt.
+inline void checkRecorded(const std::string& name, const Numbers& now) {
+  const fs::path file = fs::path(YEWDRIFT_TEST_DATA) / (name + ".txt");
+  if (const char* wanted = std::getenv("YEWDRIFT_RECORD"); wanted && wanted == name) {
+    std::ofstream out(file);
+    out.precision(7);
+    for (const auto& [what, value] : now) out << what << "\t" << value << "\n";
+    FAIL("recorded anew: look at what changed");
+  }
+  Numbers recorded;
+  std::ifstream in(file);
+  for (std::string line; std::getline(in, line);) {
+    const std::size_t tab = line.find('\t');
+    REQUIRE(tab != std::string::npos);
+    recorded[line.substr(0, tab)] = std::stod(line.substr(tab + 1));
+  }
+  CHECK(!recorded.empty());
+  CHECK(now.size() == recorded.size());
+  for (const auto& [what, value] : recorded) {
+    INFO(what);
+    const auto found = now.find(what);
+    REQUIRE(found != now.end());
+    CHECK(found->second == Approx(value).epsilon(1e-4).margin(1e-5));
+  }
+}
+
+}  // namespace yewdrift::test
