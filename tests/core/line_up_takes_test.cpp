@@ -20,11 +20,12 @@ namespace {
 /// Strokes that die away, at those frames.
 Samples strokes(const std::vector<std::int64_t>& at, std::size_t length, unsigned seed = 3) {
   Samples samples(length, 0.0F);
-  const Samples breath = noise(7200, seed, 0.5F);
-  for (const std::int64_t from : at)
+  for (const std::int64_t from : at) {
+    const Samples breath = noise(7200, ++seed, 0.5F);  // no stroke is like another
     for (std::size_t i = 0; i < breath.size(); ++i)
       if (const auto k = static_cast<std::size_t>(from) + i; k < length)
         samples[k] += breath[i] * std::exp(-static_cast<float>(i) / 1500.0F);
+  }
   return samples;
 }
 
