@@ -18,7 +18,7 @@ using namespace yewdrift::test;
 namespace {
 
 /// Strokes that die away, at those frames.
-Samples strokes(const std::vector<std::int64_t>& at, std::size_t length, unsigned seed = 3) {
+Samples strokesAt(const std::vector<std::int64_t>& at, std::size_t length, unsigned seed = 3) {
   Samples samples(length, 0.0F);
   for (const std::int64_t from : at) {
     const Samples breath = noise(7200, ++seed, 0.5F);  // no stroke is like another
@@ -67,7 +67,7 @@ TEST_CASE("A take is lined up to the divisions of the beats where it lies, in th
   const Frames begins = bar4 - Frames{20000};
   std::vector<std::int64_t> at;
   for (int eighth = 0; eighth < 16; ++eighth) at.push_back((bar4 - begins).count + eighth * 9600 - 600);
-  InSong song({strokes(at, 200000)}, {begins});
+  InSong song({strokesAt(at, 200000)}, {begins});
   song.session.tempo = tempo;
   song.session.recording.divisions = 2;
   const LineUp found = song.toGrid();
@@ -86,7 +86,7 @@ TEST_CASE("A take is lined up to the divisions of the beats where it lies, in th
 }
 
 TEST_CASE("A take is lined up to another wherever both lie, and over the span that is asked for") {
-  const Samples one = strokes({20000, 51000, 77000, 124000, 130000}, 160000);
+  const Samples one = strokesAt({20000, 51000, 77000, 124000, 130000}, 160000);
   InSong song({one, one}, {Frames{300000}, Frames{301234}});
   const LineUp found = song.toTake();
   CHECK(found.offset == Frames{-1234});
@@ -100,7 +100,7 @@ TEST_CASE("A take is lined up to another wherever both lie, and over the span th
 }
 
 TEST_CASE("What cannot be lined up says why") {
-  const Samples one = strokes({20000, 51000, 77000}, 100000);
+  const Samples one = strokesAt({20000, 51000, 77000}, 100000);
   InSong song({one, one});
   FileSampleSource source(song.folder.disk(), *song.session.pool);
   const auto against = [&](int take, int reference, std::optional<Span> span = std::nullopt) {

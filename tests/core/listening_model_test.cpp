@@ -8,6 +8,7 @@
 #include <random>
 
 #include "core/analysis/file_analysis.h"
+#include "core/known_takes.h"
 #include "core/recorded_numbers.h"
 #include "core/signal/line_up.h"
 #include "core/signal/phrases.h"
@@ -16,8 +17,6 @@ using namespace yewdrift;
 using namespace yewdrift::test;
 
 namespace {
-
-constexpr SampleRate rate{48000};
 
 /// Numbers that are the same with every library: its own distributions are not.
 class Chance {
@@ -30,18 +29,18 @@ class Chance {
   std::mt19937 random_;
 };
 
-float factor(double decibels) {
+float factorOfDecibels(double decibels) {
   return static_cast<float>(std::pow(10.0, decibels / 20.0));
 }
 
 /// Notes of some partials over noise, with rests between them.
-Samples playing(Chance& chance, std::size_t length, double floor) {
-  Samples samples = noise(length, static_cast<unsigned>(chance.below(1000)), factor(floor));
+Samples playedByChance(Chance& chance, std::size_t length, double floor) {
+  Samples samples = noise(length, static_cast<unsigned>(chance.below(1000)), factorOfDecibels(floor));
   std::size_t at = static_cast<std::size_t>(chance.below(12000));
   while (at < length) {
     const auto lasts = static_cast<std::size_t>(3000 + chance.below(30000));
     const double hertz = 110.0 * std::exp2(chance.below(30) / 12.0);
-    const float level = factor(chance.between(-40.0, -8.0));
+    const float level = factorOfDecibels(chance.between(-40.0, -8.0));
     for (std::size_t i = 0; i < lasts && at + i < length; ++i) {
       const double t = static_cast<double>(i) / rate.hertz;
       const double edge = std::min({1.0, t / 0.004, (static_cast<double>(lasts - i)) / 600.0});
@@ -64,7 +63,7 @@ void addPhrases(Numbers& numbers) {
     std::vector<PeakPyramid> peaks(static_cast<std::size_t>(takes));
     std::vector<TakePeaks> known;
     for (PeakPyramid& each : peaks) {
-      Samples samples = playing(chance, 144000, chance.below(5) == 0 ? -18.0 : floor);
+      Samples samples = playedByChance(chance, 144000, chance.below(5) == 0 ? -18.0 : floor);
       if (chance.below(4) == 0) std::fill(samples.begin() + 60000, samples.begin() + 90000, 0.0F);
       each.append(samples);
       const Frames origin{256 * chance.below(100)};
@@ -91,13 +90,13 @@ void addLineUps(Numbers& numbers) {
   for (unsigned round = 1; round <= 24; ++round) {
     Chance chance(100 + round);
     const std::size_t length = 96000 + static_cast<std::size_t>(chance.below(96000));
-    const Samples reference = playing(chance, length, chance.between(-90.0, -45.0));
+    const Samples reference = playedByChance(chance, length, chance.between(-90.0, -45.0));
     const int late = chance.below(20000) - 10000;
     const bool same = round % 3 != 0;
-    Samples take = noise(length, round, factor(-60.0));
+    Samples take = noise(length, round, factorOfDecibels(-60.0));
     Chance other(round % 3 == 0 ? 300 + round : 0);
-    const Samples played = same ? reference : playing(other, length, -70.0);
-    const float gain = factor(chance.between(-12.0, 6.0));
+    const Samples played = same ? reference : playedByChance(other, length, -70.0);
+    const float gain = factorOfDecibels(chance.between(-12.0, 6.0));
     for (std::size_t i = 0; i < length; ++i)
       if (const std::int64_t from = static_cast<std::int64_t>(i) - late;
           from >= 0 && from < static_cast<std::int64_t>(length)) {
@@ -120,8 +119,8 @@ void addAnalyses(Numbers& numbers) {
     const int hertz = round % 3 == 0 ? 44100 : 48000;
     const std::size_t length = 60000 + 7777 * round;
     Chance chance(500 + round);
-    std::vector<Samples> channels{playing(chance, length, -65.0)};
-    if (round % 2 == 0) channels.push_back(playing(chance, length, -55.0));
+    std::vector<Samples> channels{playedByChance(chance, length, -65.0)};
+    if (round % 2 == 0) channels.push_back(playedByChance(chance, length, -55.0));
     // At full scale, with a click, and over an offset.
     for (std::size_t i = 20000; i < 20040; ++i) channels.back()[i] = i % 2 == 0 ? 1.0F : -1.0F;
     channels.front()[40000] += 0.6F;

@@ -9,50 +9,51 @@
 #include "core/analysis/evidence.h"
 #include "core/edit/edit.h"
 #include "core/edit/edit_takes.h"
+#include "core/known_takes.h"
 
 using namespace yewdrift;
+using namespace yewdrift::test;
 
 namespace {
 
-constexpr SampleRate rate{48000};
-constexpr std::int64_t step = 480;
-constexpr std::int64_t stepsOfFile = 600;
-using Values = std::vector<double>;
+constexpr std::int64_t cellStep = 480;
+constexpr std::int64_t cellSteps = 600;
+using CellValues = std::vector<double>;
 
-double middle(Values values) {
+double middleOfValues(CellValues values) {
   std::sort(values.begin(), values.end());
   const std::size_t half = values.size() / 2;
   return values.size() % 2 == 1 ? values[half] : (values[half - 1] + values[half]) / 2.0;
 }
-double spreadOf(const Values& values) {
-  Values away;
-  for (const double value : values) away.push_back(std::abs(value - middle(values)));
-  return middle(away);
+double spreadOfValues(const CellValues& values) {
+  CellValues away;
+  for (const double value : values) away.push_back(std::abs(value - middleOfValues(values)));
+  return middleOfValues(away);
 }
 
-struct Known {
-  explicit Known(unsigned seed) : random(seed) {
+struct KnownFiles {
+  explicit KnownFiles(unsigned seed) : random(seed) {
     session.rate = rate;
     session = addTrack(session, "Voice", microphonesFor(1));
     const int takes = 1 + below(5);
     for (int i = 0; i < takes; ++i) addTake();
     const std::int64_t first = 100 + below(50);
     phrases = {{{at(first), at(first + 50)}, false, {}}, {{at(first + 50 + below(60)), {}}, false, {}}};
-    phrases[1].span.end = phrases[1].span.start + Frames{step * (30 + below(150))};
+    phrases[1].span.end = phrases[1].span.start + Frames{cellStep * (30 + below(150))};
   }
   int below(int most) { return std::uniform_int_distribution(0, most - 1)(random); }
-  static Frames at(std::int64_t steps) { return Frames{steps * step}; }
+  static Frames at(std::int64_t steps) { return Frames{steps * cellStep}; }
   [[nodiscard]] TrackId id() const { return session.tracks.front()->id; }
   [[nodiscard]] const Track& track() const { return *session.tracks.front(); }
 
   void addTake() {
     FileAnalysis analysis;
-    analysis.levelStep = Frames{step};
-    analysis.pitch.step = Frames{step};
+    analysis.levelStep = Frames{cellStep};
+    analysis.pitch.step = Frames{cellStep};
     std::int64_t onset = below(9000);
-    for (; onset < stepsOfFile * step; onset += 3000 + below(20000)) analysis.onsets.push_back({onset});
+    for (; onset < cellSteps * cellStep; onset += 3000 + below(20000)) analysis.onsets.push_back({onset});
     // Notes a second of an octave apart, now and then none.
-    for (std::int64_t k = 0; k < stepsOfFile; ++k) {
+    for (std::int64_t k = 0; k < cellSteps; ++k) {
       const double note = 1200.0 * static_cast<double>(k / 100 % 3);
       analysis.pitch.cents.push_back(below(4) == 0 ? std::nanf("") : static_cast<float>(note + below(90)));
       LevelStep level;
@@ -64,9 +65,9 @@ struct Known {
       analysis.levels.push_back(level);
     }
     analyses.push_back(std::move(analysis));
-    session = addFileAsLane(session, id(),
-                            {"audio/" + std::to_string(analyses.size()) + ".wav", 1, at(stepsOfFile)},
-                            at(below(60)), "take");
+    session =
+        addFileAsLane(session, id(), {"audio/" + std::to_string(analyses.size()) + ".wav", 1, at(cellSteps)},
+                      at(below(60)), "take");
     const LaneNumber made = session.tracks.front()->lanes.back()->number;
     LaneChange change;
     change.pitch = Cents{static_cast<double>(below(40))};
@@ -83,8 +84,8 @@ struct Known {
   }
 
   // -- plainly
-  [[nodiscard]] Values onsets(const Lane& lane) const {
-    Values found;
+  [[nodiscard]] CellValues onsets(const Lane& lane) const {
+    CellValues found;
     for (const Clip& clip : lane.clips)
       for (const Frames each : of(clip).onsets)
         if (const Frames there = each + clip.origin; clip.window.contains(there) && span().contains(there))
@@ -92,14 +93,15 @@ struct Known {
     return found;
   }
   /// Moment by moment; none: not a number.
-  [[nodiscard]] Values pitches(const Lane& lane) const {
-    Values found;
-    for (Frames moment = span().start; moment < span().end; moment += Frames{step}) {
+  [[nodiscard]] CellValues pitches(const Lane& lane) const {
+    CellValues found;
+    for (Frames moment = span().start; moment < span().end; moment += Frames{cellStep}) {
       found.push_back(std::nan(""));
       for (const Clip& clip : lane.clips)
         if (clip.window.contains(moment))
-          found.back() = of(clip).pitch.cents[static_cast<std::size_t>((moment - clip.origin).count / step)] +
-                         lane.pitch.value;
+          found.back() =
+              of(clip).pitch.cents[static_cast<std::size_t>((moment - clip.origin).count / cellStep)] +
+              lane.pitch.value;
     }
     return found;
   }
@@ -107,9 +109,9 @@ struct Known {
     std::vector<LevelStep> found;
     const float gain = static_cast<float>(std::pow(10.0, lane.gain.value / 20.0));
     for (const Clip& clip : lane.clips) {
-      for (Frames moment = within.start; moment < within.end; moment += Frames{step}) {
+      for (Frames moment = within.start; moment < within.end; moment += Frames{cellStep}) {
         if (!(captured ? clip.extent() : clip.window).contains(moment)) continue;
-        LevelStep level = of(clip).levels[static_cast<std::size_t>((moment - clip.origin).count / step)];
+        LevelStep level = of(clip).levels[static_cast<std::size_t>((moment - clip.origin).count / cellStep)];
         level.square *= gain * gain;
         level.weighted *= gain * gain;
         level.peak *= gain;
@@ -126,10 +128,10 @@ struct Known {
       if (!lane->setAside) found.push_back(&*lane);
     return found;
   }
-  [[nodiscard]] Values againstOthers(std::size_t index) const {
-    Values distances;
+  [[nodiscard]] CellValues againstOthers(std::size_t index) const {
+    CellValues distances;
     for (const double own : onsets(*takes()[index])) {
-      Values away;
+      CellValues away;
       for (std::size_t other = 0; other < takes().size(); ++other) {
         if (other == index) continue;
         std::optional<double> nearest;
@@ -139,20 +141,20 @@ struct Known {
             nearest = own - theirs;
         if (nearest) away.push_back(*nearest / 48.0);
       }
-      if (!away.empty()) distances.push_back(middle(away));
+      if (!away.empty()) distances.push_back(middleOfValues(away));
     }
     return distances;
   }
-  [[nodiscard]] Values pitchAgainstOthers(std::size_t index) const {
-    Values distances;
-    const Values own = pitches(*takes()[index]);
+  [[nodiscard]] CellValues pitchAgainstOthers(std::size_t index) const {
+    CellValues distances;
+    const CellValues own = pitches(*takes()[index]);
     for (std::size_t moment = 0; moment < own.size(); ++moment) {
-      Values others;
+      CellValues others;
       for (std::size_t other = 0; other < takes().size(); ++other)
         if (const double theirs = pitches(*takes()[other])[moment];
             other != index && std::abs(theirs - own[moment]) <= 600.0)
           others.push_back(theirs);
-      if (!others.empty()) distances.push_back(own[moment] - middle(others));
+      if (!others.empty()) distances.push_back(own[moment] - middleOfValues(others));
     }
     return distances;
   }
@@ -163,8 +165,8 @@ struct Known {
   std::vector<Phrase> phrases;
 };
 
-Values fromSemitones(const Values& pitches, double from, double to) {
-  Values away;
+CellValues awayFromSemitones(const CellValues& pitches, double from, double to) {
+  CellValues away;
   for (std::size_t i = 0; i < pitches.size(); ++i)
     if (!std::isnan(pitches[i]) &&
         static_cast<double>(i) >= std::floor(from * static_cast<double>(pitches.size())) &&
@@ -173,9 +175,9 @@ Values fromSemitones(const Values& pitches, double from, double to) {
   return away;
 }
 
-void checkMiddle(const std::optional<double>& found, const Values& values, std::size_t least) {
+void checkMiddleOf(const std::optional<double>& found, const CellValues& values, std::size_t least) {
   REQUIRE(found.has_value() == (values.size() >= least));
-  if (found) CHECK(*found == Approx(middle(values)).margin(0.01));
+  if (found) CHECK(*found == Approx(middleOfValues(values)).margin(0.01));
 }
 
 }  // namespace
@@ -183,7 +185,7 @@ void checkMiddle(const std::optional<double>& found, const Values& values, std::
 TEST_CASE("What is measured of cells is what it is defined as, whatever takes there are") {
   for (unsigned seed = 1; seed <= 120; ++seed) {
     INFO("seed " << seed);
-    const Known known(seed);
+    const KnownFiles known(seed);
     const auto find = [&](int file) { return &known.analyses[static_cast<std::size_t>(file)]; };
     const auto cells = measureCells(known.session.ruler(), known.track(), known.phrases, 1, find, 2);
     const auto takes = known.takes();
@@ -217,7 +219,7 @@ TEST_CASE("What is measured of cells is what it is defined as, whatever takes th
       const auto sounding = std::count_if(levels.begin(), levels.end(), [&](const LevelStep& level) {
         return level.square >= std::max(1e-6F, loudest * 1e-4F);
       });
-      CHECK(cell.sounding == Frames{sounding * step});
+      CHECK(cell.sounding == Frames{sounding * cellStep});
       // The rest before it: 300 to 30 ms, no earlier than the phrase before it ends, at least 50 ms of it.
       const Span rest{std::max(known.phrases[0].span.end, span.start - Frames{14400}),
                       span.start - Frames{1440}};
@@ -230,29 +232,29 @@ TEST_CASE("What is measured of cells is what it is defined as, whatever takes th
         CHECK(*cell.noise ==
               Approx(10.0 * std::log10(sum / static_cast<double>(captured.size()))).margin(0.001));
       }
-      const Values timing = known.againstOthers(i);
-      checkMiddle(cell.timing, timing, 1);
-      if (cell.timing) CHECK(*cell.timingSpread == Approx(spreadOf(timing)).margin(0.01));
-      const Values pitch = known.pitchAgainstOthers(i);
-      checkMiddle(cell.pitch, pitch, 5);
-      if (cell.pitch) CHECK(*cell.pitchSpread == Approx(spreadOf(pitch)).margin(0.01));
-      const Values own = known.pitches(lane);
-      checkMiddle(cell.intonation, fromSemitones(own, 0.0, 1.0), 5);
-      const Values first = fromSemitones(own, 0.0, 1.0 / 3.0);
-      const Values last = fromSemitones(own, 2.0 / 3.0, 1.0);
+      const CellValues timing = known.againstOthers(i);
+      checkMiddleOf(cell.timing, timing, 1);
+      if (cell.timing) CHECK(*cell.timingSpread == Approx(spreadOfValues(timing)).margin(0.01));
+      const CellValues pitch = known.pitchAgainstOthers(i);
+      checkMiddleOf(cell.pitch, pitch, 5);
+      if (cell.pitch) CHECK(*cell.pitchSpread == Approx(spreadOfValues(pitch)).margin(0.01));
+      const CellValues own = known.pitches(lane);
+      checkMiddleOf(cell.intonation, awayFromSemitones(own, 0.0, 1.0), 5);
+      const CellValues first = awayFromSemitones(own, 0.0, 1.0 / 3.0);
+      const CellValues last = awayFromSemitones(own, 2.0 / 3.0, 1.0);
       REQUIRE(cell.drift.has_value() == (first.size() >= 5 && last.size() >= 5));
-      if (cell.drift) CHECK(*cell.drift == Approx(middle(last) - middle(first)).margin(0.01));
+      if (cell.drift) CHECK(*cell.drift == Approx(middleOfValues(last) - middleOfValues(first)).margin(0.01));
       // An eighth of 120 bpm is 12,000 frames.
-      Values grid;
+      CellValues grid;
       for (const double onset : known.onsets(lane))
         grid.push_back((onset - 12000.0 * std::round(onset / 12000.0)) / 48.0);
-      checkMiddle(cell.grid, grid, 1);
+      checkMiddleOf(cell.grid, grid, 1);
     }
   }
 }
 
 TEST_CASE("Of cells nothing is measured once that is cancelled, and without a grid nothing against it") {
-  const Known known(7);
+  const KnownFiles known(7);
   const auto find = [&](int file) { return &known.analyses[static_cast<std::size_t>(file)]; };
   std::atomic<bool> cancelled{true};
   CHECK(measureCells(known.session.ruler(), known.track(), known.phrases, 1, find, 2, &cancelled).empty());

@@ -12,21 +12,21 @@ using namespace yewdrift;
 
 namespace {
 
-constexpr TrackId viola{1};
+constexpr TrackId sheetTrack{1};
 
 /// At 120 bpm in 4/4 a beat is 24,000 frames: takes of five bars.
-Session song() {
+Session sheetSong() {
   Session session = addTrack(Session{}, "Viola", microphonesFor(1));
   session.name = "The ferry\tat\x7fnight";
   for (const char* file : {"audio/a.wav", "audio/b.wav", "audio/c.wav"})
-    session = addFileAsLane(session, viola, {file, 1, {480000}}, {}, "take");
+    session = addFileAsLane(session, sheetTrack, {file, 1, {480000}}, {}, "take");
   return session;
 }
 
 }  // namespace
 
 TEST_CASE("A sheet has the tracks that were recorded, and neither backing tracks nor empty ones") {
-  Session session = song();
+  Session session = sheetSong();
   session = addTrack(session, "Empty", microphonesFor(1));
   session = addTrack(session, "Harp", microphonesFor(1), true);
   session = addFileAsLane(session, session.tracks.back()->id, {"audio/d.wav", 1, {480000}}, {}, "harp");
@@ -42,7 +42,7 @@ TEST_CASE("A sheet has the tracks that were recorded, and neither backing tracks
 }
 
 TEST_CASE("A sheet tells of each take how much of the composite it plays, to the nearest per cent") {
-  Session session = song();
+  Session session = sheetSong();
   const auto percent = [&] {
     std::vector<int> shares;
     for (const SheetTake& take : takeSheet(session).tracks.front().takes) shares.push_back(take.percent);
@@ -50,39 +50,39 @@ TEST_CASE("A sheet tells of each take how much of the composite it plays, to the
   };
   using Shares = std::vector<int>;
   CHECK(percent() == Shares{0, 0, 100});
-  session = pick(session, viola, {{0}, {2400}}, LaneNumber{1});  // half a per cent
+  session = pick(session, sheetTrack, {{0}, {2400}}, LaneNumber{1});  // half a per cent
   CHECK(percent() == Shares{1, 0, 100});
-  session = pick(session, viola, {{0}, {2399}}, LaneNumber{2});
+  session = pick(session, sheetTrack, {{0}, {2399}}, LaneNumber{2});
   CHECK(percent() == Shares{0, 0, 100});
-  session = pick(session, viola, {{0}, {120000}}, LaneNumber{1});
-  session = overdub(session, viola, {{0}, {48000}}, LaneNumber{2});
+  session = pick(session, sheetTrack, {{0}, {120000}}, LaneNumber{1});
+  session = overdub(session, sheetTrack, {{0}, {48000}}, LaneNumber{2});
   CHECK(percent() == Shares{25, 10, 75});
   // Silence that somebody chose is a part of it, what nobody played is none.
-  session = pick(session, viola, {{0}, {240000}}, std::nullopt);
+  session = pick(session, sheetTrack, {{0}, {240000}}, std::nullopt);
   CHECK(percent() == Shares{0, 0, 50});
-  session =
-      setLaneAside(cutLane(session, viola, LaneNumber{3}, {{240000}, {360000}}), viola, LaneNumber{2}, true);
-  session = setLaneAside(session, viola, LaneNumber{1}, true);
+  session = setLaneAside(cutLane(session, sheetTrack, LaneNumber{3}, {{240000}, {360000}}), sheetTrack,
+                         LaneNumber{2}, true);
+  session = setLaneAside(session, sheetTrack, LaneNumber{1}, true);
   CHECK(percent() == Shares{0, 0, 33});
 }
 
 TEST_CASE("A sheet tells piece by piece what plays, who chose it, and what was noted of it there") {
-  Session session = song();
-  session = pick(session, viola, {{96000}, {192000}}, LaneNumber{1});
-  session = overdub(session, viola, {{96000}, {192000}}, LaneNumber{2});
-  session = pick(session, viola, {{192000}, {288000}}, std::nullopt);
+  Session session = sheetSong();
+  session = pick(session, sheetTrack, {{96000}, {192000}}, LaneNumber{1});
+  session = overdub(session, sheetTrack, {{96000}, {192000}}, LaneNumber{2});
+  session = pick(session, sheetTrack, {{192000}, {288000}}, std::nullopt);
   const auto phrase = [](std::int64_t from, std::int64_t to) {
     return Phrase{{{from}, {to}}, true, {{from}, {to}}};
   };
-  session = changeCell(session, viola, LaneNumber{1}, phrase(96000, 192000), 4, "warm\x01 end");
-  session = changeCell(session, viola, LaneNumber{1}, phrase(192000, 288000), 1, "elsewhere");
-  session = noteChosenBlind(session, viola, LaneNumber{3}, phrase(288000, 384000));
-  session = markTake(session, viola, LaneNumber{3}, {24000}, "cough");
-  session = changeLane(session, viola, LaneNumber{1}, {.name = "low\nwind", .rating = 3, .palette = 7});
+  session = changeCell(session, sheetTrack, LaneNumber{1}, phrase(96000, 192000), 4, "warm\x01 end");
+  session = changeCell(session, sheetTrack, LaneNumber{1}, phrase(192000, 288000), 1, "elsewhere");
+  session = noteChosenBlind(session, sheetTrack, LaneNumber{3}, phrase(288000, 384000));
+  session = markTake(session, sheetTrack, LaneNumber{3}, {24000}, "cough");
+  session = changeLane(session, sheetTrack, LaneNumber{1}, {.name = "low\nwind", .rating = 3, .palette = 7});
   Piece rough;
   rough.span = {{384000}, {432000}};
   rough.lane = LaneNumber{2};
-  session = playRough(session, viola, {rough});
+  session = playRough(session, sheetTrack, {rough});
   const SheetTrack sheet = takeSheet(session).tracks.front();
   REQUIRE(sheet.pieces.size() == 6);
   const auto is = [&](std::size_t i, const char* from, const char* to, int take, int colour,

@@ -21,15 +21,15 @@ using namespace yewdrift::test;
 namespace {
 
 /// A variable of the environment that is another, or none, while it lives.
-class Variable {
+class EnvironmentVariable {
  public:
-  Variable(const char* name, const std::optional<std::string>& value) : name_(name) {
+  EnvironmentVariable(const char* name, const std::optional<std::string>& value) : name_(name) {
     if (const char* was = std::getenv(name)) before_ = was;
     put(value);
   }
-  ~Variable() { put(before_); }
-  Variable(const Variable&) = delete;
-  Variable& operator=(const Variable&) = delete;
+  ~EnvironmentVariable() { put(before_); }
+  EnvironmentVariable(const EnvironmentVariable&) = delete;
+  EnvironmentVariable& operator=(const EnvironmentVariable&) = delete;
 
  private:
   void put(const std::optional<std::string>& value) const {
@@ -42,13 +42,13 @@ class Variable {
   std::optional<std::string> before_;
 };
 
-fs::path made(const fs::path& path, const std::string& text) {
+fs::path madeFile(const fs::path& path, const std::string& text) {
   fs::create_directories(path.parent_path());
   std::ofstream(path) << text;
   return path;
 }
 
-std::string noteOf(const fs::path& trash, const std::string& name) {
+std::string trashNoteOf(const fs::path& trash, const std::string& name) {
   return content(trash / "info" / (name + ".trashinfo"));
 }
 
@@ -56,15 +56,15 @@ std::string noteOf(const fs::path& trash, const std::string& name) {
 
 TEST_CASE("A file goes to the trash under its name, with a note of where it was and when") {
   const TemporaryFolder temporary;
-  const Variable data("XDG_DATA_HOME", (temporary / "data").string());
+  const EnvironmentVariable data("XDG_DATA_HOME", (temporary / "data").string());
   const fs::path trash = temporary / "data" / "Trash";
-  const fs::path file = made(temporary / "s" / "l\xc3\xa4ng ~take_1-a.5%.wav", "first");
+  const fs::path file = madeFile(temporary / "s" / "l\xc3\xa4ng ~take_1-a.5%.wav", "first");
   const std::time_t before = std::time(nullptr);
   const fs::path there = moveToTrash(file);
   CHECK(there == trash / "files" / file.filename());
   CHECK(content(there) == "first");
   CHECK_FALSE(fs::exists(file));
-  const std::string note = noteOf(trash, file.filename().string());
+  const std::string note = trashNoteOf(trash, file.filename().string());
   const std::string place = (temporary / "s").string() + "/l%C3%A4ng%20~take_1-a.5%25.wav";
   REQUIRE(note.rfind("[Trash Info]\nPath=" + place + "\nDeletionDate=", 0) == 0);
   std::tm read{};
@@ -77,58 +77,58 @@ TEST_CASE("A file goes to the trash under its name, with a note of where it was 
     CHECK((fs::status(folder).permissions() & fs::perms::mask) == fs::perms::owner_all);
   // Others of its name get one of their own.
   for (const auto& [text, name] : {std::pair{"second", ".2.wav"}, {"third", ".3.wav"}}) {
-    made(file, text);
+    madeFile(file, text);
     const fs::path next = moveToTrash(file);
     CHECK(next.filename() == file.stem().string() + name);
     CHECK(content(next) == text);
-    CHECK(noteOf(trash, next.filename().string()).find(place) != std::string::npos);
+    CHECK(trashNoteOf(trash, next.filename().string()).find(place) != std::string::npos);
   }
   CHECK(content(there) == "first");
   // One without an ending, and a link, which goes itself and not what it leads to.
-  made(temporary / "plain", "1");
+  madeFile(temporary / "plain", "1");
   CHECK(moveToTrash(temporary / "plain").filename() == "plain");
-  made(temporary / "plain", "2");
+  madeFile(temporary / "plain", "2");
   CHECK(moveToTrash(temporary / "plain").filename() == "plain.2");
-  fs::create_symlink(made(temporary / "kept", "kept"), temporary / "link");
+  fs::create_symlink(madeFile(temporary / "kept", "kept"), temporary / "link");
   CHECK(fs::is_symlink(moveToTrash(temporary / "link")));
   CHECK(content(temporary / "kept") == "kept");
 }
 
 TEST_CASE("What the trash does not take stays where it is, and leaves no note") {
   const TemporaryFolder temporary;
-  const Variable data("XDG_DATA_HOME", (temporary / "data").string());
+  const EnvironmentVariable data("XDG_DATA_HOME", (temporary / "data").string());
   const fs::path trash = temporary / "data" / "Trash";
   CHECK_THROWS_WITH(moveToTrash(temporary / "none"), Catch::Contains("none"));
   CHECK_FALSE(fs::exists(trash));
   // Somebody else's file of that name lies there, without a note.
-  const fs::path file = made(temporary / "take.wav", "mine");
-  made(trash / "files" / "take.wav", "theirs");
+  const fs::path file = madeFile(temporary / "take.wav", "mine");
+  madeFile(trash / "files" / "take.wav", "theirs");
   CHECK_THROWS_WITH(moveToTrash(file), Catch::Contains("could not be moved to the trash"));
   CHECK(content(file) == "mine");
   CHECK(content(trash / "files" / "take.wav") == "theirs");
   CHECK(fs::is_empty(trash / "info"));
   // No trash can be made.
-  made(temporary / "file", "a file");
-  const Variable other("XDG_DATA_HOME", (temporary / "file").string());
+  madeFile(temporary / "file", "a file");
+  const EnvironmentVariable other("XDG_DATA_HOME", (temporary / "file").string());
   CHECK_THROWS_AS(moveToTrash(file), Error);
   CHECK(content(file) == "mine");
 }
 
 TEST_CASE("Without a place for data the trash lies in the home; without a home there is none") {
   const TemporaryFolder temporary;
-  const Variable home("HOME", (temporary / "home").string());
+  const EnvironmentVariable home("HOME", (temporary / "home").string());
   for (const std::optional<std::string>& data :
        {std::optional<std::string>{}, std::optional<std::string>("relative"),
         std::optional<std::string>("")}) {
-    const Variable variable("XDG_DATA_HOME", data);
-    const fs::path file = made(temporary / "take.wav", "mine");
+    const EnvironmentVariable variable("XDG_DATA_HOME", data);
+    const fs::path file = madeFile(temporary / "take.wav", "mine");
     CHECK(moveToTrash(file).parent_path() == temporary / "home" / ".local" / "share" / "Trash" / "files");
   }
-  const Variable data("XDG_DATA_HOME", std::nullopt);
-  const fs::path file = made(temporary / "take.wav", "mine");
+  const EnvironmentVariable data("XDG_DATA_HOME", std::nullopt);
+  const fs::path file = madeFile(temporary / "take.wav", "mine");
   for (const std::optional<std::string>& nowhere :
        {std::optional<std::string>{}, std::optional<std::string>("here")}) {
-    const Variable none("HOME", nowhere);
+    const EnvironmentVariable none("HOME", nowhere);
     CHECK_THROWS_WITH(moveToTrash(file), Catch::Contains("not known where your home is"));
     CHECK(fs::exists(file));
   }
@@ -145,16 +145,16 @@ TEST_CASE("A file on another disk goes to the trash at that disk's top") {
   }
   const TemporaryFolder elsewhere("/dev/shm");
   const TemporaryFolder home(fs::current_path());
-  const Variable data("XDG_DATA_HOME", home.path().string());
+  const EnvironmentVariable data("XDG_DATA_HOME", home.path().string());
   const fs::path trash = fs::path("/dev/shm") / (".Trash-" + std::to_string(::getuid()));
   const bool was = fs::exists(trash);
-  const fs::path file = made(elsewhere / "deep" / "take.wav", "mine");
+  const fs::path file = madeFile(elsewhere / "deep" / "take.wav", "mine");
   const fs::path there = moveToTrash(file);
   CHECK(there.parent_path() == trash / "files");
   CHECK(content(there) == "mine");
   CHECK_FALSE(fs::exists(file));
   // Its place is told from the top of that disk.
-  CHECK(noteOf(trash, there.filename().string())
+  CHECK(trashNoteOf(trash, there.filename().string())
             .find("\nPath=" + elsewhere.path().filename().string() + "/deep/take.wav\n") !=
         std::string::npos);
   CHECK_FALSE(fs::exists(home / "Trash" / "files"));
