@@ -100,10 +100,13 @@ TEST_CASE("A microphone pulled out in mid-pass ends the roll and is taken up aga
       [&] { return rig.studio().device().device() && rig.studio().device().device()->alive(); }, 15000));
   CHECK(rig.studio().device().device()->settings().source == "microphone");
   rig.key(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.waitFor([&] {
+  const bool grows = rig.waitFor([&] {
     return !rig.studio().recording().growing().empty() &&
            rig.studio().recording().growing().back().pass.window.length() > Frames{24000};
-  }));
+  });
+  CAPTURE(rig.window->message().toStdString(), rig.studio().recording().recording(),
+          rig.studio().transport().state().rollFrame.count, rig.track().lanes.size());
+  REQUIRE(grows);
   rig.key(Qt::Key_Space);
   REQUIRE(rig.waitFor([&] { return rig.track().lanes.size() == 2; }));
   shell("pactl set-default-source microphone");
