@@ -1,0 +1,270 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Pages of the bench: what each of their fields sets, and nothing else with it.
+#include <QCheckBox>
+#include <QProgressBar>
+#include <algorithm>
+#include <array>
+#include <atomic>
+#include <catch2/catch.hpp>
+
+#include "app/dialogs/line_up_dialog.h"
+#include "ui/round_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+namespace {
+
+struct PagesRig : ImpatientRig {
+  PagesRig(const fs::path& path, MainWindow::BenchPage page) : ImpatientRig(path) {
+    window->bench().setCurrentIndex(page);
+    turn();
+  }
+  template <typename Button>
+  Button* called(const QString& text) {
+    for (auto* each : window->findChildren<Button*>())
+      if (each->text() == text && each->isVisible()) return each;
+    FAIL("nothing says " << text.toStdString());
+    return nullptr;
+  }
+  /// The options are then those of before but for that.
+  void sets(const std::function<void()>& act, const std::function<void(RecordingOptions&)>& change) {
+    RecordingOptions expected = studio().desk().options();
+    change(expected);
+    REQUIRE_FALSE((expected == studio().desk().options()));
+    act();
+    turn();
+    CHECK((studio().desk().options() == expected));
+  }
+  void ticks(const QString& text, bool on, const std::function<void(RecordingOptions&)>& change) {
+    INFO(text.toStdString());
+    auto* box = called<QCheckBox>(text);
+    CHECK(box->isChecked() == !on);
+    sets([&] { box->click(); }, change);
+    CHECK(box->isChecked() == on);
+  }
+  template <typename Box, typename Value>
+  void types(const QString& name, Value value, const std::function<void(RecordingOptions&)>& change) {
+    INFO(name.toStdString());
+    sets([&] { named<Box>(name)->setValue(value); }, change);
+  }
+  void chooses(const QString& name, int index, const std::function<void(RecordingOptions&)>& change) {
+    INFO(name.toStdString());
+    sets([&] { named<QComboBox>(name)->setCurrentIndex(index); }, change);
+  }
+};
+
+}  // namespace
+
+TEST_CASE("Each option sets what it says and nothing else, and shows what is set elsewhere") {
+  const TemporaryFolder temporary;
+  PagesRig rig(makeWindowSession(temporary), MainWindow::OptionsPage);
+  RecordingOptions plain;
+  rig.setOptions([&](RecordingOptions& o) { plain.snap = o.snap; });
+  using Options = RecordingOptions;
+  rig.types<QDoubleSpinBox>("Pre-roll", 2.5, [](Options& o) { o.preRoll.amount = 2.5; });
+  rig.chooses("Pre-roll in", 1, [](Options& o) { o.preRoll.unit = LengthUnit::Seconds; });
+  rig.types<QDoubleSpinBox>("Post-roll", 1.5, [](Options& o) { o.postRoll.amount = 1.5; });
+  rig.chooses("Post-roll in", 1, [](Options& o) { o.postRoll.unit = LengthUnit::Seconds; });
+  rig.types<QSpinBox>("Count-in", 2, [](Options& o) { o.countInBars = 2; });
+  rig.types<QSpinBox>("Times round", 7, [](Options& o) { o.passes = 7; });
+  rig.chooses("Each pass", 2, [](Options& o) { o.result = PassResult::Overdub; });
+  rig.chooses("Each pass", 1, [](Options& o) { o.result = PassResult::Replace; });
+  rig.chooses("Earlier takes", 1, [](Options& o) { o.hush = false; });
+  rig.ticks("every second time round plays back", true, [](Options& o) { o.playBack = true; });
+  rig.ticks("after a punch pass, playing only plays", false, [](Options& o) { o.safeReview = false; });
+  rig.ticks("set empty and broken-off passes aside", false, [](Options& o) { o.setAside = false; });
+  rig.ticks("when recording", true, [](Options& o) { o.click.recording = true; });
+  rig.ticks("when playing", true, [](Options& o) { o.click.playing = true; });
+  rig.ticks("accent", false, [](Options& o) { o.click.accent = false; });
+  rig.types<QSlider>("Level of the click", -20, [](Options& o) { o.click.level = {-20.0}; });
+  rig.types<QDoubleSpinBox>("Back up", 4.5, [](Options& o) { o.backUpSeconds = 4.5; });
+  rig.types<QDoubleSpinBox>("Lead-in", 1.5, [](Options& o) { o.leadSeconds = 1.5; });
+  for (const auto& [index, snap] : {std::pair{1, Snap::Bar},
+                                    {2, Snap::Beat},
+                                    {3, Snap::Division},
+                                    {4, Snap::PhraseEdge},
+                                    {5, Snap::ZeroCrossing}})
+    rig.chooses("Snap to", index, [snap = snap](Options& o) { o.snap = snap; });
+  rig.types<QSpinBox>("Parts of a beat", 3, [](Options& o) { o.divisions = 3; });
+  rig.ticks("show bars", false, [](Options& o) { o.grid = false; });
+  // No step, and kept with the session.
+  CHECK_FALSE(rig.studio().desk().history().undoLabel());
+  const Options all = rig.studio().desk().options();
+  REQUIRE(rig.studio().desk().flushToDisk());
+  CHECK((SessionFolder::open(rig.studio().desk().folderPath(), SessionFolder::Access::Read)
+             .session()
+             .recording == all));
+  // What is set elsewhere is shown, in every field.
+  rig.setOptions([&](Options& o) { o = plain; });
+  rig.turn();
+  CHECK(rig.named<QDoubleSpinBox>("Pre-roll")->value() == 1.0);
+  CHECK(rig.named<QComboBox>("Pre-roll in")->currentIndex() == 0);
+  CHECK(rig.named<QDoubleSpinBox>("Post-roll")->value() == 0.0);
+  CHECK(rig.named<QComboBox>("Post-roll in")->currentIndex() == 0);
+  CHECK(rig.named<QSpinBox>("Count-in")->value() == 0);
+  CHECK(rig.named<QSpinBox>("Times round")->value() == 0);
+  CHECK(rig.named<QComboBox>("Each pass")->currentIndex() == 0);
+  CHECK(rig.named<QComboBox>("Earlier takes")->currentIndex() == 0);
+  CHECK(rig.named<QSlider>("Level of the click")->value() == -12);
+  CHECK(rig.named<QDoubleSpinBox>("Back up")->value() == 3.0);
+  CHECK(rig.named<QDoubleSpinBox>("Lead-in")->value() == 3.0);
+  CHECK(rig.named<QSpinBox>("Parts of a beat")->value() == 2);
+  for (const char* on : {"after a punch pass, playing only plays", "set empty and broken-off passes aside",
+                         "accent", "show bars"})
+    CHECK(rig.called<QCheckBox>(on)->isChecked());
+  for (const char* off : {"every second time round plays back", "when recording", "when playing"})
+    CHECK_FALSE(rig.called<QCheckBox>(off)->isChecked());
+  CHECK((rig.studio().desk().options() == plain));
+}
+
+TEST_CASE("Microphones of a set are added, named, placed and removed; each is one step") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  PagesRig rig(path, MainWindow::TrackPage);
+  REQUIRE(rig.studio().desk().apply("Add",
+                                    [](const Session& s) { return addTrack(s, "Drum", microphonesFor(1)); }));
+  rig.studio().inHand().takeTrack(rig.studio().desk().session().tracks.back()->id);
+  rig.turn();
+  const auto all = [&]() -> const std::vector<Microphone>& { return rig.track().microphones; };
+  const int first = all()[0].input;
+  rig.called<QPushButton>("Add a microphone")->click();
+  rig.turn();
+  REQUIRE(all().size() == 2);
+  CHECK(all()[1].name == "Microphone 2");
+  CHECK(all()[1].input == first + 1);
+  auto* table = rig.named<QTableWidget>("Microphones of the track");
+  REQUIRE(table->rowCount() == 2);
+  table->item(1, 0)->setText("  room ");
+  rig.turn();
+  CHECK(all()[1].name == "room");
+  CHECK(rig.studio().desk().history().undoLabel() == "Rename a microphone");
+  const auto in = [&](int column) { return table->cellWidget(1, column); };
+  auto* channels = qobject_cast<QComboBox*>(in(2));
+  REQUIRE(channels);
+  channels->setCurrentIndex(1);
+  emit channels->activated(1);
+  rig.turn();
+  CHECK(all()[1].channels == 2);
+  CHECK(all()[0].channels == 1);
+  qobject_cast<QSpinBox*>(in(1))->setValue(6);
+  rig.turn();
+  qobject_cast<QDoubleSpinBox*>(in(3))->setValue(-4.5);
+  rig.turn();
+  qobject_cast<QSpinBox*>(in(4))->setValue(-30);
+  rig.wait(2000);
+  CHECK(all()[1].input == 5);
+  CHECK(all()[1].gain.value == -4.5);
+  CHECK(all()[1].pan.value == Approx(-0.3));
+  CHECK(all()[0].input == first);
+  CHECK(all()[0].gain.value == 0.0);
+  const Microphone before = all()[0];
+  rig.called<QPushButton>("Remove the last")->click();
+  rig.turn();
+  REQUIRE(all().size() == 1);
+  CHECK((all()[0] == before));
+  rig.studio().desk().undo();
+  REQUIRE(all().size() == 2);
+  CHECK(all()[1].name == "room");
+  CHECK(all()[1].pan.value == Approx(-0.3));
+}
+
+TEST_CASE("What is under way is listed with how far it is, and what can be cancelled is, there") {
+  const TemporaryFolder temporary;
+  PagesRig rig(makeWindowSession(temporary), MainWindow::MessagesPage);
+  std::array<std::atomic<int>, 3> shares{25, 0, 50};
+  std::array<std::atomic<bool>, 3> cancelled{};
+  const auto start = [&](std::size_t which, const char* label, Jobs::Cancel cancel) {
+    rig.studio().jobs().start(label, cancel, [&, which](Jobs::Run& job) {
+      while (job.tell(shares[which] / 100.0) && shares[which] < 100) QThread::msleep(1);
+      cancelled[which] = job.cancelled();
+    });
+  };
+  start(0, "First", Jobs::Cancel::Never);
+  start(1, "Second", Jobs::Cancel::Possible);
+  const auto shown = [&] {
+    QStringList found;
+    for (auto* each : rig.window->bench().currentWidget()->findChildren<QProgressBar*>())
+      if (each->isVisible()) found << each->accessibleName();
+    return found;
+  };
+  REQUIRE(rig.waitFor([&] { return shown() == QStringList{"First", "Second"}; }));
+  CHECK(rig.waitFor([&] { return rig.named<QProgressBar>("First")->value() == 25; }));
+  CHECK(rig.named<QProgressBar>("Second")->value() == 0);
+  for (auto* each : rig.window->findChildren<QPushButton*>())
+    CHECK(each->accessibleName() != "Cancel: First");
+  shares[0] = 60;
+  CHECK(rig.waitFor([&] { return rig.named<QProgressBar>("First")->value() == 60; }));
+  shares[0] = 100;
+  REQUIRE(rig.waitFor([&] { return shown() == QStringList{"Second"}; }));
+  CHECK_FALSE(cancelled[0]);
+  start(2, "Third", Jobs::Cancel::Possible);
+  REQUIRE(rig.waitFor([&] { return shown() == QStringList{"Second", "Third"}; }));
+  rig.named<QPushButton>("Cancel: Third")->click();
+  shares[1] = 100;
+  REQUIRE(rig.waitFor([&] { return !rig.studio().jobs().busy(); }));
+  CHECK_FALSE(cancelled[1]);
+  CHECK(cancelled[2]);
+  CHECK(rig.waitFor([&] { return shown().isEmpty(); }));
+}
+
+TEST_CASE("Missing files are looked for in a folder, and heard and seen again once they are found") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  fs::create_directories(temporary / "elsewhere" / "deep");
+  fs::rename(path / "audio" / "lane-001.wav", temporary / "elsewhere" / "deep" / "lane-001.wav");
+  PagesRig rig(path, MainWindow::RecordPage);
+  CHECK(rig.window->message().contains("lane-001.wav"));
+  rig.studio().files().findMissing(temporary / "nowhere");
+  const auto said = [&](const char* words) {
+    const auto& all = rig.studio().messages().queue().all();
+    return std::any_of(all.begin(), all.end(),
+                       [&](const MessageQueue::Said& each) { return each.sentence.contains(words); });
+  };
+  REQUIRE(rig.waitFor([&] { return said("no folder"); }));
+  rig.studio().files().findMissing(temporary / "elsewhere");
+  REQUIRE(rig.waitFor([&] { return fs::exists(path / "audio" / "lane-001.wav"); }));
+  REQUIRE(rig.waitFor([&] { return !rig.studio().jobs().busy(); }));
+  CHECK(rig.samplesOf({1}) == noise(480000, 1, 0.3F));
+  rig.press(Qt::Key_1);
+  rig.studio().transport().locate({100000});
+  rig.press(Qt::Key_Space);
+  CHECK(rig.waitFor([&] { return rig.loudestWithin(60)[0] > 0.05F; }));
+}
+
+TEST_CASE(
+    "A take is lined up to the grid from the same question, and is silenced in the composite on its page") {
+  const TemporaryFolder temporary;
+  // Strokes on the beats of 120 bpm, 30 ms late.
+  Samples strokes(480000, 0.0F);
+  const Samples breath = noise(4800, 5, 0.5F);
+  for (std::size_t beat = 1; beat < 19; ++beat)
+    for (std::size_t i = 0; i < breath.size(); ++i)
+      strokes[beat * 24000 + 1440 + i] += breath[i] * std::exp(-static_cast<float>(i) / 900.0F);
+  PagesRig rig(makeSessionOf(temporary, {strokes, noise(480000, 2, 0.3F), noise(480000, 3, 0.3F)}),
+               MainWindow::TakePage);
+  rig.press(Qt::Key_1);
+  rig.press(Qt::Key_E, Qt::ControlModifier);
+  auto* reference = rig.named<QComboBox>("Line up to");
+  REQUIRE(reference->itemText(reference->count() - 1) == "the grid");
+  reference->setCurrentIndex(reference->count() - 1);
+  emit reference->activated(reference->count() - 1);
+  REQUIRE(rig.waitFor([&] { return !rig.studio().lineUp().looking(); }));
+  REQUIRE(rig.studio().lineUp().proposal());
+  CHECK(rig.studio().lineUp().proposal()->found.sureness >= leastSureness);
+  rig.studio().lineUp().take();
+  rig.turn();
+  const Frames moved = rig.track().lane({1})->clips.front().origin;
+  CHECK(std::abs(moved.count + 1440) < 240);
+  rig.window->findChild<LineUpDialog*>()->close();
+  rig.turn();
+  rig.called<QCheckBox>("Silent where the composite plays it")->click();
+  rig.turn();
+  CHECK(rig.track().lane({1})->muted);
+  CHECK(rig.studio().desk().history().undoLabel() == "Mute a take");
+  rig.studio().desk().undo();
+  rig.turn();
+  CHECK_FALSE(rig.called<QCheckBox>("Silent where the composite plays it")->isChecked());
+}
