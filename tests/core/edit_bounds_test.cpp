@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// Where edits end: how many there can be, how far things lie, and what of a composite is heard.
+// Where edits end: how many there can be and how far things lie.
 #include <catch2/catch.hpp>
 #include <cmath>
 
@@ -147,46 +147,6 @@ TEST_CASE("Takes are spread by 0 to 1, a loop is widened by 0 to 1,000 bars") {
   CHECK(widenLoop(session, limits::widestLead, 0.0).loop == Span{{0}, {192000}});
   CHECK(widenLoop(session, 0.0, limits::widestLead).loop == Span{{96000}, {96'192'000}});
   CHECK_THROWS_AS(widenLoop(twoTakesOfOne(), 1.0, 1.0), Error);
-}
-
-TEST_CASE("Two sessions play the same composite only where nothing that is heard of it differs") {
-  const auto base = [] {
-    Session session = pick(twoTakesOfOne(), onlyTrack, {{1000}, {3000}}, firstTake);
-    session = pick(session, onlyTrack, {{3000}, {5000}}, secondTake);
-    return overdub(session, onlyTrack, {{3000}, {4000}}, firstTake);
-  };
-  const Session session = base();
-  CHECK(sameComposite(session, base(), onlyTrack));
-  const auto differs = [&](const Session& other) {
-    return !sameComposite(session, other, onlyTrack) && !sameComposite(other, session, onlyTrack);
-  };
-  CHECK(differs(removeTrack(session, onlyTrack)));
-  CHECK(differs(pick(session, onlyTrack, {{0}, {500}}, firstTake)));
-  CHECK(differs(setJoin(session, onlyTrack, {1000}, {{10}, {10}, Curve::S})));
-  CHECK(differs(setLevel(session, onlyTrack, std::nullopt, {{{10}, {-1.0}}})));
-  CHECK(differs(setEndFade(session, onlyTrack, CompositeEnd::Start, {{10}})));
-  CHECK(differs(setEndFade(session, onlyTrack, CompositeEnd::End, {{10}})));
-  CHECK(differs(changePiece(session, onlyTrack, {1500}, {.gain = Decibels{-1.0}})));
-  // Of a take that it plays, alone or together with another.
-  for (const LaneNumber lane : {firstTake, secondTake}) {
-    CHECK(differs(changeLane(session, onlyTrack, lane, {.gain = Decibels{-1.0}})));
-    CHECK(differs(changeLane(session, onlyTrack, lane, {.pitch = Cents{10.0}})));
-    CHECK(differs(changeLane(session, onlyTrack, lane, {.muted = true})));
-    CHECK(differs(setLevel(session, onlyTrack, lane, {{{10}, {-1.0}}})));
-    CHECK(differs(cutLane(session, onlyTrack, lane, {{3500}, {3600}})));
-    CHECK(differs(nudgeLane(session, onlyTrack, lane, {1})));
-  }
-  CHECK(differs(widenToStereo(session, onlyTrack)));
-  // What is not heard of it: names, notes, another place, and a take that it does not play.
-  CHECK_FALSE(
-      differs(changeLane(session, onlyTrack, firstTake, {.name = "other", .note = "note", .rating = 5})));
-  CHECK_FALSE(differs(renameTrack(session, onlyTrack, "Lead")));
-  CHECK_FALSE(differs(placeLane(session, onlyTrack, secondTake, 1)));
-  CHECK_FALSE(differs(setTrackMix(session, onlyTrack, {-6.0}, {0.5})));
-  Session aside = setLaneAside(addFileAsLane(session, onlyTrack, {"audio/c.wav", 1, {9000}}, {}, "third"),
-                               onlyTrack, LaneNumber{3}, true);
-  CHECK_FALSE(differs(aside));
-  CHECK_FALSE(differs(changeLane(aside, onlyTrack, LaneNumber{3}, {.gain = Decibels{-9.0}})));
 }
 
 TEST_CASE("Where two composites differ is told from edge to edge, stretches that meet as one") {

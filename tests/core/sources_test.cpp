@@ -223,6 +223,16 @@ TEST_CASE("Two composites are the same where every sample of them is, however th
   CHECK_FALSE(changed([](Session&, Track& t) { t.composite.picks = {}; }));
   CHECK_FALSE(changed([&](Session& s, Track&) { s = setJoin(s, id, {500}, {{10}, {10}, Curve::S}); }));
   CHECK_FALSE(changed([&](Session& s, Track&) { s = pick(s, id, {{700}, {900}}, LaneNumber{1}); }));
+  CHECK_FALSE(changed([](Session&, Track& t) { t.composite.level = {{{10}, {-1.0}}}; }));
+  CHECK_FALSE(changed([](Session&, Track& t) { t.composite.fadeIn.length = {10}; }));
+  CHECK_FALSE(changed([](Session&, Track& t) { t.composite.fadeOut.length = {10}; }));
+  for (const std::size_t lane : {0U, 1U}) {  // heard alone, and together with it
+    CHECK_FALSE(changed([=](Session&, Track& t) { t.lanes[lane].edit().gain = {-1.0}; }));
+    CHECK_FALSE(changed([=](Session&, Track& t) { t.lanes[lane].edit().pitch = {10.0}; }));
+    CHECK_FALSE(changed([=](Session&, Track& t) { t.lanes[lane].edit().muted = true; }));
+    CHECK_FALSE(changed([=](Session&, Track& t) { t.lanes[lane].edit().level = {{{10}, {-1.0}}}; }));
+    CHECK(changed([=](Session&, Track& t) { t.lanes[lane].edit().note = "other"; }));
+  }
   CHECK_FALSE(changed([&](Session&, Track& t) { t.id = {99}; }));
   CHECK_FALSE(changed([&](Session&, Track& t) { t.microphones.pop_back(); }));
 }

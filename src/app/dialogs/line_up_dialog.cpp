@@ -28,7 +28,7 @@ LineUpDialog::LineUpDialog(SessionDesk& desk, InHand& inHand, LineUpDesk& lineUp
   within_->setToolTip(
       tr("How far a take may lie from where it belongs: near for one that was played along, "
          "far for one that came as a file. Music comes back: too far may find it the next time."));
-  for (const double seconds : {0.05, 0.5, 5.0, 30.0})
+  for (const double seconds : {0.05, 0.5, 3.0, 10.0})
     within_->addItem(seconds < 0.1 ? tr("%1 ms").arg(locale().toString(1000.0 * seconds))
                                    : tr("%1 s").arg(locale().toString(seconds)),
                      seconds);
