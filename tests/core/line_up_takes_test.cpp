@@ -108,11 +108,113 @@ TEST_CASE("What cannot be lined up says why") {
                        source);
   };
   CHECK_THROWS_WITH(against(1, 1), Catch::Contains("not to itself"));
-  CHECK_THROWS_WITH(against(1, 2, Span{{0}, seconds(4.0 * 3600.0) + Frames{1}}), Catch::Contains("too long"));
-  CHECK_NOTHROW(against(1, 2, Span{{0}, {90000}}));
+  // A span beyond both, however far, adds nothing to them; nor does one in which neither plays.
+  CHECK(against(1, 2, Span{{0}, {maximumPosition}}).samePerformance);
+  CHECK(against(1, 2, Span{{200000}, {300000}}).sureness == 0.0);
   song.session.tracks.front().edit().lanes[1].edit().clips.clear();
   CHECK_THROWS_WITH(against(1, 2), Catch::Contains("holds nothing"));
   CHECK_THROWS_WITH(against(2, 1), Catch::Contains("holds nothing"));
   song.session.tracks.front().edit().lanes[0].edit().clips.clear();
   CHECK_THROWS_WITH(song.toGrid(), Catch::Contains("holds nothing"));
+}
+
+TEST_CASE("Of takes that last for hours the two loudest minutes are compared, and no more is in memory") {
+  // Five hours; both loud for half a minute in the fourth. Elsewhere one of them is, or some sample is
+  // broken.
+  constexpr std::int64_t second = 48000;
+  const Samples one = strokesAt({20000, 51000, 77000, 124000, 130000}, 30 * second);
+  const std::int64_t loud = 3 * 3600 * second + 4321;
+  std::int64_t most = 0;
+  std::int64_t read = 0;
+  const auto heard = [&](std::int64_t late, std::int64_t alone) {
+    return ReadSignal{{5 * 3600 * second}, [&, late, alone](Span part) {
+                        Samples samples(static_cast<std::size_t>(part.length().count), 0.0F);
+                        most = std::max(most, part.length().count);
+                        read += part.length().count;
+                        const auto put = [&](std::int64_t at, float gain) {
+                          for (std::int64_t i = std::max(part.start.count, at);
+                               i < std::min(part.end.count, at + static_cast<std::int64_t>(one.size())); ++i)
+                            samples[static_cast<std::size_t>(i - part.start.count)] +=
+                                gain * one[static_cast<std::size_t>(i - at)];
+                        };
+                        put(loud + late, 1.0F);
+                        put(alone * second, 2.0F);
+                        if (part.contains({second / 2})) samples[second / 2] = NAN;
+                        return samples;
+                      }};
+  };
+  const LineUp found = lineUp(heard(0, 600), heard(-777, 1200), seconds(0.1), rate);
+  CHECK(found.samePerformance);
+  CHECK(found.offset == Frames{777});
+  CHECK(most <= 121 * second);
+  CHECK(read <= 2 * (5 * 3600 + 121) * second);
+}
+
+namespace {
+
+/// Gives up in the middle of what is read, as who closes the window does.
+class GivenUpWhileReading : public SampleSource {
+ public:
+  GivenUpWhileReading(SampleSource& from, int after) : from_(from), after_(after) {}
+  bool read(int file, int channel, Frames at, int count, float* out) noexcept override {
+    if (++reads == after_) cancelled = true;
+    return from_.read(file, channel, at, count, out);
+  }
+  std::atomic<bool> cancelled = false;
+  int reads = 0;
+
+ private:
+  SampleSource& from_;
+  int after_;
+};
+
+}  // namespace
+
+TEST_CASE("Who gives up does not wait until both takes are read and compared") {
+  // Strokes on every beat of 120 bpm, over six of the pieces that are read at once.
+  std::vector<std::int64_t> beats;
+  for (std::int64_t at = 24000; at < 380000; at += 24000) beats.push_back(at);
+  const Samples one = strokesAt(beats, 390000);
+  InSong song({one, one});
+  FileSampleSource files(song.folder.disk(), *song.session.pool);
+  const auto within = seconds(0.1);
+  GivenUpWhileReading never(files, 0);
+  REQUIRE(
+      lineUpTakes(song.session, song.track(), song.lane(2), song.lane(1), {}, within, never, &never.cancelled)
+          .samePerformance);
+  REQUIRE(never.reads == 12);
+  REQUIRE(
+      lineUpToGrid(song.session, song.track(), song.lane(1), {}, within, never, &never.cancelled).sureness >
+      leastSureness);
+  for (const int after : {1, 5, 6, 7, 11, 12}) {
+    CAPTURE(after);
+    GivenUpWhileReading source(files, after);
+    const LineUp found = lineUpTakes(song.session, song.track(), song.lane(2), song.lane(1), {}, within,
+                                     source, &source.cancelled);
+    CHECK(source.reads == after);
+    CHECK(found.sureness == 0.0);
+    CHECK_FALSE(found.samePerformance);
+    CHECK(found.offset == Frames{0});
+    GivenUpWhileReading toGrid(files, std::min(after, 6));
+    CHECK(lineUpToGrid(song.session, song.track(), song.lane(1), {}, within, toGrid, &toGrid.cancelled)
+              .sureness == 0.0);
+    CHECK(toGrid.reads == std::min(after, 6));
+  }
+}
+
+TEST_CASE("Nothing is compared any more once it is given up") {
+  const Samples one = strokesAt({20000, 51000, 77000, 124000, 130000}, 160000);
+  std::atomic<bool> cancelled = false;
+  const ReadSignal whole{{160000}, [&](Span part) {
+                           return Samples(one.begin() + part.start.count, one.begin() + part.end.count);
+                         }};
+  const ReadSignal untilRead{whole.length, [&](Span part) {
+                               cancelled = true;
+                               return whole.read(part);
+                             }};
+  REQUIRE(lineUp(whole, whole, seconds(0.1), rate, &cancelled).samePerformance);
+  const LineUp found = lineUp(whole, untilRead, seconds(0.1), rate, &cancelled);
+  CHECK(cancelled);
+  CHECK(found.sureness == 0.0);
+  CHECK_FALSE(found.samePerformance);
 }

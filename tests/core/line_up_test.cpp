@@ -223,7 +223,7 @@ TEST_CASE("What has nothing to do with each other is not lined up with any suren
   }
   CHECK(lineUp(performance(1, 0.0), Samples(576000, 0.0F), within, rate).sureness == 0.0);
   CHECK(lineUp(Samples(48000, 0.0F), Samples(48000, 0.0F), within, rate).sureness == 0.0);
-  CHECK(lineUp({}, {}, within, rate).sureness == 0.0);
+  CHECK(lineUp(Samples{}, Samples{}, within, rate).sureness == 0.0);
   CHECK(lineUp(Samples(1, 1.0F), Samples(1, 1.0F), within, rate).sureness < leastSureness);
   // A tone lies over itself at every period.
   const Samples tone = sine(480000, 440.0, 48000.0);

@@ -37,3 +37,26 @@ TEST_CASE("A damaged file of round trips counts as empty and is replaced") {
   trips.store(pair, {}, {128});
   CHECK(trips.find(pair, {}) == Frames{128});
 }
+
+TEST_CASE("An entry of the file of round trips that is no round trip counts as none") {
+  const TemporaryFolder temporary;
+  const RoundTrips trips(temporary / "trips.json");
+  const DeviceSettings pair{"JACK", "a", "b", {48000}, 64, 2, 2, {}};
+  const auto findIn = [&](const std::string& entry) {
+    std::ofstream(temporary / "trips.json") << R"({"[\"JACK\",\"a\",\"b\",48000,64]": )" << entry << "}";
+    return trips.find(pair, {100});
+  };
+  REQUIRE(findIn(R"({"measured": 300, "reported": 60})") == Frames{340});
+  for (const char* entry :
+       {"null", "5", "\"300\"", "[300, 60]", "{}", R"({"measured": 300})", R"({"reported": 60})",
+        R"({"measured": 300.5, "reported": 60})", R"({"measured": 300, "reported": "60"})",
+        R"({"measured": 10000001, "reported": 60})", R"({"measured": 300, "reported": 10000001})",
+        R"({"measured": 18446744073709551615, "reported": 60})", R"({"measured": 300, "reported": 401})",
+        R"({"measured": 10000000, "reported": 99})"}) {
+    INFO(entry);
+    CHECK_FALSE(findIn(entry));
+  }
+  CHECK(findIn(R"({"measured": 300, "reported": 400})") == Frames{0});
+  CHECK(findIn(R"({"measured": 10000000, "reported": 100})") == Frames{10000000});
+  CHECK(findIn(R"({"measured": 100, "reported": 10000000})") == std::nullopt);
+}

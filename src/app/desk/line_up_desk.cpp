@@ -2,6 +2,7 @@
 #include "app/desk/line_up_desk.h"
 
 #include <QLocale>
+#include <utility>
 
 #include "app/look/spoken.h"
 #include "core/edit/edit_takes.h"
@@ -14,7 +15,7 @@ LineUpDesk::LineUpDesk(SessionDesk& desk, InHand& inHand) : desk_(desk), inHand_
 }
 
 LineUpDesk::~LineUpDesk() {
-  pool_.clear();
+  giveUp();
   pool_.waitForDone();
 }
 
@@ -25,31 +26,37 @@ void LineUpDesk::look(LaneNumber take, std::optional<LaneNumber> reference, doub
 }
 
 void LineUpDesk::ask(Question question) {
-  looking_ = true;
+  giveUp();
+  looking_ = std::make_shared<std::atomic<bool>>(false);
   proposal_.reset();
   question_ = std::move(question);
-  const int asked = ++asked_;
-  pool_.clear();  // while a take is dragged one question waits, not one for each of its moves
-  pool_.start([this, asked, session = desk_.session(), of = *question_] {
+  pool_.start([this, givenUp = looking_, session = desk_.session(), of = *question_] {
     Proposal made{of.track, of.take, of.reference, {}, {}};
     try {
       const Track& track = requireTrack(session, of.track);
       const Lane& take = requireLane(track, of.take);
       FileSampleSource source(desk_.disk(), *session.pool);
-      made.found = of.reference ? lineUpTakes(session, track, take, requireLane(track, *of.reference),
-                                              of.span, of.within, source)
-                                : lineUpToGrid(session, track, take, of.span, of.within, source);
+      made.found = of.reference
+                       ? lineUpTakes(session, track, take, requireLane(track, *of.reference), of.span,
+                                     of.within, source, givenUp.get())
+                       : lineUpToGrid(session, track, take, of.span, of.within, source, givenUp.get());
     } catch (const std::exception& e) {
       made.problem = spoken(e);
     }
-    QMetaObject::invokeMethod(this, [this, asked, made] {
-      if (asked != asked_) return;
-      looking_ = false;
+    QMetaObject::invokeMethod(this, [this, givenUp, made] {
+      if (*givenUp) return;
+      looking_.reset();
       proposal_ = made;
       emit changed();
     });
   });
   emit changed();
+}
+
+/// While a take is dragged one question waits, not one for each of its moves.
+void LineUpDesk::giveUp() {
+  pool_.clear();
+  if (looking_) *std::exchange(looking_, nullptr) = true;
 }
 
 std::vector<Shared<Lane>> LineUpDesk::lanesOf(TrackId id, LaneNumber take,
@@ -102,8 +109,7 @@ void LineUpDesk::take() {
 }
 
 void LineUpDesk::forget() {
-  ++asked_;
-  looking_ = false;
+  giveUp();
   proposal_.reset();
   question_.reset();
   emit changed();

@@ -3,6 +3,8 @@
 
 #include <QObject>
 #include <QThreadPool>
+#include <atomic>
+#include <memory>
 #include <optional>
 #include <vector>
 
@@ -27,10 +29,10 @@ class LineUpDesk : public QObject {
     QString problem;  // in place of it
   };
   /// Against another take of the track in hand, or the grid; over the selection, else all of it; for offsets
-  /// up to so many seconds either way. The last question counts. Where one of the two changes meanwhile, or
-  /// is moved, it is asked anew.
+  /// up to so many seconds either way. The last question counts, those before are given up. Where one of the
+  /// two changes meanwhile, or is moved, it is asked anew.
   void look(LaneNumber take, std::optional<LaneNumber> reference, double withinSeconds);
-  [[nodiscard]] bool looking() const { return looking_; }
+  [[nodiscard]] bool looking() const { return looking_ != nullptr; }
   [[nodiscard]] const std::optional<Proposal>& proposal() const { return proposal_; }
   /// In a sentence.
   [[nodiscard]] QString words() const;
@@ -51,6 +53,7 @@ class LineUpDesk : public QObject {
     std::vector<Shared<Lane>> lanes;  // the take and what it is compared with, as they were
   };
   void ask(Question question);
+  void giveUp();
   void lookAgainIfChanged();
   /// The take and what it is compared with, as they are; empty where one of them is gone.
   [[nodiscard]] std::vector<Shared<Lane>> lanesOf(TrackId id, LaneNumber take,
@@ -58,8 +61,7 @@ class LineUpDesk : public QObject {
 
   SessionDesk& desk_;
   InHand& inHand_;
-  bool looking_ = false;
-  int asked_ = 0;
+  std::shared_ptr<std::atomic<bool>> looking_;  // to be set where it is given up
   std::optional<Proposal> proposal_;
   std::optional<Question> question_;
   QThreadPool pool_;  // last: its work tells the others

@@ -15,32 +15,35 @@ Span endsOf(const Lane& lane) {
   return {lane.clips.front().window.start, lane.clips.back().window.end};
 }
 
-/// What is longer than some hours of takes is not read into memory.
-void checkLength(Span span, SampleRate rate) {
-  if (span.length() > framesFromSeconds(4.0 * 3600.0, rate))
-    throw Error("That is too long to be compared; name a span.");
-}
-
 }  // namespace
 
 LineUp lineUpTakes(const Session& session, const Track& track, const Lane& take, const Lane& reference,
-                   std::optional<Span> span, Frames within, SampleSource& source) {
+                   std::optional<Span> span, Frames within, SampleSource& source,
+                   const std::atomic<bool>* cancelled) {
   if (take.number == reference.number) throw Error("A take is lined up to another one, not to itself.");
   if (take.clips.empty() || reference.clips.empty()) throw Error("One of the two takes holds nothing.");
   const Span both{std::min(endsOf(take).start, endsOf(reference).start),
                   std::max(endsOf(take).end, endsOf(reference).end)};
-  const Span compared = span.value_or(both);
-  checkLength(compared, session.rate);
-  return lineUp(takeSamples(track, reference, compared, source), takeSamples(track, take, compared, source),
-                within, session.rate);
+  const Span compared = span.value_or(both).intersect(both);
+  const auto heard = [&](const Lane& lane) {
+    return ReadSignal{compared.length(), [&, &lane = lane](Span part) {
+                        return takeSamples(track, lane,
+                                           {compared.start + part.start, compared.start + part.end}, source,
+                                           cancelled);
+                      }};
+  };
+  return lineUp(heard(reference), heard(take), within, session.rate, cancelled);
 }
 
 LineUp lineUpToGrid(const Session& session, const Track& track, const Lane& take, std::optional<Span> span,
-                    Frames within, SampleSource& source) {
+                    Frames within, SampleSource& source, const std::atomic<bool>* cancelled) {
   if (take.clips.empty()) throw Error("The take holds nothing.");
-  const Span compared = span.value_or(endsOf(take));
-  checkLength(compared, session.rate);
-  std::vector<Frames> onsets = findOnsets(takeSamples(track, take, compared, source), session.rate);
+  const Span compared = span.value_or(endsOf(take)).intersect(endsOf(take));
+  if (compared.length() > framesFromSeconds(4.0 * 3600.0, session.rate))  // it is read into memory
+    throw Error("That is too long to be compared; name a span.");
+  const std::vector<float> samples = takeSamples(track, take, compared, source, cancelled);
+  if (cancelled && *cancelled) return {};
+  std::vector<Frames> onsets = findOnsets(samples, session.rate);
   for (Frames& at : onsets) at += compared.start;
   const Ruler ruler = session.ruler();
   const int divisions = std::max(1, session.recording.divisions);

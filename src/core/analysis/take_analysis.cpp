@@ -170,7 +170,8 @@ bool isAnalysed(const Lane& lane, Span span, const FindAnalysis& find) {
   return all;
 }
 
-std::vector<float> takeSamples(const Track& track, const Lane& lane, Span span, SampleSource& source) {
+std::vector<float> takeSamples(const Track& track, const Lane& lane, Span span, SampleSource& source,
+                               const std::atomic<bool>* cancelled) {
   std::vector<float> samples(static_cast<std::size_t>(std::max<std::int64_t>(0, span.length().count)), 0.0F);
   const auto channels =
       static_cast<std::size_t>(track.microphones.empty() ? 1 : track.microphones.front().channels);
@@ -179,6 +180,7 @@ std::vector<float> takeSamples(const Track& track, const Lane& lane, Span span, 
   forEachAudible(lane, span, [&](const Clip& clip, Span part) {
     const std::size_t count = std::min(channels, clip.channels.size());
     for (Frames at = part.start; at < part.end; at += Frames{atOnce}) {
+      if (cancelled && *cancelled) return;
       const auto frames = static_cast<int>(std::min(atOnce, (part.end - at).count));
       for (std::size_t channel = 0; channel < count; ++channel) {
         const ChannelSource from = clip.channels[channel];

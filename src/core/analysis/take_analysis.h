@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <atomic>
 #include <functional>
 #include <memory>
 #include <span>
@@ -36,7 +37,9 @@ std::optional<double> captureLevelIn(const Lane& lane, Span span, const FindAnal
 /// False while a file that the lane plays in [span) is not known.
 bool isAnalysed(const Lane& lane, Span span, const FindAnalysis& find);
 
-/// The first microphone of a take over a session span, as one signal; silence where it is not audible.
-std::vector<float> takeSamples(const Track& track, const Lane& lane, Span span, SampleSource& source);
+/// The first microphone of a take over a session span, as one signal; silence where it is not audible,
+/// and in all that was not read yet where it is cancelled.
+std::vector<float> takeSamples(const Track& track, const Lane& lane, Span span, SampleSource& source,
+                               const std::atomic<bool>* cancelled = nullptr);
 
 }  // namespace yewdrift

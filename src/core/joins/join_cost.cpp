@@ -120,10 +120,11 @@ class Sound {
   /// The last of `levels` is heard around `step`; those before it, stride by stride, before. `both`: 1 where
   /// the two takes are heard alike, 0 where there is one of them only.
   void hear(std::size_t step, std::span<const SceneBands> levels, float both) {
-    const SceneBands& share = scene_.share[step];
-    const SceneBands& level = levels.back();
-    const SceneBands& highest = scene_.highest[step];
-    const SceneBands& lowest = scene_.lowest[step];
+    // Plain pointers: bands are looked at some ten million times, several side by side.
+    const float* const share = scene_.share[step].data();
+    const float* const level = levels.back().data();
+    const float* const highest = scene_.highest[step].data();
+    const float* const lowest = scene_.lowest[step].data();
     const float heard = scene_.heard[step];
     const std::size_t loudest = scene_.loudest[step];
     // A little more, or somewhat less, than either in one band is nothing.
@@ -143,7 +144,7 @@ class Sound {
     together_ += both * heard * std::clamp((unlike - 2.5F) / 5.0F, 0.0F, 1.0F);
     const std::size_t back = changeSteps / stride_;
     if (levels.size() <= back) return;
-    const SceneBands& before = levels[levels.size() - 1 - back];
+    const float* const before = levels[levels.size() - 1 - back].data();
     const float moved =
         sumOverBands([&](std::size_t band) { return share[band] * std::abs(level[band] - before[band]); });
     change_ += std::max(0.0F, moved * decibelsPerUnit - scene_.quickest[step] - 0.3F * heard);
@@ -250,11 +251,15 @@ void JoinJudge::mix(const MicrophoneScene& scene, const FadeSteps& fade, double 
   const bool matched = fade.curve == Curve::Matched;
   const auto rho = static_cast<float>(correlation);
   const std::size_t room = scene.outgoing.samples.size();
-  const std::size_t begin = fade.from * step;
-  for (std::size_t i = 0; i < std::min(length, room - std::min(room, begin)); ++i) {
-    const float mixed =
-        curves.out[i] * scene.outgoing.samples[begin + i] + curves.in[i] * scene.incoming.samples[begin + i];
-    heard_[before + i] = matched ? mixed * matchedScale(curves.out[i], curves.in[i], rho) : mixed;
+  const std::size_t begin = std::min(room, fade.from * step);
+  const float* const outgoing = scene.outgoing.samples.data() + begin;
+  const float* const incoming = scene.incoming.samples.data() + begin;
+  const float* const fadeOut = curves.out.data();
+  const float* const fadeIn = curves.in.data();
+  float* const mixed = heard_.data() + before;
+  for (std::size_t i = 0; i < std::min(length, room - begin); ++i) {
+    mixed[i] = fadeOut[i] * outgoing[i] + fadeIn[i] * incoming[i];
+    if (matched) mixed[i] *= matchedScale(fadeOut[i], fadeIn[i], rho);
   }
 }
 
@@ -296,14 +301,18 @@ void JoinJudge::addGuess(JoinCost& cost, const MicrophoneScene& scene, const Fad
     const std::size_t step = k - margin;
     const std::size_t away = step > middle ? step - middle : middle - step;
     const float leak = away < sceneWindowAt.size() ? static_cast<float>(sceneWindowAt[away]) : 0.0F;
+    const SceneBands& out = scene.outgoing.power[step];
+    const SceneBands& in = scene.incoming.power[step];
+    const SceneBands& cross = scene.cross[step];
+    const float ofOut = weights.outgoing[i];
+    const float ofIn = weights.incoming[i];
+    const float ofBoth = weights.common[i];
     SceneBands power{};
     for (std::size_t band = 0; band < sceneBands; ++band)
-      power[band] = std::max(0.0F, weights.outgoing[i] * scene.outgoing.power[step][band] +
-                                       weights.incoming[i] * scene.incoming.power[step][band] +
-                                       weights.common[i] * scene.cross[step][band]) +
+      power[band] = std::max(0.0F, ofOut * out[band] + ofIn * in[band] + ofBoth * cross[band]) +
                     3.0F * leak * leaked[band];
     mixed_.push_back(levelsOf(power, scene.floor[step]));
-    sound.hear(step, mixed_, weights.common[i]);
+    sound.hear(step, mixed_, ofBoth);
     if (mixed_.size() % 8 == 0 && attacks + sound.atLeast(correlation) > limit) break;
   }
   sound.addTo(cost, correlation);

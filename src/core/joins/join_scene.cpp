@@ -288,9 +288,10 @@ std::span<const std::complex<double>> StepSpectra::around(std::span<const float>
   const std::ptrdiff_t to =
       std::clamp<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(samples.size()) - first, from, size);
   std::fill(signal.begin(), signal.begin() + from, 0.0);
-  for (std::ptrdiff_t i = from; i < to; ++i)
-    signal[static_cast<std::size_t>(i)] =
-        window_[static_cast<std::size_t>(i)] * samples[static_cast<std::size_t>(first + i)];
+  double* const into = signal.data();
+  const double* const window = window_.data();
+  const float* const heard = samples.data() + first;
+  for (std::ptrdiff_t i = from; i < to; ++i) into[i] = window[i] * heard[i];
   std::fill(signal.begin() + to, signal.end(), 0.0);
   return transform_.run();
 }
@@ -314,7 +315,7 @@ SceneBands StepSpectra::sumsOf(Term term) const {
 }
 
 SceneBands StepSpectra::powers(std::span<const std::complex<double>> spectrum) const {
-  return sumsOf([spectrum](std::size_t bin) {
+  return sumsOf([spectrum = spectrum.data()](std::size_t bin) {
     const double real = spectrum[bin].real();
     const double imaginary = spectrum[bin].imag();
     return real * real + imaginary * imaginary;
@@ -323,8 +324,9 @@ SceneBands StepSpectra::powers(std::span<const std::complex<double>> spectrum) c
 
 SceneBands StepSpectra::common(std::span<const std::complex<double>> a,
                                std::span<const std::complex<double>> b) const {
-  return sumsOf(
-      [a, b](std::size_t bin) { return a[bin].real() * b[bin].real() + a[bin].imag() * b[bin].imag(); });
+  return sumsOf([a = a.data(), b = b.data()](std::size_t bin) {
+    return a[bin].real() * b[bin].real() + a[bin].imag() * b[bin].imag();
+  });
 }
 
 Frames JoinScene::at(double step_) const {

@@ -66,17 +66,18 @@ bool Renderer::addSegment(const Segment& segment, Span block, int channel, Sampl
   const ChannelSource from = segment.channels[static_cast<std::size_t>(channel)];
   const bool atHand =
       source.read(from.file, from.channel, span.start - segment.origin, count, samples_.data());
+  const float* const samples = samples_.data();
   float* target = out + (span.start - block.start).count;
   const bool plain = segment.gain == 1.0F && segment.levels.empty() && !touches(segment.fadeIn, span) &&
                      !touches(segment.fadeOut, span) && !touches(segment.compositeIn, span) &&
                      !touches(segment.compositeOut, span);
   if (plain) {
-    for (int i = 0; i < count; ++i) target[i] += samples_[static_cast<std::size_t>(i)];
+    for (int i = 0; i < count; ++i) target[i] += samples[i];
     return atHand;
   }
   computeGains(segment, span);
-  for (int i = 0; i < count; ++i)
-    target[i] += samples_[static_cast<std::size_t>(i)] * gains_[static_cast<std::size_t>(i)];
+  const float* const gains = gains_.data();
+  for (int i = 0; i < count; ++i) target[i] += samples[i] * gains[i];
   return atHand;
 }
 
@@ -107,8 +108,9 @@ bool Renderer::mixTrack(const TrackPlan& plan, Frames start, int count, SampleSo
     const StereoGain mix = plan.mix[static_cast<std::size_t>(channel)];
     const StereoGain gain{mix.left * trim, mix.right * trim};
     const float loudest = std::max(gain.left, gain.right);
+    const float* const samples = channel_.data();
     for (int i = 0; i < count; ++i) {
-      const float sample = channel_[static_cast<std::size_t>(i)];
+      const float sample = samples[i];
       left[i] += sample * gain.left;
       right[i] += sample * gain.right;
       peak = std::max(peak, std::abs(sample) * loudest);

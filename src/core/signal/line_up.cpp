@@ -18,6 +18,12 @@ constexpr double mostSeconds = 120.0;
 constexpr double lowestHertz = 60.0;  // of what is compared: rumble and hum say nothing
 constexpr double highestHertz = 12'000.0;
 
+using Cancelled = const std::atomic<bool>*;
+
+bool isCancelled(Cancelled cancelled) {
+  return cancelled && *cancelled;
+}
+
 /// What is found at every offset, and how far the best stands out. Index 0 is an offset of -within.
 struct Found {
   std::int64_t best = 0;
@@ -46,35 +52,35 @@ Found bestOf(const std::vector<double>& found, std::int64_t apart, bool eitherSi
   return result;
 }
 
+double energyOf(std::span<const float> samples) {
+  double energy = 0.0;
+  for (const float sample : samples)
+    if (std::isfinite(sample)) energy += static_cast<double>(sample) * sample;
+  return energy;
+}
+
 /// The stretch of at most that length in which both together have most energy.
-Span loudest(std::span<const float> a, std::span<const float> b, std::int64_t most, SampleRate rate) {
-  const auto all = static_cast<std::int64_t>(std::min(a.size(), b.size()));
-  if (all <= most) return {{}, {all}};
-  const std::int64_t step = rate.hertz;
+Span loudest(const ReadSignal& a, const ReadSignal& b, Frames most, SampleRate rate, Cancelled cancelled) {
+  const Frames all = std::min(a.length, b.length);
+  if (all <= most) return {{}, all};
+  const Frames step{rate.hertz};
   std::vector<double> energies;
-  for (std::int64_t from = 0; from + step <= all; from += step) {
-    double ofA = 0.0;
-    double ofB = 0.0;
-    for (std::int64_t i = from; i < from + step; ++i) {
-      ofA += static_cast<double>(a[static_cast<std::size_t>(i)]) * a[static_cast<std::size_t>(i)];
-      ofB += static_cast<double>(b[static_cast<std::size_t>(i)]) * b[static_cast<std::size_t>(i)];
-    }
-    energies.push_back(std::sqrt(ofA * ofB));
-  }
-  const auto count = static_cast<std::size_t>(most / step);
+  for (Span each{{}, step}; each.end <= all && !isCancelled(cancelled); each.start += step, each.end += step)
+    energies.push_back(std::sqrt(energyOf(a.read(each)) * energyOf(b.read(each))));
+  const auto count = static_cast<std::size_t>(most.count / step.count);
   std::size_t best = 0;
   double sum = 0.0;
-  double most_ = -1.0;
+  double highest = -1.0;
   for (std::size_t i = 0; i < energies.size(); ++i) {
     sum += energies[i];
     if (i >= count) sum -= energies[i - count];
-    if (i + 1 >= count && sum > most_) {
-      most_ = sum;
+    if (i + 1 >= count && sum > highest) {
+      highest = sum;
       best = i + 1 - count;
     }
   }
-  const Frames from{static_cast<std::int64_t>(best) * step};
-  return {from, from + Frames{static_cast<std::int64_t>(count) * step}};
+  const Frames from{static_cast<std::int64_t>(best) * step.count};
+  return {from, from + Frames{static_cast<std::int64_t>(count) * step.count}};
 }
 
 /// How many samples are no more than 60 dB below the loudest of them.
@@ -112,14 +118,15 @@ void leadInAndOut(std::vector<float>& stretch, SampleRate rate) {
 }
 
 /// The cross-correlation of the waves with every frequency given the same weight, of what the reference holds
-/// in that part.
+/// in that part. Nothing where it is cancelled.
 Found compareWaves(std::span<const float> reference, std::span<const float> take, Span part,
-                   std::int64_t within, SampleRate rate) {
+                   std::int64_t within, SampleRate rate, Cancelled cancelled) {
   const std::int64_t segment =
       std::min(part.length().count, std::max<std::int64_t>(std::int64_t{1} << 17, 4 * within));
   const std::size_t size = powerOfTwoFrom(static_cast<std::size_t>(segment + 2 * within));
   Spectrum cross(size / 2 + 1);
   for (std::int64_t from = part.start.count; from < part.end.count; from += segment) {
+    if (isCancelled(cancelled)) return {};
     const std::int64_t length = std::min(segment, part.end.count - from);
     std::vector<float> around = stretchOf(take, from - within, length + 2 * within);
     leadInAndOut(around, rate);
@@ -147,7 +154,7 @@ Found compareWaves(std::span<const float> reference, std::span<const float> take
 /// Whether what was found for the whole is found in most of its parts too. In the same performance it is, in
 /// another one a tone or two may lie over each other by chance, and stand out.
 bool partsAgree(std::span<const float> reference, std::span<const float> take, const Found& whole,
-                std::int64_t within, SampleRate rate) {
+                std::int64_t within, SampleRate rate, Cancelled cancelled) {
   const auto all = static_cast<std::int64_t>(std::min(reference.size(), take.size()));
   const std::int64_t parts = std::min<std::int64_t>(5, all / framesFromSeconds(0.5, rate).count);
   if (parts < 2) return true;
@@ -162,7 +169,7 @@ bool partsAgree(std::span<const float> reference, std::span<const float> take, c
                                          static_cast<std::size_t>(part.length().count));
     if (soundingFrames(heard) < leastSounding) continue;
     ++counted;
-    const Found found = compareWaves(reference, take, part, within, rate);
+    const Found found = compareWaves(reference, take, part, within, rate, cancelled);
     agree += found.value > 0.0 && std::abs(found.best - whole.best) <= near ? 1 : 0;
   }
   // What was played anew in a part of it changes nothing.
@@ -252,7 +259,8 @@ double beginningsInBoth(const Rises& reference, const Rises& take, std::int64_t 
   return squares > 0.0 ? sum * sum / squares : 0.0;
 }
 
-RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t within, std::int64_t apart) {
+RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t within, std::int64_t apart,
+                        Cancelled cancelled) {
   RisesFound result;
   const auto length = static_cast<std::int64_t>(std::min(reference[0].size(), take[0].size()));
   if (length < 3) return result;
@@ -260,6 +268,7 @@ RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t 
   Spectrum cross(size / 2 + 1);
   double most = 0.0;
   for (std::size_t band = 0; band < bandCount; ++band) {
+    if (isCancelled(cancelled)) return result;
     const auto a = stretchOf(reference[band], 0, length);
     const auto b = stretchOf(take[band], 0, length);
     double ofA = 0.0;
@@ -288,31 +297,26 @@ RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t 
   return result;
 }
 
-LineUp lookFor(std::span<const float> reference, std::span<const float> take, Frames within,
-               SampleRate rate) {
+LineUp lookFor(std::span<const float> reference, std::span<const float> take, Frames within, SampleRate rate,
+               Cancelled cancelled) {
   LineUp result;
   // A click or two lies well with anything.
   const auto leastSounding = framesFromSeconds(0.010, rate).count;
   if (soundingFrames(reference) < leastSounding || soundingFrames(take) < leastSounding) return result;
   const std::int64_t reach = std::max<std::int64_t>(1, within.count);
-  const Span part = loudest(reference, take, framesFromSeconds(mostSeconds, rate).count + 2 * reach, rate);
-  if (part.length() < framesFromSeconds(leastSeconds, rate)) return result;
-  const auto from = static_cast<std::size_t>(part.start.count);
-  const auto count = static_cast<std::size_t>(part.length().count);
-  reference = reference.subspan(from, count);
-  take = take.subspan(from, count);
-
-  const Found waves = compareWaves(reference, take, {{}, {static_cast<std::int64_t>(count)}}, reach, rate);
+  const Span all{{}, {static_cast<std::int64_t>(reference.size())}};
+  const Found waves = compareWaves(reference, take, all, reach, rate, cancelled);
   constexpr double standingOut = 8.0;  // by chance one in a hundred thousand values stands out by 4.5
   const double sureOfWaves = waves.standsOut >= standingOut ? 1.0 - waves.rival : 0.0;
   constexpr double theSame = 0.4;
-  if (sureOfWaves >= theSame && partsAgree(reference, take, waves, reach, rate))
+  if (sureOfWaves >= theSame && partsAgree(reference, take, waves, reach, rate, cancelled))
     return {{waves.best - reach}, std::min(1.0, sureOfWaves), true};
 
+  if (isCancelled(cancelled)) return result;
   const std::int64_t step = std::max<std::int64_t>(1, rate.hertz / 250);
   const RisesFound rises =
       compareRises(risesOf(reference, step, rate), risesOf(take, step, rate), (reach + step - 1) / step,
-                   std::max<std::int64_t>(1, framesFromSeconds(0.080, rate).count / step));
+                   std::max<std::int64_t>(1, framesFromSeconds(0.080, rate).count / step), cancelled);
   constexpr double quiteAlike = 0.35;
   constexpr double enough = 5.0;  // one thing that begins in both proves little
   result.offset = {std::llround(rises.offsetSteps * static_cast<double>(step))};
@@ -324,11 +328,26 @@ LineUp lookFor(std::span<const float> reference, std::span<const float> take, Fr
 
 }  // namespace
 
-LineUp lineUp(std::span<const float> reference, std::span<const float> take, Frames within, SampleRate rate) {
+LineUp lineUp(const ReadSignal& reference, const ReadSignal& take, Frames within, SampleRate rate,
+              const std::atomic<bool>* cancelled) {
   // A little further is looked at too: else what lies just beyond would be found at the edge, or by its echo.
   const Frames beyond = within + Frames{within.count / 4} + framesFromSeconds(0.020, rate);
-  const LineUp found = lookFor(reference, take, beyond, rate);
-  return found.offset > within || found.offset < -within ? LineUp{} : found;
+  const Span part =
+      loudest(reference, take, framesFromSeconds(mostSeconds, rate) + beyond + beyond, rate, cancelled);
+  if (part.length() < framesFromSeconds(leastSeconds, rate)) return {};
+  const LineUp found = lookFor(reference.read(part), take.read(part), beyond, rate, cancelled);
+  return isCancelled(cancelled) || found.offset > within || found.offset < -within ? LineUp{} : found;
+}
+
+LineUp lineUp(std::span<const float> reference, std::span<const float> take, Frames within, SampleRate rate) {
+  const auto held = [](std::span<const float> samples) {
+    return ReadSignal{{static_cast<std::int64_t>(samples.size())}, [samples](Span part) {
+                        const auto stretch = samples.subspan(static_cast<std::size_t>(part.start.count),
+                                                             static_cast<std::size_t>(part.length().count));
+                        return std::vector<float>(stretch.begin(), stretch.end());
+                      }};
+  };
+  return lineUp(held(reference), held(take), within, rate);
 }
 
 LineUp lineUpOnsets(std::span<const Frames> onsets, const std::function<Frames(Frames)>& nearest,

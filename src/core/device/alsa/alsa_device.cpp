@@ -16,6 +16,7 @@
 #include "core/device/alsa/alsa_driver.h"
 #include "core/device/alsa/alsa_pcm.h"
 #include "core/device/device_life.h"
+#include "core/device/driver_of.h"
 #include "core/device/elastic_output.h"
 #include "core/device/rate_bridge.h"
 #include "core/error.h"
@@ -358,28 +359,15 @@ class AlsaWatch : public DriverWatch {
   std::thread thread_;
 };
 
-class AlsaDriver : public AudioDriver {
- public:
-  [[nodiscard]] std::string name() const override { return "ALSA"; }
-  [[nodiscard]] DriverListing list() const override {
+}  // namespace
+
+std::unique_ptr<AudioDriver> alsaDriver() {
+  return std::make_unique<DriverOf<AlsaDevice, AlsaWatch>>("ALSA", [] {
     quiet();
     DriverListing listing;
     addCards(listing);
     return listing;
-  }
-  [[nodiscard]] std::unique_ptr<AudioDevice> open(const DeviceSettings& settings,
-                                                  AudioCallback& callback) const override {
-    return std::make_unique<AlsaDevice>(settings, callback);
-  }
-  [[nodiscard]] std::unique_ptr<DriverWatch> watch(std::function<void()> changed) const override {
-    return std::make_unique<AlsaWatch>(std::move(changed));
-  }
-};
-
-}  // namespace
-
-std::unique_ptr<AudioDriver> alsaDriver() {
-  return std::make_unique<AlsaDriver>();
+  });
 }
 
 }  // namespace yewdrift

@@ -6,6 +6,7 @@
 #include <thread>
 
 #include "core/device/device_life.h"
+#include "core/device/driver_of.h"
 #include "core/device/jack/jack_driver.h"
 #include "core/device/jack/jack_library.h"
 #include "core/device/rate_bridge.h"
@@ -301,23 +302,10 @@ class JackWatch : public DriverWatch {
   JackLibrary::Client client_;
 };
 
-class JackDriver : public AudioDriver {
- public:
-  [[nodiscard]] std::string name() const override { return "JACK"; }
-  [[nodiscard]] DriverListing list() const override { return listingOf(visitor().get()); }
-  [[nodiscard]] std::unique_ptr<AudioDevice> open(const DeviceSettings& settings,
-                                                  AudioCallback& callback) const override {
-    return std::make_unique<JackDevice>(settings, callback);
-  }
-  [[nodiscard]] std::unique_ptr<DriverWatch> watch(std::function<void()> changed) const override {
-    return std::make_unique<JackWatch>(std::move(changed));
-  }
-};
-
 }  // namespace
 
 std::unique_ptr<AudioDriver> jackDriver() {
-  return std::make_unique<JackDriver>();
+  return std::make_unique<DriverOf<JackDevice, JackWatch>>("JACK", [] { return listingOf(visitor().get()); });
 }
 
 }  // namespace yewdrift

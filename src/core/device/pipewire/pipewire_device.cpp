@@ -10,6 +10,7 @@
 #include <thread>
 
 #include "core/device/device_life.h"
+#include "core/device/driver_of.h"
 #include "core/device/pipewire/pipewire_driver.h"
 #include "core/device/pipewire/pipewire_graph.h"
 #include "core/device/rate_bridge.h"
@@ -292,23 +293,11 @@ class PipeWireWatch : public DriverWatch {
   PipeWireGraph graph_;
 };
 
-class PipeWireDriver : public AudioDriver {
- public:
-  [[nodiscard]] std::string name() const override { return "PipeWire"; }
-  [[nodiscard]] DriverListing list() const override { return PipeWireGraph().listing(); }
-  [[nodiscard]] std::unique_ptr<AudioDevice> open(const DeviceSettings& settings,
-                                                  AudioCallback& callback) const override {
-    return std::make_unique<PipeWireDevice>(settings, callback);
-  }
-  [[nodiscard]] std::unique_ptr<DriverWatch> watch(std::function<void()> changed) const override {
-    return std::make_unique<PipeWireWatch>(std::move(changed));
-  }
-};
-
 }  // namespace
 
 std::unique_ptr<AudioDriver> pipeWireDriver() {
-  return std::make_unique<PipeWireDriver>();
+  return std::make_unique<DriverOf<PipeWireDevice, PipeWireWatch>>("PipeWire",
+                                                                   [] { return PipeWireGraph().listing(); });
 }
 
 }  // namespace yewdrift

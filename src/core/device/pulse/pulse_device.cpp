@@ -7,6 +7,7 @@
 #include <thread>
 
 #include "core/device/device_life.h"
+#include "core/device/driver_of.h"
 #include "core/device/elastic_output.h"
 #include "core/device/pulse/pulse_connection.h"
 #include "core/device/pulse/pulse_driver.h"
@@ -298,23 +299,11 @@ class PulseWatch : public DriverWatch {
   PulseConnection connection_;
 };
 
-class PulseDriver : public AudioDriver {
- public:
-  [[nodiscard]] std::string name() const override { return "PulseAudio"; }
-  [[nodiscard]] DriverListing list() const override { return PulseConnection().listing(); }
-  [[nodiscard]] std::unique_ptr<AudioDevice> open(const DeviceSettings& settings,
-                                                  AudioCallback& callback) const override {
-    return std::make_unique<PulseDevice>(settings, callback);
-  }
-  [[nodiscard]] std::unique_ptr<DriverWatch> watch(std::function<void()> changed) const override {
-    return std::make_unique<PulseWatch>(std::move(changed));
-  }
-};
-
 }  // namespace
 
 std::unique_ptr<AudioDriver> pulseDriver() {
-  return std::make_unique<PulseDriver>();
+  return std::make_unique<DriverOf<PulseDevice, PulseWatch>>("PulseAudio",
+                                                             [] { return PulseConnection().listing(); });
 }
 
 }  // namespace yewdrift
