@@ -3,6 +3,7 @@
 // How takes are compared in the window: by keys, on the bar over the takes, blind, take after take.
 #include <catch2/catch.hpp>
 
+#include "core/edit/edit_gather.h"
 #include "ui/round_rig.h"
 
 using namespace yewdrift;
@@ -265,4 +266,29 @@ TEST_CASE(
     CHECK(rig.heard() == LaneNumber{take});
     CHECK(cell.contains(rig.playhead()));
   }
+}
+
+TEST_CASE(
+    "Who listens blind where no track is in hand, or the last one goes, hides nothing and harms nothing") {
+  const TemporaryFolder temporary;
+  ListeningRig rig(makePhrases(temporary));
+  rig.listening().setBlind(true);
+  REQUIRE(rig.listening().hidesNames());
+  REQUIRE(rig.studio().desk().apply("Remove", [](Session s) {
+    while (!s.tracks.empty()) {
+      const TrackId id = s.tracks.front()->id;
+      s = removeTrack(std::move(s), id);
+    }
+    return s;
+  }));
+  CHECK(rig.listening().blind());
+  CHECK_FALSE(rig.listening().hidesNames());
+  rig.listening().setBlind(false);
+  rig.listening().setBlind(true);
+  CHECK_FALSE(rig.listening().hidesNames());
+  // With the tracks their takes are hidden again.
+  rig.studio().desk().undo();
+  rig.studio().inHand().takeTrack(rig.studio().desk().session().tracks.front()->id);
+  CHECK(rig.listening().hidesNames());
+  CHECK(rig.shown().size() == 3);
 }

@@ -143,6 +143,7 @@ std::vector<LaneNumber> InHand::takes() const {
 }
 
 void InHand::setOrder(std::optional<std::vector<LaneNumber>> order) {
+  if (order == order_) return;
   order_ = std::move(order);
   emit changed();
 }

@@ -141,8 +141,9 @@ void ListeningDesk::setTakeAfterTake(bool on) {
 
 void ListeningDesk::follow() {
   const Track* track = inHand_.track();
-  const bool another = blind_ && (orderTrack_ != inHand_.trackId() || orderPhrase_ != inHand_.phrasePlace() ||
-                                  !track || !order_ || !order_->fits(*track));
+  const bool fits = track ? order_ && order_->fits(*track) : !order_;
+  const bool another =
+      blind_ && (orderTrack_ != inHand_.trackId() || orderPhrase_ != inHand_.phrasePlace() || !fits);
   if (another) {
     shuffle();
     emit changed();

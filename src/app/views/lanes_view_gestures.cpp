@@ -92,6 +92,11 @@ void LanesView::beginDrag() {
   const auto refuse = [this] { emit refused(tr("This is being recorded: stop first, then drag.")); };
   const auto ended = [this](HeldEdit::Ended how) { dragIsOver(how); };
   drag_ = Drag::None;
+  // There may be no track, or a key has removed meanwhile what was pressed.
+  const Track* const track = inHand_.track();
+  const bool ofTrack = pressed_.part != Part::Ruler && pressed_.part != Part::PunchRow &&
+                       pressed_.part != Part::RowEdge && (pressed_.part != Part::Composite || together_);
+  if (ofTrack && (!track || (pressed_.lane && !track->lane(*pressed_.lane)))) return gesture_.forget();
   const bool ofComposite = pressed_.part == Part::Boundary || pressed_.part == Part::Composite ||
                            pressed_.part == Part::FadeIn || pressed_.part == Part::FadeOut ||
                            (pressed_.part == Part::LevelLine && !pressed_.lane);
@@ -157,9 +162,7 @@ void LanesView::beginDrag() {
       break;
     case Part::LaneName:
       // Shuffled as they are while one listens blind, places mean nothing.
-      if (const Lane* lane = inHand_.track()->lane(*pressed_.lane);
-          !lane || lane->setAside || listening_.hidesNames())
-        break;
+      if (track->lane(*pressed_.lane)->setAside || listening_.hidesNames()) break;
       if (recording) {
         refuse();
         break;
@@ -177,7 +180,7 @@ void LanesView::beginDrag() {
           refuse();
           break;
         }
-        const Piece* const piece = inHand_.composite(*inHand_.track()).pieceAt(pressed_.at);
+        const Piece* const piece = inHand_.composite(*track).pieceAt(pressed_.at);
         if (!piece || !piece->lane) break;
         slipBefore_ = piece->slip;
         held_.begin(tr("Slip a piece"), ended);

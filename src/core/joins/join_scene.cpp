@@ -290,8 +290,8 @@ std::span<const std::complex<double>> StepSpectra::around(std::span<const float>
   std::fill(signal.begin(), signal.begin() + from, 0.0);
   double* const into = signal.data();
   const double* const window = window_.data();
-  const float* const heard = samples.data() + first;
-  for (std::ptrdiff_t i = from; i < to; ++i) into[i] = window[i] * heard[i];
+  const float* const heard = samples.data();
+  for (std::ptrdiff_t i = from; i < to; ++i) into[i] = window[i] * heard[first + i];
   std::fill(signal.begin() + to, signal.end(), 0.0);
   return transform_.run();
 }
