@@ -52,7 +52,7 @@ Found bestOf(const std::vector<double>& found, std::int64_t apart, bool eitherSi
   return result;
 }
 
-double energyOf(std::span<const float> samples) {
+double finiteEnergy(std::span<const float> samples) {
   double energy = 0.0;
   for (const float sample : samples)
     if (std::isfinite(sample)) energy += static_cast<double>(sample) * sample;
@@ -66,7 +66,7 @@ Span loudest(const ReadSignal& a, const ReadSignal& b, Frames most, SampleRate r
   const Frames step{rate.hertz};
   std::vector<double> energies;
   for (Span each{{}, step}; each.end <= all && !isCancelled(cancelled); each.start += step, each.end += step)
-    energies.push_back(std::sqrt(energyOf(a.read(each)) * energyOf(b.read(each))));
+    energies.push_back(std::sqrt(finiteEnergy(a.read(each)) * finiteEnergy(b.read(each))));
   const auto count = static_cast<std::size_t>(most.count / step.count);
   std::size_t best = 0;
   double sum = 0.0;
