@@ -26,7 +26,7 @@ class RandomHands {
   RandomHands(ImpatientRig& rig, unsigned seed) : rig_(rig), random_(seed) { watch(); }
 
   void act() {
-    switch (pick(12)) {
+    switch (pick(16)) {
       case 0:
       case 1:
         return chooseAction();
@@ -45,6 +45,16 @@ class RandomHands {
         return pressKey();
       case 10:
         return type();
+      case 11:
+        return roll();
+      case 12:
+        return undoOrRedo();
+      case 13:
+        if (pick(4) == 0) return changeDevice();
+        [[fallthrough]];
+      case 14:
+        if (pick(4) == 0) return changeWindow();
+        [[fallthrough]];
       default:
         say("wait");
         return rig_.wait(32 * (1 + pick(60)));
@@ -231,6 +241,37 @@ class RandomHands {
     say("key " + sequence.toString().toStdString());
     rig_.press(key, held);
   }
+  void roll() {
+    say("roll");
+    app::Studio& studio = rig_.studio();
+    if (pick(3) == 0)
+      studio.transport().togglePlay();
+    else if (pick(2) == 0)
+      studio.recording().toggleRecord();
+    else
+      studio.recording().punchByHand();
+    rig_.turn();
+  }
+  void undoOrRedo() {
+    say("undo or redo");
+    for (int i = pick(6); i >= 0; --i) rig_.studio().desk().undo();
+    if (pick(2) == 0)
+      for (int i = pick(6); i >= 0; --i) rig_.studio().desk().redo();
+    rig_.turn();
+  }
+  void changeDevice() {
+    say("another device, or none");
+    if (pick(3) == 0)
+      rig_.studio().device().unplugForTest();
+    else
+      rig_.studio().device().open(app::AudioChoice{});
+    rig_.turn();
+  }
+  void changeWindow() {
+    say("another size");
+    rig_.window->resize(600 + pick(1400), 300 + pick(900));
+    rig_.turn();
+  }
   QString words() {
     static const QStringList texts{"7|2.5", "0:03.2", "-12", "4",    "99999999999",
                                    "",      "tender", "1e9", "a, b", "%1 %n"};
@@ -259,6 +300,16 @@ int asked(const char* name, int otherwise) {
   return value ? std::atoi(value) : otherwise;
 }
 
+/// Takes of noise, takes of phrases, or nothing at all yet.
+fs::path makeStart(const TemporaryFolder& temporary, int seed) {
+  if (seed % 3 == 0) return makePhrases(temporary);
+  if (seed % 3 == 1) return makeWindowSession(temporary);
+  const fs::path path = temporary / "session";
+  const Session nothing;
+  SessionFolder::create(path, seed % 2 ? addTrack(nothing, "Viola", microphonesFor(2)) : nothing);
+  return path;
+}
+
 }  // namespace
 
 TEST_CASE("Whatever random hands do in the window, it stays, and the session is whole") {
@@ -268,7 +319,7 @@ TEST_CASE("Whatever random hands do in the window, it stays, and the session is 
   for (int seed = first; seed < first + asked("YEWDRIFT_RANDOM_HANDS", 4); ++seed) {
     INFO("seed " << seed);
     const TemporaryFolder temporary;
-    const fs::path path = seed % 2 ? makeWindowSession(temporary) : makePhrases(temporary);
+    const fs::path path = makeStart(temporary, seed);
     Session start;
     Session end;
     {
