@@ -300,8 +300,12 @@ int asked(const char* name, int otherwise) {
   return value ? std::atoi(value) : otherwise;
 }
 
-/// Takes of noise, takes of phrases, or nothing at all yet.
+/// Takes of noise, takes of phrases, or nothing at all yet; or a copy of a session that is named.
 fs::path makeStart(const TemporaryFolder& temporary, int seed) {
+  if (const char* const named = std::getenv("YEWDRIFT_RANDOM_HANDS_SESSION")) {
+    fs::copy(named, temporary / "session", fs::copy_options::recursive);
+    return temporary / "session";
+  }
   if (seed % 3 == 0) return makePhrases(temporary);
   if (seed % 3 == 1) return makeWindowSession(temporary);
   const fs::path path = temporary / "session";
