@@ -251,3 +251,25 @@ TEST_CASE(
   CHECK(isDecided(*session.track(id), phrase));
   CHECK(chosen() == std::nullopt);
 }
+
+TEST_CASE("Whether a phrase is decided does not ask what ends where it begins, or begins where it ends") {
+  const Phrase phrase{{{1000}, {2000}}, true, {}};
+  const auto piece = [](std::int64_t from, std::int64_t to, bool rough) {
+    Piece made;
+    made.span = {{from}, {to}};
+    made.lane = LaneNumber{1};
+    made.rough = rough;
+    return made;
+  };
+  const auto decided = [&](const std::vector<Piece>& picks) {
+    Track track;
+    track.composite.picks = track.composite.picks.replaced(0, 0, picks);
+    return isDecided(track, phrase);
+  };
+  CHECK(decided({piece(0, 1000, true), piece(1000, 2000, false), piece(2000, 3000, true)}));
+  CHECK_FALSE(decided({piece(0, 1000, false), piece(1000, 2000, true), piece(2000, 3000, false)}));
+  CHECK_FALSE(decided({piece(0, 1000, false), piece(2000, 3000, false)}));
+  // One frame short, and in two pieces.
+  CHECK_FALSE(decided({piece(1000, 1999, false)}));
+  CHECK(decided({piece(900, 1500, false), piece(1500, 2000, false)}));
+}
