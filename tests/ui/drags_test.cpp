@@ -3,6 +3,7 @@
 // Drags by real events, interrupted by everything that impatient hands do.
 #include <catch2/catch.hpp>
 
+#include "core/edit/edit_gather.h"
 #include "ui/impatient_rig.h"
 
 using namespace yewdrift;
@@ -296,4 +297,28 @@ TEST_CASE("The take that is heard and the passes that grow come into sight, at t
   QTest::mouseClick(rig.view(), Qt::LeftButton, {}, rig.lanes().setAsideRect().center());
   CHECK(rig.lanes().rows().front()->number == LaneNumber{2});
   CHECK(inSight(0));
+}
+
+TEST_CASE("A drag begins nothing where there is no track, or where what was pressed has gone meanwhile") {
+  const TemporaryFolder temporary;
+  ImpatientRig rig(makeWindowSession(temporary));
+  const TrackId id = rig.track().id;
+  // The lane goes while its middle, its end and its head are pressed.
+  for (const QPoint at : {rig.inLane(2, Frames{100000}), rig.inLane(2, Frames{480000}),
+                          QPoint(30, rig.inLane(2, Frames{0}).y())}) {
+    rig.press(rig.view(), at);
+    REQUIRE(rig.studio().desk().apply("Remove", [&](const Session& s) { return removeLane(s, id, {3}); }));
+    ImpatientRig::move(rig.view(), at + QPoint(40, 3));
+    rig.release(rig.view(), at + QPoint(40, 3));
+    rig.studio().desk().undo();
+    CHECK(rig.studio().desk().session().tracks.front()->lanes.size() == 3);
+  }
+  REQUIRE(rig.studio().desk().apply("Remove", [&](const Session& s) { return removeTrack(s, id); }));
+  rig.turn();
+  const auto steps = rig.steps();
+  for (const QPoint at : {rig.inComposite(Frames{100000}), QPoint(400, 60), QPoint(30, 60)})
+    for (const auto held : {Qt::NoModifier, Qt::ControlModifier, Qt::ShiftModifier})
+      rig.drag(rig.view(), at, at + QPoint(50, 2), held);
+  CHECK(rig.steps() == steps);
+  CHECK(rig.studio().desk().session().tracks.empty());
 }
