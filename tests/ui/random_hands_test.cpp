@@ -4,6 +4,7 @@
 // order, while it plays and records. Whatever they do: the window stays, the session keeps its invariants, is
 // the same when it is opened again, and undone to its start it is what it was.
 #include <QDialog>
+#include <QDir>
 #include <QMenuBar>
 #include <QTemporaryDir>
 #include <catch2/catch.hpp>
@@ -318,8 +319,10 @@ fs::path makeStart(const TemporaryFolder& temporary, int seed) {
 
 TEST_CASE("Whatever random hands do in the window, it stays, and the session is whole") {
   const int first = asked("YEWDRIFT_RANDOM_HANDS_SEED", 1);
+  // What is typed may name a folder: all of it stays in one that goes.
   const QTemporaryDir home;
   qputenv("HOME", home.path().toUtf8());
+  QDir::setCurrent(home.path());
   for (int seed = first; seed < first + asked("YEWDRIFT_RANDOM_HANDS", 4); ++seed) {
     INFO("seed " << seed);
     const TemporaryFolder temporary;
