@@ -43,6 +43,16 @@ TEST_CASE("What is delivered is told beforehand, written in the background, and 
   QTest::mouseClick(buttonIn<QCheckBox>(*dialog, "Takes"), Qt::LeftButton, {}, {8, 8});
   REQUIRE(rig.waitFor([&] { return table.rowCount() == 10; }));
   auto& folder = *dialog->findChild<QLineEdit*>();
+  // Not to wherever the program was started.
+  for (const char* unknown : {"", "given away", "./x"}) {
+    folder.setText(unknown);
+    QTest::mouseClick(buttonIn<QPushButton>(*dialog, "Deliver"), Qt::LeftButton);
+    CHECK_FALSE(rig.studio().jobs().busy());
+    const auto labels = dialog->findChildren<QLabel*>();
+    CHECK(std::any_of(labels.begin(), labels.end(),
+                      [](const QLabel* label) { return label->text().contains("whole path of a folder"); }));
+    CHECK_FALSE(fs::exists(unknown[0] ? unknown : "given away"));
+  }
   const fs::path to = temporary / "given away";
   folder.setText(QString::fromStdString(to.string()));
   QTest::mouseClick(buttonIn<QPushButton>(*dialog, "Deliver"), Qt::LeftButton);

@@ -336,6 +336,13 @@ TEST_CASE("A new session asks once for rate, format, tempo and meter, and refuse
   CHECK_FALSE(make->isEnabled());
   name->setText("Ferry");
   CHECK(make->isEnabled());
+  // A path without a beginning would lie wherever the program was started.
+  auto* place = dialog.findChildren<QLineEdit*>().at(1);
+  const QString whole = place->text();
+  place->setText("sessions");
+  CHECK_FALSE(make->isEnabled());
+  place->setText(whole);
+  CHECK(make->isEnabled());
   for (auto* combo : dialog.findChildren<QComboBox*>()) {
     if (combo->isEditable()) combo->setEditText("3/4");
     if (combo->findData(96000) >= 0) combo->setCurrentIndex(combo->findData(96000));

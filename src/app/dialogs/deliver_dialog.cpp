@@ -2,6 +2,7 @@
 #include "app/dialogs/deliver_dialog.h"
 
 #include <QDesktopServices>
+#include <QDir>
 #include <QFileDialog>
 #include <QGridLayout>
 #include <QHeaderView>
@@ -162,8 +163,10 @@ void DeliverDialog::chooseFolder() {
 }
 
 void DeliverDialog::deliver() {
-  if (folder_->text().trimmed().isEmpty()) return sum_->setText(tr("Say where to first."));
-  files_.deliver(wish(), folder_->text().trimmed().toStdString());
+  const QString to = folder_->text().trimmed();
+  // Nobody knows what a path without a beginning begins at: where the program was started.
+  if (!QDir::isAbsolutePath(to)) return sum_->setText(tr("Say where to first: the whole path of a folder."));
+  files_.deliver(wish(), to.toStdString());
 }
 
 }  // namespace yewdrift::app

@@ -95,6 +95,8 @@ void NewSessionDialog::check() {
   }
   if (name.isEmpty() || name.contains('/'))
     problem = tr("Give the session a name; its folder is called so too.");
+  else if (!QDir::isAbsolutePath(folder.path()))
+    problem = tr("Say in which folder it is to lie: its whole path.");
   else if (folder.exists() && !folder.isEmpty())
     problem = tr("There is something in \"%1\" already; choose another name.").arg(folder.path());
   make_->setEnabled(problem.isEmpty());
