@@ -101,8 +101,8 @@ class RandomHands {
     if (!dialog) return;
     say("answer " + std::string(dialog->metaObject()->className()));
     // Files beyond the test's own folder are not chosen.
-    if (QString(dialog->metaObject()->className()).contains("File") || dialog->inherits("NewSessionDialog") ||
-        pick(3) == 0)
+    if (QString(dialog->metaObject()->className()).contains("File") ||
+        dialog->inherits("yewdrift::app::NewSessionDialog") || pick(3) == 0)
       return dialog->reject();
     if (auto* line = dialog->findChild<QLineEdit*>()) QTest::keyClicks(line, words());
     dialog->accept();
