@@ -221,6 +221,12 @@ TEST_CASE("Choice, rating, note and marks stand in the cell") {
   CHECK(found.decided);
   takes.session = setLaneAside(takes.session, id, LaneNumber{2}, true);
   CHECK(takes.evidence({phrase})[0].takes.size() == 1);
+  // The others are there, whichever is set aside.
+  takes.session = setLaneAside(takes.session, id, LaneNumber{2}, false);
+  takes.session = setLaneAside(takes.session, id, LaneNumber{1}, true);
+  found = takes.evidence({phrase})[0];
+  REQUIRE(found.takes.size() == 1);
+  CHECK(found.takes[0].lane == LaneNumber{2});
 }
 
 TEST_CASE("An analysis is kept on disk for the file as it is, and one that is damaged is made anew") {

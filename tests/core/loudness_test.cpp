@@ -147,7 +147,9 @@ TEST_CASE("Takes are matched to the middle one, and none is turned up until it c
   // One that is over stays where it is, or is turned down.
   CHECK(gains({of(-10.0, 1.2F), of(-10.0, 0.5F)}) == Values{0.0, 0.0});
   CHECK(gains({of(-12.0, 1.2F), of(-10.0, 0.5F), of(-10.0, 0.5F)}) == Values{0.0, -2.0, -2.0});
-  // What is far too quiet holds nobody back.
+  // What is 20 dB below the others holds them back if it cannot be turned up; what is quieter still does not.
+  CHECK(gains({of(-20.0, 0.1F), of(-20.0, 0.1F), of(-40.0, 1.0F)}) == Values{-20.0, -20.0, 0.0});
+  CHECK(gains({of(-20.0, 0.1F), of(-20.0, 0.1F), of(-40.25, 1.0F)}) == Values{0.0, 0.0, 0.0});
   const auto far = gains({of(-20.0, 0.3F), of(-20.0, 0.3F), of(-60.0, 0.5F)});
   CHECK(far[0] == 0.0);
   CHECK(far[2] == Approx(6.0206).margin(1e-3));

@@ -169,3 +169,32 @@ TEST_CASE("An RF64 file that nobody finished is read for what it holds") {
     CHECK(frameAt(reader, data / frameBytes - 1) == Samples{3.0F, -4.0F});
   }
 }
+
+TEST_CASE("A header that is cut off, or has its samples behind a thousand other chunks, is shown as it is") {
+  const TemporaryFolder temporary;
+  const fs::path path = temporary / "short.wav";
+  const auto isPutRight = [&](const std::string& bytes) {
+    std::ofstream(path, std::ios::binary) << bytes;
+    RepairedFile file{Descriptor(::open(path.c_str(), O_RDONLY | O_CLOEXEC))};
+    std::string read(bytes.size() + 1, '\0');
+    CHECK(RepairedFile::access()->read(read.data(), static_cast<sf_count_t>(read.size()), &file) ==
+          static_cast<sf_count_t>(bytes.size()));
+    read.pop_back();
+    CHECK((read == bytes) == !file.repaired());
+    return file.repaired();
+  };
+  const std::string head = waveHead(2, 16, 4, 0);
+  for (std::size_t bytes = 0; bytes < head.size(); ++bytes) {
+    INFO(bytes << " bytes");
+    CHECK_FALSE(isPutRight(head.substr(0, bytes)));
+  }
+  CHECK(isPutRight(head + "abcd"));
+  // Behind the format and 998 others they are in the thousandth.
+  const auto behind = [&head](std::size_t others) {
+    std::string bytes = head + "abcd";
+    for (std::size_t i = 0; i < others; ++i) bytes.insert(12, std::string("junk\0\0\0\0", 8));
+    return bytes;
+  };
+  CHECK(isPutRight(behind(998)));
+  CHECK_FALSE(isPutRight(behind(999)));
+}

@@ -2,9 +2,11 @@
 //
 // Recording for real, by the tool, from the microphone of a private sound server: nothing here is simulated
 // but the card. $YEWDRIFT_TEST_DRIVER says through which driver.
+#include <atomic>
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "core/device/audio_driver.h"
 #include "device/sound_server_rig.h"
 
 using namespace yewdrift;
@@ -37,6 +39,31 @@ const json& driverIn(const json& report, const std::string& name) {
     if (driver["driver"] == name) return driver;
   FAIL("no driver " << name);
   return report;
+}
+
+/// Plays nothing, and keeps how loud each input was.
+class Listener : public AudioCallback {
+ public:
+  std::span<const PlayedStretch> prepare(int) noexcept override { return {}; }
+  void process(const AudioBlock& given) noexcept override {
+    for (int i = 0; i < given.outputCount; ++i) std::fill_n(given.outputs[i], given.frames, 0.0F);
+    for (int i = 0; i < std::min(given.inputCount, static_cast<int>(loudest.size())); ++i)
+      for (int n = 0; n < given.frames; ++n)
+        loudest[static_cast<std::size_t>(i)] =
+            std::max(loudest[static_cast<std::size_t>(i)], std::abs(given.inputs[i][n]));
+    inputs = given.inputCount;
+    frames += given.frames;
+  }
+  std::array<float, 8> loudest{};  // read once the device is stopped
+  std::atomic<int> inputs{0};
+  std::atomic<int> frames{0};
+};
+
+template <typename Condition>
+bool within(double seconds, Condition met) {
+  for (int i = 0; i < seconds * 100 && !met(); ++i)
+    std::this_thread::sleep_for(std::chrono::milliseconds(10));
+  return met();
 }
 
 }  // namespace
@@ -241,6 +268,49 @@ TEST_CASE("What is not there is said in a sentence", "[server][brief]") {
       record(session, "--from 0s --to 1s"));
   CHECK(none.status == 1);
   CHECK_THAT(none.err, Catch::Contains("running") || Catch::Contains("answer"));
+}
+
+TEST_CASE("An open pair says what it is and what is converted, and that its source is muted while it is",
+          "[server][brief]") {
+  const AudioDriver& driver = audioDriverNamed(driverUnderTest());
+  const DriverListing listing = driver.list();
+  Listener listener;
+  DeviceSettings settings;
+  settings.driver = driverUnderTest();
+  settings.rate = {44100};
+  settings.blockFrames = block;
+  settings.inputs = 4;  // the microphone has two
+  const auto device = driver.open(settings, listener);
+  device->start();
+  REQUIRE(within(10.0, [&] { return listener.frames > 22050; }));
+  const DeviceReport report = device->report();
+  CHECK(report.sourceName == findEndPoint(listing.sources, {})->name);
+  CHECK(report.sinkName == findEndPoint(listing.sinks, {})->name);
+  CHECK(report.silence.empty());
+  CHECK(device->alive());
+  if (driverUnderTest() == "PulseAudio") {  // converts by itself
+    CHECK(report.deviceRate == 44100);
+    for (const Sentence& note : report.notes) CHECK_THAT(note.english(), !Catch::Contains("(0 millionths)"));
+  } else {
+    CHECK(report.deviceRate == 48000);
+    CHECK(report.notes.size() == 1);
+  }
+  const auto mute = [](bool on) {
+    REQUIRE(shell(std::string("pactl set-source-mute microphone ") + (on ? "1" : "0")).status == 0);
+  };
+  if (driverUnderTest() != "JACK") {  // which does not know it
+    for (int time = 0; time < 2; ++time) {
+      mute(true);
+      CHECK(within(5.0, [&] { return !device->report().silence.empty(); }));
+      CHECK_THAT(device->report().silence.english(),
+                 Catch::Contains("muted") && Catch::Contains(report.sourceName));
+      mute(false);
+      CHECK(within(5.0, [&] { return device->report().silence.empty(); }));
+    }
+  }
+  device->stop();
+  REQUIRE(listener.inputs == 2);
+  for (const float loudest : listener.loudest) CHECK(loudest == 0.0F);
 }
 
 TEST_CASE("Names with every awkward character, and two that are the same, can be told apart and used",
