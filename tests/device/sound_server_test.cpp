@@ -309,7 +309,8 @@ TEST_CASE("An open pair says what it is and what is converted, and that its sour
     }
   }
   device->stop();
-  REQUIRE(listener.inputs == 2);
+  // JACK's ports are there whether anything is patched to them or not.
+  REQUIRE(listener.inputs == (driverUnderTest() == "JACK" ? 4 : 2));
   for (const float loudest : listener.loudest) CHECK(loudest == 0.0F);
 }
 

@@ -106,6 +106,36 @@ TEST_CASE("A file that grew is read again, the page that was half full too") {
   }
 }
 
+TEST_CASE("A file that is shorter than it was plays what is left, and is silent behind it") {
+  const TemporaryFolder temporary;
+  const Samples signal = noise(4 * CachedFile::pageFrames, 1);
+  writeWave(temporary / "a.wav", {signal});
+  CachedFile file(SessionDisk(temporary.path()), {"a.wav", 1, {100 * CachedFile::pageFrames}});
+  std::uint64_t turn = 1;
+  const auto wantForLong = [&] {
+    for (const std::uint64_t until = turn + CachedFile::turnsBetweenLooks; turn < until;)
+      file.want({}, maximumPosition, ++turn);
+  };
+  Samples out(4 * CachedFile::pageFrames);
+  const auto left = [&](std::int64_t frames) {
+    CHECK(file.read(0, {}, static_cast<int>(out.size()), out.data()));
+    const auto end = static_cast<std::ptrdiff_t>(frames);
+    return std::equal(signal.begin(), signal.begin() + end, out.begin()) &&
+           std::all_of(out.begin() + end, out.end(), [](float x) { return x == 0.0F; });
+  };
+  wantForLong();
+  CHECK(left(4 * CachedFile::pageFrames));
+  for (const std::int64_t frames : {2 * CachedFile::pageFrames, CachedFile::pageFrames}) {
+    writeWave(temporary / "a.wav", {Samples(signal.begin(), signal.begin() + frames)});
+    wantForLong();
+    CHECK(left(frames));
+    std::vector<std::unique_ptr<CachedFile::Retired>> evicted;
+    file.evictBefore(turn, evicted);
+    CHECK_FALSE(evicted.empty());
+    CHECK(left(frames));
+  }
+}
+
 TEST_CASE("A sample ring gives back what was put in, in order, and never more than it holds") {
   SampleRing ring(100);
   std::mt19937 random(1);

@@ -73,8 +73,7 @@ class LevelFollower {
         offsets_(channels_, OffsetFollower(rate)) {
     if (!meter_) throw std::bad_alloc();
     for (std::size_t channel = 0; channel < channels_; ++channel)
-      ebur128_set_channel(meter_.get(), static_cast<unsigned>(channel),
-                          channel % 2 == 0 ? EBUR128_LEFT : EBUR128_RIGHT);
+      ebur128_set_channel(meter_.get(), static_cast<unsigned>(channel), EBUR128_LEFT);
   }
   void add(std::span<const float> interleaved) {
     while (!interleaved.empty()) {

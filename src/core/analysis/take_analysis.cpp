@@ -172,7 +172,7 @@ bool isAnalysed(const Lane& lane, Span span, const FindAnalysis& find) {
 
 std::vector<float> takeSamples(const Track& track, const Lane& lane, Span span, SampleSource& source,
                                const std::atomic<bool>* cancelled) {
-  std::vector<float> samples(static_cast<std::size_t>(std::max<std::int64_t>(0, span.length().count)), 0.0F);
+  std::vector<float> samples(static_cast<std::size_t>(std::max<std::int64_t>(0, span.length().count)));
   const auto channels =
       static_cast<std::size_t>(track.microphones.empty() ? 1 : track.microphones.front().channels);
   constexpr std::int64_t atOnce = 65536;

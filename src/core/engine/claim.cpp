@@ -98,7 +98,7 @@ PoolFile writeClaim(const SessionDisk& disk, const Session& session, const Track
   PendingFile file(disk, "audio", stem);
   const auto frames = static_cast<std::size_t>(span.length().count);
   const auto width = static_cast<std::size_t>(microphone.channels);
-  std::vector<float> interleaved(frames * width, 0.0F);
+  std::vector<float> interleaved(frames * width);
   for (std::size_t c = 0; c < width; ++c) {
     const std::vector<float> channel = tape.read(microphone.input + static_cast<int>(c), span);
     for (std::size_t i = 0; i < frames; ++i) interleaved[i * width + c] = channel[i];

@@ -217,7 +217,7 @@ void InputTape::waitFor(Frames frame) const {
 }
 
 std::vector<float> InputTape::read(int input, Span tape) const {
-  std::vector<float> samples(static_cast<std::size_t>(std::max<std::int64_t>(0, tape.length().count)), 0.0F);
+  std::vector<float> samples(static_cast<std::size_t>(std::max<std::int64_t>(0, tape.length().count)));
   std::shared_ptr<Stream> stream;
   {
     const std::lock_guard guard(mutex_);

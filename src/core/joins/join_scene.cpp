@@ -129,7 +129,7 @@ void pairOnsets(SceneSide& outgoing, SceneSide& incoming) {
 /// In each step, what is so far below the loudest band around it that nobody hears it there.
 std::vector<float> maskedPowers(const MicrophoneScene& scene, float reference) {
   const std::size_t steps = scene.cross.size();
-  std::vector<float> loudest(steps, 0.0F);
+  std::vector<float> loudest(steps);
   for (std::size_t k = 0; k < steps; ++k)
     for (std::size_t band = 0; band < sceneBands; ++band)
       loudest[k] = std::max({loudest[k], scene.outgoing.power[k][band], scene.incoming.power[k][band]});

@@ -38,7 +38,7 @@ Track alone(const Track& track, Piece piece, Span span) {
 SideSamples PieceListener::hear(const Session& session, const Track& track, const Piece& piece, Span span) {
   const int count = static_cast<int>(span.length().count);
   SideSamples samples(static_cast<std::size_t>(track.channels()),
-                      std::vector<float>(static_cast<std::size_t>(count), 0.0F));
+                      std::vector<float>(static_cast<std::size_t>(count)));
   if (!piece.lane) return samples;
   NoCorrelation meter;
   const Track only = alone(track, piece, span);

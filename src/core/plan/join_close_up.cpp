@@ -18,7 +18,7 @@ CloseUpSide::Material materialOf(const Track& track, const Piece& piece, Frames 
 
 std::vector<float> samplesOf(const CloseUpSide::Material& material, SampleSource& source) {
   const auto& [clip, slip, span] = material;
-  std::vector<float> sum(static_cast<std::size_t>(span.length().count), 0.0F);
+  std::vector<float> sum(static_cast<std::size_t>(span.length().count));
   if (!clip) return sum;
   const Span there = clip->extent().shifted(slip).intersect(span);
   if (there.empty()) return sum;

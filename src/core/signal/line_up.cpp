@@ -96,7 +96,7 @@ std::int64_t soundingFrames(std::span<const float> samples) {
 
 /// Copies [from, from + length) of a signal; silence outside it.
 std::vector<float> stretchOf(std::span<const float> signal, std::int64_t from, std::int64_t length) {
-  std::vector<float> stretch(static_cast<std::size_t>(length), 0.0F);
+  std::vector<float> stretch(static_cast<std::size_t>(length));
   const std::int64_t first = std::max<std::int64_t>(0, from);
   const std::int64_t last = std::min(static_cast<std::int64_t>(signal.size()), from + length);
   for (std::int64_t i = first; i < last; ++i)
@@ -187,7 +187,7 @@ constexpr double heardBelowPeak = 40.0;
 constexpr double mostRise = 12.0;
 
 std::vector<float> risesOf(const std::vector<double>& level) {
-  std::vector<float> rise(level.size(), 0.0F);
+  std::vector<float> rise(level.size());
   // Over some steps, so that a few milliseconds do not matter.
   constexpr std::size_t reach = 5;
   for (std::size_t i = reach; i + reach < level.size(); ++i) {

@@ -28,8 +28,7 @@ struct LoudnessMeter::State {
     if (!meter) throw std::bad_alloc();
     // Microphones of a set are no surround: each counts as what it is, a front channel.
     for (std::size_t channel = 0; channel < channels; ++channel)
-      ebur128_set_channel(meter.get(), static_cast<unsigned>(channel),
-                          channel % 2 == 0 ? EBUR128_LEFT : EBUR128_RIGHT);
+      ebur128_set_channel(meter.get(), static_cast<unsigned>(channel), EBUR128_LEFT);
   }
   void measure(std::span<const float> samples) {
     ebur128_add_frames_float(meter.get(), samples.data(), samples.size() / channels);

@@ -442,7 +442,7 @@ void lengthenAudioFile(OpenFile open, Frames length) {
   const std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(
       sf_open_fd(open.descriptor.get(), SFM_RDWR, &info, SF_FALSE), &sf_close);
   if (!file) throw Error("The file \"%1\" cannot be written to.", open.name);
-  const std::vector<float> silence(static_cast<std::size_t>(4096 * info.channels), 0.0F);
+  const std::vector<float> silence(static_cast<std::size_t>(4096 * info.channels));
   sf_seek(file.get(), 0, SEEK_END | SFM_WRITE);
   for (std::int64_t there = info.frames; there < length.count;) {
     const sf_count_t frames = std::min<std::int64_t>(4096, length.count - there);

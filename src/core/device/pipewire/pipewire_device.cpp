@@ -276,8 +276,8 @@ class PipeWireDevice : public AudioDevice {
   std::uint64_t expected_ = 0;
   std::array<const float*, RateBridge::mostChannels> inputs_{};
   std::array<float*, RateBridge::mostChannels> outputs_{};
-  std::vector<float> silence_ = std::vector<float>(16384, 0.0F);
-  std::vector<float> thrownAway_ = std::vector<float>(16384, 0.0F);
+  std::vector<float> silence_ = std::vector<float>(16384);
+  std::vector<float> thrownAway_ = std::vector<float>(16384);
   spa_hook filterHook_{};
   spa_hook sourceHook_{};
   pw_filter* filter_ = nullptr;
