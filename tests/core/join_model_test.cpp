@@ -82,6 +82,18 @@ std::vector<Pair> pairs() {
   Pair& apart = add("apart");
   tone(apart.out, 1000, 47000, 110.0, 0.0, 0.3F);
   syllables(apart.in, 41, 300, 0.4F);
+  // Nothing but a deep tone: a short fade is heard to set in.
+  Pair& deep = all.emplace_back(Pair{"deep", Samples(48000), Samples(48000)});
+  tone(deep.out, 0, 48000, 30.0, 0.0, 0.3F);
+  tone(deep.in, 0, 48000, 31.0, 1.0, 0.2F);
+  // Strokes from loud to hardly heard, some of them twice.
+  Pair& fading = all.emplace_back(Pair{"fading", Samples(48000), Samples(48000)});
+  for (std::size_t k = 0; k < 10; ++k) {
+    const float peak = 0.5F * std::pow(10.0F, -0.3F * static_cast<float>(k));
+    stroke(fading.out, 2500 + 4500 * k, 200.0 + 90.0 * static_cast<double>(k), peak);
+    stroke(fading.in, 2500 + 4400 * k + 300 * (k % 3), 300.0, 0.7F * peak);
+    if (k % 4 == 1) stroke(fading.in, 3700 + 4400 * k, 500.0, 0.5F * peak);
+  }
   return all;
 }
 
@@ -102,6 +114,53 @@ void addCost(Numbers& numbers, const std::string& name, const JoinCost& cost) {
                                     {"exposed", cost.exposed},
                                     {"click", cost.click}})
     if (value != 0.0) numbers[name + " " + part] = value;
+}
+
+double inDecibels(float value) {
+  return 10.0 * std::log10(std::max(1e-15, static_cast<double>(value)));
+}
+
+void addSide(Numbers& numbers, const std::string& name, const SceneSide& side) {
+  numbers[name + " reference"] = inDecibels(side.reference);
+  for (std::size_t k = 0; k < side.square.size(); k += 37) {
+    const std::string at = name + " step " + std::to_string(k);
+    numbers[at + " square"] = inDecibels(side.square[k]);
+    numbers[at + " bend"] = inDecibels(side.bend[k]);
+    numbers[at + " peak"] = inDecibels(side.peak[k]);
+    numbers[at + " change"] = side.change[k];
+    numbers[at + " level"] = side.level[k][9];
+  }
+  for (std::size_t i = 0; i < side.onsets.size(); ++i) {
+    const std::string at = name + " attack " + std::to_string(i);
+    numbers[at + " step"] = side.onsets[i].step;
+    numbers[at + " strength"] = side.onsets[i].strength;
+    numbers[at + " same"] = side.onsets[i].same ? static_cast<double>(*side.onsets[i].same) : -1.0;
+  }
+}
+
+/// What is known of both takes before any fade is looked at.
+void addScene(Numbers& numbers, const std::string& name, const JoinScene& scene) {
+  for (std::size_t m = 0; m < scene.microphones.size(); ++m) {
+    const MicrophoneScene& microphone = scene.microphones[m];
+    const std::string through = name + " microphone " + std::to_string(m + 1);
+    addSide(numbers, through + " out", microphone.outgoing);
+    addSide(numbers, through + " in", microphone.incoming);
+    numbers[through + " reference"] = inDecibels(microphone.reference);
+    for (std::size_t k = 0; k < scene.steps(); k += 37) {
+      const std::string at = through + " step " + std::to_string(k);
+      numbers[at + " cross"] = microphone.cross[k][9];
+      numbers[at + " floor"] = inDecibels(microphone.floor[k]);
+      numbers[at + " share"] = microphone.share[k][9];
+      numbers[at + " heard"] = microphone.heard[k];
+      numbers[at + " unlike"] = microphone.unlikeness[k];
+      numbers[at + " highest"] = microphone.highest[k][9];
+      numbers[at + " lowest"] = microphone.lowest[k][9];
+      numbers[at + " loudest"] = static_cast<double>(microphone.loudest[k]);
+      numbers[at + " quickest"] = microphone.quickest[k];
+      numbers[at + " sums"] = microphone.outgoingSum[k] + 2.0 * microphone.incomingSum[k];
+      numbers[at + " common"] = microphone.crossSum[k];
+    }
+  }
 }
 
 /// Fades of every length over each scene, listened to and guessed.
@@ -202,10 +261,14 @@ Numbers modelled() {
   JoinJudge judge(leaks);
   const std::vector<Pair> all = pairs();
   for (const Pair& pair : all) {
-    addCosts(numbers, pair.name, sceneOf({&pair}), judge);
+    const JoinScene scene = sceneOf({&pair});
+    addScene(numbers, pair.name, scene);
+    addCosts(numbers, pair.name, scene, judge);
     addFound(numbers, pair);
   }
-  addCosts(numbers, "two microphones", sceneOf({&all[0], &all[2]}), judge);
+  const JoinScene two = sceneOf({&all[0], &all[2]});
+  addScene(numbers, "two microphones", two);
+  addCosts(numbers, "two microphones", two, judge);
   addGaps(numbers);
   return numbers;
 }

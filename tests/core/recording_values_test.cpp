@@ -144,7 +144,10 @@ TEST_CASE("A timeline with a count-in is the same timeline, so much later") {
     for (std::size_t i = 0; i < passes.size(); ++i) {
       CHECK(passes[i].session == same[i].session);
       CHECK(passes[i].rollStart == same[i].rollStart + counted.countIn);
+      CHECK(passes[i].rollStart == counted.roundStart(passes[i].round));
     }
+    // Without a loop there is one round only.
+    if (!plain.loop) CHECK(counted.roundStart(3) == counted.countIn);
   }
 }
 
