@@ -79,6 +79,8 @@ TEST_CASE("Where nothing rests for eight bars, bars are the phrases, but for sho
   }
   const Span seven{{0}, {96000 * 8}};
   CHECK(spansOf(resolved(twoLanes(), {seven}, true)) == Spans{seven});
+  const Span intoTheNinth{{0}, {96000 * 8 + 1}};
+  CHECK(spansOf(resolved(twoLanes(), {intoTheNinth}, true)).size() == 8);
 }
 
 TEST_CASE("An edge is added: both halves are the person's, the rest is still found") {

@@ -93,6 +93,24 @@ TEST_CASE("What sounds no longer than the shortest phrase is a noise") {
   CHECK(with(24000, 0.6) == 1);
 }
 
+TEST_CASE("A rest and a phrase of just the least length are one, a frame less is none") {
+  const PeakPyramid peaks = sounding({{{{25600}, {51200}}, -12.0}, {{{64000}, {153600}}, -12.0}});
+  const auto found = phrasesOf({peaks});
+  REQUIRE(found.size() == 2);
+  const auto seconds = [](Frames frames) { return static_cast<double>(frames.count) / 48000.0; };
+  const Frames gap = found[1].start - found[0].end;
+  PhraseRules rules;
+  rules.shortestRest = seconds(gap);
+  CHECK(phrasesOf({peaks}, rules) == found);
+  rules.shortestRest = seconds(gap + Frames{1});
+  CHECK(phrasesOf({peaks}, rules) == std::vector<Span>{{found[0].start, found[1].end}});
+  rules = {};
+  rules.shortestPhrase = seconds(found[0].length());
+  CHECK(phrasesOf({peaks}, rules) == found);
+  rules.shortestPhrase = seconds(found[0].length() + Frames{1});
+  CHECK(phrasesOf({peaks}, rules) == std::vector<Span>{found[1]});
+}
+
 TEST_CASE("A note that dies away belongs to its phrase until it is lost in the noise") {
   // A plucked string: 6 dB a tenth of a second, over noise at -62 dB.
   Samples samples = noise(480000, 3, std::sqrt(3.0F) * 0.0008F);

@@ -105,6 +105,8 @@ TEST_CASE("In x/8 a beat is an eighth: six of them make a bar of 6/8") {
   CHECK(parsePosition("1|6", ruler) == Frames{80000});
   CHECK_THROWS_WITH(parsePosition("1|7", ruler), Catch::Contains("has 6 beats"));
   CHECK(parseDuration("2bars", ruler, {}) == Frames{192000});
+  CHECK(parseDuration("1000000bars", ruler, {}) == Frames{96000} * 1'000'000);
+  CHECK_THROWS_AS(parseDuration("1000001bars", ruler, {}), Error);
   CHECK(barBeatText({80000}, ruler) == "1|6");
   CHECK(barBeatText({88000}, ruler) == "1|6.50");
   CHECK(barBeatText({96000}, ruler) == "2|1");
