@@ -64,9 +64,11 @@ TEST_CASE("Any sequence of takes and picks plays what the simple model says; und
     EditModel model;
     History history(addTrack(Session{}, "Viola", microphonesFor(1)));
     std::vector<Session> values{history.now()};
+    // On a coarse grid edges meet all the time.
+    const int grid = trial % 2 == 0 ? 1 : 200;
     for (int step = 0; step < 60; ++step) {
-      const int from = number(0, editedLength - 2);
-      const Span span{{from}, {number(from + 1, editedLength)}};
+      const int from = grid * number(0, (editedLength - 2) / grid);
+      const Span span{{from}, {grid * number(from / grid + 1, editedLength / grid)}};
       Session next = history.now();
       if (model.lanes.empty() || number(0, 5) == 0) {
         next = addPoolFile(next, {"audio/x.wav", 1, span.length()});
@@ -89,7 +91,7 @@ TEST_CASE("Any sequence of takes and picks plays what the simple model says; und
       if (!(values.back() == next)) values.push_back(next);
       const ResolvedComposite composite = resolve(*next.track(edited), next.rate);
       requireSound(composite);
-      for (int frame = 0; frame < editedLength; frame += 3)
+      for (int frame = 0; frame < editedLength; ++frame)
         REQUIRE(playing(composite, frame) == model.playing(frame));
     }
     checkInvariants(history.now());
