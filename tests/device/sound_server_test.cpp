@@ -41,23 +41,42 @@ const json& driverIn(const json& report, const std::string& name) {
   return report;
 }
 
-/// Plays nothing, and keeps how loud each input was.
+/// Plays a constant on each side, and keeps how loud each input was.
 class Listener : public AudioCallback {
  public:
+  explicit Listener(std::array<float, 2> plays = {}) : plays_(plays) {}
   std::span<const PlayedStretch> prepare(int) noexcept override { return {}; }
   void process(const AudioBlock& given) noexcept override {
-    for (int i = 0; i < given.outputCount; ++i) std::fill_n(given.outputs[i], given.frames, 0.0F);
+    for (int i = 0; i < given.outputCount; ++i)
+      std::fill_n(given.outputs[i], given.frames, plays_[static_cast<std::size_t>(i) % 2]);
     for (int i = 0; i < std::min(given.inputCount, static_cast<int>(loudest.size())); ++i)
       for (int n = 0; n < given.frames; ++n)
         loudest[static_cast<std::size_t>(i)] =
             std::max(loudest[static_cast<std::size_t>(i)], std::abs(given.inputs[i][n]));
     inputs = given.inputCount;
+    outputs = given.outputCount;
+    dropouts += given.dropout ? 1 : 0;
+    ++blocks;
     frames += given.frames;
   }
   std::array<float, 8> loudest{};  // read once the device is stopped
   std::atomic<int> inputs{0};
+  std::atomic<int> outputs{0};
+  std::atomic<int> dropouts{0};
+  std::atomic<int> blocks{0};
   std::atomic<int> frames{0};
+
+ private:
+  std::array<float, 2> plays_;
 };
+
+DeviceSettings settingsAt(int rate) {
+  DeviceSettings settings;
+  settings.driver = driverUnderTest();
+  settings.rate = {rate};
+  settings.blockFrames = block;
+  return settings;
+}
 
 template <typename Condition>
 bool within(double seconds, Condition met) {
@@ -275,10 +294,7 @@ TEST_CASE("An open pair says what it is and what is converted, and that its sour
   const AudioDriver& driver = audioDriverNamed(driverUnderTest());
   const DriverListing listing = driver.list();
   Listener listener;
-  DeviceSettings settings;
-  settings.driver = driverUnderTest();
-  settings.rate = {44100};
-  settings.blockFrames = block;
+  DeviceSettings settings = settingsAt(44100);
   settings.inputs = 4;  // the microphone has two
   const auto device = driver.open(settings, listener);
   device->start();
@@ -294,6 +310,10 @@ TEST_CASE("An open pair says what it is and what is converted, and that its sour
   } else {
     CHECK(report.deviceRate == 48000);
     CHECK(report.notes.size() == 1);
+    // Both ways through the filters: they look 6 ms ahead.
+    UNSCOPED_INFO(device->reportedRoundTrip().count);
+    CHECK(device->reportedRoundTrip() >= framesFromSeconds(0.006, {44100}));
+    CHECK(device->reportedRoundTrip() < framesFromSeconds(0.5, {44100}));
   }
   const auto mute = [](bool on) {
     REQUIRE(shell(std::string("pactl set-source-mute microphone ") + (on ? "1" : "0")).status == 0);
@@ -312,6 +332,73 @@ TEST_CASE("An open pair says what it is and what is converted, and that its sour
   // JACK's ports are there whether anything is patched to them or not.
   REQUIRE(listener.inputs == (driverUnderTest() == "JACK" ? 4 : 2));
   for (const float loudest : listener.loudest) CHECK(loudest == 0.0F);
+}
+
+TEST_CASE("What a sink plays can be recorded, side by side, and blocks follow each other without dropouts",
+          "[server][brief]") {
+  if (driverUnderTest() == "JACK") return;  // whose sources are ports
+  const AudioDriver& driver = audioDriverNamed(driverUnderTest());
+  const DriverListing listing = driver.list();
+  const auto monitor = std::find_if(listing.sources.begin(), listing.sources.end(), [](const EndPoint& each) {
+    return each.monitor && each.id.find("speakers") != std::string::npos;
+  });
+  REQUIRE(monitor != listing.sources.end());
+  CHECK(monitor->channels == 2);
+  CHECK_FALSE(monitor->isDefault);
+  Listener listener({0.25F, -0.5F});
+  DeviceSettings settings = settingsAt(48000);
+  settings.source = monitor->id;
+  const auto device = driver.open(settings, listener);
+  CHECK(device->settings().source == monitor->id);
+  CHECK(device->settings().sink == findEndPoint(listing.sinks, {})->id);
+  device->start();
+  CHECK(within(10.0, [&] { return listener.frames > 96000; }));
+  CHECK(device->alive());
+  CHECK(device->report().sourceName == monitor->name);
+  const std::int64_t roundTrip = device->reportedRoundTrip().count;
+  device->stop();
+  REQUIRE(listener.inputs == 2);
+  CHECK(listener.outputs == 2);
+  CHECK(listener.loudest[0] == Approx(0.25F).margin(0.001));
+  CHECK(listener.loudest[1] == Approx(0.5F).margin(0.001));
+  // A shared machine may be held up now and then.
+  CHECK(listener.dropouts * 4 < listener.blocks);
+  // A sink without hardware is no way at all in PipeWire's graph.
+  CHECK(roundTrip >= (driverUnderTest() == "PipeWire" ? 0 : device->settings().blockFrames));
+  CHECK(roundTrip < 48000);
+  const int stopped = listener.blocks;
+  std::this_thread::sleep_for(std::chrono::milliseconds(200));
+  CHECK(listener.blocks == stopped);
+}
+
+TEST_CASE("Whoever watches a driver is told when a microphone goes and when it comes, and is not any more",
+          "[server][brief]") {
+  if (driverUnderTest() == "JACK") return;
+  const AudioDriver& driver = audioDriverNamed(driverUnderTest());
+  const auto there = [&] {
+    const auto sources = driver.list().sources;
+    return std::any_of(sources.begin(), sources.end(),
+                       [](const auto& each) { return each.id == "microphone"; });
+  };
+  std::atomic<int> changes{0};
+  {
+    const auto watch = driver.watch([&] { ++changes; });
+    CHECK(there());
+    for (int time = 0; time < 2; ++time) {
+      int before = changes;
+      REQUIRE(shell("\"$SOUND_SERVER\" unplug").status == 0);
+      CHECK(within(5.0, [&] { return changes > before; }));
+      CHECK(within(5.0, [&] { return !there(); }));
+      before = changes;
+      REQUIRE(shell("\"$SOUND_SERVER\" plug").status == 0);
+      CHECK(within(5.0, [&] { return changes > before; }));
+      CHECK(within(5.0, there));
+    }
+  }
+  const int before = changes;
+  REQUIRE(shell("\"$SOUND_SERVER\" unplug && \"$SOUND_SERVER\" plug && pactl set-default-source microphone")
+              .status == 0);
+  CHECK(changes == before);
 }
 
 TEST_CASE("Names with every awkward character, and two that are the same, can be told apart and used",
