@@ -284,6 +284,9 @@ TEST_CASE("An overdub is heard together with what played before it") {
   s = withLane(s, {{900}, {1500}});
   CHECK(plays(overdub(s, viola, {{900}, {1500}}, {3})) ==
         "0-200:1 200-400:1+2 400-900:1 900-1000:1+3 1000-1500:3 ");
+  // There it was chosen too: what is recorded over it later does not take its place.
+  s = withLane(overdub(s, viola, {{900}, {1500}}, {3}), {{950}, {2000}});
+  CHECK(plays(s) == "0-200:1 200-400:1+2 400-900:1 900-1000:1+3 1000-1500:3 1500-2000:4 ");
 }
 
 TEST_CASE("Impossible edits are refused with a sentence and change nothing") {

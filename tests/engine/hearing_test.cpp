@@ -193,6 +193,17 @@ TEST_CASE(
   CHECK(probe->heard == Samples(256 * 40, 0.5F));
   for (int i = 0; i < 4; ++i) block();
   CHECK(left[255] > 0.3F);  // and then it is heard again
+  // When the device was closed, and is back, it comes up without a click.
+  rig.engine.deviceClosed();
+  float before = 0.0F;
+  for (int i = 0; i < 4; ++i) {
+    block();
+    for (const float sample : left) {
+      REQUIRE(std::abs(sample - before) <= 0.5F / RecordGate::fadeFrames * 1.001F);
+      before = sample;
+    }
+  }
+  CHECK(before > 0.3F);
 }
 
 TEST_CASE("Edits in a count-in do not keep later ones from being heard") {
