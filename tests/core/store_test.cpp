@@ -553,6 +553,10 @@ TEST_CASE("New audio never takes the name of a file that is there") {
   CHECK(newAudio(folder, "lane") == "audio/lane-003.wav");
   CHECK(newAudio(folder, "../../evil name") == "audio/------evil-name-001.wav");
   CHECK(newAudio(folder, "") == "audio/audio-001.wav");
+  // What every system takes in a name stays; what lies beside it among the characters does not.
+  CHECK(newAudio(folder, "azAZ09-_") == "audio/azAZ09-_-001.wav");
+  CHECK(newAudio(folder, "a`{@[/:.,^z") == "audio/a---------z-001.wav");
+  CHECK(newAudio(folder, std::string(90, 'x')) == "audio/" + std::string(80, 'x') + "-001.wav");
 }
 
 TEST_CASE(

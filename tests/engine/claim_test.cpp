@@ -87,7 +87,15 @@ TEST_CASE("The gate opens and closes on the frame, whatever the blocks, and by h
   CHECK_FALSE(gate.toggle({2000}));
   gate.follow(hand.timeline.runAt({2000}), {2000}, 4000, &gains[2000]);
   CHECK_FALSE(gate.open());  // the planned in is off: the hand was first
+  // At rest it closes from where it is, frame by frame.
+  gate.toggle({6000});
+  gate.follow(hand.timeline.runAt({6000}), {6000}, 1000, gains.data());
+  CHECK(gains[999] == 1.0F);
   gate.end();
+  gains.assign(6000, 9.0F);
   gate.rest(1000, gains.data());
-  CHECK(gains[999] == 0.0F);
+  for (std::size_t i = 0; i < 1000; ++i)
+    REQUIRE(gains[i] == Approx(std::max(0.0F, 1.0F - static_cast<float>(i + 1) / RecordGate::fadeFrames)));
+  gate.rest(0, nullptr);
+  CHECK(gate.level() == 0.0F);
 }
