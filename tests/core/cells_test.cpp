@@ -150,6 +150,9 @@ TEST_CASE("What a person set is kept whatever is found later, until it is forgot
                                                    {{700000}, {800000}}});
   // One found phrase over all of them gives way.
   CHECK(spansOf(resolved(session, {{{0}, {900000}}})) == Spans{{{120000}, {150000}}, {{150000}, {200000}}});
+  // So does one that begins where one of them ends, and reaches over the next.
+  CHECK(spansOf(resolved(session, {{{150000}, {210000}}})) ==
+        Spans{{{120000}, {150000}}, {{150000}, {200000}}});
   CHECK(spansOf(resolved(forgetPhrases(session, id), later)) == later);
   CHECK(spansOf(resolved(session, {})) == Spans{{{120000}, {150000}}, {{150000}, {200000}}});
 }

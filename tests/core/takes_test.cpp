@@ -458,6 +458,16 @@ TEST_CASE(
   CHECK_FALSE(PitchedFiles::isMade(disk, wanted));
   REQUIRE(PitchedFiles::make(disk, {48000}, wanted));
   CHECK(PitchedFiles::isMade(disk, wanted));
+  // A channel that the file has not is silence.
+  PitchedFile wider = wanted;
+  wider.file.channels = 2;
+  REQUIRE(PitchedFiles::make(disk, {48000}, wider));
+  PitchedFiles both(disk);
+  REQUIRE(both.pitched(wider.file, wider.by) == -1);
+  const auto sides = readWave(disk.path() / both.files()[0].path);
+  REQUIRE(sides.size() == 2);
+  CHECK(std::any_of(sides[0].begin(), sides[0].end(), [](float sample) { return std::abs(sample) > 0.01F; }));
+  CHECK(std::all_of(sides[1].begin(), sides[1].end(), [](float sample) { return std::abs(sample) < 1e-6F; }));
 }
 
 TEST_CASE("What has to be made for a composite is every file at every pitch, once") {

@@ -401,6 +401,28 @@ TEST_CASE("Whoever watches a driver is told when a microphone goes and when it c
   CHECK(changes == before);
 }
 
+TEST_CASE("What was opened, listed and watched leaves no thread and no descriptor behind",
+          "[server][brief]") {
+  const AudioDriver& driver = audioDriverNamed(driverUnderTest());
+  const auto openAndClose = [&] {
+    Listener listener;
+    const auto device = driver.open(settingsAt(48000), listener);
+    device->start();
+    CHECK(within(5.0, [&] { return listener.blocks > 2; }));
+    const auto watch = driver.watch([] {});
+    (void)driver.list();
+  };
+  const auto held = [](const char* what) {
+    return std::distance(fs::directory_iterator(fs::path("/proc/self") / what), fs::directory_iterator());
+  };
+  openAndClose();  // libraries keep some for themselves
+  const auto descriptors = held("fd");
+  const auto threads = held("task");
+  openAndClose();
+  CHECK(within(2.0, [&] { return held("fd") <= descriptors; }));
+  CHECK(within(2.0, [&] { return held("task") <= threads; }));
+}
+
 TEST_CASE("Names with every awkward character, and two that are the same, can be told apart and used",
           "[names]") {
   REQUIRE(shell("pactl load-module module-null-sink sink_name=odd1 "

@@ -268,7 +268,7 @@ Session removePhraseEdge(Session session, TrackId id, std::span<const Phrase> ph
   const std::size_t left = found.ending < phrases.size() ? found.ending
                            : found.beginning > 0         ? found.beginning - 1
                                                          : phrases.size();
-  if (left >= phrases.size() || left + 1 >= phrases.size())
+  if (left + 1 >= phrases.size())
     throw Error("That is the outer edge of the phrases; only an edge between two of them can go.");
   const Span both{phrases[left].span.start, phrases[left + 1].span.end};
   setPhrases(track, both, {both});

@@ -48,7 +48,7 @@ std::vector<Verbatim> verbatimStretches(const TrackPlan& plan, std::span<const P
         i + 1 < plan.segments.size() ? std::min(plan.segments[i + 1].span.start, span.end) : span.end;
     covered = std::max(covered, segment.span.end);
     const auto file = wholeFile(segment, pool);
-    if (!file || from >= to) continue;
+    if (!file) continue;
     if (const Span part = untouched(segment).intersect({from, to}); !part.empty())
       found.push_back({part, *file, segment.origin});
   }
