@@ -2,6 +2,8 @@
 //
 // Loop, punches, markers, tempo and recording options.
 #include "core/edit/edit.h"
+
+#include <algorithm>
 #include "core/error.h"
 #include "core/session/limits.h"
 
@@ -10,10 +12,6 @@ namespace {
 
 void requirePosition(Frames at) {
   if (at.count < 0 || at > maximumPosition) throw Error("That position lies outside the session.");
-}
-
-bool inOrder(const Punch& a, const Punch& b) {
-  return a.span().start < b.span().start;
 }
 
 }  // namespace
@@ -28,8 +26,7 @@ Session setTempoChange(Session session, TempoChange change) {
   std::vector<TempoChange> changes = session.tempo.changes();
   std::erase_if(changes, [&](const TempoChange& old) { return old.bar == change.bar; });
   changes.push_back(change);
-  std::sort(changes.begin(), changes.end(),
-            [](const TempoChange& a, const TempoChange& b) { return a.bar < b.bar; });
+  std::ranges::sort(changes, {}, &TempoChange::bar);
   return setTempo(std::move(session), TempoMap(changes));
 }
 
@@ -94,7 +91,7 @@ Session widenLoop(Session session, double barsBefore, double barsBehind) {
 }
 
 Session setPunches(Session session, std::vector<Punch> punches) {
-  std::sort(punches.begin(), punches.end(), inOrder);
+  std::ranges::sort(punches, {}, [](const Punch& punch) { return punch.span().start; });
   for (std::size_t i = 0; i < punches.size(); ++i) {
     const Span span = punches[i].span();
     if (!punches[i].in && !punches[i].out) throw Error("A punch needs an in or an out.");

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/edit/edit_takes.h"
 
+#include <algorithm>
+
 #include "core/edit/checked_values.h"
 #include "core/edit/edit_access.h"
 #include "core/edit/lane_clips.h"
@@ -33,7 +35,7 @@ void checkNudge(const Lane& lane, Frames by) {
 void setPhrases(Track& track, Span span, const std::vector<Span>& phrases) {
   std::erase_if(track.phrases, [span](Span each) { return each.overlaps(span); });
   track.phrases.insert(track.phrases.end(), phrases.begin(), phrases.end());
-  std::sort(track.phrases.begin(), track.phrases.end(), [](Span a, Span b) { return a.start < b.start; });
+  std::ranges::sort(track.phrases, {}, &Span::start);
   if (track.phrases.size() > limits::phrases)
     throw Error("There are more phrases than there can be (%1).", limits::phrases);
 }

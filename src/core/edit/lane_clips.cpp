@@ -17,7 +17,7 @@ bool goesOnAs(const Clip& left, const Clip& right) {
 /// Those of `spans` that are not empty, in order; what overlaps or meets becomes one.
 std::vector<Span> united(std::vector<Span> spans) {
   std::erase_if(spans, [](Span span) { return span.empty(); });
-  std::sort(spans.begin(), spans.end(), [](Span a, Span b) { return a.start < b.start; });
+  std::ranges::sort(spans, {}, &Span::start);
   std::vector<Span> all;
   for (const Span span : spans)
     if (!all.empty() && span.start <= all.back().end)
@@ -58,8 +58,7 @@ Clip partOf(const Clip& clip, Span window) {
 }
 
 void sortByTime(std::vector<Clip>& clips) {
-  std::sort(clips.begin(), clips.end(),
-            [](const Clip& a, const Clip& b) { return a.window.start < b.window.start; });
+  std::ranges::sort(clips, {}, [](const Clip& clip) { return clip.window.start; });
 }
 
 void mergeMeeting(std::vector<Clip>& clips) {

@@ -38,9 +38,7 @@ void Strands::follow(const Strand& next, float gate) noexcept {
   for (std::size_t i = 0; i < fadingCount_; ++i) fading_[i].from *= 1.0F - progress;
   if (crowded()) {
     const auto end = fading_.begin() + static_cast<std::ptrdiff_t>(fadingCount_);
-    *std::min_element(fading_.begin(), end, [](const Fading& a, const Fading& b) {
-      return a.from < b.from;
-    }) = fading_[--fadingCount_];
+    *std::ranges::min_element(fading_.begin(), end, {}, &Fading::from) = fading_[--fadingCount_];
   }
   fading_[fadingCount_++] = {now_, gate, present};
   float sum = 0.0F;

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <mutex>
 #include <thread>
 
@@ -326,9 +327,7 @@ Sentence readingOf(const JoinView& view) {
       {cost.exposed, Sentence("Loud there, and the takes sound unlike.")},
       {cost.click, Sentence("The crossfade is so short that it may click.")},
   };
-  return std::max_element(parts.begin(), parts.end(),
-                          [](const Part& a, const Part& b) { return a.cost < b.cost; })
-      ->reading;
+  return std::ranges::max_element(parts, {}, &Part::cost)->reading;
 }
 
 std::optional<Frames> nearestOnset(const JoinView& view) {
@@ -415,8 +414,7 @@ std::vector<MeasuredJoin> measureJoins(const SessionDisk& disk, const Session& s
   std::vector<MeasuredJoin> all(composite.joins.size());
   forEachJoin(disk, session, track, composite, composite.joins, {}, progress,
               [&](std::size_t i, JoinFinder&, const JoinView& view) { all[i] = measured(view); });
-  std::stable_sort(all.begin(), all.end(),
-                   [](const MeasuredJoin& a, const MeasuredJoin& b) { return a.risk > b.risk; });
+  std::ranges::stable_sort(all, std::greater(), &MeasuredJoin::risk);
   return all;
 }
 

@@ -92,10 +92,7 @@ class Best {
     const double ratio = static_cast<double>(a.length) / static_cast<double>(b.length);
     return std::abs(a.centre() - b.centre()) < 5.0 && ratio < 2.1 && ratio > 0.47;
   }
-  void sort() {
-    std::stable_sort(found_.begin(), found_.end(),
-                     [](const FoundFade& a, const FoundFade& b) { return a.total() < b.total(); });
-  }
+  void sort() { std::ranges::stable_sort(found_, {}, &FoundFade::total); }
   std::size_t most_;
   std::vector<FoundFade> found_;
 };

@@ -2,6 +2,7 @@
 #include "core/joins/rough_composite.h"
 
 #include <algorithm>
+#include <functional>
 #include <limits>
 
 #include "core/edit/edit.h"
@@ -81,7 +82,7 @@ Candidates bestRated(const Track& track, const Phrase& phrase) {
     if (usable(*lane) && static_cast<double>(audibleIn(*lane, phrase.span).count) >= least)
       takes.push_back(&*lane);
   best.onlyOne = takes.size() == 1;
-  std::sort(takes.begin(), takes.end(), [](const Lane* a, const Lane* b) { return a->number > b->number; });
+  std::ranges::sort(takes, std::greater(), &Lane::number);
   int demerit = std::numeric_limits<int>::max();
   for (const Lane* lane : takes) demerit = std::min(demerit, demeritOf(ratingIn(*lane, phrase)));
   for (const Lane* lane : takes) {

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include <algorithm>
 #include <cmath>
 #include <map>
 #include <numbers>
@@ -335,8 +336,7 @@ TrackPlan finished(const Track& track, std::vector<Segment> segments) {
   TrackPlan plan;
   plan.track = track.id;
   plan.mix = mixOf(track);
-  std::stable_sort(segments.begin(), segments.end(),
-                   [](const Segment& a, const Segment& b) { return a.span.start < b.span.start; });
+  std::ranges::stable_sort(segments, {}, [](const Segment& segment) { return segment.span.start; });
   plan.segments = std::move(segments);
   Frames latest = -maximumPosition;
   for (const Segment& segment : plan.segments) {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/session/resolved_composite.h"
 
+#include <algorithm>
 #include <cmath>
 #include <set>
 
@@ -28,7 +29,7 @@ std::vector<Coverage> newestLanes(const Track& track) {
       edges.push_back({clip.window.end, lane->number, false});
     }
   }
-  std::sort(edges.begin(), edges.end(), [](const Edge& a, const Edge& b) { return a.at < b.at; });
+  std::ranges::sort(edges, {}, &Edge::at);
 
   std::vector<Coverage> coverage;
   std::multiset<LaneNumber> open;

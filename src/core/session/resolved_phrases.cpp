@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/session/resolved_phrases.h"
 
+#include <algorithm>
 #include <cmath>
 #include <map>
 
@@ -65,8 +66,7 @@ std::vector<Phrase> resolvePhrases(const Track& track, std::span<const Span> fou
   }
   for (; set != track.phrases.end(); ++set) phrases.push_back({*set, true, {}});
   // One that is found may reach over several that are set.
-  std::sort(phrases.begin(), phrases.end(),
-            [](const Phrase& a, const Phrase& b) { return a.span.start < b.span.start; });
+  std::ranges::sort(phrases, {}, [](const Phrase& phrase) { return phrase.span.start; });
   addCells(phrases, ruler.rate);
   return phrases;
 }

@@ -74,8 +74,7 @@ std::string tempoAsMidi(const Session& session) {
     const auto within = std::llround((at.beat - 1.0) * 4 * ticksPerQuarter / unit);
     events.push_back({tickOfBar(session.tempo, at.bar) + within, meta(0x06, marker.name)});
   }
-  std::stable_sort(events.begin(), events.end(),
-                   [](const Event& a, const Event& b) { return a.tick < b.tick; });
+  std::ranges::stable_sort(events, {}, &Event::tick);
   std::string track;
   std::int64_t now = 0;
   for (const Event& event : events) {

@@ -168,8 +168,7 @@ DriverListing PulseConnection::listing() {
       },
       &gathered));
   // Microphones first: what a sink plays is rarely what a take should be.
-  std::stable_sort(gathered.listing.sources.begin(), gathered.listing.sources.end(),
-                   [](const EndPoint& a, const EndPoint& b) { return a.monitor < b.monitor; });
+  std::ranges::stable_sort(gathered.listing.sources, {}, &EndPoint::monitor);
   return gathered.listing;
 }
 
