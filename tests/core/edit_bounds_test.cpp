@@ -167,4 +167,8 @@ TEST_CASE("Where two composites differ is told from edge to edge, stretches that
   CHECK(differences(apart) == Spans{{{2000}, {3000}}, {{5000}, {6000}}});
   const Session shorter = pick(twoTakesOfOne(), onlyTrack, {{4000}, {9000}}, firstTake);
   CHECK(differences(shorter) == Spans{{{0}, {4000}}});
+  // Behind the last take one of them chose silence, the other has nothing: that is as silent.
+  const Session longer = pick(pick(first, onlyTrack, {{2000}, {3000}}, secondTake), onlyTrack,
+                              {{100'000'000}, {100'002'000}}, std::nullopt);
+  CHECK(differences(longer) == Spans{{{2000}, {3000}}});
 }

@@ -32,7 +32,7 @@ Span untouched(const Segment& segment) {
   behind(segment.compositeIn);
   before(segment.fadeOut);
   before(segment.compositeOut);
-  return left.start < left.end ? left : Span{};
+  return left;
 }
 
 }  // namespace
