@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/device/audio_driver.h"
+#include "core/error.h"
 #include "device/sound_server_rig.h"
 
 using namespace yewdrift;
@@ -399,6 +400,37 @@ TEST_CASE("Whoever watches a driver is told when a microphone goes and when it c
   REQUIRE(shell("\"$SOUND_SERVER\" unplug && \"$SOUND_SERVER\" plug && pactl set-default-source microphone")
               .status == 0);
   CHECK(changes == before);
+}
+
+TEST_CASE(
+    "Where the server ends, the device is lost with a sentence, and can be opened again once it is back",
+    "[server][brief]") {
+  const AudioDriver& driver = audioDriverNamed(driverUnderTest());
+  Listener listener;
+  std::atomic<int> changes{0};
+  auto device = driver.open(settingsAt(48000), listener);
+  device->start();
+  CHECK(within(5.0, [&] { return listener.blocks > 2; }));
+  CHECK(device->alive());
+  auto watch = driver.watch([&] { ++changes; });
+  const int before = changes;
+  REQUIRE(shell("\"$SOUND_SERVER\" stop").status == 0);
+  CHECK(within(10.0, [&] { return !device->alive(); }));
+  CHECK_FALSE(device->lossReason().empty());
+  // PipeWire's JACK tells nobody who only watches.
+  if (driverUnderTest() != "JACK") CHECK(within(10.0, [&] { return changes > before; }));
+  const int heard = listener.blocks;
+  std::this_thread::sleep_for(std::chrono::milliseconds(200));
+  CHECK(listener.blocks == heard);
+  CHECK_THROWS_AS(driver.list(), Error);
+  CHECK_THROWS_AS(driver.open(settingsAt(48000), listener), Error);
+  watch.reset();
+  device.reset();
+  REQUIRE(shell("\"$SOUND_SERVER\" start").status == 0);
+  device = driver.open(settingsAt(48000), listener);
+  device->start();
+  CHECK(within(5.0, [&] { return listener.blocks > heard + 2; }));
+  CHECK(device->alive());
 }
 
 TEST_CASE("What was opened, listed and watched leaves no thread and no descriptor behind",
