@@ -247,6 +247,10 @@ TEST_CASE("A slip goes as far as there is material; beyond it says what is silen
   CHECK_THROWS_AS(slipped(2600), Error);
   CHECK_THROWS_AS(slipped(-3000), Error);
   CHECK_THROWS_AS(reachableSlip(session, viola, {20000}, {0}), Error);
+  // What plays all of a take cannot be slipped at all.
+  const Session all = withLane(addTrack(Session{}, "Viola", microphonesFor(1)), {{0}, {10000}});
+  CHECK(reachableSlip(all, viola, {3000}, {50}) == Frames{0});
+  CHECK(reachableSlip(all, viola, {3000}, {-50}) == Frames{0});
   // From there it can be slipped on by as much as from where it was.
   CHECK(reachableSlip(slipped(300), viola, {3000}, {9999}) == Frames{500});
 

@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "core/edit/describe_recording.h"
 #include "core/edit/edit.h"
 #include "core/edit/history.h"
 #include "core/edit/plan_recording.h"
@@ -106,6 +107,7 @@ TEST_CASE("Lengths are read and said as people write them") {
   CHECK(parseMusicalLength("250ms") == MusicalLength{0.25, LengthUnit::Seconds});
   CHECK(lengthText({1.0, LengthUnit::Bars}).english() == "1 bar");
   CHECK(lengthText({0.5, LengthUnit::Seconds}).english() == "0.5 seconds");
+  CHECK(parseMusicalLength("0s") == MusicalLength{0.0, LengthUnit::Seconds});
   CHECK(parseMusicalLength("1000bars") == MusicalLength{1000.0, LengthUnit::Bars});
   for (const char* bad : {"1001bars", "", "bars", "-1s", "two bars", "1e9s", "nan", "3 f"})
     CHECK_THROWS_AS(parseMusicalLength(bad), Error);
@@ -150,6 +152,84 @@ TEST_CASE("A timeline with a count-in is the same timeline, so much later") {
     // Without a loop there is one round only.
     if (!plain.loop) CHECK(counted.roundStart(3) == counted.countIn);
   }
+}
+
+TEST_CASE("Going on from a place keeps what is left of the loop, and goes round from its end on") {
+  RollTimeline timeline;
+  timeline.start = {100};
+  CHECK(goingOnFrom(timeline, {9000}).start == Frames{9000});
+  timeline.loop = Span{{300}, {700}};
+  CHECK(goingOnFrom(timeline, {50}).start == Frames{50});
+  CHECK(goingOnFrom(timeline, {699}).start == Frames{699});
+  CHECK(goingOnFrom(timeline, {700}).start == Frames{300});
+  CHECK(goingOnFrom(timeline, {9000}).start == Frames{300});
+}
+
+TEST_CASE("What a recording may be asked for is checked to the frame") {
+  const auto refused = [](auto change) {
+    RecordSetup setup;
+    setup.timeline.start = {100};
+    setup.recordFrom = {200};
+    change(setup);
+    try {
+      setup.check();
+      return false;
+    } catch (const Error&) {
+      return true;
+    }
+  };
+  using Setup = RecordSetup;
+  CHECK_FALSE(refused([](Setup&) {}));
+  for (const auto& [start, no] : {std::pair{-1, true}, {0, false}, {200, false}, {201, true}})
+    CHECK(refused([start = start](Setup& s) { s.timeline.start = {start}; }) == no);
+  for (const auto& [trip, no] : {std::pair{-1, true}, {0, false}})
+    CHECK(refused([trip = trip](Setup& s) { s.roundTrip = {trip}; }) == no);
+  for (const auto& [stop, no] : {std::pair{199, true}, {200, true}, {201, false}})
+    CHECK(refused([stop = stop](Setup& s) { s.timeline.stopAt = Frames{stop}; }) == no);
+  for (const auto& [length, no] : {std::pair{shortestLoop.count - 1, true}, {shortestLoop.count, false}})
+    CHECK(refused([length = length](Setup& s) { s.timeline.loop = Span{{200}, {200 + length}}; }) == no);
+  for (const auto& [end, no] : {std::pair{200, true}, {201, false}})
+    CHECK(refused([end = end](Setup& s) { s.timeline.loop = Span{{100}, {end}}; }) == no);
+  const auto punched = [&](std::vector<Span> punches, bool loop) {
+    return refused([&](Setup& s) {
+      s.punches = punches;
+      if (loop)
+        s.timeline.loop = Span{{150}, {500}};
+      else
+        s.timeline.stopAt = Frames{500};
+    });
+  };
+  for (const bool loop : {false, true}) {
+    INFO("loop " << loop);
+    CHECK_FALSE(punched({{{300}, {301}}}, loop));
+    CHECK(punched({{{300}, {300}}}, loop));
+    CHECK_FALSE(punched({{{300}, {400}}, {{400}, {450}}}, loop));
+    CHECK(punched({{{300}, {400}}, {{399}, {450}}}, loop));
+    CHECK_FALSE(punched({{{499}, {600}}}, loop));
+    CHECK(punched({{{500}, {600}}}, loop));
+  }
+  // What lies before the first record is only reached by going round.
+  CHECK(punched({{{160}, {200}}}, false));
+  CHECK_FALSE(punched({{{160}, {201}}}, false));
+  CHECK_FALSE(punched({{{160}, {200}}}, true));
+  CHECK(punched({{{100}, {150}}}, true));
+}
+
+TEST_CASE("A take that is recorded into is said, by its track's name where there are several") {
+  RecordSetup setup;
+  setup.timeline.stopAt = Frames{96000};
+  const Session session;
+  const auto said = [&](const std::vector<DescribedTrack>& tracks) {
+    return english(describeRecording(setup, tracks, session.ruler()));
+  };
+  const DescribedTrack viola{"Viola", LaneNumber{3}};
+  const DescribedTrack drum{"Drum", {}};
+  CHECK_THAT(said({viola}), Catch::Contains("It goes into lane 3."));
+  CHECK_THAT(said({drum, viola}), Catch::Contains("It goes into lane 3 of Viola."));
+  CHECK_THAT(said({drum}), !Catch::Contains("goes into"));
+  setup.timeline.loop = Span{{0}, {96000}};
+  CHECK_THAT(said({viola}), Catch::Contains("The last time round goes into lane 3."));
+  CHECK_THAT(said({drum, viola}), Catch::Contains("The last time round goes into lane 3 of Viola."));
 }
 
 TEST_CASE("What is audible frame by frame is what the windows of the passes say") {

@@ -29,20 +29,18 @@ SharedSequence<Piece> withPicks(const SharedSequence<Piece>& picks, Span span,
     else
       middle.push_back(std::move(piece));
   };
-  for (std::size_t i = first; i < last; ++i)
-    if (picks[i].span.start < span.start) {
-      Piece left = picks[i];
-      left.span.end = std::min(left.span.end, span.start);
-      add(std::move(left));
-    }
+  for (std::size_t i = first; i < last; ++i) {
+    Piece left = picks[i];
+    left.span.end = std::min(left.span.end, span.start);
+    add(std::move(left));
+  }
   for (const Piece& insert : inserts) add(insert);
-  for (std::size_t i = first; i < last; ++i)
-    if (picks[i].span.end > span.end) {
-      Piece right = picks[i];
-      if (right.span.start < span.end) right.split = false;
-      right.span.start = std::max(right.span.start, span.end);
-      add(std::move(right));
-    }
+  for (std::size_t i = first; i < last; ++i) {
+    Piece right = picks[i];
+    if (right.span.start < span.end) right.split = false;
+    right.span.start = std::max(right.span.start, span.end);
+    add(std::move(right));
+  }
   return picks.replaced(first, last, middle);
 }
 

@@ -198,7 +198,7 @@ Session overdub(Session session, TrackId id, Span span, LaneNumber lane) {
     Piece piece;
     piece.span = {from, until};
     piece.lane = lane;
-    if (from < until) pieces.push_back(piece);
+    pieces.push_back(piece);
   };
   for (Piece piece : resolve(before, session.rate).pieces) {
     if (!piece.span.overlaps(span)) continue;
