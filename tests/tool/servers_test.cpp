@@ -23,6 +23,12 @@ TEST_CASE("Through JACK takes lie where they were played, and a foot switch is h
   passes(YEWDRIFT_TEST_SCRIPTS "/with_jack.sh " YEWDRIFT_JACK_TESTS);
 }
 
+TEST_CASE("Through PipeWire's JACK a pair is opened, converted to, and lost with its server") {
+  passes("YEWDRIFT_TEST_DRIVER=JACK " YEWDRIFT_TEST_SCRIPTS
+         "/with_sound_server.sh pipewire pw-jack " YEWDRIFT_SOUND_SERVER_TESTS
+         " 'An open pair*,Where the server ends*'");
+}
+
 TEST_CASE("Through PipeWire passes lie where the backing was played") {
   passes("YEWDRIFT_TEST_DRIVER=PipeWire " YEWDRIFT_TEST_SCRIPTS
          "/with_sound_server.sh pipewire " YEWDRIFT_SOUND_SERVER_TESTS " '[brief]'");
