@@ -377,6 +377,8 @@ TEST_CASE("What a sink plays can be recorded, side by side, and blocks follow ea
   // A sink without hardware is no way at all in PipeWire's graph.
   CHECK(roundTrip >= (driverUnderTest() == "PipeWire" ? 0 : device->settings().blockFrames));
   CHECK(roundTrip < 48000);
+  // A block in, three out, and what waits between two clocks.
+  if (driverUnderTest() == "PulseAudio") CHECK(roundTrip >= 4 * block + 480);
   const int stopped = listener.blocks;
   std::this_thread::sleep_for(std::chrono::milliseconds(200));
   CHECK(listener.blocks == stopped);
@@ -410,6 +412,27 @@ TEST_CASE("Whoever watches a driver is told when a microphone goes and when it c
   REQUIRE(shell("\"$SOUND_SERVER\" unplug && \"$SOUND_SERVER\" plug && pactl set-default-source microphone")
               .status == 0);
   CHECK(changes == before);
+}
+
+TEST_CASE("A microphone that is pulled out is lost with a sentence that names it", "[server][brief]") {
+  if (driverUnderTest() == "JACK") return;
+  const AudioDriver& driver = audioDriverNamed(driverUnderTest());
+  const std::string name = findEndPoint(driver.list().sources, "microphone")->name;
+  Listener listener;
+  const auto device = driver.open(settingsAt(48000), listener);
+  device->start();
+  CHECK(within(5.0, [&] { return listener.blocks > 2; }));
+  // Another one comes and goes, and it stays.
+  REQUIRE(
+      shell(
+          "n=$(pactl load-module module-null-sink sink_name=another) && sleep 0.3 && pactl unload-module $n")
+          .status == 0);
+  std::this_thread::sleep_for(std::chrono::milliseconds(300));
+  CHECK(device->alive());
+  REQUIRE(shell("\"$SOUND_SERVER\" unplug").status == 0);
+  CHECK(within(5.0, [&] { return !device->alive(); }));
+  CHECK_THAT(device->lossReason().english(), Catch::Contains(name) && Catch::Contains("gone"));
+  REQUIRE(shell("\"$SOUND_SERVER\" plug && pactl set-default-source microphone").status == 0);
 }
 
 TEST_CASE(
