@@ -26,6 +26,11 @@ TEST_CASE("A join's numbers are what was put in") {
   for (float& sample : opposite) sample = -sample;
   CHECK(measureJoin(a, opposite, 0).correlation == Approx(-1.0).margin(1e-6));
   CHECK(std::abs(measureJoin(noise(48000, 1), noise(48000, 2), 0).correlation) < 0.02);
+  // Behind the end of either there is no step.
+  const std::span<const float> shorter = std::span(half).first(100);
+  CHECK(measureJoin(a, shorter, 99).step == Approx(std::abs(a[99] - half[99])).margin(1e-6));
+  CHECK(measureJoin(a, shorter, 100).step == 0.0);
+  CHECK(measureJoin(shorter, a, 100).step == 0.0);
 }
 
 TEST_CASE("The close-up shows both takes with their handles, and the curves that are played") {

@@ -106,6 +106,12 @@ TEST_CASE("The peak is the largest sample, and overs are moments at full scale")
   sides[201] = 1.0F;
   sides[202] = 1.0F;
   CHECK(measured(sides, 2).overs == 2);
+  // The largest sample of 16 bits is full scale, the one below it is not.
+  Samples steps(48000);
+  steps[100] = 32767.0F / 32768.0F;
+  steps[200] = -32767.0F / 32768.0F;
+  steps[300] = 32766.0F / 32768.0F;
+  CHECK(measured(steps, 1).overs == 2);
   // Handed over in pieces, a moment is still one.
   LoudnessMeter meter(1, {48000});
   meter.add(std::span(samples).first(201));
