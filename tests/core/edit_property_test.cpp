@@ -106,6 +106,49 @@ TEST_CASE("Any sequence of takes and picks plays what the simple model says; und
   }
 }
 
+TEST_CASE("Around any place the pieces are those of the whole composite, however many picks became one") {
+  std::mt19937 random(13);
+  auto number = [&random](int low, int high) { return std::uniform_int_distribution(low, high)(random); };
+  for (int trial = 0; trial < 60; ++trial) {
+    Session session = addTrack(Session{}, "Viola", microphonesFor(1));
+    for (int lane = 0; lane < 2; ++lane) {
+      session = addPoolFile(session, {"audio/x.wav", 1, {editedLength}});
+      session = addLane(session, edited, {{{}, {editedLength}, {{}, {editedLength}}, {{lane, 0}}}});
+    }
+    // Chosen by hand and proposed in turn: they stay apart, and play the same; now and then another take.
+    std::vector<Piece> picks;
+    for (int from = 0, lane = 1; from < editedLength; from += 20) {
+      if (number(0, 25) == 0) lane = 3 - lane;
+      Piece piece;
+      piece.span = {{from}, {from + 20}};
+      piece.lane = LaneNumber{lane};
+      piece.picked = true;
+      piece.rough = from % 40 == 0;
+      picks.push_back(piece);
+    }
+    Track& track = session.tracks.front().edit();
+    track.composite.picks = SharedSequence<Piece>(picks);
+    const ResolvedComposite whole = resolve(track, session.rate);
+    CHECK(whole.pieces.size() < 20);
+    const auto among = [](const std::vector<Piece>& pieces, Frames at) {
+      const auto found = std::find_if(pieces.begin(), pieces.end(),
+                                      [at](const Piece& piece) { return piece.span.contains(at); });
+      REQUIRE(found != pieces.end());
+      return *found;
+    };
+    for (int at = 1; at < editedLength; at += 7) {
+      const std::vector<Piece> around = piecesAround(track, {at});
+      REQUIRE(among(around, {at}) == among(whole.pieces, {at}));
+      REQUIRE(among(around, {at - 1}) == among(whole.pieces, {at - 1}));
+    }
+    for (const Join& join : whole.joins) {
+      const std::vector<Piece> around = piecesAround(track, join.at);
+      REQUIRE(among(around, join.at) == among(whole.pieces, join.at));
+      REQUIRE(among(around, join.at - Frames{1}) == among(whole.pieces, join.at - Frames{1}));
+    }
+  }
+}
+
 TEST_CASE("Moving boundaries at random keeps the composite whole and moves nothing else") {
   std::mt19937 random(12);
   auto number = [&random](int low, int high) { return std::uniform_int_distribution(low, high)(random); };

@@ -216,7 +216,6 @@ std::vector<Piece> piecesAround(const Track& track, Frames at) {
     const std::size_t first = here > reach ? here - reach : 0;
     const std::size_t last = std::min(picks.size(), here + reach);
     std::vector<Piece> pieces = resolvePieces(track, first, last);
-    if (first == 0 && last == picks.size()) return pieces;
     const bool leftWhole = first == 0 || (!pieces.empty() && pieces.front().span.end < at);
     const bool rightWhole = last == picks.size() || (!pieces.empty() && pieces.back().span.start > at);
     if (leftWhole && rightWhole) return pieces;
