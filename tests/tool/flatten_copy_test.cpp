@@ -34,7 +34,7 @@ TEST_CASE("tool: what is flattened is the same to the bit, whether the file syst
   const std::string session = sessions.copied();
   const std::string live = heard(session, sessions.folder / "live.wav");
   const std::vector<Samples> expected = readWave(sessions.folder / "live.wav");
-  for (const char* how : {"", "YEWDRIFT_NO_COPY=1"}) {
+  for (const char* how : {"", "YEWDRIFT_NO_COPY=1", "YEWDRIFT_SHORT_COPY=1"}) {
     const std::string again = sessions.copied();
     const fs::path log = sessions.folder / "log";
     fs::remove(log);

@@ -10,6 +10,7 @@
 //   YEWDRIFT_KILL_LOG     a file that gets a line for each call: its name and the path within the folder
 //   YEWDRIFT_KILL_TRACE   a file that gets all that is needed to do the same again, in order
 //   YEWDRIFT_NO_COPY      where it is set, file systems cannot copy among themselves
+//   YEWDRIFT_SHORT_COPY   where it is set, they copy a little at a time, and are interrupted now and then
 //   YEWDRIFT_PLAIN_RENAME where it is set, file systems cannot rename without replacing (2: nor link)
 //   YEWDRIFT_WRONG_COPY   where it is set, the last byte that they copied is another
 #include <fcntl.h>
@@ -18,6 +19,7 @@
 #include <sys/uio.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <atomic>
 #include <cerrno>
 #include <csignal>
@@ -198,6 +200,14 @@ ssize_t copy_file_range(int from, off64_t* fromAt, int to, off64_t* toAt, size_t
   if (std::getenv("YEWDRIFT_NO_COPY")) {
     errno = EXDEV;
     return -1;
+  }
+  if (std::getenv("YEWDRIFT_SHORT_COPY")) {
+    static std::atomic<int> turns{0};
+    if (++turns % 3 == 0) {
+      errno = EINTR;
+      return -1;
+    }
+    count = std::min<std::size_t>(count, 1001);
   }
   const Fate fate = fateOf("write", path);
   if (fate == Fate::Failed) return -1;
