@@ -276,6 +276,19 @@ TEST_CASE("A window goes out to its handles and no further") {
   CHECK_THROWS_AS(pullWindow(s, viola, {7}, {{0}, {10}}), Error);
 }
 
+TEST_CASE("What is picked beside what plays the same becomes one with it, on either side") {
+  const Session s = withLane(withLane(withTrack(), {{0}, {10000}}), {{0}, {10000}});
+  const auto picks = [&](const std::vector<Span>& spans) {
+    Session picked = s;
+    for (const Span span : spans) picked = pick(std::move(picked), viola, span, LaneNumber{1});
+    return picked.track(viola)->composite.picks.size();
+  };
+  CHECK(picks({{{2000}, {3000}}, {{1000}, {2000}}}) == 1);
+  CHECK(picks({{{1000}, {2000}}, {{2000}, {3000}}}) == 1);
+  CHECK(picks({{{1000}, {2000}}, {{3000}, {4000}}, {{2000}, {3000}}}) == 1);
+  CHECK(picks({{{1000}, {2000}}, {{2001}, {3000}}}) == 2);
+}
+
 TEST_CASE("An overdub is heard together with what played before it") {
   Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{200}, {400}});
   s = overdub(s, viola, {{200}, {400}}, {2});

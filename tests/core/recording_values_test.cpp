@@ -232,6 +232,25 @@ TEST_CASE("A take that is recorded into is said, by its track's name where there
   CHECK_THAT(said({drum, viola}), Catch::Contains("The last time round goes into lane 3 of Viola."));
 }
 
+TEST_CASE("The way to what is recorded is said where there is one, as a position where it is long") {
+  RecordSetup setup;
+  setup.recordFrom = {960000};
+  const auto said = [&](std::int64_t start) {
+    setup.timeline.start = {start};
+    return english(describeRecording(setup, {{"Viola", {}}}, Session{}.ruler()));
+  };
+  CHECK_THAT(said(960000), !Catch::Contains("Plays from"));
+  CHECK_THAT(said(959999), Catch::Contains("Plays from") && Catch::Contains("before."));
+  CHECK_THAT(said(0), Catch::Contains("Plays from 10 bars before."));  // 20 seconds
+  setup.recordFrom = {960001};
+  CHECK_THAT(said(0), Catch::Contains("Plays from 1|1."));
+  CHECK_THAT(said(960001), Catch::Contains("Goes on until you stop."));
+  setup.timeline.loop = Span{{960000}, {1056000}};
+  CHECK_THAT(said(960001), Catch::Contains("Goes on until you stop."));
+  setup.timeline.passes = 1;
+  CHECK_THAT(said(960001), Catch::Contains("Goes round once, then stops."));
+}
+
 TEST_CASE("What is audible frame by frame is what the windows of the passes say") {
   Random number(6);
   for (int trial = 0; trial < 120; ++trial) {

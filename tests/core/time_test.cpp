@@ -105,6 +105,12 @@ TEST_CASE("In x/8 a beat is an eighth: six of them make a bar of 6/8") {
   CHECK(parsePosition("1|6", ruler) == Frames{80000});
   CHECK_THROWS_WITH(parsePosition("1|7", ruler), Catch::Contains("has 6 beats"));
   CHECK(parseDuration("2bars", ruler, {}) == Frames{192000});
+  CHECK_NOTHROW(TempoMap({{1, 1000.0, {4, 4}}}));
+  CHECK_NOTHROW(TempoMap({{1, 10.0, {64, 32}}}));
+  CHECK_THROWS_AS(TempoMap({{1, 1000.1, {4, 4}}}), Error);
+  CHECK_THROWS_AS(TempoMap({{1, 9.9, {4, 4}}}), Error);
+  CHECK_THROWS_AS(TempoMap({{1, 120.0, {65, 4}}}), Error);
+  CHECK_THROWS_AS(TempoMap({{1, 120.0, {0, 4}}}), Error);
   CHECK(parseDuration("1000000bars", ruler, {}) == Frames{96000} * 1'000'000);
   CHECK_THROWS_AS(parseDuration("1000001bars", ruler, {}), Error);
   CHECK(barBeatText({80000}, ruler) == "1|6");

@@ -111,6 +111,14 @@ TEST_CASE("A punch that ends where the playhead stands is not come by any more")
   CHECK(punchesFrom(bar(4) - Frames{1}) == both);
   CHECK(punchesFrom(bar(4)) == std::vector<Span>{both[1]});
   CHECK(punchesFrom(bar(7)) == std::vector<Span>{both[1]});
+  // From just where one begins the pre-roll leads up to it; from before, the way to it does.
+  session.recording.preRoll = {1.0, LengthUnit::Bars};
+  const auto startFrom = [&](Frames playhead) {
+    return planRecording(session, {playhead, {}}).timeline.start;
+  };
+  const Frames second = both[1].start;
+  CHECK(startFrom(second) == session.tempo.shiftedByBars(second, -1.0, session.rate));
+  CHECK(startFrom(second - Frames{1}) == second - Frames{1});
   // Unless there are no others.
   CHECK(punchesFrom(bar(8)) == both);
 }

@@ -132,7 +132,7 @@ class Description {
   void sayEnding() {
     const RollTimeline& timeline = setup_.timeline;
     if (!timeline.totalLength()) return say("Goes on until you stop.");
-    const bool rounds = timeline.loop && timeline.passes > 0;
+    const bool rounds = timeline.loop.has_value();
     const Count passes{timeline.passes};
     if (timeline.postRoll.count == 0)
       return rounds ? say("Goes round %n times, then stops.|Goes round once, then stops.", passes)
