@@ -71,7 +71,8 @@ def reach(entry):
         os.symlink("/" + os.path.relpath(each, counts)[:-4] + "gcno", each[:-4] + "gcno")
     lines = {}
     for first in range(0, len(data), 40):
-        _, out = run(["gcov", "--json-format", "--stdout", *data[first:first + 40]], os.environ, cwd=counts)
+        command = ["gcov", "--json-format", "--stdout", *data[first:first + 40]]
+        out = subprocess.run(command, cwd=counts, capture_output=True, text=True, check=True).stdout
         for file in (f for doc in out.split("\n") if doc.startswith("{") for f in json.loads(doc)["files"]):
             if file["file"].startswith(ROOT + "/src/core") and file["file"].endswith(".cpp"):
                 counted = lines.setdefault(os.path.relpath(file["file"], ROOT), {})
