@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Recording for real, by the tool, from the microphone of a private sound server: nothing here is simulated
-// but the card. $YEWDRIFT_TEST_DRIVER says through which driver.
+// but the card. $YEWDRIFT_TEST_DRIVER says through which driver. [desktop]: what JACK, whose sources are
+// ports, has not.
 #include <atomic>
 #include <cmath>
 #include <nlohmann/json.hpp>
@@ -345,8 +346,7 @@ TEST_CASE("An open pair says what it is and what is converted, and that its sour
 }
 
 TEST_CASE("What a sink plays can be recorded, side by side, and blocks follow each other without dropouts",
-          "[server][brief]") {
-  if (driverUnderTest() == "JACK") return;  // whose sources are ports
+          "[server][brief][desktop]") {
   const AudioDriver& driver = audioDriverNamed(driverUnderTest());
   const DriverListing listing = driver.list();
   const auto monitor = std::find_if(listing.sources.begin(), listing.sources.end(), [](const EndPoint& each) {
@@ -385,8 +385,7 @@ TEST_CASE("What a sink plays can be recorded, side by side, and blocks follow ea
 }
 
 TEST_CASE("Whoever watches a driver is told when a microphone goes and when it comes, and is not any more",
-          "[server][brief]") {
-  if (driverUnderTest() == "JACK") return;
+          "[server][brief][desktop]") {
   const AudioDriver& driver = audioDriverNamed(driverUnderTest());
   const auto there = [&] {
     const auto sources = driver.list().sources;
@@ -414,8 +413,8 @@ TEST_CASE("Whoever watches a driver is told when a microphone goes and when it c
   CHECK(changes == before);
 }
 
-TEST_CASE("A microphone that is pulled out is lost with a sentence that names it", "[server][brief]") {
-  if (driverUnderTest() == "JACK") return;
+TEST_CASE("A microphone that is pulled out is lost with a sentence that names it",
+          "[server][brief][desktop]") {
   const AudioDriver& driver = audioDriverNamed(driverUnderTest());
   const std::string name = findEndPoint(driver.list().sources, "microphone")->name;
   Listener listener;

@@ -4,6 +4,7 @@
 #include "core/edit/edit.h"
 
 #include <algorithm>
+
 #include "core/error.h"
 #include "core/session/limits.h"
 

@@ -99,7 +99,7 @@ std::optional<Frames> lengthIfSound(Source& source, SampleRate rate) {
   if (!info.wave || !info.format || info.rate != rate || !source.honest()) return std::nullopt;
   Frames read;
   while (const std::int64_t n = source.next()) read += Frames{n};
-  const bool sound = source.silenced() == 0 && read == info.length;
+  const bool sound = source.silenced() == 0 && read == info.length && read.count > 0;
   return sound ? std::optional(read) : std::nullopt;
 }
 
