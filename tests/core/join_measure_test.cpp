@@ -6,8 +6,10 @@
 
 #include "core/edit/edit.h"
 #include "core/edit/edit_pieces.h"
+#include "core/joins/join_sides.h"
 #include "core/plan/file_sample_source.h"
 #include "core/plan/join_close_up.h"
+#include "core/plan/pitched_files.h"
 #include "core/signal/correlation.h"
 #include "support.h"
 
@@ -149,4 +151,28 @@ TEST_CASE("A signal is found in another by correlation") {
   const Alignment found = findIn(signal, std::span(signal).subspan(1234, 800));
   CHECK(found.lag == 1234);
   CHECK(found.correlation == Approx(1.0).margin(1e-6));
+}
+
+TEST_CASE("Pieces at other pitches are heard one after the other as each by itself") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(
+      temporary / "s", {sine(12000, 440.0, 48000.0, 0.5F), sine(12000, 300.0, 48000.0, 0.5F)});
+  const Track& track = *folder.session().tracks.front();
+  PieceListener listener(folder.disk());
+  std::vector<SideSamples> heard;
+  for (const auto& [lane, cents] : {std::pair{1, 100.0}, {2, -200.0}, {1, -50.0}, {1, 0.0}, {1, 100.0}}) {
+    Piece piece;
+    piece.span = {{0}, {12000}};
+    piece.lane = LaneNumber{lane};
+    piece.pitch = {cents};
+    const PoolFile& file = (*folder.session().pool)[static_cast<std::size_t>(lane - 1)];
+    if (cents != 0.0) REQUIRE(PitchedFiles::make(folder.disk(), {48000}, {file, {cents}}));
+    heard.push_back(listener.hear(folder.session(), track, piece, {{3000}, {9000}}));
+    CHECK(heard.back() ==
+          PieceListener(folder.disk()).hear(folder.session(), track, piece, {{3000}, {9000}}));
+    const float loudest = *std::max_element(heard.back().front().begin(), heard.back().front().end());
+    CHECK(loudest == Approx(0.5F).margin(0.05));
+  }
+  CHECK(heard[0] == heard[4]);
+  CHECK(heard[0] != heard[3]);
 }

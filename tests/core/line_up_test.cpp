@@ -283,6 +283,10 @@ TEST_CASE("Of a long take the loudest two minutes are looked at") {
   const LineUp found = lineUp(take, later(take, 321), within, rate);
   CHECK(found.offset == Frames{-321});
   CHECK(found.samePerformance);
+  // Also where all of it is in the first second.
+  Samples begun(static_cast<std::size_t>(200) * 48000, 0.0F);
+  std::copy(played.begin(), played.begin() + 40000, begun.begin());
+  CHECK(lineUp(begun, later(begun, 321), within, rate).samePerformance);
 }
 
 TEST_CASE("Onsets are lined up to the beats by their middle") {

@@ -316,4 +316,10 @@ TEST_CASE("The nearest zero crossing, on either side, or where there is none the
     CHECK(std::abs(tone[static_cast<std::size_t>(found)]) < 0.01F);
   }
   CHECK(nearestCrossing(Samples(100, 0.5F), 50) == 50);
+  Samples step(100, 0.5F);  // from the first sample to the second, or only to the last
+  step[0] = -0.5F;
+  CHECK(nearestCrossing(step, 50) == 1);
+  step[0] = 0.5F;
+  step[99] = -0.5F;
+  CHECK(nearestCrossing(step, 50) == 99);
 }

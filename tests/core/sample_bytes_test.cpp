@@ -100,6 +100,7 @@ TEST_CASE("Reading on goes on behind what was read at a place, and the other way
     CHECK(next == part(signal, 3500, 700, 1));
     CHECK(readBy(reader, 10, 20) == part(signal, 10, 20, 1));
     CHECK(readBy(reader, 30, 20) == part(signal, 30, 20, 1));
+    CHECK(readBy(reader, 10, 20) == part(signal, 10, 20, 1));  // and backwards, piece by piece
     CHECK(readBy(reader, 4400, 600) == part(signal, 4400, 600, 1));
     CHECK(reader.readOn(700, next.data()) == 0);
   }

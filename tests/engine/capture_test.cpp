@@ -71,15 +71,17 @@ TEST_CASE("There is room for so many frames, however many channels they have") {
 
 TEST_CASE("An input that the device does not have records silence") {
   const TemporaryFolder temporary;
-  CaptureStream stream({{{0, 7}, temporary / "a.wav"}}, {48000}, SampleFormat::Float32, 4000);
+  CaptureStream stream({{{0, 7, 1}, temporary / "a.wav"}}, {48000}, SampleFormat::Float32, 4000);
   const Samples signal = noise(800, 1);
-  const float* inputs[] = {signal.data()};
+  const Samples beyond = noise(800, 2);
+  const float* inputs[] = {signal.data(), beyond.data()};
   stream.push(inputs, 1, 0, 800);
   stream.markComplete();
   stream.drain();
   const auto file = readWave(temporary / "a.wav");
   CHECK(file[0] == signal);
   CHECK(file[1] == Samples(800, 0.0F));
+  CHECK(file[2] == Samples(800, 0.0F));
 }
 
 TEST_CASE("At every moment the files on disk tell of all but the last fifth of a second") {

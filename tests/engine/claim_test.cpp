@@ -87,6 +87,14 @@ TEST_CASE("The gate opens and closes on the frame, whatever the blocks, and by h
   CHECK_FALSE(gate.toggle({2000}));
   gate.follow(hand.timeline.runAt({2000}), {2000}, 4000, &gains[2000]);
   CHECK_FALSE(gate.open());  // the planned in is off: the hand was first
+  // Nobody's hand: it opens on the planned frame, within whatever block that is.
+  gate.begin(hand);
+  gate.follow(hand.timeline.runAt({}), {}, 2900, gains.data());
+  gate.follow(hand.timeline.runAt({2900}), {2900}, 1000, &gains[2900]);
+  for (std::size_t i = 0; i < 3900; ++i)
+    REQUIRE(gains[i] ==
+            Approx(i < 3000 ? 0.0F : std::min(1.0F, static_cast<float>(i - 2999) / RecordGate::fadeFrames)));
+  CHECK_FALSE(gate.toggle({3900}));  // and it is in: the next punch is out
   // At rest it closes from where it is, frame by frame.
   gate.toggle({6000});
   gate.follow(hand.timeline.runAt({6000}), {6000}, 1000, gains.data());

@@ -1,0 +1,142 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Scenes of joins whose every value lies on a coarse grid, so that what is compared is often just equal: two
+// attacks exactly as far apart as a word is short, one exactly where the boundary is, a fall of exactly 20
+// dB. What is found and counted there was recorded when the model was judged, like the rest of it
+// (join_model_test); to record it anew: YEWDRIFT_RECORD=join-grid.
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <random>
+
+#include "core/joins/join_search.h"
+#include "core/known_takes.h"
+#include "core/recorded_numbers.h"
+#include "support.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+constexpr std::size_t steps = 160;
+
+class Grid {
+ public:
+  explicit Grid(unsigned seed) : random_(seed) {}
+
+  template <typename T>
+  T oneOf(std::initializer_list<T> values) {
+    return *(values.begin() + static_cast<std::ptrdiff_t>(random_() % values.size()));
+  }
+  int upTo(int most) { return static_cast<int>(random_() % static_cast<unsigned>(most + 1)); }
+
+  std::vector<SceneOnset> onsets() {
+    std::vector<SceneOnset> found;
+    for (int at = 4 * upTo(5); at < static_cast<int>(steps); at += oneOf({4, 8, 12, 16, 24, 60}))
+      found.push_back({static_cast<float>(at), oneOf({0.1F, 0.15F, 0.15F, 0.25F, 0.75F, 1.0F})});
+    return found;
+  }
+
+  void change(SceneSide& side) {
+    for (std::size_t k = 0; k < steps; ++k) {
+      for (float& level : side.level[k]) level = -20.0F + 0.5F * static_cast<float>(upTo(4));
+      for (float& power : side.power[k]) power = 0.001F * static_cast<float>(upTo(3));
+      // Some rise and ring out, down to exactly 20 dB below.
+      side.square[k] = k % 40 < 8 ? 1.0F : oneOf({0.01F, 0.005F, 0.25F, 0.02F, 0.01F});
+      side.bend[k] = 0.125F * static_cast<float>(upTo(2));
+      side.peak[k] = 0.25F * static_cast<float>(upTo(4));
+      side.change[k] = static_cast<float>(upTo(3));
+    }
+    for (std::size_t k = 48; k < 90; ++k) side.square[k] = 0.01F;
+    side.onsets = onsets();
+  }
+
+  void change(MicrophoneScene& scene) {
+    change(scene.outgoing);
+    change(scene.incoming);
+    for (std::size_t i = 0; i < scene.outgoing.onsets.size(); ++i)
+      for (std::size_t j = 0; j < scene.incoming.onsets.size(); ++j)
+        if (!scene.outgoing.onsets[i].same && !scene.incoming.onsets[j].same &&
+            std::abs(scene.outgoing.onsets[i].step - scene.incoming.onsets[j].step) <= 4.0F && upTo(2) > 0) {
+          scene.incoming.onsets[j].step = scene.outgoing.onsets[i].step + oneOf({-4.0F, -3.0F, 0.0F, 3.0F});
+          scene.outgoing.onsets[i].same = j;
+          scene.incoming.onsets[j].same = i;
+        }
+    for (std::size_t k = 0; k < steps; ++k) {
+      scene.heard[k] = 0.0F;
+      for (std::size_t band = 0; band < sceneBands; ++band) {
+        scene.cross[k][band] = 0.001F * static_cast<float>(upTo(3) - 1);
+        scene.share[k][band] = 0.01F * static_cast<float>(upTo(3));
+        scene.heard[k] += scene.share[k][band];
+        scene.highest[k][band] = -19.0F + 0.5F * static_cast<float>(upTo(3));
+        scene.lowest[k][band] = scene.highest[k][band] - 0.5F * static_cast<float>(upTo(3));
+      }
+      scene.floor[k] = oneOf({1e-6F, 1e-4F});
+      scene.loudest[k] = static_cast<std::size_t>(upTo(23));
+      scene.unlikeness[k] = 0.5F * static_cast<float>(upTo(12));
+      scene.quickest[k] = static_cast<float>(upTo(4));
+    }
+  }
+
+  JoinReach reach() {
+    JoinReach reach;
+    reach.at = 40.0 + 4.0 * upTo(20) + oneOf({0.0, 0.0, 0.5, 0.25});
+    const auto here = static_cast<std::size_t>(reach.at);
+    reach.firstCentre = here - static_cast<std::size_t>(4 * upTo(8));
+    reach.lastCentre = here + static_cast<std::size_t>(4 * upTo(8));
+    reach.first = reach.firstCentre - std::min(reach.firstCentre, oneOf<std::size_t>({2, 8, 20, 40}));
+    reach.last = std::min(steps, reach.lastCentre + oneOf<std::size_t>({2, 8, 20, 40}));
+    reach.longest = oneOf<std::size_t>({2, 4, 16, 80});
+    return reach;
+  }
+
+ private:
+  std::mt19937 random_;
+};
+
+void addFade(Numbers& numbers, const std::string& name, const JoinCost& cost) {
+  numbers[name + " total"] = cost.total();
+  numbers[name + " attacks"] = cost.doubled + 2.0 * cost.lost + 4.0 * cost.cut + 8.0 * cost.click;
+  numbers[name + " sound"] = cost.outside + 2.0 * cost.change + 4.0 * cost.together + 8.0 * cost.exposed;
+}
+
+Numbers onGrid() {
+  Numbers numbers;
+  const FadeLeaks leaks(rate);
+  JoinJudge judge(leaks);
+  StepSpectra spectra(rate, sceneStep(rate));
+  const auto length = steps * static_cast<std::size_t>(sceneStep(rate).count);
+  for (unsigned seed = 1; seed <= 320; ++seed) {
+    const Samples out = noise(length, seed, 0.3F);
+    const Samples in = noise(length, seed + 1000, 0.3F);
+    const std::vector<JoinSides> sides(seed % 8 == 0 ? 2 : 1, JoinSides{out, in});
+    JoinScene scene = makeJoinScene(spectra, sides, rate, {});
+    Grid grid(seed);
+    for (MicrophoneScene& microphone : scene.microphones) grid.change(microphone);
+    const std::string name = "grid " + std::to_string(seed);
+    if (seed % 4 == 0) {
+      FadeSteps fade{static_cast<std::size_t>(4 * grid.upTo(20)),
+                     grid.oneOf<std::size_t>({2, 4, 12, 24, 48})};
+      addFade(numbers, name + " cost", judge.cost(scene, fade));
+      addFade(numbers, name + " guess", judge.guess(scene, fade));
+    }
+    const auto found = findFades(scene, judge, grid.reach(), grid.oneOf<std::size_t>({1, 2, 4}));
+    numbers[name + " found"] = static_cast<double>(found.size());
+    for (std::size_t i = 0; i < found.size(); ++i) {
+      const std::string which = name + " fade " + std::to_string(i);
+      const FadeSteps& fade = found[i].fade;
+      numbers[which] =
+          static_cast<double>(fade.from * 1000 + fade.length) + (fade.curve == Curve::EqualPower ? 0.5 : 0.0);
+      numbers[which + " costs"] = found[i].total();
+    }
+  }
+  return numbers;
+}
+
+}  // namespace
+
+TEST_CASE("joins: on a coarse grid the same is found and counted as when the model was judged") {
+  const Numbers now = onGrid();
+  CHECK(now.size() > 1000);
+  checkRecorded("join-grid", now);
+}
