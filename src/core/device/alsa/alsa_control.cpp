@@ -4,11 +4,11 @@
 
 #include <array>
 #include <atomic>
-#include <filesystem>
 #include <map>
 #include <mutex>
 #include <thread>
 
+#include "core/device/alsa/alsa_driver.h"
 #include "core/device/control_source.h"
 
 namespace yewdrift {
@@ -115,8 +115,7 @@ class AlsaControl : public ControlSource {
 }  // namespace
 
 std::unique_ptr<ControlSource> openAlsaControl(ControlSource::Heard heard) {
-  // Without its sequencer the library would only complain.
-  if (!std::filesystem::exists("/dev/snd/seq")) return nullptr;
+  quietAlsa();
   snd_seq_t* opened = nullptr;
   if (snd_seq_open(&opened, "default", SND_SEQ_OPEN_INPUT, SND_SEQ_NONBLOCK) < 0) return nullptr;
   return std::make_unique<AlsaControl>(AlsaControl::Sequencer(opened, &snd_seq_close), std::move(heard));

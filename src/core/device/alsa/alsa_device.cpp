@@ -26,12 +26,7 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 
-/// What ALSA's configuration names and the cards that are there. Plug-ins complain on standard error while
-/// they are asked; nobody wants to read that.
 void ignore(const char*, int, const char*, int, const char*, ...) {}
-void quiet() {
-  snd_lib_error_set_handler(&ignore);
-}
 
 void addCards(DriverListing& listing) {
   for (int card = -1; snd_card_next(&card) == 0 && card >= 0;) {
@@ -75,7 +70,7 @@ EndPoint endPoint(const std::vector<EndPoint>& among, const std::string& id, End
 class AlsaDevice : public AudioDevice {
  public:
   AlsaDevice(DeviceSettings settings, AudioCallback& callback) : settings_(std::move(settings)) {
-    quiet();
+    quietAlsa();
     DriverListing listing;
     addCards(listing);
     source_ = endPoint(listing.sources, settings_.source, EndPointKind::Source);
@@ -205,7 +200,10 @@ class AlsaDevice : public AudioDevice {
     int result = begin();
     while (running_ && result >= 0) {
       result = turn();
-      if (result < 0) result = recover(result);
+      if (result < 0)
+        result = recover(result);
+      else
+        failures_ = 0;
     }
     if (result < 0)
       life_.lose(result == -ENODEV ? Sentence("\"%1\" is gone.", (capture_ ? source_ : sink_).name)
@@ -312,7 +310,7 @@ class AlsaDevice : public AudioDevice {
   std::vector<float> written_;
   std::vector<float> pulled_;
   bool dropout_ = false;
-  int failures_ = 0;
+  int failures_ = 0;  // in a row
   Clock::time_point began_;
   std::int64_t passed_ = 0;
   std::atomic<std::int64_t> roundTrip_{0};
@@ -361,9 +359,13 @@ class AlsaWatch : public DriverWatch {
 
 }  // namespace
 
+void quietAlsa() {
+  snd_lib_error_set_handler(&ignore);
+}
+
 std::unique_ptr<AudioDriver> alsaDriver() {
   return std::make_unique<DriverOf<AlsaDevice, AlsaWatch>>("ALSA", [] {
-    quiet();
+    quietAlsa();
     DriverListing listing;
     addCards(listing);
     return listing;
