@@ -9,6 +9,7 @@
 #include <cmath>
 #include <fstream>
 #include <map>
+#include <thread>
 #include <tuple>
 
 #include "core/analysis/analysis_jobs.h"
@@ -271,6 +272,9 @@ TEST_CASE("An analysis is kept on disk for the file as it is, and one that is da
     std::ofstream(kept, std::ios::binary) << broken;
     CHECK(again());
   }
+  // More than memory holds.
+  fs::resize_file(kept, std::uintmax_t{1} << 40);
+  CHECK(again());
   // A file that is another by now.
   fs::last_write_time(audioPath(folder, file), fs::file_time_type::clock::now() + std::chrono::hours(1));
   CHECK(again());
@@ -319,6 +323,10 @@ TEST_CASE("Jobs measure what is wanted, let go of what is not, and tell how far 
   CHECK(changes >= 3);
   for (const PoolFile& file : pool) CHECK(jobs.find(file.path));
   const auto held = jobs.find(pool[0].path);
+  // What was found is not looked for again.
+  jobs.want(pool);
+  std::this_thread::sleep_for(std::chrono::milliseconds(100));
+  CHECK(jobs.find(pool[0].path) == held);
   jobs.want({pool[1]});
   CHECK_FALSE(jobs.find(pool[0].path));
   CHECK(jobs.find(pool[1].path));

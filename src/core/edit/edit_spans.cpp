@@ -155,7 +155,7 @@ Session punchOutAt(Session session, Frames at) {
     }
   Punch made{std::nullopt, at};
   for (const Punch& punch : punches)
-    if (punch.out && *punch.out < at && (!made.in || *punch.out > *made.in)) made.in = *punch.out;
+    if (punch.out && *punch.out < at) made.in = std::max(made.in, punch.out);
   punches.push_back(made);
   return setPunches(std::move(session), std::move(punches));
 }
