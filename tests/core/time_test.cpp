@@ -60,6 +60,7 @@ TEST_CASE("Positions are read as headless.md writes them, and nothing else is") 
   CHECK(parsePosition("5|1", ruler) == Frames{4 * 96000});
   CHECK(parsePosition("1|1.5", ruler) == Frames{12000});
   CHECK(parsePosition("4398046511104f", ruler) == maximumPosition);
+  CHECK_THROWS_WITH(parsePosition("2147483647|1", ruler), Catch::Contains("beyond the longest session"));
   for (const char* bad : {"",
                           "f",
                           "s",

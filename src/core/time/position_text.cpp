@@ -56,7 +56,7 @@ std::optional<Frames> barAndBeat(std::string_view text, const Ruler& ruler) {
   if (stroke == std::string_view::npos) return std::nullopt;
   const auto bar = numberIn<int>(text.substr(0, stroke));
   const auto beat = numberIn<double>(text.substr(stroke + 1));
-  if (!bar || !beat || *bar < 1 || *beat < 1.0 || *bar > 100'000'000) return std::nullopt;
+  if (!bar || !beat || *bar < 1 || *beat < 1.0) return std::nullopt;
   const int beats = ruler.tempo.changeAt(*bar).meter.beats;
   if (*beat >= beats + 1.0)
     throw Error("There is no beat %1 in bar %2, which has %3 beats.", std::string(text.substr(stroke + 1)),
