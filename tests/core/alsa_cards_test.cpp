@@ -500,6 +500,11 @@ TEST_CASE("A card that fails again and again, or cannot be made ready, is given 
           standIn.failReads = 1;
         }) == "The sound card failed: File descriptor in bad state.");
   CHECK(lostBy([&] {
+          standIn.failWith = 0;  // it brings nothing
+          standIn.failReads = 1'000'000;
+        }) == "The sound card failed: Input/output error.");
+  standIn.failReads = 0;
+  CHECK(lostBy([&] {
           standIn.failWith = -EINVAL;  // no dropout
           standIn.failReads = 1;
         }) == "The sound card failed: Invalid argument.");

@@ -55,6 +55,8 @@ TEST_CASE("Cells reach half into the rests, a second at most, and meet") {
   CHECK(phraseAt(phrases, {108000}) == &phrases[1]);
   CHECK(phraseAt(phrases, {290000}) == &phrases[1]);  // the nearer one
   CHECK(phraseAt(phrases, {310000}) == &phrases[2]);
+  CHECK(phraseAt(phrases, {299999}) == &phrases[1]);
+  CHECK(phraseAt(phrases, {300000}) == &phrases[2]);
   CHECK(phraseAt(phrases, {-5}) == &phrases[0]);
   CHECK(phraseAt(phrases, {9'000'000}) == &phrases[2]);
   CHECK(phraseAt({}, {5}) == nullptr);
@@ -252,9 +254,13 @@ TEST_CASE(
   session = pick(session, id, {{199999}, {200000}}, std::nullopt);
   CHECK(isDecided(*session.track(id), phrase));
   CHECK(chosen() == one);
+  session = pick(session, id, {{120000}, {160000}}, one);
+  session = pick(session, id, {{160000}, {200000}}, two);  // as much of both
+  CHECK(chosen() == one);
   session = pick(session, id, phrase.cell, std::nullopt);
   CHECK(isDecided(*session.track(id), phrase));
   CHECK(chosen() == std::nullopt);
+  CHECK(playedIn(ResolvedComposite{}, phrase) == std::nullopt);
 }
 
 TEST_CASE("Whether a phrase is decided does not ask what ends where it begins, or begins where it ends") {

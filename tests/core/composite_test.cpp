@@ -231,6 +231,7 @@ TEST_CASE("The join nearest to a place is found, and the one that lies there") {
   const ResolvedComposite composite = compositeOf(s);
   CHECK(composite.nearestJoin({0})->at == Frames{10000});
   CHECK(composite.nearestJoin({14999})->at == Frames{10000});
+  CHECK(composite.nearestJoin({15000})->at == Frames{10000});  // as near to both: the earlier one
   CHECK(composite.nearestJoin({15001})->at == Frames{20000});
   CHECK(composite.nearestJoin({47000})->at == Frames{20000});
   CHECK(composite.joinAt({20000})->at == Frames{20000});

@@ -129,3 +129,20 @@ TEST_CASE("A header that says one width and means another is read as the library
     CHECK(readBy(*reader, frames / 2, 10) == part(on, frames / 2, 10, 1));
   }
 }
+
+TEST_CASE("A file that became shorter is read as far as it goes, by whichever way it is read") {
+  const TemporaryFolder temporary;
+  const Samples signal = noise(5000, 3);
+  for (const char* name : {"a.wav", "a.aiff"}) {
+    INFO(name);
+    const fs::path path = temporary / name;
+    writeWave(temporary / "source.wav", {signal}, 48000, SampleFormat::Pcm24);
+    REQUIRE(shell("sox " + (temporary / "source.wav").string() + " -b 24 " + path.string()).status == 0);
+    AudioReader reader(path);
+    fs::resize_file(path, fs::file_size(path) - 3 * 1000 - 1);
+    Samples got(3000, -9.0F);
+    CHECK(reader.readAt(Frames{2000}, 3000, got.data()) == 1999);
+    CHECK(std::equal(got.begin(), got.begin() + 1999, signal.begin() + 2000));
+    CHECK(std::all_of(got.begin() + 1999, got.end(), [](float sample) { return sample == 0.0F; }));
+  }
+}

@@ -236,3 +236,30 @@ TEST_CASE("Two composites are the same where every sample of them is, however th
   CHECK_FALSE(changed([&](Session&, Track& t) { t.id = {99}; }));
   CHECK_FALSE(changed([&](Session&, Track& t) { t.microphones.pop_back(); }));
 }
+
+TEST_CASE("However many files are read, only so many are open, and those that are stay so") {
+  Files files;
+  for (unsigned i = 3; i < 300; ++i) {
+    files.signals.push_back(Samples(20, 0.001F * static_cast<float>(i)));
+    files.write(i, files.signals[i]);
+    files.pool.push_back({"audio/f" + std::to_string(i) + ".wav", 1, {20}});
+  }
+  const auto openNow = [] {
+    return std::distance(fs::directory_iterator("/proc/self/fd"), fs::directory_iterator());
+  };
+  FileSampleSource source(files.folder.disk(), files.pool);
+  std::ptrdiff_t before = 0;
+  std::ptrdiff_t most = 0;
+  for (int i = 0; i < 300; ++i) {
+    float sample = -9.0F;
+    REQUIRE(source.read(i, 0, {3}, 1, &sample));
+    REQUIRE(sample == files.signals[static_cast<std::size_t>(i)][3]);
+    if (i == 0) before = openNow() - 1;
+    most = std::max(most, openNow() - before);
+    if (i < 128) REQUIRE(openNow() - before == i + 1);
+  }
+  CHECK(most == 128);
+  float sample = -9.0F;
+  CHECK(source.read(0, 0, {3}, 1, &sample));  // and again
+  CHECK(sample == files.signals[0][3]);
+}

@@ -76,7 +76,7 @@ TEST_CASE("What is said of a lane is changed, and nothing else of it") {
   change.name = "Warm one";
   change.note = "ribbon,\nfar away \u05e9\u05dc\u05d5\u05dd";
   change.rating = 4;
-  change.palette = 3;
+  change.palette = limits::palettes;
   change.muted = true;
   change.gain = Decibels{-4.5};
   change.pitch = Cents{-12.0};
@@ -86,7 +86,7 @@ TEST_CASE("What is said of a lane is changed, and nothing else of it") {
   expected.name = *change.name;
   expected.note = *change.note;
   expected.rating = 4;
-  expected.palette = 3;
+  expected.palette = limits::palettes;
   expected.muted = true;
   expected.gain = {-4.5};
   expected.pitch = {-12.0};

@@ -137,7 +137,9 @@ TEST_CASE("A long file whose header is right stays as it is, with what stands be
   const TemporaryFolder temporary;
   const fs::path path = temporary / "long.wav";
   const std::int64_t three = std::int64_t{3} << 30;
-  for (const std::string& behind : {std::string(), std::string("LIST\x04\0\0\0INFO", 12)}) {
+  for (const std::string& behind :
+       {std::string(), std::string("LIST\x04\0\0\0INFO", 12), std::string("cue \x04\0\0\0\0\0\0\0", 12),
+        std::string("~~~~\x04\0\0\0INFO", 12)}) {
     writeHoles(path, waveHead(2, 16, 4, static_cast<std::uint32_t>(three)), three, behind);
     AudioReader reader(openAnywhere(path), AudioReader::Header::PutRight);
     CHECK_FALSE(reader.putRight());

@@ -246,11 +246,9 @@ Session noteChosenBlind(Session session, TrackId id, LaneNumber number, const Ph
 
 Frames nearestPhraseEdge(std::span<const Phrase> phrases, Frames at) {
   if (phrases.empty()) throw Error("There are no phrases yet.");
-  Frames nearest = phrases.front().span.start;
-  for (const Phrase& phrase : phrases)
-    for (const Frames edge : {phrase.span.start, phrase.span.end})
-      if (std::abs((edge - at).count) < std::abs((nearest - at).count)) nearest = edge;
-  return nearest;
+  std::vector<Frames> edges;
+  for (const Phrase& phrase : phrases) edges.insert(edges.end(), {phrase.span.start, phrase.span.end});
+  return *std::ranges::min_element(edges, {}, [at](Frames edge) { return std::abs((edge - at).count); });
 }
 
 Session addPhraseEdge(Session session, TrackId id, std::span<const Phrase> phrases, Frames at) {

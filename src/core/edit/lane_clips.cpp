@@ -2,6 +2,7 @@
 #include "core/edit/lane_clips.h"
 
 #include <algorithm>
+#include <ranges>
 
 #include "core/edit/edit.h"
 #include "core/edit/edit_access.h"
@@ -42,11 +43,11 @@ std::int64_t distance(const Clip& clip, Span span) {
 }
 
 const Clip* nearestWithMaterial(const std::vector<Clip>& clips, Span span) {
-  const Clip* nearest = nullptr;
-  for (const Clip& clip : clips)
-    if (clip.extent().overlaps(span) && (!nearest || distance(clip, span) < distance(*nearest, span)))
-      nearest = &clip;
-  return nearest;
+  auto reaching =
+      clips | std::views::filter([span](const Clip& clip) { return clip.extent().overlaps(span); });
+  const auto nearest =
+      std::ranges::min_element(reaching, {}, [span](const Clip& clip) { return distance(clip, span); });
+  return nearest == reaching.end() ? nullptr : &*nearest;
 }
 
 }  // namespace

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <optional>
 
 namespace yewdrift {
 namespace {
@@ -30,22 +31,22 @@ class WholeWords {
 
   void look(const SceneSide& side, double at) {
     // Behind: from the first attack on, whatever rings out, or is followed by another attack, is whole.
-    double begun = -1.0;
+    std::optional<double> begun;
     for (const SceneOnset& onset : side.onsets) {
       if (onset.strength < leastStrength || onset.step < at) continue;
-      if (begun >= 0.0 && onset.step - begun > shortest) {
+      if (begun && onset.step - *begun > shortest) {
         highest_ = std::min(highest_, static_cast<double>(onset.step));
         break;
       }
-      if (begun < 0.0) begun = onset.step;
+      if (!begun) begun = onset.step;
     }
-    if (begun >= 0.0) highest_ = std::min(highest_, rungOut(side, begun));
+    if (begun) highest_ = std::min(highest_, rungOut(side, *begun));
     // Before: backwards from the boundary, the last attack has its whole word behind it only where that has
     // rung out before the boundary, or where a second one follows on the way.
-    double later = -1.0;
+    std::optional<double> later;
     for (auto onset = side.onsets.rbegin(); onset != side.onsets.rend(); ++onset) {
       if (onset->strength < leastStrength || onset->step >= at) continue;
-      const double end = later >= 0.0 ? later : rungOut(side, onset->step);
+      const double end = later ? *later : rungOut(side, onset->step);
       if (end < at && end - onset->step > shortest) {
         lowest_ = std::max(lowest_, static_cast<double>(onset->step) + 1.0);
         break;

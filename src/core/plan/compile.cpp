@@ -69,7 +69,6 @@ class EdgeFades {
   std::optional<Fade> in(const Placed& clip, Frames edge, const std::optional<Placed>& before, Frames room) {
     if (before && before->window.end == edge) return between(*before, clip);
     const Frames material = std::min(length_, edge - clip.extent.start);
-    if (material.count <= 0) return std::nullopt;
     const Frames start = edge - std::min(material, edge - room);
     return fade(Curve::EqualGain, {start, start + material});
   }
@@ -77,7 +76,6 @@ class EdgeFades {
   std::optional<Fade> out(const Placed& clip, Frames edge, const std::optional<Placed>& behind, Frames room) {
     if (behind && behind->window.start == edge) return between(clip, *behind);
     const Frames material = std::min(length_, clip.extent.end - edge);
-    if (material.count <= 0) return std::nullopt;
     const Frames end = edge + std::min(material, room - edge);
     return fade(Curve::EqualGain, {end - material, end});
   }
@@ -91,10 +89,10 @@ class EdgeFades {
     const Frames half{length_.count / 2};
     const Span span{at - std::min({half, at - right.extent.start, left.window.length()}),
                     at + std::min({half, left.extent.end - at, right.window.length()})};
-    if (span.empty()) return std::nullopt;
     return fade(Curve::EqualPower, span);
   }
   std::optional<Fade> fade(Curve curve, Span span) {
+    if (span.empty()) return std::nullopt;
     return Fade{span, tables_.get(curve, span.length()), false, 0.0F};
   }
 

@@ -179,11 +179,9 @@ const Piece* ResolvedComposite::pieceAt(Frames at) const {
 }
 
 const Join* ResolvedComposite::nearestJoin(Frames at) const {
-  const Join* nearest = nullptr;
-  auto distance = [at](const Join& join) { return std::abs((join.at - at).count); };
-  for (const Join& join : joins)
-    if (!nearest || distance(join) < distance(*nearest)) nearest = &join;
-  return nearest;
+  const auto distance = [at](const Join& join) { return std::abs((join.at - at).count); };
+  const auto nearest = std::ranges::min_element(joins, {}, distance);
+  return nearest == joins.end() ? nullptr : &*nearest;
 }
 
 const Join* ResolvedComposite::joinAt(Frames at) const {

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <ranges>
 
 #include "core/session/resolved_composite.h"
 
@@ -72,23 +73,20 @@ std::vector<Phrase> resolvePhrases(const Track& track, std::span<const Span> fou
 }
 
 const Phrase* phraseAt(std::span<const Phrase> phrases, Frames at) {
-  const Phrase* nearest = nullptr;
   const auto distance = [at](const Phrase& phrase) {
     return std::max({Frames{}, phrase.cell.start - at, at - phrase.cell.end + Frames{1}});
   };
-  for (const Phrase& phrase : phrases)
-    if (!nearest || distance(phrase) < distance(*nearest)) nearest = &phrase;
-  return nearest;
+  const auto nearest = std::ranges::min_element(phrases, {}, distance);
+  return nearest == phrases.end() ? nullptr : &*nearest;
 }
 
 const CellNote* cellOf(const Lane& lane, const Phrase& phrase) {
   const Frames middle = phrase.span.start + Frames{phrase.span.length().count / 2};
-  const CellNote* nearest = nullptr;
-  for (const CellNote& cell : lane.cells)
-    if (phrase.span.contains(cell.at) &&
-        (!nearest || std::abs((cell.at - middle).count) < std::abs((nearest->at - middle).count)))
-      nearest = &cell;
-  return nearest;
+  auto within = lane.cells |
+                std::views::filter([&phrase](const CellNote& cell) { return phrase.span.contains(cell.at); });
+  const auto nearest = std::ranges::min_element(
+      within, {}, [middle](const CellNote& cell) { return std::abs((cell.at - middle).count); });
+  return nearest == within.end() ? nullptr : &*nearest;
 }
 
 bool isDecided(const Track& track, const Phrase& phrase) {
@@ -109,14 +107,8 @@ std::optional<LaneNumber> playedIn(const ResolvedComposite& composite, const Phr
                                       [](Frames at, const Piece& piece) { return at < piece.span.end; });
   for (auto piece = first; piece != composite.pieces.end() && piece->span.start < phrase.span.end; ++piece)
     frames[piece->lane] += piece->span.intersect(phrase.span).length().count;
-  std::optional<LaneNumber> most;
-  std::int64_t longest = 0;
-  for (const auto& [lane, count] : frames)
-    if (count > longest) {
-      longest = count;
-      most = lane;
-    }
-  return most;
+  const auto most = std::ranges::max_element(frames, {}, [](const auto& each) { return each.second; });
+  return most == frames.end() ? std::nullopt : most->first;
 }
 
 }  // namespace yewdrift

@@ -43,7 +43,7 @@ void Resampler::process(const float* interleaved, std::size_t frames, const Sink
     if (soxr_process(handle_->resampler, interleaved ? interleaved + fed * channels_ : nullptr, frames - fed,
                      &consumed, out_.data(), out_.size() / channels_, &made))
       throw Error("The file could not be brought to another rate.");
-    if (made > 0) sink(out_.data(), static_cast<std::int64_t>(made));
+    sink(out_.data(), static_cast<std::int64_t>(made));
     fed += consumed;
     if (interleaved ? fed >= frames : made == 0) return;
   }

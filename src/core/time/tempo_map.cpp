@@ -84,9 +84,7 @@ Frames TempoMap::barStart(Frames at, SampleRate rate, int offset) const {
 Frames TempoMap::nearestBeat(Frames at, SampleRate rate) const {
   const MusicalPosition position = positionOf(at, rate);
   const Frames before = frameOf({position.bar, std::floor(position.beat)}, rate);
-  const bool lastBeat = std::floor(position.beat) >= changeAt(position.bar).meter.beats;
-  const Frames after = lastBeat ? frameOf({position.bar + 1, 1.0}, rate)
-                                : frameOf({position.bar, std::floor(position.beat) + 1.0}, rate);
+  const Frames after = frameOf({position.bar, std::floor(position.beat) + 1.0}, rate);
   return at - before < after - at ? before : after;
 }
 
