@@ -282,6 +282,24 @@ TEST_CASE("An analysis is kept on disk for the file as it is, and one that is da
   fs::remove(kept);
   CHECK(analyseFile(folder.disk(), file, evidenceRate, stopped, tell).onsets.empty());
   CHECK_FALSE(fs::exists(kept));
+  // Samples that are no numbers are silence.
+  Samples broken = notes(0, 0.0);
+  Samples silenced = broken;
+  for (std::size_t i = 0; i < broken.size(); i += 11) {
+    broken[i] = i % 2 == 0 ? NAN : INFINITY;
+    silenced[i] = 0.0F;
+  }
+  PoolFile other = file;
+  std::vector<FileAnalysis> both;
+  for (const auto& [name, signal] : {std::pair{"broken", &broken}, {"silenced", &silenced}}) {
+    other.path = std::string("audio/") + name + ".wav";
+    writeWave(temporary / "s" / other.path, {*signal}, 48000, SampleFormat::Float32);
+    both.push_back(analyseFile(folder.disk(), other, evidenceRate, cancelled));
+  }
+  CHECK(both[0].onsets == both[1].onsets);
+  CHECK(both[0].spectra == both[1].spectra);
+  for (std::size_t i = 0; i < both[0].levels.size(); ++i)
+    REQUIRE(both[0].levels[i].weighted == both[1].levels[i].weighted);
   PoolFile missing = file;
   missing.path = "audio/none.wav";
   CHECK(analyseFile(folder.disk(), missing, evidenceRate, cancelled).levels.empty());

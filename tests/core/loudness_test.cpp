@@ -127,6 +127,11 @@ TEST_CASE("What is not finite counts as silence") {
   const Loudness loudness = measured(samples, 2);
   CHECK(loudness.lufs.value() == Approx(was).margin(0.01));
   CHECK(loudness.overs == 0);
+  // They are silence, wherever they are.
+  Samples broken(96000, 0.0F);
+  for (std::size_t i = 0; i < broken.size(); i += 7) broken[i] = std::numeric_limits<float>::quiet_NaN();
+  CHECK(measured(broken, 2).peak == 0.0F);
+  CHECK_FALSE(measured(broken, 2).lufs);
 }
 
 TEST_CASE("Microphones of a set count alike") {
