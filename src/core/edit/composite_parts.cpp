@@ -45,9 +45,7 @@ SharedSequence<Piece> withPicks(const SharedSequence<Piece>& picks, Span span,
 }
 
 std::size_t firstSettingFrom(const SharedSequence<JoinSetting>& joins, Frames at) {
-  return static_cast<std::size_t>(std::lower_bound(joins.begin(), joins.end(), at,
-                                                   [](const JoinSetting& s, Frames f) { return s.at < f; }) -
-                                  joins.begin());
+  return static_cast<std::size_t>(std::ranges::lower_bound(joins, at, {}, &JoinSetting::at) - joins.begin());
 }
 
 /// What is known of a boundary on either side of which something else plays now: only what a person set.
@@ -64,8 +62,7 @@ void forgetFound(Track& track, Frames at) {
 
 std::size_t firstPickEndingAfter(const SharedSequence<Piece>& picks, Frames at) {
   return static_cast<std::size_t>(
-      std::upper_bound(picks.begin(), picks.end(), at,
-                       [](Frames f, const Piece& piece) { return f < piece.span.end; }) -
+      std::ranges::upper_bound(picks, at, {}, [](const Piece& piece) { return piece.span.end; }) -
       picks.begin());
 }
 

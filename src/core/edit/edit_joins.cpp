@@ -42,8 +42,8 @@ struct BoundaryMove {
 BoundaryMove planMove(const Session& session, TrackId id, Frames at, Frames to) {
   const Track& track = requireTrack(session, id);
   const std::vector<Piece> pieces = piecesAround(track, at);
-  const auto right = std::lower_bound(pieces.begin(), pieces.end(), at,
-                                      [](const Piece& piece, Frames f) { return piece.span.start < f; });
+  const auto right =
+      std::ranges::lower_bound(pieces, at, {}, [](const Piece& piece) { return piece.span.start; });
   if (right == pieces.begin() || right == pieces.end() || right->span.start != at ||
       !isJoin(*(right - 1), *right))
     throw Error("There is no boundary of the composite at that place.");

@@ -47,8 +47,7 @@ Session addMarker(Session session, Frames at, std::string name, MarkerKind kind)
     for (const Marker& marker : session.markers) count += marker.kind == kind ? 1 : 0;
     name = (kind == MarkerKind::Dropout ? "Dropout " : "Marker ") + std::to_string(count);
   }
-  const auto place = std::upper_bound(session.markers.begin(), session.markers.end(), at,
-                                      [](Frames f, const Marker& marker) { return f < marker.at; });
+  const auto place = std::ranges::upper_bound(session.markers, at, {}, &Marker::at);
   session.markers.insert(place, {at, std::move(name), kind});
   return session;
 }

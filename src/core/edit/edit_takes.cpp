@@ -157,8 +157,7 @@ Session restoreLane(Session session, TrackId id, LaneNumber number, Span span) {
 }
 
 LevelLine withPoint(LevelLine line, LevelPoint point) {
-  const auto there = std::lower_bound(line.begin(), line.end(), point.at,
-                                      [](const LevelPoint& p, Frames at) { return p.at < at; });
+  const auto there = std::ranges::lower_bound(line, point.at, {}, &LevelPoint::at);
   if (there != line.end() && there->at == point.at)
     there->gain = point.gain;
   else
@@ -180,8 +179,7 @@ Session markTake(Session session, TrackId id, LaneNumber number, Frames at, std:
   if (at > maximumPosition || at < -maximumPosition) throw Error("That position lies outside the session.");
   Lane& lane = editLane(editTrack(session, id), number);
   text = checkedText(text);
-  const auto there = std::lower_bound(lane.marks.begin(), lane.marks.end(), at,
-                                      [](const TakeMark& mark, Frames f) { return mark.at < f; });
+  const auto there = std::ranges::lower_bound(lane.marks, at, {}, &TakeMark::at);
   if (there != lane.marks.end() && there->at == at)
     there->text = std::move(text);
   else
@@ -210,9 +208,7 @@ CellNote cellFor(const Lane& lane, const Phrase& phrase) {
 void putCell(Lane& lane, const CellNote& cell) {
   std::erase_if(lane.cells, [&](const CellNote& each) { return each.at == cell.at; });
   if (cell.rating != 0 || !cell.note.empty() || cell.chosenBlind)
-    lane.cells.insert(std::upper_bound(lane.cells.begin(), lane.cells.end(), cell.at,
-                                       [](Frames at, const CellNote& each) { return at < each.at; }),
-                      cell);
+    lane.cells.insert(std::ranges::upper_bound(lane.cells, cell.at, {}, &CellNote::at), cell);
 }
 
 }  // namespace

@@ -148,8 +148,8 @@ void addSegments(std::vector<Segment>& segments, const Lane& lane, Frames slip, 
   const auto placed = [&](std::size_t i) {
     return i < lane.clips.size() ? std::optional(Placed(lane.clips[i], slip)) : std::nullopt;
   };
-  const auto first = std::upper_bound(lane.clips.begin(), lane.clips.end(), edges.own.start - slip,
-                                      [](Frames at, const Clip& clip) { return at < clip.window.end; });
+  const auto first = std::ranges::upper_bound(lane.clips, edges.own.start - slip, {},
+                                              [](const Clip& clip) { return clip.window.end; });
   for (auto i = static_cast<std::size_t>(first - lane.clips.begin()); i < lane.clips.size(); ++i) {
     const Placed clip(lane.clips[i], slip);
     Segment segment;

@@ -8,8 +8,7 @@ namespace {
 
 /// The first point behind `at`.
 auto behind(std::span<const LevelPoint> line, Frames at) {
-  return std::upper_bound(line.begin(), line.end(), at,
-                          [](Frames f, const LevelPoint& point) { return f < point.at; });
+  return std::ranges::upper_bound(line, at, {}, &LevelPoint::at);
 }
 
 double between(const LevelPoint& left, const LevelPoint& right, Frames at) {

@@ -76,8 +76,8 @@ void append(std::vector<Piece>& pieces, Piece piece) {
 void appendUnpicked(std::vector<Piece>& pieces, const std::vector<Coverage>& coverage, Span gap,
                     bool split = false) {
   if (gap.empty()) return;
-  auto it = std::upper_bound(coverage.begin(), coverage.end(), gap.start,
-                             [](Frames at, const Coverage& c) { return at < c.span.end; });
+  auto it =
+      std::ranges::upper_bound(coverage, gap.start, {}, [](const Coverage& each) { return each.span.end; });
   for (; it != coverage.end() && it->span.start < gap.end; ++it) {
     Piece piece;
     piece.span = it->span.intersect(gap);
@@ -144,8 +144,7 @@ std::vector<Join> resolveJoins(const Track& track, const std::vector<Piece>& pie
     if (!isJoin(pieces[i], pieces[i + 1])) continue;
     const Frames at = pieces[i].span.end;
     Join join{at, defaultJoin(rate), false};
-    const auto setting = std::lower_bound(settings.begin(), settings.end(), at,
-                                          [](const JoinSetting& s, Frames f) { return s.at < f; });
+    const auto setting = std::ranges::lower_bound(settings, at, {}, &JoinSetting::at);
     if (setting != settings.end() && setting->at == at) {
       join.shape = setting->shape.value_or(join.shape);
       join.set = setting->shape && !setting->found;
@@ -173,8 +172,7 @@ std::vector<Join> resolveJoins(const Track& track, const std::vector<Piece>& pie
 }  // namespace
 
 const Piece* ResolvedComposite::pieceAt(Frames at) const {
-  const auto it = std::upper_bound(pieces.begin(), pieces.end(), at,
-                                   [](Frames f, const Piece& piece) { return f < piece.span.end; });
+  const auto it = std::ranges::upper_bound(pieces, at, {}, [](const Piece& piece) { return piece.span.end; });
   return it != pieces.end() && it->span.contains(at) ? &*it : nullptr;
 }
 
@@ -185,8 +183,7 @@ const Join* ResolvedComposite::nearestJoin(Frames at) const {
 }
 
 const Join* ResolvedComposite::joinAt(Frames at) const {
-  const auto it = std::lower_bound(joins.begin(), joins.end(), at,
-                                   [](const Join& join, Frames f) { return join.at < f; });
+  const auto it = std::ranges::lower_bound(joins, at, {}, &Join::at);
   return it != joins.end() && it->at == at ? &*it : nullptr;
 }
 
@@ -205,10 +202,9 @@ ResolvedComposite resolve(const Track& track, SampleRate rate) {
 
 std::vector<Piece> piecesAround(const Track& track, Frames at) {
   const auto& picks = track.composite.picks;
-  const auto here =
-      static_cast<std::size_t>(std::upper_bound(picks.begin(), picks.end(), at,
-                                                [](Frames f, const Piece& p) { return f < p.span.end; }) -
-                               picks.begin());
+  const auto here = static_cast<std::size_t>(
+      std::ranges::upper_bound(picks, at, {}, [](const Piece& piece) { return piece.span.end; }) -
+      picks.begin());
   // Pieces that play the same merge, so the window grows until both pieces end inside it.
   for (std::size_t reach = 4;; reach *= 4) {
     const std::size_t first = here > reach ? here - reach : 0;
@@ -230,8 +226,8 @@ bool playTheSame(const Piece& a, const Piece& b) {
 }
 
 const Clip* clipAt(const Lane& lane, Frames at) {
-  const auto it = std::upper_bound(lane.clips.begin(), lane.clips.end(), at,
-                                   [](Frames f, const Clip& clip) { return f < clip.window.end; });
+  const auto it =
+      std::ranges::upper_bound(lane.clips, at, {}, [](const Clip& clip) { return clip.window.end; });
   return it != lane.clips.end() && it->window.contains(at) ? &*it : nullptr;
 }
 

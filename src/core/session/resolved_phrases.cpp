@@ -92,8 +92,7 @@ const CellNote* cellOf(const Lane& lane, const Phrase& phrase) {
 bool isDecided(const Track& track, const Phrase& phrase) {
   Frames reached = phrase.span.start;
   const auto& picks = track.composite.picks;
-  auto pick = std::upper_bound(picks.begin(), picks.end(), reached,
-                               [](Frames at, const Piece& piece) { return at < piece.span.end; });
+  auto pick = std::ranges::upper_bound(picks, reached, {}, [](const Piece& piece) { return piece.span.end; });
   for (; pick != picks.end() && pick->picked && !pick->rough && pick->span.start <= reached &&
          reached < phrase.span.end;
        ++pick)
@@ -103,8 +102,8 @@ bool isDecided(const Track& track, const Phrase& phrase) {
 
 std::optional<LaneNumber> playedIn(const ResolvedComposite& composite, const Phrase& phrase) {
   std::map<std::optional<LaneNumber>, std::int64_t> frames;
-  const auto first = std::upper_bound(composite.pieces.begin(), composite.pieces.end(), phrase.span.start,
-                                      [](Frames at, const Piece& piece) { return at < piece.span.end; });
+  const auto first = std::ranges::upper_bound(composite.pieces, phrase.span.start, {},
+                                              [](const Piece& piece) { return piece.span.end; });
   for (auto piece = first; piece != composite.pieces.end() && piece->span.start < phrase.span.end; ++piece)
     frames[piece->lane] += piece->span.intersect(phrase.span).length().count;
   const auto most = std::ranges::max_element(frames, {}, [](const auto& each) { return each.second; });

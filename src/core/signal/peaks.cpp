@@ -31,7 +31,7 @@ void PeakPyramid::append(std::span<const float> samples) {
   while (done < samples.size()) {
     const std::int64_t filled = length_ % baseSpan;
     if (filled == 0) {
-      base.push_back({samples[done], samples[done], 0.0F});
+      base.push_back({samples[done], samples[done], {}});
       sumOfSquares_ = 0.0;
     }
     const auto n = std::min<std::size_t>(static_cast<std::size_t>(baseSpan - filled), samples.size() - done);

@@ -41,8 +41,8 @@ TempoMap::TempoMap(std::vector<TempoChange> changes) : changes_(std::move(change
 }
 
 std::size_t TempoMap::indexAt(int bar) const {
-  const auto behind = std::upper_bound(changes_.begin() + 1, changes_.end(), bar,
-                                       [](int b, const TempoChange& change) { return b < change.bar; });
+  const auto behind =
+      std::ranges::upper_bound(changes_.begin() + 1, changes_.end(), bar, {}, &TempoChange::bar);
   return static_cast<std::size_t>(behind - changes_.begin()) - 1;
 }
 
@@ -63,8 +63,8 @@ Frames TempoMap::frameOf(MusicalPosition at, SampleRate rate) const {
 
 MusicalPosition TempoMap::positionOf(Frames at, SampleRate rate) const {
   const auto behind =
-      std::upper_bound(starts_.begin() + 1, starts_.end(), at,
-                       [rate](Frames f, double start) { return f < framesFromSeconds(start, rate); });
+      std::ranges::upper_bound(starts_.begin() + 1, starts_.end(), at, {},
+                               [rate](double start) { return framesFromSeconds(start, rate); });
   const auto index = static_cast<std::size_t>(behind - starts_.begin()) - 1;
   const TempoChange* change = &changes_[index];
   const double since = secondsFromFrames(at, rate) - starts_[index];
