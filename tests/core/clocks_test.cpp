@@ -386,6 +386,8 @@ TEST_CASE(
   Samples left(257, 9.0F);
   Samples right(257, 9.0F);
   const std::array<float*, 2> outputs{left.data(), right.data()};
+  bridge.process({inputs.data(), 1, outputs.data(), 2, 256, false}, 48000);
+  CHECK(std::all_of(left.begin(), left.begin() + 256, [](float sample) { return sample == 0.0F; }));
   for (int i = 0; i < 40; ++i) bridge.process({inputs.data(), 1, outputs.data(), 2, 256, false}, 48000);
   CHECK(mono.loudest == 0.0F);
   for (std::size_t i = 0; i < 256; ++i) {

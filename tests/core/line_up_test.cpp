@@ -124,6 +124,10 @@ TEST_CASE("The same performance is lined up to the frame, whatever the gain, the
     CHECK(noisy.offset == Frames{-by});
     CHECK(noisy.samePerformance);
     CHECK(noisy.sureness >= leastSureness);
+    // As soft as the last bits of 24.
+    Samples soft = played;
+    for (float& sample : soft) sample *= 1e-5F;
+    CHECK(lineUp(soft, later(soft, by), within, rate).offset == Frames{-by});
   }
 }
 

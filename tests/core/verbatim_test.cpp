@@ -272,3 +272,30 @@ TEST_CASE("What is of another kind is not copied") {
   CHECK_FALSE(is(Format::Pcm24, 1, {Format::Pcm24}, 2));
   CHECK_FALSE(is(Format::Pcm24, 1, {Format::Pcm24, Container::Flac}, 1));
 }
+
+TEST_CASE("What is beyond full scale is flattened to full scale where the format has no more") {
+  const TemporaryFolder temporary;
+  for (const SampleFormat format : {SampleFormat::Pcm16, SampleFormat::Pcm24, SampleFormat::Float32}) {
+    INFO(static_cast<int>(format));
+    const SessionFolder folder = sessionWithLanes(temporary / std::to_string(static_cast<int>(format)),
+                                                  {noise(9000, 1, 0.9F), noise(9000, 2, 0.9F)}, format);
+    const TrackId id = folder.session().tracks.front()->id;
+    const Session session =
+        overdub(pick(folder.session(), id, {{0}, {9000}}, LaneNumber{1}), id, {{0}, {9000}}, LaneNumber{2});
+    const FlattenedFile flat = renderComposite(folder.disk(), session, id);
+    const Samples live = renderTrack(folder, session, "Viola").front();
+    const Samples written = readWave(folder.path() / flat.file.path).front();
+    REQUIRE(written.size() == live.size());
+    const float step = format == SampleFormat::Pcm16   ? 1.0F / 32768.0F
+                       : format == SampleFormat::Pcm24 ? 1.0F / 8388608.0F
+                                                       : 0.0F;
+    int beyond = 0;
+    for (std::size_t i = 0; i < live.size(); ++i) {
+      const float held = format == SampleFormat::Float32 ? live[i] : std::clamp(live[i], -1.0F, 1.0F - step);
+      REQUIRE(std::abs(written[i] - held) <= step / 2.0F);
+      beyond += std::abs(live[i]) > 1.0F ? 1 : 0;
+    }
+    CHECK(beyond > 100);
+    CHECK(flat.difference <= static_cast<double>(step) / 2.0);
+  }
+}
