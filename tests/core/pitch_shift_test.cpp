@@ -58,6 +58,16 @@ TEST_CASE("Broken off at any moment, a shift is not called done") {
   }
 }
 
+TEST_CASE("What is no number is shifted as silence") {
+  Samples broken = sine(20000, 330.0, 48000.0, 0.3F);
+  Samples silenced = broken;
+  for (std::size_t i = 0; i < broken.size(); i += 13) {
+    broken[i] = i % 2 == 0 ? NAN : -INFINITY;
+    silenced[i] = 0.0F;
+  }
+  CHECK(shifted(broken, 100.0).out == shifted(silenced, 100.0).out);
+}
+
 TEST_CASE("Of nothing a shift is done at once") {
   const Shifted none = shifted({}, 100.0);
   CHECK(none.whole);

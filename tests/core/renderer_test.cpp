@@ -227,6 +227,14 @@ TEST_CASE("A track's meter shows the loudest sample it adds to its louder side, 
   render(0);
   CHECK(peaks[0] == Approx(0.8F * louder).epsilon(1e-4));
   CHECK(peaks[1] == 0.0F);
+  // Softer while it is heard for comparison, as soft as may be.
+  const Samples whole = right;
+  for (const float level : {0.25F, 0.001F, 0.0F}) {
+    PlaybackPlan soft = *plan;
+    soft.levels = {level, 1.0F};
+    CHECK(renderer.renderMix(soft, {0}, 1000, source, left.data(), right.data(), nullptr));
+    for (std::size_t i = 0; i < right.size(); ++i) REQUIRE(right[i] == Approx(level * whole[i]).margin(1e-7));
+  }
 }
 
 TEST_CASE("A flattened composite nulls against the live one and can be undone") {
