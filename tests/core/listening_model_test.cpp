@@ -158,11 +158,74 @@ void addAnalyses(Numbers& numbers) {
   }
 }
 
+/// Takes of whole decibels over whole stretches, at the thresholds and beside them, silent to the last bit
+/// now and then; of one clip or several that begin and end anywhere.
+void addPhrasesOnGrid(Numbers& numbers) {
+  Chance chance(20261128);
+  const auto below = [&chance](int most) { return chance.below(most); };
+  for (int scene = 1; scene <= 250; ++scene) {
+    std::vector<PeakPyramid> pyramids;
+    const int count = 1 + below(5);
+    pyramids.reserve(static_cast<std::size_t>(count) * 2);
+    std::vector<TakePeaks> takes;
+    std::vector<int> lengths;  // that all of them play, and rest, more or less
+    for (int i = 0; i < 60; ++i) lengths.push_back(i % 2 == 0 ? 5 + below(200) : 5 + below(120));
+    const int rest = scene % 3 == 0 ? -200 : -50 - 5 * below(8);
+    for (int i = 0; i < count; ++i) {
+      const int own = below(6) == 0 ? -30 : rest + below(4);
+      const int loud = -6 * below(5);
+      const auto signal = [&] {
+        std::vector<Peak> base;
+        for (std::size_t k = 0; base.size() < 2200; ++k) {
+          const int level = k % 2 == 0 ? loud - below(25) : below(4) == 0 ? own + 6 : own;
+          const float rms = factorOfDecibels(level);
+          // Some stand off zero: an offset is no sound.
+          const float offset = below(5) == 0 ? 0.2F : 0.0F;
+          const Peak peak{offset - 0.9F * rms, offset + 1.1F * rms, std::sqrt(rms * rms + offset * offset)};
+          base.insert(base.end(), static_cast<std::size_t>(lengths[k % 60] + below(6)), peak);
+        }
+        base.resize(2200);
+        return PeakPyramid::fromBase(base, 2200 * PeakPyramid::baseSpan);
+      };
+      TakePeaks take;
+      pyramids.push_back(signal());
+      take.push_back({{&pyramids.back()}, {256 * below(8)}, {}});
+      if (below(3) == 0) {
+        pyramids.push_back(signal());
+        take.back().channels.push_back(&pyramids.back());
+      }
+      take.back().window = {take.back().origin + Frames{128 * below(100)},
+                            take.back().origin + Frames{2200 * 256 - 64 * below(400)}};
+      if (below(3) == 0) {
+        take.push_back(take.back());
+        take.front().window.end = take.front().window.start + Frames{200 * 256};
+        take.back().window.start = take.front().window.end + Frames{256 * below(300)};
+      }
+      takes.push_back(take);
+    }
+    PhraseRules rules;
+    if (scene % 2 == 0) rules = {0.1 * (1 + below(8)), 0.1 * (1 + below(8))};
+    const auto found = findPhrases(takes, rate, rules);
+    // How many, and where they begin and end, folded into a small number each.
+    std::int64_t from = 0;
+    std::int64_t to = 0;
+    for (const Span phrase : found) {
+      from = (3 * from + phrase.start.count) % 1009;
+      to = (3 * to + phrase.end.count) % 1009;
+    }
+    const std::string name = "grid " + std::to_string(scene);
+    numbers[name + " found"] = static_cast<double>(found.size());
+    numbers[name + " from"] = static_cast<double>(from);
+    numbers[name + " to"] = static_cast<double>(to);
+  }
+}
+
 }  // namespace
 
 TEST_CASE("Phrases are found as they were when they were judged") {
   Numbers now;
   addPhrases(now);
+  addPhrasesOnGrid(now);
   checkRecorded("phrases", now);
 }
 
