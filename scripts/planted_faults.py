@@ -23,7 +23,8 @@ inline unsigned char reached[200000];
 struct Tell {  // which were reached, as a file of its own in the folder that is named
   ~Tell() {
     const char* folder = std::getenv("YEWDRIFT_REACHED");
-    std::FILE* out = folder ? std::fopen((std::string(folder) + "/" + std::to_string(getpid())).c_str(), "wb") : nullptr;
+    if (!folder) return;
+    std::FILE* out = std::fopen((std::string(folder) + "/" + std::to_string(getpid())).c_str(), "wb");
     if (out) std::fwrite(reached, 1, sizeof reached, out), std::fclose(out);
   }
 };
@@ -58,7 +59,10 @@ template <bool least> struct Extreme {
     return least != is(number) ? std::min(a, b, c) : std::max(a, b, c); }
 };
 template <typename T> constexpr T negated(int number, T value) {
-  if (is(number)) { if constexpr (requires { T(value - value - value); }) return T(value - value - value); else senseless(); }
+  if (is(number)) {
+    if constexpr (requires { T(value - value - value); }) return T(value - value - value);
+    else senseless();
+  }
   return value;
 }
 }  // namespace planted
@@ -68,7 +72,8 @@ BINARY = {" < ": ("Lt", " <= "), " <= ": ("Le", " < "), " > ": ("Gt", " >= "), "
           " == ": ("Eq", " != "), " != ": ("Ne", " == "), " + ": ("Plus", " - "), " - ": ("Minus", " + "),
           " * ": ("Times", " / ")}
 PLAIN = ("//", "#", "template", "throw", "static_assert", "constexpr")  # lines that begin so are left alone
-OTHERS = re.compile(r"std::min\(|std::max\(|\b(?:true|false);|\bif \((?!\w+ = )([^()]+)\) |(?<![\w.])\d+\.0F\b|\bcontinue;| \+= ")
+OTHERS = re.compile(r"std::min\(|std::max\(|\b(?:true|false);|\bif \((?!\w+ = )([^()]+)\) |(?<![\w.])\d+\.0F\b|"
+                    r"\bcontinue;| \+= ")
 SIGN = re.compile(" (?:" + "|".join(re.escape(each.strip()) for each in sorted(BINARY, key=len, reverse=True)) + ") ")
 
 
@@ -125,7 +130,8 @@ class Line:
         self.number, self.text, self.next, self.found = number, text, first, []
 
     def fault(self, start, end, new):
-        self.found.append({"fault": self.next, "op": self.text[start:end], "line": self.number + 1, "was": self.text.strip(),
+        self.found.append({"fault": self.next, "op": self.text[start:end], "line": self.number + 1,
+                           "was": self.text.strip(),
                            "now": (self.text[:start] + new + self.text[end:]).strip()})
         self.next += 1
         return self.next - 1
@@ -144,7 +150,8 @@ class Line:
                 least = "true" if old == "std::min(" else "false"
                 edits.append((start, end, f"planted::Extreme<{least}>{{{self.fault(start, end, new)}}}("))
             elif old.endswith("continue;"):
-                edits.append((start, end, f"{{ if (planted::is({self.fault(start, end, 'break;')})) break; continue; }}"))
+                number = self.fault(start, end, "break;")
+                edits.append((start, end, f"{{ if (planted::is({number})) break; continue; }}"))
             elif old in ("true;", "false;"):
                 new = "false;" if old == "true;" else "true;"
                 edits.append((start, end, f"(planted::is({self.fault(start, end, new)}) != {old[:-1]});"))
@@ -155,7 +162,8 @@ class Line:
                     edits += [(end, end, f"planted::negated({number}, "), (stop, stop, ")")]
             elif old.endswith(".0F"):
                 number = self.fault(start, end, old.replace(".0F", ".5F"))
-                edits.append((start, end, f"(planted::is({number}) ? {old.replace('.0F', '.5F')} : {old})"))
+                new = old.replace(".0F", ".5F")
+                edits.append((start, end, f"(planted::is({number}) ? {new} : {old})"))
             elif " = " not in old:
                 number = self.fault(start, end, f"if (!({match.group(1)})) ")
                 edits += [(start + 4, start + 4, f"planted::is({number}) != static_cast<bool>("),
@@ -166,7 +174,8 @@ class Line:
             for match in re.finditer(r" (?:&&|\|\|) ", raw):
                 new = " || " if "&&" in match.group() else " && "
                 number = self.fault(start + match.start(), start + match.end(), new)
-                before += f"planted::is({number}) ? static_cast<bool>({raw[:match.start()] + new + raw[match.end():]}) : "
+                changed = raw[:match.start()] + new + raw[match.end():]
+                before += f"planted::is({number}) ? static_cast<bool>({changed}) : "
             edits += [(start, start, "(" + before + "static_cast<bool>("), (end, end, "))")]
         text = self.text
         order = sorted(range(len(edits)), key=lambda i: (edits[i][0], edits[i][1], i))
@@ -181,7 +190,8 @@ def planted(text, first, without=()):
     found, lines = [], []
     for number, line in enumerate(text.split("\n")):
         stripped = line.strip()
-        if not stripped or stripped.startswith(PLAIN) or '"' in stripped or "operator" in stripped or number + 1 in without:
+        plain = stripped.startswith(PLAIN) or '"' in stripped or "operator" in stripped
+        if not stripped or plain or number + 1 in without:
             lines.append(line)
             continue
         each = Line(number, line, first)

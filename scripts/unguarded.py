@@ -2,39 +2,33 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Which small faults in src/core does no test notice?
 
-usage: scripts/unguarded.py [--seed N] [--count 40] [--path REGEX] [--ops REGEX] [--jobs 2]
+usage: scripts/unguarded.py [--seed N] [--count 40] [--path REGEX] [--ops REGEX] [--all] [--again] [--servers]
+       scripts/unguarded.py --reach
 
-Plants one fault at a time (a comparison, a sign, a condition...) and runs the test files that reach its line, the
-quickest first, until one fails. Which files reach which line is found once, by a build that counts (build/reached);
-remove build/reached.json to have it found anew. A fault takes some seconds, a survivor as long as all its tests do.
-Each survivor is a behaviour that no test holds, or a change without effect: look before you decide. The tests call
-the tool by its path, so every job has build/release/bin to itself, in a mount name space of its own (run as root).
+Builds the core once with some 6,700 small faults in it, each asleep until its number is named (planted_faults.py), into
+build/faults, and finds which test files reach which (--reach does that anew, when tests changed much). Then wakes one
+after another and runs the test files that reach it until one fails: some seconds a fault, a minute a survivor, which
+is a behaviour that no test holds, or a change without effect: look before you decide. Known answers are kept in
+build/faults/results.jsonl and not asked for again; --again asks for the survivors, after a test was written; --all
+keeps nothing and is a random sample. --servers runs the tests on sound servers, too, for the drivers (a minute each).
+The tests call the tool by its path, so build/release/bin is theirs, in a mount name space of their own (run as root).
 """
-import argparse, concurrent.futures, glob, json, os, random, re, shlex, shutil, subprocess, sys, time
+import argparse, concurrent.futures, glob, json, os, random, re, shlex, shutil, subprocess, sys, threading, time
+
+import planted_faults
 
 ROOT = os.path.dirname(os.path.dirname(os.path.abspath(__file__)))
-RELEASE, REACHED = ROOT + "/build/release", ROOT + "/build/reached"
+RELEASE, OUT = ROOT + "/build/release", ROOT + "/build/faults"
 BIN = RELEASE + "/bin"
 PROGRAMS = ["core_tests", "engine_tests", "tool_tests", "yewdrift-tool", "jack_tests", "sound_server_tests"]
 SERVERS = "tool.servers_test"  # slow, and the only one that reaches the drivers of sound servers
-MOST_SECONDS = 60  # of tests for one fault
-FAULTS = [(" < ", " <= "), (" <= ", " < "), (" > ", " >= "), (" >= ", " > "), (" == ", " != "), (" != ", " == "),
-          (r" \+ ", " - "), (" - ", " + "), (r" \+= ", " -= "), (r" \* ", " / "), (" && ", " || "), (r" \|\| ", " && "),
-          (r"std::min\(", "std::max("), (r"std::max\(", "std::min("), (r"\btrue;", "false;"), (r"\bfalse;", "true;"),
-          (r"\bif \((?!\w+ = )([^()]+)\) ", r"if (!(\1)) "), (r"\.0F\b", ".5F"), (r"\bcontinue;", "break;")]
-PLAIN = ("//", "#", "template", "throw", "static_assert", "constexpr")  # lines that begin so are left alone
+MOST_SECONDS = 90  # of tests for one fault
+QUICK = 0.6  # seconds; test files that take less are run together
+JOBS = 3  # tests wait much
+PER_FILE = 1000  # numbers
 
 
-def environment(name, **more):
-    own = f"/dev/shm/unguarded.{name}"
-    os.makedirs(own, exist_ok=True)
-    os.chmod(own, 0o1777)
-    env = dict(os.environ, QT_QPA_PLATFORM="offscreen", TMPDIR=own, **more)
-    env.pop("XDG_RUNTIME_DIR", None)
-    return env
-
-
-def run(command, env, seconds=None, cwd=ROOT):
+def run(command, env=None, seconds=None, cwd=ROOT):
     process = subprocess.Popen(command, cwd=cwd, env=env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT,
                                text=True, errors="replace", start_new_session=True)
     try:
@@ -46,145 +40,187 @@ def run(command, env, seconds=None, cwd=ROOT):
         return "timeout", ""
 
 
-def built(*command):
-    status, out = run(command, os.environ)
+def built(*command, cwd=ROOT):
+    status, out = run(command, cwd=cwd)
     if status:
         sys.exit(out[-3000:])
     return out
 
 
-def test_command(entry):
-    group, file = entry.split(".", 1)
-    return [f"{BIN}/{group}_tests", "--filenames-as-tags", "-a", f"[#{file}]"]
+def write_if_new(path, text):
+    if not os.path.exists(path) or open(path).read() != text:
+        with open(path, "w") as out:
+            out.write(text)
 
 
-# -- which test files reach which line, and how long they take
+# -- the build with all faults
 
-def reach(entry):
-    counts = f"/dev/shm/unguarded.counts/{entry}"
+def build_file(index, file, command):
+    """The faults of a source that is compiled with them; lines that do not bear it are left as they are."""
+    relative = os.path.relpath(file, ROOT)
+    source = f"{OUT}/src/{relative.replace('/', '_')}"
+    text, without = open(file).read(), set()
+    while True:
+        planted, faults = planted_faults.planted(text, 1 + index * PER_FILE, without)
+        write_if_new(source, f'#include "planted_faults.h"\n#line 1 "{source}"\n{planted}')
+        compiling = [each for each in shlex.split(command) if each not in ("-Werror", "-O3")]
+        compiling[compiling.index("-o") + 1] = source[:-4] + ".o"
+        compiling[compiling.index(file)] = source
+        status, out = run([*compiling, "-O2", "-w", "-fmax-errors=0", "-I" + OUT], None, 900, RELEASE)
+        if status == 0:
+            return [dict(each, file=relative) for each in faults]
+        bad = {int(n) for n in re.findall(re.escape(source) + r":(\d+):\d+:(?: error|   required from here)", out)}
+        if not bad - without:
+            sys.exit(out[-3000:])
+        without |= bad
+
+
+def build():
+    os.makedirs(OUT + "/src", exist_ok=True)
+    os.makedirs(OUT + "/bin", exist_ok=True)
+    write_if_new(OUT + "/planted_faults.h", planted_faults.HEADER)
+    compiled = {each["file"]: each["command"] for each in json.load(open(RELEASE + "/compile_commands.json"))}
+    files = sorted(glob.glob(ROOT + "/src/core/**/*.cpp", recursive=True))
+    with concurrent.futures.ThreadPoolExecutor(2) as pool:
+        found = pool.map(lambda each: build_file(*each, compiled[each[1]]), enumerate(files))
+        faults = [fault for each in found for fault in each]
+    json.dump(faults, open(OUT + "/faults.json", "w"))
+    library = OUT + "/libfaults.a"
+    if os.path.exists(library):
+        os.remove(library)
+    objects = [f"{OUT}/src/{os.path.relpath(file, ROOT).replace('/', '_')[:-4]}.o" for file in files]
+    built("ar", "rcs", library, *objects)
+    for name in os.listdir(BIN):
+        if name not in PROGRAMS:
+            shutil.copy2(f"{BIN}/{name}", OUT + "/bin")
+    for program in PROGRAMS:
+        link = built("ninja", "-C", RELEASE, "-t", "commands", program).strip().split("\n")[-1]
+        link = re.sub(r"\S*libyewdrift_core\.a", library, link)
+        link = link.replace(f"-o bin/{program} ", f"-o {OUT}/bin/{program} ")
+        built("bash", "-c", link, cwd=RELEASE)
+
+
+# -- tests, in a name space where they are those with faults
+
+def environment(name, **more):
+    own = f"/dev/shm/unguarded.{name}"
+    os.makedirs(own, exist_ok=True)
+    os.chmod(own, 0o1777)
+    env = dict(os.environ, QT_QPA_PLATFORM="offscreen", TMPDIR=own, **more)
+    env.pop("XDG_RUNTIME_DIR", None)
+    return env
+
+
+def command_of(tests):
+    names = ",".join(f"[#{test.split('.', 1)[1]}]" for test in tests)
+    return [f"{BIN}/{tests[0].split('.')[0]}_tests", "--filenames-as-tags", "-a", names]
+
+
+def reach(test):
+    told = environment("told." + test)["TMPDIR"]
     began = time.time()
-    run(test_command(entry), environment("reach." + entry, GCOV_PREFIX=counts), 900)
-    seconds = time.time() - began
-    shutil.rmtree(f"/dev/shm/unguarded.reach.{entry}", True)
-    data = glob.glob(counts + "/**/yewdrift_core.dir/**/*.gcda", recursive=True)
-    for each in data:
-        os.symlink("/" + os.path.relpath(each, counts)[:-4] + "gcno", each[:-4] + "gcno")
-    lines = {}
-    for first in range(0, len(data), 40):
-        command = ["gcov", "--json-format", "--stdout", *data[first:first + 40]]
-        out = subprocess.run(command, cwd=counts, capture_output=True, text=True, check=True).stdout
-        for file in (f for doc in out.split("\n") if doc.startswith("{") for f in json.loads(doc)["files"]):
-            if file["file"].startswith(ROOT + "/src/core") and file["file"].endswith(".cpp"):
-                counted = lines.setdefault(os.path.relpath(file["file"], ROOT), {})
-                for line in file["lines"]:
-                    counted[line["line_number"]] = counted.get(line["line_number"], 0) + line["count"]
-    shutil.rmtree(counts, True)
-    return entry, seconds, lines
+    status, out = run(command_of([test]), environment("reach." + test, YEWDRIFT_REACHED=told), 900)
+    if status:
+        sys.exit(f"{test} fails without a fault:\n{out[-2000:]}")
+    found = {"seconds": time.time() - began, "reached": set()}
+    for file in os.listdir(told):
+        found["reached"].update(i for i, seen in enumerate(open(f"{told}/{file}", "rb").read()) if seen)
+    print(f"{test} {found['seconds']:.1f} s", flush=True)
+    return test, dict(found, reached=sorted(found["reached"]))
 
 
 def find_reached():
-    os.makedirs("/dev/shm/unguarded.counts", exist_ok=True)
-    built("mount", "--bind", REACHED + "/bin", BIN)
     listed = built("ctest", "--test-dir", RELEASE, "-N", "-R", r"^(core|engine|tool)\.")
-    entries = re.findall(r"Test +#\d+: (\S+)", listed)
-    found, seconds = {}, {}
     with concurrent.futures.ThreadPoolExecutor(2) as pool:
-        for entry, took, lines in pool.map(reach, entries):
-            print(f"{entry} {took:.0f} s", flush=True)
-            seconds[entry] = took
-            for file, counted in lines.items():
-                for line, count in counted.items():
-                    reaching = found.setdefault(file, {}).setdefault(line, [])
-                    if count:
-                        reaching.append(entry)
-    with open(ROOT + "/build/reached.json", "w") as out:
-        json.dump({"reached": found, "seconds": seconds}, out)
+        found = dict(pool.map(reach, re.findall(r"Test +#\d+: (\S+)", listed)))
+    json.dump(found, open(OUT + "/reached.json", "w"))
 
 
-# -- faults
-
-def places(path, operators):
-    found = []
-    for file in sorted(glob.glob(ROOT + "/src/core/**/*.cpp", recursive=True)):
-        if not re.search(path, os.path.relpath(file, ROOT)):
-            continue
-        for number, line in enumerate(open(file).read().split("\n")):
-            text = line.strip()
-            if not text or text.startswith(PLAIN) or '"' in text or "operator" in text:
-                continue
-            found += [(file, number, match.span(), old, new) for old, new in FAULTS if re.search(operators, old)
-                      for match in re.finditer(old, line)]
-    return found
+def key_of(fault):
+    return f"{fault['file']}|{fault['was']}|{fault['now']}"
 
 
-def link_commands():
-    commands = {}
-    for program in PROGRAMS:
-        last = built("ninja", "-C", RELEASE, "-t", "commands", program).strip().split("\n")[-1]
-        commands[program] = last.replace(f"-o bin/{program} ", "-o @OUT@ ").replace("-DNDEBUG ", "-DNDEBUG @FAULT@ ", 1)
-    return commands
+class Asking:
+    def __init__(self, options):
+        self.options = options
+        self.tests = json.load(open(OUT + "/reached.json"))
+        self.reaching = {}
+        for test, known in self.tests.items():
+            for number in known["reached"]:
+                self.reaching.setdefault(number, []).append(test)
+        self.known = {}
+        if os.path.exists(OUT + "/results.jsonl"):
+            for line in open(OUT + "/results.jsonl"):
+                result = json.loads(line)
+                self.known[result["key"]] = result
+        self.hits = {}  # which tests noticed faults in a file, how often
+        for result in self.known.values():
+            self.hit(result["file"], result["by"])
+        self.lock = threading.Lock()
+        self.jobs = threading.local()
+        self.names = iter(range(JOBS))
+        self.noticed = self.asked = 0
 
+    def hit(self, file, test):
+        if test and test != "senseless":
+            counts = self.hits.setdefault(file, {})
+            counts[test] = counts.get(test, 0) + 1
 
-def work(job, options):
-    own = f"/dev/shm/unguarded.{job}"
-    env = environment(job)
-    shutil.copytree(BIN, own + "/whole")
-    shutil.copytree(BIN, own + "/bin")
-    built("mount", "--bind", own + "/bin", BIN)
-    known = json.load(open(ROOT + "/build/reached.json"))
-    seconds = known["seconds"]
-    compiled = {each["file"]: each["command"] for each in json.load(open(RELEASE + "/compile_commands.json"))}
-    links = link_commands()
-    all_places = places(options.path, options.ops)
-    random.Random(options.seed).shuffle(all_places)
-    looked_at, noticed, survivors = set(), 0, 0
-    for file, number, (start, end), old, new in all_places[job::options.jobs]:
-        if noticed + survivors >= options.count / options.jobs:
-            break
-        if (file, number) in looked_at:
-            continue
-        looked_at.add((file, number))
-        lines = open(file).read().split("\n")
-        was = lines[number]
-        lines[number] = was[:start] + re.sub(old, new, was[start:end]) + was[end:]
-        relative = os.path.relpath(file, ROOT)
-        source = own + "/" + os.path.basename(file)
-        open(source, "w").write("\n".join(lines))
-        command = [each for each in shlex.split(compiled[file]) if not each.endswith("ccache")]
-        command[command.index("-o") + 1] = own + "/fault.o"
-        command[command.index(file)] = source
-        if run(command, env, 300, RELEASE)[0]:
-            continue
-        reached = known["reached"].get(relative, {})
-        # A line of a statement that began above counts as that.
-        tests = next((reached[str(n)] for n in range(number + 1, max(0, number - 6), -1) if str(n) in reached), [])
-        drives = "/device/" in relative
-        tests = sorted((t for t in tests if t != SERVERS), key=lambda t: seconds.get(t, 5)) + [SERVERS] * drives
-        linked, by, spent = set(), None, 0.0
-        for test in tests:
-            if spent > MOST_SECONDS and test != SERVERS:
-                continue
-            programs = [test.split(".")[0] + "_tests"]
-            if test.startswith("tool."):
-                programs += PROGRAMS[3:] if test == SERVERS else PROGRAMS[3:4]
-            for program in set(programs) - linked:
-                os.remove(f"{BIN}/{program}")
-                linking = links[program].replace("@FAULT@", own + "/fault.o").replace("@OUT@", f"{BIN}/{program}")
-                if run(["bash", "-c", linking], env, 300, RELEASE)[0]:
-                    sys.exit("cannot link " + program)
-                linked.add(program)
-            began = time.time()
-            if run(test_command(test), env, 15 + 6 * seconds.get(test, 5))[0]:
-                by = test
+    def chosen(self):
+        faults = [each for each in json.load(open(OUT + "/faults.json"))
+                  if re.search(self.options.path, each["file"]) and re.search(self.options.ops, each["op"])]
+        if self.options.again:
+            faults = [each for each in faults if self.known.get(key_of(each), {"by": "?"})["by"] is None]
+        elif not self.options.all:
+            faults = [each for each in faults if key_of(each) not in self.known]
+        random.Random(self.options.seed).shuffle(faults)
+        return faults[:self.options.count]
+
+    def groups(self, fault):
+        """The quick ones first, together; then those that noticed faults in that file, then the others."""
+        tests = [test for test in self.reaching.get(fault["fault"], []) if test != SERVERS]
+        quick = [[t for t in tests if t.startswith(group + ".") and self.tests[t]["seconds"] < QUICK]
+                 for group in ("core", "engine", "tool")]
+        with self.lock:
+            hits = dict(self.hits.get(fault["file"], {}))
+        slow = sorted((t for t in tests if self.tests[t]["seconds"] >= QUICK),
+                      key=lambda t: self.tests[t]["seconds"] / (1 + 4 * hits.get(t, 0)))
+        servers = [[SERVERS]] if self.options.servers and "/device/" in fault["file"] else []
+        return [each for each in quick if each] + [[t] for t in slow] + servers
+
+    def ask(self, fault):
+        if not hasattr(self.jobs, "name"):
+            with self.lock:
+                self.jobs.name = f"job{next(self.names)}"
+        env = environment(self.jobs.name, YEWDRIFT_FAULT=str(fault["fault"]))
+        by, spent = None, 0.0
+        for tests in self.groups(fault):
+            if spent > MOST_SECONDS and tests != [SERVERS]:
                 break
+            began = time.time()
+            status, _ = run(command_of(tests), env, 15 + 6 * sum(self.tests[t]["seconds"] for t in tests))
             spent += time.time() - began
-        for program in linked:
-            os.remove(f"{BIN}/{program}")
-            shutil.copy2(f"{own}/whole/{program}", f"{BIN}/{program}")
-        noticed, survivors = noticed + (by is not None), survivors + (by is None)
-        place = f"{relative}:{number + 1}: {was.strip()}  =>  {lines[number].strip()}"
-        print(f"noticed by {by}  {place}" if by else f"SURVIVED {len(tests)} test files  {place}", flush=True)
-    print(f"job {job}: {noticed} of {noticed + survivors} noticed", flush=True)
+            if status:
+                by = "senseless" if status == 77 else tests[0]
+                break
+        for left in glob.glob(env["TMPDIR"] + "/*"):
+            shutil.rmtree(left, True)
+        with self.lock:
+            self.hit(fault["file"], by)
+            if by != "senseless":
+                self.asked, self.noticed = self.asked + 1, self.noticed + (by is not None)
+            if not self.options.all:
+                with open(OUT + "/results.jsonl", "a") as out:
+                    out.write(json.dumps({"key": key_of(fault), "by": by, "file": fault["file"]}) + "\n")
+            if by is None:
+                print(f"SURVIVED {fault['file']}:{fault['line']}: {fault['was']}  =>  {fault['now']}", flush=True)
+            if self.asked % 50 == 0:
+                print(f"-- {self.noticed} of {self.asked} noticed", flush=True)
+
+    def run(self):
+        with concurrent.futures.ThreadPoolExecutor(JOBS) as pool:
+            list(pool.map(self.ask, self.chosen()))
+        print(f"-- {self.noticed} of {self.asked} noticed", flush=True)
 
 
 def main():
@@ -193,24 +229,23 @@ def main():
     parser.add_argument("--count", type=int, default=40)
     parser.add_argument("--path", default="")
     parser.add_argument("--ops", default="")
-    parser.add_argument("--jobs", type=int, default=2)
-    parser.add_argument("--part", help=argparse.SUPPRESS)
+    for each in ("--all", "--again", "--servers", "--reach"):
+        parser.add_argument(each, action="store_true")
+    parser.add_argument("--inner", action="store_true", help=argparse.SUPPRESS)
     options = parser.parse_args()
-    if options.part:  # in a name space of its own
-        return find_reached() if options.part == "reached" else work(int(options.part), options)
+    if options.inner:  # in a name space of its own
+        built("mount", "--bind", OUT + "/bin", BIN)
+        return find_reached() if options.reach else Asking(options).run()
     built("cmake", "--preset", "release")
     built("ninja", "-C", RELEASE, *PROGRAMS)
-    again = ["unshare", "-m", sys.executable, "-u", os.path.abspath(__file__), "--seed", str(options.seed), "--count",
-             str(options.count), "--path", options.path, "--ops", options.ops, "--jobs", str(options.jobs), "--part"]
-    if not os.path.exists(ROOT + "/build/reached.json"):
-        built("cmake", "-B", REACHED, "-G", "Ninja", "-DCMAKE_BUILD_TYPE=", "-DYEWDRIFT_BUILD_BENCH=OFF",
-              "-DCMAKE_CXX_FLAGS=-O1 --coverage -fprofile-update=prefer-atomic -w", "-DYEWDRIFT_TEST_OBJECTS=" + RELEASE)
-        built("ninja", "-C", REACHED, *PROGRAMS)
-        subprocess.run([*again, "reached"], check=True)
-    print("seed", options.seed, flush=True)
-    jobs = [subprocess.Popen([*again, str(job)]) for job in range(options.jobs)]
+    build()
+    inner = ["unshare", "-m", sys.executable, "-u", os.path.abspath(__file__), "--inner"]
     try:
-        sys.exit(max(job.wait() for job in jobs))
+        if options.reach or not os.path.exists(OUT + "/reached.json"):
+            subprocess.run([*inner, "--reach"], check=True)
+        if not options.reach:
+            print("seed", options.seed, flush=True)
+            subprocess.run([*inner, *sys.argv[1:], "--seed", str(options.seed)], check=True)
     finally:
         for left in glob.glob("/dev/shm/unguarded.*"):
             shutil.rmtree(left, True)
