@@ -9,6 +9,8 @@
 #include <random>
 
 #include "core/joins/join_search.h"
+#include "core/joins/phrase_gap.h"
+#include "core/joins/phrase_pick.h"
 #include "core/known_takes.h"
 #include "core/recorded_numbers.h"
 #include "support.h"
@@ -133,7 +135,125 @@ Numbers onGrid() {
   return numbers;
 }
 
+/// Many whole numbers folded into a small one: any other changes it.
+class Folded {
+ public:
+  void add(std::int64_t number) { value_ = (3 * value_ + number % 1009 + 1009) % 1009; }
+  void add(const std::string& text) {
+    for (const char each : text) add(each);
+  }
+  void add(const std::vector<Piece>& pieces) {
+    for (const Piece& piece : pieces) {
+      add(piece.span.start.count);
+      add(piece.span.end.count);
+      add(piece.lane ? piece.lane->value : 0);
+      for (const LaneNumber with : piece.overdubs) add(with.value);
+    }
+  }
+  [[nodiscard]] double value() const { return static_cast<double>(value_); }
+
+ private:
+  std::int64_t value_ = 1;
+};
+
+/// Takes whose words begin and end some steps apart, or in the same, as loud as each other or in steps of
+/// 2 dB, rated alike or not.
+Takes takesOnGrid(Grid& grid) {
+  Takes takes(6.0);
+  const int count = 2 + grid.upTo(3);
+  for (int i = 0; i < count; ++i) {
+    std::vector<std::pair<double, double>> played;
+    for (const auto& [from, to] : words) {
+      if (grid.upTo(7) == 0) continue;
+      const double begins = from + 0.05 * (grid.upTo(8) - 4);
+      const double ends = to + 0.05 * (grid.upTo(12) - 5);
+      const bool breathes = grid.upTo(3) == 0;
+      played.emplace_back(begins, breathes ? begins + 0.4 : ends);
+      if (breathes) played.emplace_back(begins + 0.4 + 0.01 * grid.upTo(12), ends);
+    }
+    takes.add(played, -28.0F + 2.0F * static_cast<float>(grid.upTo(5)), 120 + 10 * grid.upTo(6));
+  }
+  const auto phrases = takes.phrases(words);
+  for (int lane = 1; lane <= count; ++lane) {
+    for (const Phrase& phrase : phrases)
+      if (grid.upTo(2) == 0) takes.rate_(LaneNumber{lane}, phrase, 1 + grid.upTo(4));
+    if (grid.upTo(3) == 0)
+      takes.session = changeLane(takes.session, takes.id(), LaneNumber{lane}, {.rating = grid.upTo(5)});
+    if (grid.upTo(5) == 0 && lane > 1)
+      takes.session = setLaneAside(takes.session, takes.id(), LaneNumber{lane}, true);
+  }
+  return takes;
+}
+
+void addGap(Numbers& numbers, const std::string& name, const Takes& takes, Grid& grid) {
+  std::vector<Piece> pieces;
+  for (std::size_t i = 0; i < takes.analyses.size(); ++i) {
+    pieces.push_back(plain(LaneNumber{static_cast<int>(i) + 1}));
+    pieces.back().gain = Decibels{grid.oneOf({0.0, 0.0, 3.0, -6.0})};
+  }
+  const auto phrases = takes.phrases(words);
+  const PhraseGap gap =
+      gapBetween(takes.track(), rate, phrases[0].span, phrases[1].span, pieces, takes.find());
+  Folded places;
+  double audible = 0.0;
+  for (std::size_t from = 0; from < gap.takes.size(); ++from)
+    for (std::size_t to = 0; to < gap.takes.size(); ++to) {
+      const GapJoin join = joinIn(gap, from, to);
+      places.add(join.at.count);
+      places.add(join.bothUntil ? join.bothUntil->count : 0);
+      audible += static_cast<double>(1 + from + 5 * to) * join.audibility;
+    }
+  numbers[name + " gaps"] = places.value();
+  numbers[name + " gaps audible"] = audible;
+}
+
+void addChoice(Numbers& numbers, const std::string& name, Takes& takes, Grid& grid) {
+  const auto phrases = takes.phrases(words);
+  const RoughComposite rough =
+      roughComposite(takes.session, takes.track(), phrases, takes.find(), grid.upTo(1) == 0);
+  Folded chosen;
+  for (const RoughChoice& choice : rough.phrases) {
+    chosen.add(choice.lane ? choice.lane->value : 0);
+    chosen.add(choice.rating);
+    chosen.add(choice.span.start.count);
+    chosen.add(static_cast<std::int64_t>(choice.alike.size()));
+    chosen.add(choice.why.english());
+  }
+  chosen.add(rough.pieces);
+  numbers[name + " chosen"] = chosen.value();
+  numbers[name + " chosen audible"] = rough.audibility;
+  Folded picked;
+  Session session = takes.session;
+  for (int i = 0; i < 5; ++i) {
+    const LaneNumber lane{1 + grid.upTo(static_cast<int>(takes.analyses.size()) - 1)};
+    PhrasePick pick =
+        pickPhrase(session, takes.id(), phrases, static_cast<std::size_t>(grid.upTo(2)), lane, takes.find());
+    session = pick.session;
+    for (const Sentence& notice : pick.notices) picked.add(notice.english());
+    picked.add(resolve(*session.tracks[0], rate).pieces);
+  }
+  checkInvariants(session);
+  numbers[name + " picked"] = picked.value();
+}
+
+Numbers takesChosen() {
+  Numbers numbers;
+  for (unsigned seed = 1; seed <= 250; ++seed) {
+    Grid grid(seed);
+    Takes takes = takesOnGrid(grid);
+    const std::string name = "takes " + std::to_string(seed);
+    addGap(numbers, name, takes, grid);
+    addChoice(numbers, name, takes, grid);
+  }
+  return numbers;
+}
+
 }  // namespace
+
+TEST_CASE(
+    "takes that are known by level and colour only: the same is chosen and joined as when it was judged") {
+  checkRecorded("takes-grid", takesChosen());
+}
 
 TEST_CASE("joins: on a coarse grid the same is found and counted as when the model was judged") {
   const Numbers now = onGrid();
