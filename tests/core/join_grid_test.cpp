@@ -260,3 +260,27 @@ TEST_CASE("joins: on a coarse grid the same is found and counted as when the mod
   CHECK(now.size() > 1000);
   checkRecorded("join-grid", now);
 }
+
+TEST_CASE("joins: attacks up to 60 ms apart are one and the same, those farther apart are not") {
+  StepSpectra spectra(rate, sceneStep(rate));
+  for (const std::size_t apart : {0U, 1U, 23U, 24U, 25U, 40U}) {
+    INFO(apart << " steps");
+    const auto click = [&](std::size_t step) {
+      Samples samples = noise(100 * 120, static_cast<unsigned>(step), 0.0005F);
+      for (std::size_t i = 0; i < 240; ++i)
+        samples[step * 120 + i] += 0.5F * static_cast<float>(std::cos(0.3 * static_cast<double>(i)));
+      return samples;
+    };
+    const Samples out = click(30);
+    const Samples in = click(30 + apart);
+    const JoinSides sides{out, in};
+    const JoinScene scene = makeJoinScene(spectra, {&sides, 1}, rate, {});
+    const auto& outgoing = scene.microphones[0].outgoing.onsets;
+    const auto& incoming = scene.microphones[0].incoming.onsets;
+    REQUIRE(outgoing.size() == 1);
+    REQUIRE(incoming.size() == 1);
+    REQUIRE(incoming[0].step - outgoing[0].step == static_cast<float>(apart));
+    CHECK(outgoing[0].same.has_value() == (apart <= 24));
+    CHECK(incoming[0].same.has_value() == (apart <= 24));
+  }
+}
