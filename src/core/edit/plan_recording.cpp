@@ -121,7 +121,7 @@ std::vector<PlannedStretch> firstTimeRound(const RecordSetup& setup) {
     if (at < until) stretches.push_back({{at, until}, false});
   };
   for (const PassWindow& pass : passWindows(setup, captured)) {
-    if (pass.round != 1) continue;
+    if (pass.round > 1) break;
     play(pass.window.start);
     stretches.push_back({pass.window, true});
     at = pass.window.end;
