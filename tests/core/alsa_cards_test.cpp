@@ -289,7 +289,7 @@ int inotify_add_watch(int inotify, const char* path, uint32_t mask) noexcept {
 namespace {
 
 /// What a control source hears.
-struct Heard {
+struct HeardMessages {
   std::mutex mutex;
   std::vector<std::vector<int>> messages;
   ControlSource::Heard taken() {
@@ -300,7 +300,7 @@ struct Heard {
   }
 };
 
-bool within(double seconds, const std::function<bool()>& holds) {
+bool comesTrue(double seconds, const std::function<bool()>& holds) {
   for (int i = 0; i < static_cast<int>(seconds * 200); ++i) {
     if (holds()) return true;
     std::this_thread::sleep_for(std::chrono::milliseconds(5));
@@ -315,7 +315,7 @@ snd_seq_event_t announced(snd_seq_event_type type, int client, int port) {
   return event;
 }
 
-struct Listener : AudioCallback {
+struct CardListener : AudioCallback {
   std::span<const PlayedStretch> prepare(int) noexcept override { return {}; }
   void process(const AudioBlock& block) noexcept override {
     ++blocks;
@@ -335,8 +335,8 @@ struct Listener : AudioCallback {
 };
 
 /// ALSA's own names for cards lead to PCMs that hear and play nothing.
-struct Configuration {
-  Configuration() {
+struct NamesOfCards {
+  NamesOfCards() {
     std::ofstream(folder / "asound.conf")
         << "pcm.!hw { @args [ CARD DEV ] @args.CARD { type string } @args.DEV { type integer default 0 }\n"
         << " type null }\n"
@@ -345,12 +345,12 @@ struct Configuration {
     setenv("ALSA_CONFIG_PATH", path.c_str(), 1);
     snd_config_update_free_global();
   }
-  ~Configuration() {
+  ~NamesOfCards() {
     unsetenv("ALSA_CONFIG_PATH");
     snd_config_update_free_global();
   }
-  Configuration(const Configuration&) = delete;
-  Configuration& operator=(const Configuration&) = delete;
+  NamesOfCards(const NamesOfCards&) = delete;
+  NamesOfCards& operator=(const NamesOfCards&) = delete;
   TemporaryFolder folder;
   const fs::path out = folder / "out.raw";
 };
@@ -402,8 +402,8 @@ TEST_CASE("Every card is listed with what it records and plays; those that do no
 TEST_CASE("Without a choice the first card records and plays; by name another does; inputs follow it") {
   StandIn standIn;
   standIn.cards = twoCards();
-  const Configuration configuration;
-  Listener listener;
+  const NamesOfCards configuration;
+  CardListener listener;
   {
     const auto device = audioDriverNamed("ALSA").open(settingsFor("", ""), listener);
     CHECK(device->settings().source == "hw:CARD=Ferry,DEV=0");
@@ -426,12 +426,12 @@ TEST_CASE("Where both directions run together a block is played as it was made, 
   StandIn standIn;
   standIn.cards = twoCards();
   standIn.links = true;
-  const Configuration configuration;
-  Listener listener;
+  const NamesOfCards configuration;
+  CardListener listener;
   {
     const auto device = audioDriverNamed("ALSA").open(settingsFor("", "played"), listener);
     device->start();
-    CHECK(within(5.0, [&] { return listener.blocks > 60; }));
+    CHECK(comesTrue(5.0, [&] { return listener.blocks > 60; }));
     CHECK(device->report().latency.empty());
     CHECK(device->reportedRoundTrip() == Frames{3 * 256});
     device->stop();
@@ -444,14 +444,14 @@ TEST_CASE("Where both directions run together a block is played as it was made, 
   for (std::size_t i = 0; i < played.size() / 2; ++i)
     for (int side = 0; side < 2; ++side)
       REQUIRE(played[2 * i + static_cast<std::size_t>(side)] ==
-              (i < 512 ? 0.0F : Listener::sample(static_cast<std::int64_t>(i) - 512, side)));
+              (i < 512 ? 0.0F : CardListener::sample(static_cast<std::int64_t>(i) - 512, side)));
 }
 
 TEST_CASE("A card that was late goes on, and every dropout is said; one that is gone is lost with its name") {
   StandIn standIn;
   standIn.cards = twoCards();
-  const Configuration configuration;
-  Listener listener;
+  const NamesOfCards configuration;
+  CardListener listener;
   const auto device = audioDriverNamed("ALSA").open(settingsFor("", ""), listener);
   device->start();
   // More often in a long session than anybody counts, but never without a block between.
@@ -461,16 +461,16 @@ TEST_CASE("A card that was late goes on, and every dropout is said; one that is 
     standIn.failWith = error;
     standIn.failReads = 90;
     expected += 90;
-    CHECK(within(5.0, [&] { return listener.dropouts == expected; }));
+    CHECK(comesTrue(5.0, [&] { return listener.dropouts == expected; }));
     REQUIRE(device->alive());
   }
   CHECK(standIn.dropped >= 540);  // both directions
   const int before = listener.blocks;
-  CHECK(within(5.0, [&] { return listener.blocks > before + 3; }));
+  CHECK(comesTrue(5.0, [&] { return listener.blocks > before + 3; }));
   CHECK(listener.dropouts == 270);
   standIn.failWith = -ENODEV;
   standIn.failReads = 1;
-  CHECK(within(5.0, [&] { return !device->alive(); }));
+  CHECK(comesTrue(5.0, [&] { return !device->alive(); }));
   CHECK(device->lossReason().english() == "\"Ferry Audio 4, Line\" is gone.");
   CHECK(listener.dropouts == 270);
 }
@@ -479,13 +479,13 @@ TEST_CASE("A card that fails again and again, or cannot be made ready, is given 
   StandIn standIn;
   standIn.links = true;
   standIn.cards = twoCards();
-  const Configuration configuration;
+  const NamesOfCards configuration;
   const auto lostBy = [&](const std::function<void()>& fault) {
-    Listener listener;
+    CardListener listener;
     const auto device = audioDriverNamed("ALSA").open(settingsFor("", ""), listener);
     device->start();
     fault();
-    CHECK(within(5.0, [&] { return !device->alive(); }));
+    CHECK(comesTrue(5.0, [&] { return !device->alive(); }));
     return device->lossReason().english();
   };
   CHECK(lostBy([&] {
@@ -520,10 +520,10 @@ TEST_CASE("Cards that come and go are told of, other files are not") {
   std::this_thread::sleep_for(std::chrono::milliseconds(300));
   CHECK(told == 0);
   std::ofstream(folder / "pcmC1D0c") << "";
-  CHECK(within(2.0, [&] { return told > 0; }));
+  CHECK(comesTrue(2.0, [&] { return told > 0; }));
   const int before = told;
   fs::remove(folder / "pcmC1D0c");
-  CHECK(within(2.0, [&] { return told > before; }));
+  CHECK(comesTrue(2.0, [&] { return told > before; }));
 }
 
 TEST_CASE("Pedals at ALSA's sequencer are heard, message by message, and come and go") {
@@ -535,7 +535,7 @@ TEST_CASE("Pedals at ALSA's sequencer are heard, message by message, and come an
   standIn.ports[{24, 0}] = {"Synth", SND_SEQ_PORT_CAP_WRITE | SND_SEQ_PORT_CAP_SUBS_WRITE};
   standIn.ports[{24, 1}] = {"No exports", SND_SEQ_PORT_CAP_READ};
   standIn.ports[{28, 0}] = {"Refuses", readable, false};
-  Heard heard;
+  HeardMessages heard;
   using Names = std::vector<std::string>;
   {
     const auto control = openAlsaControl(heard.taken());
@@ -563,7 +563,7 @@ TEST_CASE("Pedals at ALSA's sequencer are heard, message by message, and come an
     standIn.say(announced(SND_SEQ_EVENT_CLIENT_START, 30, 0));  // tells nothing
     using Messages = std::vector<std::vector<int>>;
     const Messages expected{{0xB2, 64, 127}, {0xB2, 64, 0}, {0x90, 60, 100}};
-    CHECK(within(2.0, [&] {
+    CHECK(comesTrue(2.0, [&] {
       const std::lock_guard guard(heard.mutex);
       return heard.messages.size() >= 3;
     }));
@@ -572,7 +572,7 @@ TEST_CASE("Pedals at ALSA's sequencer are heard, message by message, and come an
     standIn.say(announced(SND_SEQ_EVENT_PORT_START, 30, 0));
     standIn.say(announced(SND_SEQ_EVENT_PORT_START, 31, 7));  // gone again before it was looked at
     standIn.say(announced(SND_SEQ_EVENT_PORT_EXIT, 20, 1));
-    CHECK(within(2.0, [&] {
+    CHECK(comesTrue(2.0, [&] {
       return control->names() == Names{"ALSA: Yewdrift control", "ALSA: Pedal MIDI 1", "ALSA: Footboard"};
     }));
     CHECK(standIn.connected.contains({30, 0}));

@@ -11,7 +11,7 @@ using namespace yewdrift;
 
 namespace {
 
-constexpr TrackId viola{1};
+constexpr TrackId laneTrack{1};
 
 Piece pieceOf(std::int64_t from, std::int64_t to, std::optional<int> lane, std::vector<int> overdubs = {}) {
   Piece piece;
@@ -27,7 +27,7 @@ Session threeLanes() {
   for (int lane = 0; lane < 3; ++lane) {
     session = addPoolFile(session, {"audio/x" + std::to_string(lane) + ".wav", 1, {1000}});
     session =
-        addLane(session, viola,
+        addLane(session, laneTrack,
                 {{{0}, {1000}, {{0}, {500}}, {{lane, 0}}}, {{0}, {1000}, {{500}, {1000}}, {{lane, 0}}}});
   }
   return session;
@@ -40,19 +40,19 @@ Session withPicks(Session session, const std::vector<Piece>& picks) {
 }
 
 std::vector<Piece> picksOf(const Session& session) {
-  const auto& picks = session.track(viola)->composite.picks;
+  const auto& picks = session.track(laneTrack)->composite.picks;
   return {picks.begin(), picks.end()};
 }
 
 std::vector<Span> windowsOf(const Session& session, int lane) {
   std::vector<Span> windows;
-  for (const Clip& clip : session.track(viola)->lane({lane})->clips) windows.push_back(clip.window);
+  for (const Clip& clip : session.track(laneTrack)->lane({lane})->clips) windows.push_back(clip.window);
   return windows;
 }
 
 std::vector<Frames> joinsSetIn(const Session& session) {
   std::vector<Frames> places;
-  for (const JoinSetting& join : session.track(viola)->composite.joins) places.push_back(join.at);
+  for (const JoinSetting& join : session.track(laneTrack)->composite.joins) places.push_back(join.at);
   return places;
 }
 
@@ -64,26 +64,26 @@ TEST_CASE("A lane that goes takes its own picks with it and leaves all others as
                                pieceOf(300, 400, 2, {1}), pieceOf(400, 500, 2, {3, 1}),
                                pieceOf(500, 600, std::nullopt), pieceOf(600, 700, 1, {3})});
   for (const std::int64_t at : {100, 500, 600})
-    session = setJoin(session, viola, {at}, {{10}, {10}, Curve::S});
-  session = setRecordInto(session, viola, LaneNumber{2});
-  const Session gone = removeLane(session, viola, {2});
+    session = setJoin(session, laneTrack, {at}, {{10}, {10}, Curve::S});
+  session = setRecordInto(session, laneTrack, LaneNumber{2});
+  const Session gone = removeLane(session, laneTrack, {2});
   checkInvariants(gone);
   CHECK(picksOf(gone) == std::vector<Piece>{pieceOf(0, 100, 1), pieceOf(200, 300, 3), pieceOf(300, 400, 1),
                                             pieceOf(400, 500, 3, {1}), pieceOf(500, 600, std::nullopt),
                                             pieceOf(600, 700, 1, {3})});
-  CHECK(gone.track(viola)->lanes.size() == 2);
-  CHECK_FALSE(gone.track(viola)->lane({2}));
+  CHECK(gone.track(laneTrack)->lanes.size() == 2);
+  CHECK_FALSE(gone.track(laneTrack)->lane({2}));
   CHECK(gone.pool->size() == 3);
-  CHECK_FALSE(gone.track(viola)->recordInto);
+  CHECK_FALSE(gone.track(laneTrack)->recordInto);
   // Where there still is a boundary the join that was set for it stays.
   CHECK(joinsSetIn(gone) == std::vector<Frames>{{100}, {500}, {600}});
-  const Session other = removeLane(setRecordInto(session, viola, LaneNumber{3}), viola, {1});
-  CHECK(other.track(viola)->recordInto == LaneNumber{3});
+  const Session other = removeLane(setRecordInto(session, laneTrack, LaneNumber{3}), laneTrack, {1});
+  CHECK(other.track(laneTrack)->recordInto == LaneNumber{3});
   CHECK(picksOf(other).front() == pieceOf(100, 200, 2));
   // The newest plays on where nothing is picked: between equals there is no boundary, and no join.
   Session plain =
-      setJoin(withPicks(threeLanes(), {pieceOf(100, 200, 2)}), viola, {100}, {{10}, {10}, Curve::S});
-  plain = removeLane(plain, viola, {2});
+      setJoin(withPicks(threeLanes(), {pieceOf(100, 200, 2)}), laneTrack, {100}, {{10}, {10}, Curve::S});
+  plain = removeLane(plain, laneTrack, {2});
   CHECK(picksOf(plain).empty());
   CHECK(joinsSetIn(plain).empty());
 }
@@ -92,35 +92,35 @@ TEST_CASE("A lane that is ended plays until there: its windows and its picks, an
   const Session session =
       withPicks(threeLanes(), {pieceOf(0, 300, 1), pieceOf(300, 450, 2), pieceOf(450, 480, 1, {3}),
                                pieceOf(480, 700, 1), pieceOf(700, 800, 3, {1}), pieceOf(800, 900, 1)});
-  const Session ended = endLaneAt(session, viola, {1}, {480});
+  const Session ended = endLaneAt(session, laneTrack, {1}, {480});
   checkInvariants(ended);
   CHECK(windowsOf(ended, 1) == std::vector<Span>{{{0}, {480}}});
   CHECK(windowsOf(ended, 2) == windowsOf(session, 2));
   CHECK(picksOf(ended) == std::vector<Piece>{pieceOf(0, 300, 1), pieceOf(300, 450, 2),
                                              pieceOf(450, 480, 1, {3}), pieceOf(700, 800, 3, {1})});
-  const Session later = endLaneAt(session, viola, {1}, {600});
+  const Session later = endLaneAt(session, laneTrack, {1}, {600});
   CHECK(windowsOf(later, 1) == std::vector<Span>{{{0}, {500}}, {{500}, {600}}});
   CHECK(picksOf(later)[3] == pieceOf(480, 600, 1));
   CHECK(picksOf(later).size() == 5);
-  const Session atTheCut = endLaneAt(session, viola, {1}, {500});
+  const Session atTheCut = endLaneAt(session, laneTrack, {1}, {500});
   CHECK(windowsOf(atTheCut, 1) == std::vector<Span>{{{0}, {500}}});
   // What is heard together with it goes on.
   Piece together = pieceOf(450, 480, 1, {3, 2});
   together.split = true;
   const Session split = withPicks(session, {pieceOf(100, 200, 2), together});
-  const std::vector<Piece> within = picksOf(endLaneAt(split, viola, {1}, {460}));
+  const std::vector<Piece> within = picksOf(endLaneAt(split, laneTrack, {1}, {460}));
   REQUIRE(within.size() == 3);
   CHECK(within[1].span == Span{{450}, {460}});
   CHECK(within[1].overdubs == std::vector<LaneNumber>{{3}, {2}});
   CHECK(within[1].split);
   CHECK(within[2] == pieceOf(460, 480, 3, {2}));
-  const std::vector<Piece> beyond = picksOf(endLaneAt(split, viola, {1}, {450}));
+  const std::vector<Piece> beyond = picksOf(endLaneAt(split, laneTrack, {1}, {450}));
   REQUIRE(beyond.size() == 2);
   CHECK(beyond[1].span == Span{{450}, {480}});
   CHECK(beyond[1].lane == LaneNumber{3});
   CHECK(beyond[1].split);
-  CHECK(windowsOf(endLaneAt(session, viola, {1}, {2000}), 1) == windowsOf(session, 1));
-  CHECK(picksOf(endLaneAt(session, viola, {1}, {2000})) == picksOf(session));
+  CHECK(windowsOf(endLaneAt(session, laneTrack, {1}, {2000}), 1) == windowsOf(session, 1));
+  CHECK(picksOf(endLaneAt(session, laneTrack, {1}, {2000})) == picksOf(session));
 }
 
 TEST_CASE("What is placed in a lane takes the place of what lies under it, and of nothing beside it") {
@@ -129,10 +129,10 @@ TEST_CASE("What is placed in a lane takes the place of what lies under it, and o
   const auto placed = [&](std::vector<Span> windows) {
     std::vector<Clip> clips;
     for (const Span window : windows) clips.push_back({{0}, {5000}, window, {{3, 0}}});
-    const Session session = placeInLane(base, viola, {1}, clips);
+    const Session session = placeInLane(base, laneTrack, {1}, clips);
     checkInvariants(session);
     std::string text;
-    for (const Clip& clip : session.track(viola)->lane({1})->clips)
+    for (const Clip& clip : session.track(laneTrack)->lane({1})->clips)
       text += std::to_string(clip.window.start.count) + "-" + std::to_string(clip.window.end.count) +
               (clip.channels[0].file == 3 ? "+ " : " ");
     return text;
@@ -245,14 +245,14 @@ TEST_CASE("Tracks have names of their own, and files go where their channels go"
   Session session = threeLanes();
   session = addTrack(session, "Drum", microphonesFor(3));
   const TrackId drum = session.tracks.back()->id;
-  CHECK(drum != viola);
+  CHECK(drum != laneTrack);
   CHECK_THROWS_WITH(addTrack(session, "", microphonesFor(1)), Catch::Contains("needs a name"));
   CHECK_THROWS_WITH(addTrack(session, "Drum", microphonesFor(1)), Catch::Contains("already is"));
   CHECK_THROWS_WITH(addTrack(session, "Bell", {}), Catch::Contains("at least one microphone"));
-  CHECK(renameTrack(session, viola, "Viola").track(viola)->name == "Viola");
-  CHECK(renameTrack(session, viola, "Solo").track(viola)->name == "Solo");
-  CHECK_THROWS_WITH(renameTrack(session, viola, "Drum"), Catch::Contains("already is"));
-  CHECK_THROWS_WITH(renameTrack(session, viola, ""), Catch::Contains("needs a name"));
+  CHECK(renameTrack(session, laneTrack, "Viola").track(laneTrack)->name == "Viola");
+  CHECK(renameTrack(session, laneTrack, "Solo").track(laneTrack)->name == "Solo");
+  CHECK_THROWS_WITH(renameTrack(session, laneTrack, "Drum"), Catch::Contains("already is"));
+  CHECK_THROWS_WITH(renameTrack(session, laneTrack, ""), Catch::Contains("needs a name"));
   CHECK_THROWS_WITH(renameTrack(session, {77}, "x"), Catch::Contains("no such track"));
   // A mono file on all of a set, a set's file on each, and no other.
   const Session mono = addFileAsLane(session, drum, {"audio/m.wav", 1, {700}}, {50}, "Mono");
@@ -267,23 +267,24 @@ TEST_CASE("Tracks have names of their own, and files go where their channels go"
   CHECK_THROWS_WITH(addFileAsLane(session, drum, {"audio/s.wav", 2, {700}}, {}, {}),
                     Catch::Contains("3 channels and the file has 2"));
   // A stereo file makes a mono track stereo: what it had plays on both sides.
-  const Session wide = addFileAsLane(session, viola, {"audio/s.wav", 2, {700}}, {}, {});
+  const Session wide = addFileAsLane(session, laneTrack, {"audio/s.wav", 2, {700}}, {}, {});
   checkInvariants(wide);
-  CHECK(wide.track(viola)->channels() == 2);
-  CHECK(wide.track(viola)->lanes[0]->clips[0].channels == std::vector<ChannelSource>{{0, 0}, {0, 0}});
-  CHECK(wide.track(viola)->lanes[3]->clips[0].channels == std::vector<ChannelSource>{{3, 0}, {3, 1}});
+  CHECK(wide.track(laneTrack)->channels() == 2);
+  CHECK(wide.track(laneTrack)->lanes[0]->clips[0].channels == std::vector<ChannelSource>{{0, 0}, {0, 0}});
+  CHECK(wide.track(laneTrack)->lanes[3]->clips[0].channels == std::vector<ChannelSource>{{3, 0}, {3, 1}});
   CHECK_THROWS_WITH(widenToStereo(session, drum), Catch::Contains("mic set"));
-  CHECK(widenToStereo(wide, viola) == wide);
+  CHECK(widenToStereo(wide, laneTrack) == wide);
   const Session backing = addTrack(session, "River", microphonesFor(2), true);
   CHECK_THROWS_WITH(setTrackSwitch(backing, backing.tracks.back()->id, TrackSwitch::Arm, true),
                     Catch::Contains("backing track"));
   CHECK_NOTHROW(setTrackSwitch(backing, backing.tracks.back()->id, TrackSwitch::Arm, false));
-  CHECK(setTrackSwitch(backing, viola, TrackSwitch::Arm, true).track(viola)->armed);
-  CHECK_THROWS_WITH(setRecordInto(session, viola, LaneNumber{9}), Catch::Contains("no lane 9"));
-  CHECK_FALSE(setRecordInto(setRecordInto(session, viola, LaneNumber{2}), viola, std::nullopt)
-                  .track(viola)
+  CHECK(setTrackSwitch(backing, laneTrack, TrackSwitch::Arm, true).track(laneTrack)->armed);
+  CHECK_THROWS_WITH(setRecordInto(session, laneTrack, LaneNumber{9}), Catch::Contains("no lane 9"));
+  CHECK_FALSE(setRecordInto(setRecordInto(session, laneTrack, LaneNumber{2}), laneTrack, std::nullopt)
+                  .track(laneTrack)
                   ->recordInto);
-  CHECK_THROWS_WITH(setMicrophones(session, viola, microphonesFor(3)), Catch::Contains("has takes already"));
+  CHECK_THROWS_WITH(setMicrophones(session, laneTrack, microphonesFor(3)),
+                    Catch::Contains("has takes already"));
   CHECK(microphonesFor(1).size() == 1);
   CHECK(microphonesFor(2).size() == 1);
   CHECK(microphonesFor(2)[0].channels == 2);
@@ -315,11 +316,11 @@ TEST_CASE(
 TEST_CASE("Of several clips the window of the nearest is pulled: most of the span in it, else least away") {
   Session session = addTrack(Session{}, "Viola", microphonesFor(1));
   session = addPoolFile(session, {"audio/x.wav", 1, {1000}});
-  session = addLane(session, viola,
+  session = addLane(session, laneTrack,
                     {{{0}, {1000}, {{0}, {400}}, {{0, 0}}}, {{0}, {1000}, {{600}, {1000}}, {{0, 0}}}});
   const auto windows = [&](Span span) {
-    const Session pulled = pullWindow(session, viola, {1}, span);
-    const Lane& lane = *pulled.track(viola)->lane({1});
+    const Session pulled = pullWindow(session, laneTrack, {1}, span);
+    const Lane& lane = *pulled.track(laneTrack)->lane({1});
     REQUIRE(lane.clips.size() == 2);
     return std::vector<Span>{lane.clips[0].window, lane.clips[1].window};
   };

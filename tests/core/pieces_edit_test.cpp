@@ -15,7 +15,7 @@ using namespace yewdrift;
 
 namespace {
 
-constexpr TrackId viola{1};
+constexpr TrackId pieceTrack{1};
 
 /// A lane that is audible over `window`, with handles on both sides.
 Session withLane(Session session, Span window, std::int64_t before = 0, std::int64_t behind = 0) {
@@ -23,7 +23,7 @@ Session withLane(Session session, Span window, std::int64_t before = 0, std::int
   session = addPoolFile(std::move(session), {"audio/x.wav", 1, length});
   const Clip clip{
       window.start - Frames{before}, length, window, {{static_cast<int>(session.pool->size()) - 1, 0}}};
-  return addLane(std::move(session), viola, {clip});
+  return addLane(std::move(session), pieceTrack, {clip});
 }
 
 /// Lane 1 from 0 to 10,000; lane 2 audible from 2,000 to 4,000, with 500 and 1,000 frames of handles.
@@ -31,11 +31,11 @@ Session twoLanes() {
   Session session = addTrack(Session{}, "Viola", microphonesFor(1));
   session = withLane(std::move(session), {{0}, {10000}});
   session = withLane(std::move(session), {{2000}, {4000}}, 500, 1000);
-  return pick(std::move(session), viola, {{0}, {10000}}, LaneNumber{1});
+  return pick(std::move(session), pieceTrack, {{0}, {10000}}, LaneNumber{1});
 }
 
 const Track& track(const Session& session) {
-  return *session.track(viola);
+  return *session.track(pieceTrack);
 }
 
 std::string plays(const Session& session) {
@@ -58,7 +58,7 @@ std::string audible(const Session& session, int lane) {
 TEST_CASE(
     "A pick over a handle makes it audible; where the take has nothing the composite keeps what it plays") {
   const Session before = twoLanes();
-  Session session = pick(before, viola, {{3000}, {8000}}, LaneNumber{2});
+  Session session = pick(before, pieceTrack, {{3000}, {8000}}, LaneNumber{2});
   CHECK(plays(session) == "0-3000:1 3000-5000:2 5000-10000:1 ");
   CHECK(audible(session, 2) == "2000-5000 ");
   CHECK(spansWithout(track(before), {2}, {{3000}, {8000}}) == std::vector<Span>{{{5000}, {8000}}});
@@ -70,28 +70,28 @@ TEST_CASE(
         std::string::npos);
 
   // In the handle only, apart from what is audible: no more than that becomes so.
-  session = pick(before, viola, {{4500}, {4700}}, LaneNumber{2});
+  session = pick(before, pieceTrack, {{4500}, {4700}}, LaneNumber{2});
   CHECK(plays(session) == "0-4500:1 4500-4700:2 4700-10000:1 ");
   CHECK(audible(session, 2) == "2000-4000 4500-4700 ");
-  session = pick(session, viola, {{3900}, {4600}}, LaneNumber{2});
+  session = pick(session, pieceTrack, {{3900}, {4600}}, LaneNumber{2});
   CHECK(audible(session, 2) == "2000-4700 ");
-  session = pick(before, viola, {{0}, {1600}}, LaneNumber{2});
+  session = pick(before, pieceTrack, {{0}, {1600}}, LaneNumber{2});
   CHECK(plays(session) == "0-1500:1 1500-1600:2 1600-10000:1 ");
   CHECK(audible(session, 2) == "1500-1600 2000-4000 ");
 
-  CHECK_THROWS_WITH(pick(before, viola, {{5000}, {6000}}, LaneNumber{2}),
+  CHECK_THROWS_WITH(pick(before, pieceTrack, {{5000}, {6000}}, LaneNumber{2}),
                     Catch::Contains("the composite keeps what it plays"));
-  CHECK_THROWS_AS(pick(before, viola, {{0}, {1500}}, LaneNumber{2}), Error);
+  CHECK_THROWS_AS(pick(before, pieceTrack, {{0}, {1500}}, LaneNumber{2}), Error);
   checkInvariants(session);
 }
 
 TEST_CASE("What was cut away inside a take stays silent when it is picked") {
-  Session session = cutLane(twoLanes(), viola, {2}, {{2500}, {3000}});
-  session = pick(session, viola, {{2000}, {4200}}, LaneNumber{2});
+  Session session = cutLane(twoLanes(), pieceTrack, {2}, {{2500}, {3000}});
+  session = pick(session, pieceTrack, {{2000}, {4200}}, LaneNumber{2});
   CHECK(plays(session) == "0-2000:1 2000-4200:2 4200-10000:1 ");
   CHECK(audible(session, 2) == "2000-2500 3000-4200 ");
   CHECK(spansWithout(track(session), {2}, {{2000}, {4200}}).empty());
-  session = restoreLane(session, viola, {2}, {{2500}, {3000}});
+  session = restoreLane(session, pieceTrack, {2}, {{2500}, {3000}});
   CHECK(audible(session, 2) == "2000-4200 ");
 }
 
@@ -101,9 +101,9 @@ TEST_CASE("Of several clips the nearest gives its handle, and only what none has
   session = addPoolFile(std::move(session), {"audio/b.wav", 1, {3000}});
   // One from 0 to 3,000, audible from 1,000 to 1,500; one from 4,000 to 7,000, audible from 5,000 on.
   session = addLane(
-      std::move(session), viola,
+      std::move(session), pieceTrack,
       {Clip{{0}, {3000}, {{1000}, {1500}}, {{0, 0}}}, Clip{{4000}, {3000}, {{5000}, {7000}}, {{1, 0}}}});
-  session = pick(session, viola, {{1200}, {6000}}, LaneNumber{1});
+  session = pick(session, pieceTrack, {{1200}, {6000}}, LaneNumber{1});
   CHECK(audible(session, 1) == "1000-3000 4000-7000 ");
   CHECK(spansWithout(track(session), {1}, {{1200}, {6000}}) == std::vector<Span>{{{3000}, {4000}}});
   const auto& picks = track(session).composite.picks;
@@ -114,41 +114,41 @@ TEST_CASE("Of several clips the nearest gives its handle, and only what none has
 
 TEST_CASE("A split is a boundary between equals until one side is picked anew; merged it is gone") {
   const Session before = twoLanes();
-  Session session = splitPiece(before, viola, {6000});
+  Session session = splitPiece(before, pieceTrack, {6000});
   CHECK(plays(session) == "0-6000:1 6000-10000:1! ");
   const auto joins = resolve(track(session), session.rate).joins;
   REQUIRE(joins.size() == 1);
   CHECK(joins[0].at == Frames{6000});
-  CHECK_THROWS_WITH(splitPiece(session, viola, {6000}), Catch::Contains("already"));
-  CHECK_THROWS_AS(splitPiece(session, viola, {20000}), Error);
+  CHECK_THROWS_WITH(splitPiece(session, pieceTrack, {6000}), Catch::Contains("already"));
+  CHECK_THROWS_AS(splitPiece(session, pieceTrack, {20000}), Error);
 
   // Both sides are the person's: a new take is heard in neither.
   CHECK(plays(withLane(session, {{0}, {10000}})) == "0-6000:1 6000-10000:1! ");
   // A pick over it takes it away; one on one side of it leaves it a boundary.
-  CHECK(plays(pick(session, viola, {{5000}, {7000}}, LaneNumber{1})) == "0-10000:1 ");
+  CHECK(plays(pick(session, pieceTrack, {{5000}, {7000}}, LaneNumber{1})) == "0-10000:1 ");
   const Session other = withLane(session, {{0}, {10000}});
-  CHECK(plays(pick(other, viola, {{6000}, {10000}}, LaneNumber{3})) == "0-6000:1 6000-10000:3 ");
-  CHECK(plays(pick(other, viola, {{0}, {6000}}, LaneNumber{3})) == "0-6000:3 6000-10000:1! ");
-  CHECK(plays(pick(other, viola, {{6500}, {7000}}, LaneNumber{3})) ==
+  CHECK(plays(pick(other, pieceTrack, {{6000}, {10000}}, LaneNumber{3})) == "0-6000:1 6000-10000:3 ");
+  CHECK(plays(pick(other, pieceTrack, {{0}, {6000}}, LaneNumber{3})) == "0-6000:3 6000-10000:1! ");
+  CHECK(plays(pick(other, pieceTrack, {{6500}, {7000}}, LaneNumber{3})) ==
         "0-6000:1 6000-6500:1! 6500-7000:3 7000-10000:1 ");
 
   // It can be moved like any other, and a join set on it goes along.
-  Session moved = setJoin(session, viola, {6000}, {{10}, {20}, Curve::S, 0.5});
-  moved = moveBoundary(moved, viola, {6000}, {6500});
+  Session moved = setJoin(session, pieceTrack, {6000}, {{10}, {20}, Curve::S, 0.5});
+  moved = moveBoundary(moved, pieceTrack, {6000}, {6500});
   CHECK(plays(moved) == "0-6500:1 6500-10000:1! ");
   REQUIRE(resolve(track(moved), moved.rate).joins.size() == 1);
   CHECK(resolve(track(moved), moved.rate).joins[0].shape == JoinShape{{10}, {20}, Curve::S, 0.5});
-  CHECK(plays(mergePieces(moved, viola, {6500})) == "0-10000:1 ");
-  CHECK(mergePieces(session, viola, {6000}) == before);
+  CHECK(plays(mergePieces(moved, pieceTrack, {6500})) == "0-10000:1 ");
+  CHECK(mergePieces(session, pieceTrack, {6000}) == before);
 
-  moved = moveBoundary(moved, viola, {6500}, {5000});
+  moved = moveBoundary(moved, pieceTrack, {6500}, {5000});
   CHECK(plays(moved) == "0-5000:1 5000-10000:1! ");
 }
 
 TEST_CASE(
     "What nobody picked stays unpicked when it is split: newer takes are heard, and nothing is decided") {
   const Session before = withLane(addTrack(Session{}, "Viola", microphonesFor(1)), {{0}, {10000}});
-  const Session session = splitPiece(before, viola, {4000});
+  const Session session = splitPiece(before, pieceTrack, {4000});
   const auto phrase = [](Span span) {
     Phrase made;
     made.span = made.cell = span;
@@ -158,180 +158,186 @@ TEST_CASE(
   for (const Piece& piece : resolve(track(session), session.rate).pieces) CHECK_FALSE(piece.picked);
   CHECK_FALSE(isDecided(track(session), phrase({{5000}, {6000}})));
   CHECK_FALSE(isDecided(track(session), phrase({{1000}, {3000}})));
-  CHECK(mergePieces(session, viola, {4000}) == before);
-  CHECK_THROWS_WITH(splitPiece(session, viola, {4000}), Catch::Contains("already"));
+  CHECK(mergePieces(session, pieceTrack, {4000}) == before);
+  CHECK_THROWS_WITH(splitPiece(session, pieceTrack, {4000}), Catch::Contains("already"));
 
   // A newer take is heard on both sides, with the boundary, where it has something.
   CHECK(plays(withLane(session, {{0}, {10000}})) == "0-4000:2 4000-10000:2! ");
   CHECK(plays(withLane(session, {{5000}, {7000}})) == "0-4000:1 4000-5000:1! 5000-7000:2 7000-10000:1 ");
   CHECK(plays(withLane(session, {{3000}, {5000}})) == "0-3000:1 3000-4000:2 4000-5000:2! 5000-10000:1 ");
   // And where it has nothing, there is none.
-  Session gone = setLaneAside(session, viola, {1}, true);
+  Session gone = setLaneAside(session, pieceTrack, {1}, true);
   CHECK(plays(gone).empty());
-  gone = setLaneAside(gone, viola, {1}, false);
+  gone = setLaneAside(gone, pieceTrack, {1}, false);
   CHECK(plays(gone) == "0-4000:1 4000-10000:1! ");
 
   // Another take from there on; and up to there.
   const Session two = withLane(session, {{0}, {10000}});
-  Session right = pick(two, viola, {{4000}, {10000}}, LaneNumber{1});
+  Session right = pick(two, pieceTrack, {{4000}, {10000}}, LaneNumber{1});
   CHECK(plays(right) == "0-4000:2 4000-10000:1 ");
   CHECK(track(right).composite.picks.size() == 1);
   CHECK(isDecided(track(right), phrase({{5000}, {6000}})));
   CHECK_FALSE(isDecided(track(right), phrase({{1000}, {3000}})));
-  Session left = pick(two, viola, {{0}, {4000}}, LaneNumber{1});
+  Session left = pick(two, pieceTrack, {{0}, {4000}}, LaneNumber{1});
   CHECK(plays(left) == "0-4000:1 4000-10000:2! ");
   CHECK_FALSE(isDecided(track(left), phrase({{5000}, {6000}})));
   // Within it: the boundary stays, and is no other one behind.
-  const Session within = pick(two, viola, {{5000}, {6000}}, LaneNumber{1});
+  const Session within = pick(two, pieceTrack, {{5000}, {6000}}, LaneNumber{1});
   CHECK(plays(within) == "0-4000:2 4000-5000:2! 5000-6000:1 6000-10000:2 ");
   // Silence that is chosen there is no part of it.
-  CHECK(plays(pick(two, viola, {{6000}, {8000}}, std::nullopt)) ==
+  CHECK(plays(pick(two, pieceTrack, {{6000}, {8000}}, std::nullopt)) ==
         "0-4000:2 4000-6000:2! 6000-8000:silence 8000-10000:2 ");
   // Over it: it is gone.
-  CHECK(plays(pick(two, viola, {{3000}, {6000}}, LaneNumber{1})) == "0-3000:2 3000-6000:1 6000-10000:2 ");
+  CHECK(plays(pick(two, pieceTrack, {{3000}, {6000}}, LaneNumber{1})) ==
+        "0-3000:2 3000-6000:1 6000-10000:2 ");
 
   // Moved it is elsewhere, still picked by nobody, and a join that was set goes along.
-  Session moved = setJoin(session, viola, {4000}, {{10}, {20}, Curve::S, 0.5});
-  moved = moveBoundary(moved, viola, {4000}, {4500});
+  Session moved = setJoin(session, pieceTrack, {4000}, {{10}, {20}, Curve::S, 0.5});
+  moved = moveBoundary(moved, pieceTrack, {4000}, {4500});
   CHECK(plays(moved) == "0-4500:1 4500-10000:1! ");
-  moved = moveBoundary(moved, viola, {4500}, {3000});
+  moved = moveBoundary(moved, pieceTrack, {4500}, {3000});
   CHECK(plays(moved) == "0-3000:1 3000-10000:1! ");
   CHECK(resolve(track(moved), moved.rate).joins.at(0).shape == JoinShape{{10}, {20}, Curve::S, 0.5});
   CHECK_FALSE(isDecided(track(moved), phrase({{5000}, {6000}})));
   // Between two takes it moves as any boundary does, and leaves none behind.
-  CHECK(plays(moveBoundary(left, viola, {4000}, {3000})) == "0-3000:1 3000-10000:2 ");
-  CHECK(plays(moveBoundary(left, viola, {4000}, {5000})) == "0-5000:1 5000-10000:2 ");
-  Session other = pick(splitPiece(pick(two, viola, {{0}, {10000}}, LaneNumber{1}), viola, {4000}), viola,
-                       {{0}, {4000}}, LaneNumber{2});
+  CHECK(plays(moveBoundary(left, pieceTrack, {4000}, {3000})) == "0-3000:1 3000-10000:2 ");
+  CHECK(plays(moveBoundary(left, pieceTrack, {4000}, {5000})) == "0-5000:1 5000-10000:2 ");
+  Session other = pick(splitPiece(pick(two, pieceTrack, {{0}, {10000}}, LaneNumber{1}), pieceTrack, {4000}),
+                       pieceTrack, {{0}, {4000}}, LaneNumber{2});
   REQUIRE(plays(other) == "0-4000:2 4000-10000:1! ");
-  CHECK(plays(moveBoundary(other, viola, {4000}, {3000})) == "0-3000:2 3000-10000:1 ");
+  CHECK(plays(moveBoundary(other, pieceTrack, {4000}, {3000})) == "0-3000:2 3000-10000:1 ");
 
   // A second boundary behind it, and one beside what is picked.
-  CHECK(plays(splitPiece(session, viola, {7000})) == "0-4000:1 4000-7000:1! 7000-10000:1! ");
-  const Session beside = splitPiece(pick(two, viola, {{6000}, {8000}}, LaneNumber{2}), viola, {5000});
+  CHECK(plays(splitPiece(session, pieceTrack, {7000})) == "0-4000:1 4000-7000:1! 7000-10000:1! ");
+  const Session beside =
+      splitPiece(pick(two, pieceTrack, {{6000}, {8000}}, LaneNumber{2}), pieceTrack, {5000});
   CHECK(plays(beside) == "0-4000:2 4000-5000:2! 5000-10000:2! ");
   CHECK(isDecided(track(beside), phrase({{6100}, {7900}})));
   CHECK_FALSE(isDecided(track(beside), phrase({{5100}, {6900}})));
   // Where a pick begins that plays on as before.
-  const Session edge = splitPiece(pick(before, viola, {{6000}, {8000}}, LaneNumber{1}), viola, {6000});
+  const Session edge =
+      splitPiece(pick(before, pieceTrack, {{6000}, {8000}}, LaneNumber{1}), pieceTrack, {6000});
   CHECK(plays(edge) == "0-6000:1 6000-10000:1! ");
-  CHECK(plays(mergePieces(edge, viola, {6000})) == "0-10000:1 ");
-  CHECK(isDecided(track(mergePieces(edge, viola, {6000})), phrase({{6000}, {8000}})));
+  CHECK(plays(mergePieces(edge, pieceTrack, {6000})) == "0-10000:1 ");
+  CHECK(isDecided(track(mergePieces(edge, pieceTrack, {6000})), phrase({{6000}, {8000}})));
 }
 
 TEST_CASE("Merged, what plays before a boundary plays on, as far as it has material") {
-  Session session = pick(twoLanes(), viola, {{2000}, {4500}}, LaneNumber{2});
-  CHECK(plays(mergePieces(session, viola, {2000})) == "0-10000:1 ");
-  CHECK_THROWS_WITH(mergePieces(session, viola, {4500}), Catch::Contains("not enough material"));
-  CHECK_THROWS_AS(mergePieces(session, viola, {3000}), Error);
-  session = pick(session, viola, {{4800}, {10000}}, std::nullopt);
-  CHECK(plays(mergePieces(session, viola, {4500})) == "0-2000:1 2000-4800:2 4800-10000:silence ");
-  CHECK(plays(mergePieces(session, viola, {4800})) == "0-2000:1 2000-4500:2 4500-10000:1 ");
+  Session session = pick(twoLanes(), pieceTrack, {{2000}, {4500}}, LaneNumber{2});
+  CHECK(plays(mergePieces(session, pieceTrack, {2000})) == "0-10000:1 ");
+  CHECK_THROWS_WITH(mergePieces(session, pieceTrack, {4500}), Catch::Contains("not enough material"));
+  CHECK_THROWS_AS(mergePieces(session, pieceTrack, {3000}), Error);
+  session = pick(session, pieceTrack, {{4800}, {10000}}, std::nullopt);
+  CHECK(plays(mergePieces(session, pieceTrack, {4500})) == "0-2000:1 2000-4800:2 4800-10000:silence ");
+  CHECK(plays(mergePieces(session, pieceTrack, {4800})) == "0-2000:1 2000-4500:2 4500-10000:1 ");
 }
 
 TEST_CASE("A slip goes as far as there is material; beyond it says what is silent, and never all") {
-  Session session = pick(twoLanes(), viola, {{2000}, {4000}}, LaneNumber{2});
+  Session session = pick(twoLanes(), pieceTrack, {{2000}, {4000}}, LaneNumber{2});
   const auto slipped = [&](std::int64_t by) {
-    return changePiece(session, viola, {3000}, {.slip = Frames{by}});
+    return changePiece(session, pieceTrack, {3000}, {.slip = Frames{by}});
   };
-  CHECK(reachableSlip(session, viola, {3000}, {9999}) == Frames{500});
-  CHECK(reachableSlip(session, viola, {3000}, {-9999}) == Frames{-1000});
-  CHECK(reachableSlip(session, viola, {3000}, {77}) == Frames{77});
+  CHECK(reachableSlip(session, pieceTrack, {3000}, {9999}) == Frames{500});
+  CHECK(reachableSlip(session, pieceTrack, {3000}, {-9999}) == Frames{-1000});
+  CHECK(reachableSlip(session, pieceTrack, {3000}, {77}) == Frames{77});
   // The handle that it plays now is audible.
   CHECK(audible(slipped(500), 2) == "1500-4000 ");
   CHECK(audible(slipped(-1000), 2) == "2000-5000 ");
-  CHECK_FALSE(slipNotice(slipped(500), viola, {3000}));
-  REQUIRE(slipNotice(slipped(980), viola, {3000}));
-  CHECK(slipNotice(slipped(980), viola, {3000})->english() ==
+  CHECK_FALSE(slipNotice(slipped(500), pieceTrack, {3000}));
+  REQUIRE(slipNotice(slipped(980), pieceTrack, {3000}));
+  CHECK(slipNotice(slipped(980), pieceTrack, {3000})->english() ==
         "Lane 2 has no material for 10 ms of that piece: there it is silent.");
   CHECK_THROWS_AS(slipped(2600), Error);
   CHECK_THROWS_AS(slipped(-3000), Error);
-  CHECK_THROWS_AS(reachableSlip(session, viola, {20000}, {0}), Error);
+  CHECK_THROWS_AS(reachableSlip(session, pieceTrack, {20000}, {0}), Error);
   // What plays all of a take cannot be slipped at all.
   const Session all = withLane(addTrack(Session{}, "Viola", microphonesFor(1)), {{0}, {10000}});
-  CHECK(reachableSlip(all, viola, {3000}, {50}) == Frames{0});
-  CHECK(reachableSlip(all, viola, {3000}, {-50}) == Frames{0});
+  CHECK(reachableSlip(all, pieceTrack, {3000}, {50}) == Frames{0});
+  CHECK(reachableSlip(all, pieceTrack, {3000}, {-50}) == Frames{0});
   // From there it can be slipped on by as much as from where it was.
-  CHECK(reachableSlip(slipped(300), viola, {3000}, {9999}) == Frames{500});
+  CHECK(reachableSlip(slipped(300), pieceTrack, {3000}, {9999}) == Frames{500});
 
   // Its line goes along.
-  session = changePiece(session, viola, {3000}, {.level = LevelLine{{{2500}, {-3.0}}}});
-  const Session later = changePiece(session, viola, {3000}, {.slip = Frames{100}});
+  session = changePiece(session, pieceTrack, {3000}, {.level = LevelLine{{{2500}, {-3.0}}}});
+  const Session later = changePiece(session, pieceTrack, {3000}, {.slip = Frames{100}});
   CHECK(resolve(track(later), later.rate).pieceAt({3000})->level == LevelLine{{{2600}, {-3.0}}});
 }
 
 TEST_CASE("What is known of a join goes with what it is known of") {
-  Session session = pick(twoLanes(), viola, {{2000}, {4000}}, LaneNumber{2});
+  Session session = pick(twoLanes(), pieceTrack, {{2000}, {4000}}, LaneNumber{2});
   session = withLane(session, {{0}, {10000}});
   const JoinShape shape{{100}, {200}, Curve::EqualPower, -0.5};
   const auto joinAt = [](const Session& s, std::int64_t at) {
     return *resolve(track(s), s.rate).joinAt({at});
   };
-  const Session set = settleJoin(setJoin(session, viola, {2000}, shape), viola, {2000}, true);
+  const Session set = settleJoin(setJoin(session, pieceTrack, {2000}, shape), pieceTrack, {2000}, true);
   CHECK(joinAt(set, 2000) == Join{{2000}, shape, true, false, true});
-  const Session found = settleJoin(setJoin(session, viola, {2000}, shape, true), viola, {2000}, true);
+  const Session found =
+      settleJoin(setJoin(session, pieceTrack, {2000}, shape, true), pieceTrack, {2000}, true);
   CHECK(joinAt(found, 2000) == Join{{2000}, shape, false, true, true});
-  const Session onlySettled = settleJoin(session, viola, {2000}, true);
+  const Session onlySettled = settleJoin(session, pieceTrack, {2000}, true);
   CHECK(joinAt(onlySettled, 2000) == Join{{2000}, defaultJoin(session.rate), false, false, true});
-  CHECK(settleJoin(onlySettled, viola, {2000}, false) == session);
-  CHECK(resetJoin(setJoin(session, viola, {2000}, shape), viola, {2000}) == session);
+  CHECK(settleJoin(onlySettled, pieceTrack, {2000}, false) == session);
+  CHECK(resetJoin(setJoin(session, pieceTrack, {2000}, shape), pieceTrack, {2000}) == session);
 
   // Another take on one side: what a person set stays, what was found or settled does not.
-  const auto anew = [](const Session& s) { return pick(s, viola, {{2000}, {4000}}, LaneNumber{3}); };
+  const auto anew = [](const Session& s) { return pick(s, pieceTrack, {{2000}, {4000}}, LaneNumber{3}); };
   CHECK(joinAt(anew(set), 2000) == Join{{2000}, shape, true, false, false});
   CHECK(joinAt(anew(found), 2000) == Join{{2000}, defaultJoin(session.rate), false, false, false});
   // Another take elsewhere changes nothing of it.
-  CHECK(joinAt(pick(set, viola, {{5000}, {6000}}, LaneNumber{3}), 2000) == joinAt(set, 2000));
+  CHECK(joinAt(pick(set, pieceTrack, {{5000}, {6000}}, LaneNumber{3}), 2000) == joinAt(set, 2000));
   // Moved, it is to be heard again.
-  CHECK(joinAt(moveBoundary(set, viola, {2000}, {2100}), 2100) == Join{{2100}, shape, true, false, false});
-  CHECK(joinAt(moveBoundary(found, viola, {2000}, {2100}), 2100).shape == defaultJoin(session.rate));
+  CHECK(joinAt(moveBoundary(set, pieceTrack, {2000}, {2100}), 2100) ==
+        Join{{2100}, shape, true, false, false});
+  CHECK(joinAt(moveBoundary(found, pieceTrack, {2000}, {2100}), 2100).shape == defaultJoin(session.rate));
 
-  CHECK_THROWS_AS(settleJoin(session, viola, {3000}, true), Error);
-  CHECK_THROWS_AS(resetJoin(session, viola, {3000}), Error);
-  CHECK_THROWS_AS(setJoin(session, viola, {2000}, {{1}, {1}, Curve::S, 1.5}), Error);
-  CHECK_THROWS_AS(setJoin(session, viola, {2000}, {{1}, {1}, Curve::S, std::nan("")}), Error);
-  CHECK_THROWS_AS(setEndFade(session, viola, CompositeEnd::Start, {{-1}}), Error);
-  CHECK_THROWS_AS(setEndFade(session, viola, CompositeEnd::End, {{1}, Curve::S, -2.0}), Error);
+  CHECK_THROWS_AS(settleJoin(session, pieceTrack, {3000}, true), Error);
+  CHECK_THROWS_AS(resetJoin(session, pieceTrack, {3000}), Error);
+  CHECK_THROWS_AS(setJoin(session, pieceTrack, {2000}, {{1}, {1}, Curve::S, 1.5}), Error);
+  CHECK_THROWS_AS(setJoin(session, pieceTrack, {2000}, {{1}, {1}, Curve::S, std::nan("")}), Error);
+  CHECK_THROWS_AS(setEndFade(session, pieceTrack, CompositeEnd::Start, {{-1}}), Error);
+  CHECK_THROWS_AS(setEndFade(session, pieceTrack, CompositeEnd::End, {{1}, Curve::S, -2.0}), Error);
 }
 
 TEST_CASE(
     "Several composites are kept side by side, used, renamed and removed; none is lost by using another") {
-  const Session first = pick(twoLanes(), viola, {{2000}, {4000}}, LaneNumber{2});
+  const Session first = pick(twoLanes(), pieceTrack, {{2000}, {4000}}, LaneNumber{2});
   CHECK(compositeNames(track(first)) == std::vector<std::string>{"Composite 1"});
   Session taken = first;  // as another program may leave it
   taken.tracks.front().edit().keptComposites.push_back({"Composite 1", {}, {}});
   CHECK(compositeNames(track(taken)) == std::vector<std::string>{"Composite 2", "Composite 1"});
-  Session session = keepComposite(first, viola, "Calm");
+  Session session = keepComposite(first, pieceTrack, "Calm");
   CHECK(compositeNames(track(session)) == std::vector<std::string>{"Composite 1", "Calm"});
   CHECK(differencesBetween(track(session), track(session).composite, compositeNamed(track(session), "Calm"),
                            session.rate)
             .empty());
-  session = pick(session, viola, {{1000}, {3000}}, std::nullopt);
+  session = pick(session, pieceTrack, {{1000}, {3000}}, std::nullopt);
   CHECK(differencesBetween(track(session), track(session).composite, compositeNamed(track(session), "Calm"),
                            session.rate) == std::vector<Span>{{{1000}, {3000}}});
   const std::string wild = plays(session);
-  session = useComposite(session, viola, "Calm");
+  session = useComposite(session, pieceTrack, "Calm");
   CHECK(plays(session) == plays(first));
   CHECK(compositeNames(track(session)) == std::vector<std::string>{"Calm", "Composite 1"});
-  CHECK(useComposite(session, viola, "Calm") == session);
-  session = renameComposite(session, viola, "Composite 1", "Wild");
-  session = useComposite(session, viola, "Wild");
+  CHECK(useComposite(session, pieceTrack, "Calm") == session);
+  session = renameComposite(session, pieceTrack, "Composite 1", "Wild");
+  session = useComposite(session, pieceTrack, "Wild");
   CHECK(plays(session) == wild);
-  session = renameComposite(session, viola, "Wild", "Wilder");
+  session = renameComposite(session, pieceTrack, "Wild", "Wilder");
   CHECK(compositeNames(track(session)) == std::vector<std::string>{"Wilder", "Calm"});
   checkInvariants(session);
 
-  CHECK_THROWS_AS(removeComposite(session, viola, "Wilder"), Error);
-  CHECK_THROWS_AS(removeComposite(session, viola, "none"), Error);
-  CHECK_THROWS_AS(useComposite(session, viola, "none"), Error);
-  CHECK_THROWS_AS(keepComposite(session, viola, "Calm"), Error);
-  CHECK_THROWS_AS(keepComposite(session, viola, ""), Error);
-  CHECK_THROWS_AS(renameComposite(session, viola, "Calm", "Wilder"), Error);
+  CHECK_THROWS_AS(removeComposite(session, pieceTrack, "Wilder"), Error);
+  CHECK_THROWS_AS(removeComposite(session, pieceTrack, "none"), Error);
+  CHECK_THROWS_AS(useComposite(session, pieceTrack, "none"), Error);
+  CHECK_THROWS_AS(keepComposite(session, pieceTrack, "Calm"), Error);
+  CHECK_THROWS_AS(keepComposite(session, pieceTrack, ""), Error);
+  CHECK_THROWS_AS(renameComposite(session, pieceTrack, "Calm", "Wilder"), Error);
   CHECK_THROWS_AS(compositeNamed(track(session), "none"), Error);
-  CHECK(compositeNames(track(removeComposite(session, viola, "Calm"))) == std::vector<std::string>{"Wilder"});
+  CHECK(compositeNames(track(removeComposite(session, pieceTrack, "Calm"))) ==
+        std::vector<std::string>{"Wilder"});
 
   // A lane that goes is gone from all of them.
-  const Session without = removeLane(session, viola, {2});
+  const Session without = removeLane(session, pieceTrack, {2});
   for (const std::string& name : compositeNames(track(without)))
     for (const Piece& piece : compositeNamed(track(without), name).picks) CHECK(piece.lane != LaneNumber{2});
   checkInvariants(without);
