@@ -4,6 +4,7 @@
 #include <catch2/catch.hpp>
 
 #include "core/analysis/track_phrases.h"
+#include "core/edit/edit.h"
 #include "core/edit/edit_takes.h"
 #include "core/error.h"
 #include "support.h"
@@ -283,4 +284,53 @@ TEST_CASE("Whether a phrase is decided does not ask what ends where it begins, o
   // One frame short, and in two pieces.
   CHECK_FALSE(decided({piece(1000, 1999, false)}));
   CHECK(decided({piece(900, 1500, false), piece(1500, 2000, false)}));
+}
+
+TEST_CASE("A track's phrases are those of its takes that are not set aside, through the first microphone") {
+  // File by file, channel by channel: which seconds of ten sound.
+  const auto sounding = [](std::initializer_list<int> seconds) {
+    Samples samples(480000, 0.0F);
+    for (const int second : seconds) std::fill_n(samples.begin() + second * 48000, 48000, 0.25F);
+    for (std::size_t i = 0; i < samples.size(); i += 2) samples[i] = -samples[i];
+    PeakPyramid peaks;
+    peaks.append(samples);
+    return peaks;
+  };
+  const std::vector<std::vector<PeakPyramid>> files{{sounding({1, 2}), sounding({8})},
+                                                    {sounding({1, 2, 6}), sounding({8})},
+                                                    {sounding({4}), sounding({8})}};
+  const FindPeaks find = [&](int file) {
+    return file < 3 ? &files[static_cast<std::size_t>(file)] : nullptr;
+  };
+  Session session = addTrack(Session{}, "Drum", {{"near", 0, 1, {}, {}}, {"room", 1, 1, {}, {}}});
+  const TrackId drum = session.tracks.front()->id;
+  for (int i = 0; i < 4; ++i)
+    session = addFileAsLane(session, drum,
+                            {"audio/" + std::to_string(session.pool->size()) + ".wav", 2, {480000}}, {}, {});
+  const auto track = [&]() -> const Track& { return *session.track(drum); };
+  const auto found = [&] { return findPhrasesIn(track(), session.rate, find); };
+  const auto files_ = [&](bool all) {
+    std::vector<std::string> names;
+    for (const PoolFile& file : filesOfTakes(session, track(), all)) names.push_back(file.path);
+    return names;
+  };
+  using Names = std::vector<std::string>;
+  const auto lies = [](Span span, int from, int to) {
+    return std::abs(span.start.count - from * 48000) < 2048 && std::abs(span.end.count - to * 48000) < 2048;
+  };
+  std::vector<Span> now = found();
+  REQUIRE(now.size() == 3);
+  CHECK(lies(now[0], 1, 3));
+  CHECK(lies(now[1], 4, 5));
+  CHECK(lies(now[2], 6, 7));
+  CHECK(files_(false) == Names{"audio/0.wav", "audio/1.wav", "audio/2.wav", "audio/3.wav"});
+  session = setLaneAside(session, drum, {3}, true);
+  now = found();
+  REQUIRE(now.size() == 2);
+  CHECK(lies(now[1], 6, 7));
+  CHECK(files_(false) == Names{"audio/0.wav", "audio/1.wav", "audio/3.wav"});
+  CHECK(files_(true) == Names{"audio/0.wav", "audio/1.wav", "audio/2.wav", "audio/3.wav"});
+  session = setLaneAside(session, drum, {2}, true);
+  CHECK(found().size() == 1);
+  CHECK(phrasesOf(session, track(), find).size() == 1);
 }

@@ -6,9 +6,12 @@
 #include <algorithm>
 #include <catch2/catch.hpp>
 
+#include "core/deliver/edit_list.h"
+#include "core/edit/edit.h"
 #include "core/edit/edit_takes.h"
 #include "core/error.h"
 #include "core/plan/pitched_files.h"
+#include "core/store/standard_midi_file.h"
 #include "support.h"
 
 using namespace yewdrift;
@@ -84,4 +87,39 @@ TEST_CASE(
   CHECK(nameOf(std::string(98, 'x') + "\xc3\xa4y") == std::string(98, 'x') + "\xc3\xa4");
   CHECK(nameOf(std::string(98, 'x') + " .y") == std::string(98, 'x'));
   CHECK(nameOf(std::string(97, 'x') + "\xf0\x9f\x8e\xbb") == std::string(97, 'x'));
+}
+
+TEST_CASE("An edit list has the pieces that play, of the tracks that do; a pause that nobody chose is none") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(24000, 1)});
+  const TrackId id = folder.session().tracks.front()->id;
+  Session session = cutLane(folder.session(), id, {1}, {{8000}, {16000}});
+  session = addTrack(session, "Celesta", microphonesFor(1));
+  session.tracks.back().edit().kind = TrackKind::Midi;
+  session = addTrack(session, "Drum", microphonesFor(1));
+  const std::string json = editListAsJson(folder.disk(), session);
+  const auto times = [](const std::string& text, const std::string& what) {
+    int count = 0;
+    for (std::size_t at = 0; (at = text.find(what, at)) != std::string::npos; ++at) ++count;
+    return count;
+  };
+  CHECK(times(json, "\"lane\": 1") == times(json, "\"lane\""));
+  CHECK(json.find("Celesta") == std::string::npos);
+  CHECK(json.find("Drum") != std::string::npos);
+  const std::string text = editListAsText(session);
+  CHECK(times(text, "piece  ") == 2);
+  CHECK(times(text, "lane 1") == 2);
+  // A silence that somebody chose is told.
+  const Session silent = pick(session, id, {{8000}, {16000}}, std::nullopt);
+  CHECK(times(editListAsText(silent), "piece  ") == 3);
+}
+
+TEST_CASE("A MIDI file begins with the song: what is marked before it is not in it") {
+  Session session;
+  session.markers = {{{0}, "dusk", {}}};
+  const std::string begins = tempoAsMidi(session);
+  session.markers.insert(session.markers.begin(), {{-48000}, "before", {}});
+  CHECK(tempoAsMidi(session) == begins);
+  session.markers.push_back({{48000}, "behind", {}});
+  CHECK(tempoAsMidi(session).find("behind") != std::string::npos);
 }
