@@ -26,10 +26,11 @@ MOST_SECONDS = 90  # of tests for one fault
 QUICK = 0.6  # seconds; test files that take less are run together
 JOBS = 3  # tests wait much
 PER_FILE = 1000  # numbers
+MORTAL = ["setpriv", "--pdeathsig", "KILL"]  # a fault that goes round for ever does not outlive who woke it
 
 
 def run(command, env=None, seconds=None, cwd=ROOT):
-    process = subprocess.Popen(command, cwd=cwd, env=env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT,
+    process = subprocess.Popen([*MORTAL, *command], cwd=cwd, env=env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT,
                                text=True, errors="replace", start_new_session=True)
     try:
         out, _ = process.communicate(timeout=seconds)
@@ -239,7 +240,7 @@ def main():
     built("cmake", "--preset", "release")
     built("ninja", "-C", RELEASE, *PROGRAMS)
     build()
-    inner = ["unshare", "-m", sys.executable, "-u", os.path.abspath(__file__), "--inner"]
+    inner = [*MORTAL, "unshare", "-m", sys.executable, "-u", os.path.abspath(__file__), "--inner"]
     try:
         if options.reach or not os.path.exists(OUT + "/reached.json"):
             subprocess.run([*inner, "--reach"], check=True)

@@ -60,7 +60,8 @@ class Grid {
       for (std::size_t j = 0; j < scene.incoming.onsets.size(); ++j)
         if (!scene.outgoing.onsets[i].same && !scene.incoming.onsets[j].same &&
             std::abs(scene.outgoing.onsets[i].step - scene.incoming.onsets[j].step) <= 4.0F && upTo(2) > 0) {
-          scene.incoming.onsets[j].step = scene.outgoing.onsets[i].step + oneOf({-4.0F, -3.0F, 0.0F, 3.0F});
+          const float away = oneOf({-4.0F, -3.0F, 0.0F, 3.0F});
+          scene.incoming.onsets[j].step = std::max(0.0F, scene.outgoing.onsets[i].step + away);
           scene.outgoing.onsets[i].same = j;
           scene.incoming.onsets[j].same = i;
         }
@@ -122,7 +123,8 @@ Numbers onGrid() {
       addFade(numbers, name + " cost", judge.cost(scene, fade));
       addFade(numbers, name + " guess", judge.guess(scene, fade));
     }
-    const auto found = findFades(scene, judge, grid.reach(), grid.oneOf<std::size_t>({1, 2, 4}));
+    const JoinReach reach = grid.reach();
+    const auto found = findFades(scene, judge, reach, grid.oneOf<std::size_t>({1, 2, 4}));
     numbers[name + " found"] = static_cast<double>(found.size());
     for (std::size_t i = 0; i < found.size(); ++i) {
       const std::string which = name + " fade " + std::to_string(i);
@@ -171,7 +173,10 @@ Takes takesOnGrid(Grid& grid) {
       played.emplace_back(begins, breathes ? begins + 0.4 : ends);
       if (breathes) played.emplace_back(begins + 0.4 + 0.01 * grid.upTo(12), ends);
     }
-    takes.add(played, -28.0F + 2.0F * static_cast<float>(grid.upTo(5)), 120 + 10 * grid.upTo(6));
+    // One after the other: in which order arguments are worked out is the compiler's affair.
+    const float level = -28.0F + 2.0F * static_cast<float>(grid.upTo(5));
+    const int colour = 120 + 10 * grid.upTo(6);
+    takes.add(played, level, colour);
   }
   const auto phrases = takes.phrases(words);
   for (int lane = 1; lane <= count; ++lane) {

@@ -75,6 +75,11 @@ TEST_CASE("With the composite around them they are turned to it, and it stays") 
   CHECK(takes.of(matching, 1) == Approx(6.0).margin(0.1));
   CHECK(takes.of(matching, 2) == Approx(2.0).margin(0.1));
   CHECK(takes.of(matching, 3) == Approx(-4.0).margin(0.1));
+  // What it plays elsewhere, or is silent of, does not count.
+  takes.session = pick(takes.session, id, {{96000}, {192000}}, LaneNumber{3});
+  takes.session = pick(takes.session, id, {{192000}, {216000}}, std::nullopt);
+  CHECK(takes.of(takes.match({{0}, {96000}}, true), 1) == Approx(6.0).margin(0.1));
+  CHECK(takes.of(takes.match({{96000}, {216000}}, true), 1) == Approx(10.0).margin(0.1));
 }
 
 TEST_CASE("No take is turned up so far that it would pass full scale, behind the track's gain too") {

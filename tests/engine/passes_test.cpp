@@ -186,8 +186,9 @@ TEST_CASE("The microphones of a set whose files differ in length are one take, a
   setup.roundTrip = {100};
   const Capture capture{
       id, {{"audio/a.wav", 1, {5000}}, {"audio/b.wav", 1, {4321}}, {"audio/c.wav", 1, {9000}}}, std::nullopt};
-  const Recorded recorded = addRecording(session, setup, {capture});
+  const Recorded recorded = addRecording(session, setup, {Capture{id, {}, std::nullopt}, capture});
   checkInvariants(recorded.session);
+  CHECK(recorded.session.track(id)->lanes.size() == 1);  // a capture that has no file is no take
   const Clip& clip = recorded.session.track(id)->lane({1})->clips.front();
   CHECK(clip.sourceLength == Frames{4321});
   CHECK(clip.origin == Frames{-100});

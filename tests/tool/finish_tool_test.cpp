@@ -379,6 +379,8 @@ TEST_CASE("tool: the pool tells who uses what, finds what is missing, and trashe
     CHECK(file["bytes"].get<int>() > 192000);
   }
   CHECK(files[1]["users"] == json::array({{{"track", "Voice"}, {"lane", 2}}}));
+  tool("cut " + f.s + " --track Voice --lane 2 --span 0.3s..0.4s");  // in two pieces it is one user
+  CHECK(pool()["files"][1]["users"] == files[1]["users"]);
   // Discarded, only the history needs it.
   tool("lane " + f.s + " --track 'Drum & Bell' --lane 1 --discard");
   CHECK(pool()["files"][3]["needed"] == "history");

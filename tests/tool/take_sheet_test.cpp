@@ -208,8 +208,8 @@ TEST_CASE("tool: the take sheet on A4, with text that is found again and the com
   for (const auto& [take, middle] : {std::pair{"1", 0.25}, {"2", 0.625}, {"3", 0.875}}) {
     INFO(take);
     const double x = 45.0 + middle * (page.width - 180.0) / 2.0;
-    CHECK(std::any_of(all.begin(), all.end(), [&](const auto& word) {
-      return word.text == take && std::abs((word.left + word.right) / 2.0 - x) < 2.0 &&
+    CHECK(std::any_of(all.begin(), all.end(), [&, number = take](const auto& word) {
+      return word.text == number && std::abs((word.left + word.right) / 2.0 - x) < 2.0 &&
              word.bottom * 2.0 <= y + 4.0 && word.top * 2.0 > y - 40.0;
     }));
   }

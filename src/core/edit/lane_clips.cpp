@@ -2,7 +2,6 @@
 #include "core/edit/lane_clips.h"
 
 #include <algorithm>
-#include <ranges>
 
 #include "core/edit/edit.h"
 #include "core/edit/edit_access.h"
@@ -43,11 +42,12 @@ std::int64_t distance(const Clip& clip, Span span) {
 }
 
 const Clip* nearestWithMaterial(const std::vector<Clip>& clips, Span span) {
-  auto reaching =
-      clips | std::views::filter([span](const Clip& clip) { return clip.extent().overlaps(span); });
+  std::vector<const Clip*> reaching;
+  for (const Clip& clip : clips)
+    if (clip.extent().overlaps(span)) reaching.push_back(&clip);
   const auto nearest =
-      std::ranges::min_element(reaching, {}, [span](const Clip& clip) { return distance(clip, span); });
-  return nearest == reaching.end() ? nullptr : &*nearest;
+      std::ranges::min_element(reaching, {}, [span](const Clip* clip) { return distance(*clip, span); });
+  return nearest == reaching.end() ? nullptr : *nearest;
 }
 
 }  // namespace

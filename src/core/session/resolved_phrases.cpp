@@ -4,7 +4,6 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <ranges>
 
 #include "core/session/resolved_composite.h"
 
@@ -82,11 +81,12 @@ const Phrase* phraseAt(std::span<const Phrase> phrases, Frames at) {
 
 const CellNote* cellOf(const Lane& lane, const Phrase& phrase) {
   const Frames middle = phrase.span.start + Frames{phrase.span.length().count / 2};
-  auto within = lane.cells |
-                std::views::filter([&phrase](const CellNote& cell) { return phrase.span.contains(cell.at); });
+  std::vector<const CellNote*> within;
+  for (const CellNote& cell : lane.cells)
+    if (phrase.span.contains(cell.at)) within.push_back(&cell);
   const auto nearest = std::ranges::min_element(
-      within, {}, [middle](const CellNote& cell) { return std::abs((cell.at - middle).count); });
-  return nearest == within.end() ? nullptr : &*nearest;
+      within, {}, [middle](const CellNote* cell) { return std::abs((cell->at - middle).count); });
+  return nearest == within.end() ? nullptr : *nearest;
 }
 
 bool isDecided(const Track& track, const Phrase& phrase) {
