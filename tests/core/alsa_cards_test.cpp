@@ -568,15 +568,18 @@ TEST_CASE("Pedals at ALSA's sequencer are heard, message by message, and come an
       return heard.messages.size() >= 3;
     }));
 
-    standIn.ports[{30, 0}] = {"Footboard", readable};
+    {
+      const std::lock_guard guard(standIn.mutex);
+      standIn.ports[{30, 0}] = {"Footboard", readable};
+    }
     standIn.say(announced(SND_SEQ_EVENT_PORT_START, 30, 0));
     standIn.say(announced(SND_SEQ_EVENT_PORT_START, 31, 7));  // gone again before it was looked at
     standIn.say(announced(SND_SEQ_EVENT_PORT_EXIT, 20, 1));
     CHECK(comesTrue(2.0, [&] {
       return control->names() == Names{"ALSA: Yewdrift control", "ALSA: Pedal MIDI 1", "ALSA: Footboard"};
     }));
+    const std::scoped_lock guard(heard.mutex, standIn.mutex);
     CHECK(standIn.connected.contains({30, 0}));
-    const std::lock_guard guard(heard.mutex);
     CHECK(heard.messages == expected);
   }
   CHECK(standIn.closed);
