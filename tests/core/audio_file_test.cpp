@@ -84,3 +84,54 @@ TEST_CASE("Reading outside a file gives silence") {
     CHECK(out == Samples(200, 0.0F));
   }
 }
+
+TEST_CASE("Cue points and their labels are chunks as they are published, whatever the names' lengths") {
+  // "cue " and "LIST" of Multimedia Programming Interface and Data Specifications 1.0 (IBM and Microsoft
+  // 1991).
+  const TemporaryFolder temporary;
+  const fs::path path = temporary / "a.wav";
+  AudioFileKind kind;
+  kind.cues = {{{0}, "a"}, {{100}, "dusk"}, {{4000}, "the ferry"}, {{9999}, ""}};
+  AudioWriter writer(createAnywhere(path), 1, {48000}, kind);
+  writer.write(noise(10000, 1).data(), 10000);
+  writer.close();
+  const std::string bytes = content(path);
+  const auto numberAt = [&](std::size_t at) {
+    std::size_t value = 0;
+    for (std::size_t i = 4; i-- > 0;) value = value << 8 | static_cast<unsigned char>(bytes.at(at + i));
+    return value;
+  };
+  // Chunks by name, each with where its body begins.
+  const auto chunksIn = [&](std::size_t from, std::size_t to) {
+    std::vector<std::pair<std::string, std::size_t>> chunks;
+    std::size_t at = from;
+    for (; at + 8 <= to; at += 8 + (numberAt(at + 4) + 1) / 2 * 2)
+      chunks.emplace_back(bytes.substr(at, 4), at + 8);
+    CHECK(at == to);
+    return chunks;
+  };
+  REQUIRE(numberAt(4) + 8 == bytes.size());
+  std::size_t cue = 0;
+  std::size_t list = 0;
+  for (const auto& [name, body] : chunksIn(12, bytes.size())) {
+    if (name == "cue ") cue = body;
+    if (name == "LIST") list = body;
+  }
+  REQUIRE(cue > 0);
+  REQUIRE(list > 0);
+  CHECK(numberAt(cue) == 4);
+  CHECK(numberAt(cue - 4) == 4 + 4 * 24);
+  CHECK(bytes.substr(list, 4) == "adtl");
+  const auto labels = chunksIn(list + 4, list + numberAt(list - 4));
+  REQUIRE(labels.size() == 4);
+  for (std::size_t i = 0; i < 4; ++i) {
+    const std::size_t point = cue + 4 + 24 * i;
+    CHECK(numberAt(point) == i + 1);
+    CHECK(numberAt(point + 4) == static_cast<std::size_t>(kind.cues[i].at.count));
+    CHECK(bytes.substr(point + 8, 4) == "data");
+    CHECK(numberAt(point + 20) == static_cast<std::size_t>(kind.cues[i].at.count));
+    CHECK(labels[i].first == "labl");
+    CHECK(numberAt(labels[i].second) == i + 1);
+    CHECK(std::string(&bytes[labels[i].second + 4]) == kind.cues[i].name);
+  }
+}
