@@ -86,7 +86,7 @@ double spectralDistance(const BandLevels& a, const BandLevels& b) {
     sum += weight * std::abs(one - other);
     weights += weight;
   }
-  return weights > 0.0 ? sum / weights : 0.0;
+  return sum / weights;  // the loudest band weighs one
 }
 
 }  // namespace yewdrift
