@@ -42,12 +42,11 @@ std::int64_t distance(const Clip& clip, Span span) {
 }
 
 const Clip* nearestWithMaterial(const std::vector<Clip>& clips, Span span) {
-  std::vector<const Clip*> reaching;
+  const Clip* nearest = nullptr;
   for (const Clip& clip : clips)
-    if (clip.extent().overlaps(span)) reaching.push_back(&clip);
-  const auto nearest =
-      std::ranges::min_element(reaching, {}, [span](const Clip* clip) { return distance(*clip, span); });
-  return nearest == reaching.end() ? nullptr : *nearest;
+    if (clip.extent().overlaps(span) && (!nearest || distance(clip, span) < distance(*nearest, span)))
+      nearest = &clip;
+  return nearest;
 }
 
 }  // namespace

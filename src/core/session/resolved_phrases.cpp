@@ -81,12 +81,12 @@ const Phrase* phraseAt(std::span<const Phrase> phrases, Frames at) {
 
 const CellNote* cellOf(const Lane& lane, const Phrase& phrase) {
   const Frames middle = phrase.span.start + Frames{phrase.span.length().count / 2};
-  std::vector<const CellNote*> within;
+  const CellNote* nearest = nullptr;
   for (const CellNote& cell : lane.cells)
-    if (phrase.span.contains(cell.at)) within.push_back(&cell);
-  const auto nearest = std::ranges::min_element(
-      within, {}, [middle](const CellNote* cell) { return std::abs((cell->at - middle).count); });
-  return nearest == within.end() ? nullptr : *nearest;
+    if (phrase.span.contains(cell.at) &&
+        (!nearest || std::abs((cell.at - middle).count) < std::abs((nearest->at - middle).count)))
+      nearest = &cell;
+  return nearest;
 }
 
 bool isDecided(const Track& track, const Phrase& phrase) {
