@@ -46,8 +46,9 @@ void flattenTrack(const FinishCommandOptions& o) {
     folder.disk().remove(flattened.file.path);
     throw;
   }
-  std::cout << "Flattened to " << flattened.file.path << ", " << flattened.file.length.count << " frames. "
-            << verifiedSentence(flattened) << "\n";
+  std::cout << "Flattened to " << flattened.file.path << ", " << flattened.file.length.count << " frames.";
+  for (const Sentence& each : verifiedSentences(flattened)) std::cout << " " << each;
+  std::cout << "\n";
 }
 
 // -- delivery

@@ -29,6 +29,12 @@ void pluck(Samples& samples, std::int64_t at, double hertz, double rate, float l
   }
 }
 
+std::vector<Frames> findOnsets(std::span<const float> samples, SampleRate rate) {
+  OnsetFinder finder(rate);
+  finder.add(samples);
+  return finder.finish();
+}
+
 struct Planted {
   Samples samples;
   std::vector<Frames> at;

@@ -293,9 +293,23 @@ TEST_CASE("What is beyond full scale is flattened to full scale where the format
     for (std::size_t i = 0; i < live.size(); ++i) {
       const float held = format == SampleFormat::Float32 ? live[i] : std::clamp(live[i], -1.0F, 1.0F - step);
       REQUIRE(std::abs(written[i] - held) <= step / 2.0F);
-      beyond += std::abs(live[i]) > 1.0F ? 1 : 0;
+      beyond += step > 0.0F && (live[i] > 1.0F - step / 2.0F || live[i] < -1.0F - step / 2.0F) ? 1 : 0;
     }
-    CHECK(beyond > 100);
+    CHECK(flat.clipped == beyond);
+    CHECK((beyond > 100) == (step > 0.0F));
+    std::vector<std::string> said;
+    for (const Sentence& each : verifiedSentences(flat)) said.push_back(each.english());
+    if (format == SampleFormat::Float32) {
+      CHECK(said == std::vector<std::string>{"Read back, it is what plays live, bit for bit."});
+    } else {
+      REQUIRE(said.size() == 2);
+      CHECK(said[0] == std::to_string(beyond) + " samples lay beyond full scale and were cut off there.");
+      // The sum of what 24 bits hold needs no more of them.
+      if (format == SampleFormat::Pcm24)
+        CHECK(said[1] == "Read back, the rest is what plays live, bit for bit.");
+      else
+        CHECK_THAT(said[1], Catch::Contains("dB of full scale at most: rounding."));
+    }
     CHECK(flat.difference <= static_cast<double>(step) / 2.0);
   }
 }

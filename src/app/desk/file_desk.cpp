@@ -193,7 +193,10 @@ void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flatten
                "gone from the session; Undo brings them back.")
           : tr("%1 is flattened to one file that plays in the composite's place. Its takes are kept; "
                "Undo goes back to them.");
-  messages_.tell(said.arg(name) + QLatin1Char(' ') + spoken(verifiedSentence(flattened)));
+  QStringList told{said.arg(name)};
+  for (const Sentence& each : verifiedSentences(flattened)) told += spoken(each);
+  const QString all = told.join(QLatin1Char(' '));
+  flattened.clipped > 0 ? messages_.warn(all) : messages_.tell(all);
 }
 
 /// What no session refers to.

@@ -39,11 +39,13 @@ LineUp lineUpToGrid(const Session& session, const Track& track, const Lane& take
                     Frames within, SampleSource& source, const std::atomic<bool>* cancelled) {
   if (take.clips.empty()) throw Error("The take holds nothing.");
   const Span compared = span.value_or(endsOf(take)).intersect(endsOf(take));
-  if (compared.length() > framesFromSeconds(4.0 * 3600.0, session.rate))  // it is read into memory
-    throw Error("That is too long to be compared; name a span.");
-  const std::vector<float> samples = takeSamples(track, take, compared, source, cancelled);
-  if (cancelled && *cancelled) return {};
-  std::vector<Frames> onsets = findOnsets(samples, session.rate);
+  OnsetFinder finder(session.rate);
+  constexpr Frames atOnce{1 << 18};
+  for (Frames at = compared.start; at < compared.end; at += atOnce) {
+    finder.add(takeSamples(track, take, {at, std::min(compared.end, at + atOnce)}, source, cancelled));
+    if (cancelled && *cancelled) return {};
+  }
+  std::vector<Frames> onsets = finder.finish();
   for (Frames& at : onsets) at += compared.start;
   const Ruler ruler = session.ruler();
   const int divisions = std::max(1, session.recording.divisions);

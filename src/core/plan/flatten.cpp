@@ -158,13 +158,26 @@ FlattenedFile renderComposite(const SessionDisk& disk, const Session& session, T
       compareWithLive(AudioReader(std::move(back)), renderer, session.format, span, part(written, 1.0));
   synced.get();
   writer.close();
-  return {{file.keep(), renderer.channels(), span.length()}, span.start, difference};
+  return {{file.keep(), renderer.channels(), span.length()}, span.start, difference, writer.clipped()};
 }
 
-Sentence verifiedSentence(const FlattenedFile& file) {
-  if (file.difference == 0.0) return Sentence("Read back, it is what plays live, bit for bit.");
-  return Sentence("Read back, it differs from what plays live by %1 dB of full scale at most: rounding.",
-                  Decimal{20.0 * std::log10(file.difference), 1});
+std::vector<Sentence> verifiedSentences(const FlattenedFile& file) {
+  std::vector<Sentence> said;
+  if (file.clipped > 0)
+    said.push_back(
+        Sentence("%n samples lay beyond full scale and were cut off there.|One sample lay beyond full scale "
+                 "and was cut "
+                 "off there.",
+                 Count{file.clipped}));
+  if (file.difference > 0.0)
+    said.push_back(
+        Sentence("Read back, it differs from what plays live by %1 dB of full scale at most: rounding.",
+                 Decimal{20.0 * std::log10(file.difference), 1}));
+  else if (file.clipped > 0)
+    said.push_back(Sentence("Read back, the rest is what plays live, bit for bit."));
+  else
+    said.push_back(Sentence("Read back, it is what plays live, bit for bit."));
+  return said;
 }
 
 }  // namespace yewdrift

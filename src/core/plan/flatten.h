@@ -10,7 +10,8 @@ namespace yewdrift {
 struct FlattenedFile {
   PoolFile file;
   Frames origin;
-  double difference = 0.0;  // the largest between a sample of it and what plays live, of full scale 1
+  double difference = 0.0;   // the largest between a sample of it and what plays live, of full scale 1
+  std::int64_t clipped = 0;  // samples beyond full scale, cut off there where the format has no more
 };
 
 /// Where the composite plays a take as it is, bytes are copied; only what is computed is rendered. Throws
@@ -18,7 +19,7 @@ struct FlattenedFile {
 /// not exact for the format.
 FlattenedFile renderComposite(const SessionDisk& disk, const Session& session, TrackId track,
                               const RenderProgress& progress = {}, std::optional<Span> span = {});
-/// What was found on reading it back, in a sentence.
-Sentence verifiedSentence(const FlattenedFile& file);
+/// What was found on reading it back, in a sentence or two.
+std::vector<Sentence> verifiedSentences(const FlattenedFile& file);
 
 }  // namespace yewdrift

@@ -30,7 +30,6 @@ void addInBars(std::vector<Phrase>& phrases, Span found, const Ruler& ruler, boo
   Frames from = found.start;
   for (int bar = first + 1; bar <= last; ++bar) {
     const Frames at = ruler.tempo.frameOf({bar, 1.0}, ruler.rate);
-    if (at <= from || at >= found.end) continue;
     if (shortRest(at - from, bar - 1) || shortRest(found.end - at, bar)) continue;
     phrases.push_back({{from, at}});
     from = at;

@@ -99,10 +99,4 @@ std::vector<Frames> OnsetFinder::finish() {
   return onsets;
 }
 
-std::vector<Frames> findOnsets(std::span<const float> samples, SampleRate rate) {
-  OnsetFinder finder(rate);
-  finder.add(samples);
-  return finder.finish();
-}
-
 }  // namespace yewdrift

@@ -28,6 +28,4 @@ class OnsetFinder {
   std::unique_ptr<State> state_;
 };
 
-std::vector<Frames> findOnsets(std::span<const float> samples, SampleRate rate);
-
 }  // namespace yewdrift
