@@ -110,6 +110,7 @@ TEST_CASE("Cue points and their labels are chunks as they are published, whateve
     CHECK(at == to);
     return chunks;
   };
+  CHECK(bytes.substr(0, 4) == "RIFF");
   REQUIRE(numberAt(4) + 8 == bytes.size());
   std::size_t cue = 0;
   std::size_t list = 0;

@@ -98,9 +98,7 @@ int libraryFormat(const AudioFileKind& kind) {
       throw Error("FLAC holds 16 or 24 bit, not floating point: choose one of these.");
     return SF_FORMAT_FLAC | subtypeOf(kind.format);
   }
-  // The library puts chunks of ours only into what is WAV from the start.
-  const bool plain = kind.container == Container::Wave && !kind.cues.empty();
-  return (plain ? SF_FORMAT_WAV : SF_FORMAT_RF64) | subtypeOf(kind.format);
+  return SF_FORMAT_RF64 | subtypeOf(kind.format);
 }
 
 /// As its header says by now.
