@@ -24,7 +24,7 @@ PROGRAMS = ["core_tests", "engine_tests", "tool_tests", "yewdrift-tool", "jack_t
 SERVERS = "tool.servers_test"  # slow, and the only one that reaches the drivers of sound servers
 MOST_SECONDS = 90  # of tests for one fault
 QUICK = 0.6  # seconds; test files that take less are run together
-JOBS = 3  # tests wait much
+JOBS = 5  # tests wait much
 PER_FILE = 1000  # numbers
 MORTAL = ["setpriv", "--pdeathsig", "KILL"]  # a fault that goes round for ever does not outlive who woke it
 

@@ -100,6 +100,23 @@ TEST_CASE("An edge is added: both halves are the person's, the rest is still fou
   CHECK_THROWS_AS(addPhraseEdge(session, id, {}, {5}), Error);
 }
 
+TEST_CASE("Before the first phrase and behind the last an edge goes anywhere; else as far as its neighbour") {
+  const std::vector<Phrase> phrases = resolved(twoLanes(), three);
+  REQUIRE(phrases.size() == 3);
+  const Frames least{480};  // 10 ms
+  const auto reach = [&](Frames at, std::int64_t to) {
+    return reachablePhraseEdge(phrases, {48000}, at, {to});
+  };
+  CHECK(reach(three[0].start, -1000000) == Frames{-1000000});
+  CHECK(reach(three[0].start, 1000000) == three[0].end - least);
+  CHECK(reach(three[0].end, -1000000) == three[0].start + least);
+  CHECK(reach(three[0].end, 1000000) == three[1].start);
+  CHECK(reach(three[1].start, -1000000) == three[0].end);
+  CHECK(reach(three[1].start, 1000000) == three[1].end - least);
+  CHECK(reach(three[2].end, -1000000) == three[2].start + least);
+  CHECK(reach(three[2].end, 9000000) == Frames{9000000});
+}
+
 TEST_CASE("An edge is removed: the phrases on both sides become one") {
   const Session session = twoLanes();
   for (const std::int64_t near : {97000, 119000}) {

@@ -77,6 +77,10 @@ TEST_CASE("Formats that lose nothing are imported sample by sample") {
     REQUIRE(samples.size() == 2);
     CHECK((samples[0] == left));
     CHECK((samples[1] == right));
+    // Whatever it was, what is kept is WAV.
+    const std::string kept = bytesOf(audioPath(folder, file));
+    CHECK((kept.starts_with("RIFF") || kept.starts_with("RF64")));
+    CHECK(kept.substr(8, 4) == "WAVE");
   }
   const PoolFile copied = importAudio(folder.disk(), {48000}, a).file;
   CHECK((bytesOf(audioPath(folder, copied)) == bytesOf(a)));

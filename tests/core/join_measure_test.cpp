@@ -87,6 +87,7 @@ TEST_CASE("Of a close-up only what is another is read again; a curve alone reads
   };
   const JoinCloseUp before = seen(first, span, nullptr);
   CHECK(source.files.size() == 2);
+  CHECK(before.measure.step == std::abs(static_cast<double>(lanes[0][10000]) - lanes[2][10000]));
 
   const Session shaped = setJoin(first, id, {10000}, {{200}, {50}, Curve::EqualGain, 0.3});
   const JoinCloseUp curve = seen(shaped, span, &before);

@@ -521,14 +521,17 @@ TEST_CASE("joins: of a set, a fade keeps clear of an attack through any of the m
 
 TEST_CASE("joins: of a set, by how much the pitch differs is told by all microphones together") {
   const TemporaryFolder temporary;
-  // The first microphone hears next to nothing, the third the same as the second, mirrored and half as loud.
+  // Each microphone hears another tone as well, which only goes from all of them together.
   const auto takeOf = [&](double cents, unsigned seed) {
     Samples tone = room(96000, seed);
     addTone(tone, 4000, 92000, 330.0 * std::exp2(cents / 1200.0), 0.3);
-    Samples mirrored(tone.size());
-    std::transform(tone.begin(), tone.end(), mirrored.begin(), [](float x) { return x * -0.5F; });
+    Samples other = room(96000, seed + 10);
+    addTone(other, 4000, 92000, 247.0, 0.1, 0.3F);
+    for (std::size_t i = 0; i < tone.size(); ++i) tone[i] -= 1.5F * other[i];
+    Samples half(other.size());
+    std::transform(other.begin(), other.end(), half.begin(), [](float x) { return x * 0.5F; });
     const fs::path file = temporary / ("take-" + std::to_string(seed) + ".wav");
-    writeWave(file, {room(96000, seed + 10), tone, mirrored});
+    writeWave(file, {other, tone, half});
     return file;
   };
   Session empty;

@@ -232,6 +232,20 @@ TEST_CASE("A take that is recorded into is said, by its track's name where there
   CHECK_THAT(said({drum, viola}), Catch::Contains("The last time round goes into lane 3 of Viola."));
 }
 
+TEST_CASE("What is recorded is said in bars where it begins and ends with one, else from place to place") {
+  const auto said = [](std::int64_t from, std::int64_t to) {
+    RecordSetup setup;
+    setup.recordFrom = {from};
+    setup.timeline.start = {from};
+    setup.timeline.stopAt = Frames{to};
+    return english(describeRecording(setup, {{"Viola", {}}}, Session{}.ruler()));
+  };
+  CHECK_THAT(said(96000, 288000), Catch::Contains("Records Viola over bars 2 to 3."));
+  CHECK_THAT(said(96000, 192000), Catch::Contains("Records Viola over bar 2."));
+  CHECK_THAT(said(96000, 240000), Catch::Contains("Records Viola over 2|1 to 3|3."));
+  CHECK_THAT(said(120000, 288000), Catch::Contains("Records Viola over 2|2 to 4|1."));
+}
+
 TEST_CASE("The way to what is recorded is said where there is one, as a position where it is long") {
   RecordSetup setup;
   setup.recordFrom = {960000};

@@ -244,14 +244,48 @@ TEST_CASE("A flattened composite nulls against the live one and can be undone") 
   folder.commit("Pick", pick(folder.session(), id, {{10000}, {20000}}, LaneNumber{1}));
   const Samples live = renderTrack(folder, folder.session(), "Viola").front();
   const Session before = folder.session();
-  const FlattenedFile flat = renderComposite(folder.disk(), folder.session(), id);
+  std::vector<double> shares;
+  const FlattenedFile flat = renderComposite(folder.disk(), folder.session(), id, [&](double share) {
+    shares.push_back(share);
+    return true;
+  });
   CHECK(flat.difference == 0.0);
+  // How far it is: half of it for writing, the other for reading back.
+  REQUIRE(shares.size() > 4);
+  CHECK(std::is_sorted(shares.begin(), shares.end()));
+  CHECK(shares.front() > 0.0);
+  CHECK(shares.front() < 0.25);
+  CHECK(std::count(shares.begin(), shares.end(), 0.5) == 2);
+  CHECK(shares.back() > 0.9);
+  CHECK(shares.back() <= 1.0);
   folder.commit("Flatten", takePlaceOfComposite(folder.session(), id, flat.file, flat.origin));
   CHECK(folder.session().tracks.front()->lanes.size() == 3);
   CHECK(renderTrack(folder, folder.session(), "Viola").front() == live);
   CHECK(resolve(*folder.session().tracks.front(), folder.session().rate).joins.empty());
   folder.editHistory().undo();
   CHECK((butForPool(folder.session()) == butForPool(before)));
+}
+
+TEST_CASE("A stretch is flattened in its place, but where the whole's level or fades would be heard twice") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1), noise(48000, 2)});
+  const TrackId id = only(folder.session());
+  const Session session = pick(folder.session(), id, {{10000}, {20000}}, LaneNumber{1});
+  const Span span{{9000}, {21000}};
+  const FlattenedFile flat = renderComposite(folder.disk(), session, id, {}, span);
+  const Session placed = takePlaceInComposite(session, id, flat.file, span);
+  CHECK(renderTrack(folder, placed, "Viola") == renderTrack(folder, session, "Viola"));
+  CHECK_THROWS_WITH(takePlaceInComposite(session, id, flat.file, {{9000}, {20999}}),
+                    Catch::Contains("not as long"));
+  for (const auto set : {+[](Composite& composite) { composite.fadeIn.length = Frames{1}; },
+                         +[](Composite& composite) { composite.fadeOut.length = Frames{1}; },
+                         +[](Composite& composite) {
+                           composite.level = {{Frames{0}, Decibels{-1.0}}};
+                         }}) {
+    Session other = session;
+    set(other.tracks.front().edit().composite);
+    CHECK_THROWS_WITH(takePlaceInComposite(other, id, flat.file, span), Catch::Contains("the whole of it"));
+  }
 }
 
 TEST_CASE("A render that would leave something out is refused and leaves no file") {
@@ -265,6 +299,17 @@ TEST_CASE("A render that would leave something out is refused and leaves no file
   fs::remove(audio);
   CHECK_THROWS_AS(renderToFile(folder.disk(), folder.session(), request, temporary / "out.wav"), Error);
   CHECK_THROWS_AS(renderToFile(folder.disk(), Session{}, request, temporary / "out.wav"), Error);
+  // One that loses its end while it is rendered.
+  const SessionFolder other = sessionWithLanes(temporary / "other", {noise(300000, 1)});
+  const fs::path losing = audioPath(other, other.session().pool->front());
+  const auto whole = fs::file_size(losing);
+  CHECK_THROWS_WITH(renderToFile(other.disk(), other.session(), request, temporary / "out.wav",
+                                 [&](double) {
+                                   fs::resize_file(losing, whole / 2);
+                                   return true;
+                                 }),
+                    Catch::Contains(losing.filename().string()) && Catch::Contains("could not be read"));
+  CHECK_FALSE(fs::exists(temporary / "out.wav"));
 }
 
 TEST_CASE("A cancelled render leaves nothing behind, and what was there stays") {

@@ -89,6 +89,11 @@ TEST_CASE("A glimpse shows levels that were measured before, of both signs, and 
     CHECK(seen.rows[0][6] == GlimpseColumn{0.25F, 2});
     CHECK(seen.rows[0][10] == GlimpseColumn{});
   }
+  // What is shorter than there are columns fills them all.
+  const fs::path brief = temporary / "brief";
+  (void)sessionWithLanes(brief, {Samples(5, 0.5F)});
+  CHECK(glimpse(brief, 12, 1, goesOn).rows.front() ==
+        std::vector<GlimpseColumn>(12, GlimpseColumn{GlimpseColumn::unmeasured, 1}));
   std::atomic<bool> cancelled{true};
   CHECK(glimpse(path, 12, 6, cancelled).rows.front() == std::vector<GlimpseColumn>(12));
 }

@@ -495,6 +495,13 @@ TEST_CASE("What has to be made for a composite is every file at every pitch, onc
   for (const PitchedFile& file : pitchedFilesOf(session)) wanted.emplace_back(file.file.path, file.by.value);
   std::sort(wanted.begin(), wanted.end());
   CHECK(wanted == std::vector<std::pair<std::string, double>>{{a, 15.0}, {a, 20.0}, {b, -5.0}, {b, 7.0}});
+  // Pieces at their takes' own pitch, before one that is not.
+  piece.pitch = Cents{0.0};
+  for (const std::int64_t at : {100, 6000}) session = changePiece(session, takes.id, {at}, piece);
+  wanted.clear();
+  for (const PitchedFile& file : pitchedFilesOf(session)) wanted.emplace_back(file.file.path, file.by.value);
+  std::sort(wanted.begin(), wanted.end());
+  CHECK(wanted == std::vector<std::pair<std::string, double>>{{a, 20.0}, {b, 7.0}});
 }
 
 TEST_CASE("A flattened composite of takes at other pitches is what is rendered of it") {

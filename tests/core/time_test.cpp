@@ -230,6 +230,7 @@ TEST_CASE("A roll goes where its description says, frame by frame") {
       REQUIRE(run.position.count == position);
       REQUIRE(run.round == round);
       REQUIRE(run.length.count > 0);
+      REQUIRE(static_cast<int>(timeline.passesWithin({frame + 1}).size()) == round);
       ++position;
       if (position == loopEnd && (passes == 0 || round < passes)) {
         position = loopStart;

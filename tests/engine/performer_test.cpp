@@ -88,6 +88,8 @@ TEST_CASE("Players are read from a session's folder; what is not there is nobody
   REQUIRE(parts.size() == 1);
   CHECK(parts[0].firstInput == 3);
   CHECK(parts[0].at == Frames{480});
+  CHECK(parts[0].startOver);
+  CHECK(parts[0].ringAfterJump == Frames{24000});
   CHECK(parts[0].performances[0].channels[1] == noise(100, 2));
   CHECK_THROWS_AS(readPerformance(openAnywhere(temporary / "performer/a.wav"), {44100}), Error);
   CHECK(readPerformerFile(SessionDisk(temporary.path()), {44100}).empty());

@@ -55,6 +55,24 @@ TEST_CASE("Refused any call, a command fails with a sentence and changes nothing
     }
 }
 
+TEST_CASE("What there is no room for is not begun: the samples as they are kept, and 64 MiB left free") {
+  const Sessions sessions;
+  const std::string wave = (sessions.folder / "two.wav").string();
+  writeWave(wave, {noise(100000, 1), noise(100000, 2)});
+  const std::string s = (sessions.folder / "double").string();
+  tool("new " + s + " --rate 96000");
+  const std::int64_t needed = std::int64_t{100000} * 2 * 4 * 2;  // both sides, 32 bit, at twice the rate
+  const auto added = [&](std::int64_t room) {
+    return shell(sessions.environment("YEWDRIFT_ROOM=" + std::to_string(room)) + "add " + s +
+                 " --track Two " + wave);
+  };
+  const ToolResult refused = added((64 << 20) + needed - 1);
+  CHECK(refused.status == 1);
+  CHECK_THAT(refused.err, Catch::Contains("two.wav\": it needs 1 MB, and 68 MB are free"));
+  CHECK(fs::is_empty(s + "/audio"));
+  CHECK(added((64 << 20) + needed).status == 0);
+}
+
 TEST_CASE("A recording that the disk refuses keeps what it took, and says so") {
   const Sessions sessions;
   const Samples played = noise(48000, 5);

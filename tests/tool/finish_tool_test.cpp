@@ -265,6 +265,7 @@ TEST_CASE("tool: other programs read what is delivered") {
   CHECK(rf64.substr(0, 4) == "RF64");
   CHECK(rf64.substr(4, 4) == "\xFF\xFF\xFF\xFF");
   CHECK(rf64.substr(8, 8) == "WAVEds64");
+  CHECK(rf64.find("Second verse") != std::string::npos);
   CHECK(shell("soxi -s '" + f.to("stems/01 Voice.wav").string() + "'").out == "49000\n");
   fs::remove_all(f.folder / "delivery");
   f.deliver("--what stems");

@@ -15,6 +15,7 @@
 //   YEWDRIFT_WRONG_COPY   where it is set, the last byte that they copied is another
 #include <fcntl.h>
 #include <sys/stat.h>
+#include <sys/statvfs.h>
 #include <sys/syscall.h>
 #include <sys/uio.h>
 #include <unistd.h>
@@ -242,6 +243,19 @@ int fsync(int descriptor) {
 
 int fdatasync(int descriptor) {
   return synced(descriptor, SYS_fdatasync);
+}
+
+/// Room on the disk: YEWDRIFT_ROOM bytes.
+int fstatvfs(int, struct statvfs* status) {
+  const char* const room = std::getenv("YEWDRIFT_ROOM");
+  *status = {};
+  status->f_frsize = 1;
+  status->f_bavail = room ? std::strtoull(room, nullptr, 10) : std::uint64_t{1} << 40;
+  return 0;
+}
+
+int fstatvfs64(int descriptor, struct statvfs64* status) {
+  return fstatvfs(descriptor, reinterpret_cast<struct statvfs*>(status));
 }
 
 int ftruncate(int descriptor, off_t length) {

@@ -38,10 +38,10 @@ std::int64_t writeAudio(OpenFile out, const SessionDisk& disk, const DeliveredAu
   const double factor = static_cast<double>(rate.hertz) / session.rate.hertz;
   kind.timeStamp =
       TimeStamp{Frames{std::llround(static_cast<double>(span.start.count) * factor)}, session.name};
-  // Cues are 32 bits wide, and stand in WAV only.
+  // Cues are 32 bits wide; what is no WAV goes without.
   constexpr double largestWave = 4e9;
   const double bytes = static_cast<double>(span.length().count) * factor * channelsOf(audio) * 4.0;
-  if (kind.container == Container::Wave && bytes < largestWave) kind.cues = cuesOf(session, span, rate);
+  if (bytes < largestWave) kind.cues = cuesOf(session, span, rate);
   std::optional<AudioWriter> writer;
   std::optional<Resampler> resampler;
   const auto write = [&](const float* block, std::int64_t frames) { writer->write(block, frames); };

@@ -43,7 +43,7 @@ void Strands::follow(const Strand& next, float gate) noexcept {
   fading_[fadingCount_++] = {now_, gate, present};
   float sum = 0.0F;
   for (std::size_t i = 0; i < fadingCount_; ++i) sum += fading_[i].from;
-  share_ = std::abs(sum - 1.0F) < 1e-3F || sum <= 0.0F ? 1.0F : 1.0F / sum;
+  share_ = std::abs(sum - 1.0F) < 1e-3F ? 1.0F : 1.0F / sum;
   now_ = next;
   done_ = 0;
 }
@@ -82,10 +82,7 @@ bool Strands::fade(int frames, float* left, float* right) noexcept {
     right[i] += addRight_[static_cast<std::size_t>(i)];
   }
   done_ += frames;
-  if (done_ >= fade_) {
-    fadingCount_ = 0;
-    share_ = 1.0F;
-  }
+  if (done_ >= fade_) fadingCount_ = 0;
   return atHand;
 }
 
@@ -103,7 +100,6 @@ bool Strands::comesFromRest(const float* left, const float* right, int frames) n
 void Strands::silence() noexcept {
   now_ = {};
   fadingCount_ = 0;
-  share_ = 1.0F;
   judged_ = true;
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/signal/extremes.h"
 
+#include <algorithm>
 #include <array>
 #include <cstddef>
 
@@ -18,8 +19,8 @@ Extremes extremesOf(std::span<const float> samples) {
   for (std::size_t i = 0; i < whole; i += columns)
     for (std::size_t c = 0; c < columns; ++c) {
       const float s = samples[i + c];
-      low[c] = s < low[c] ? s : low[c];
-      high[c] = s > high[c] ? s : high[c];
+      low[c] = std::min(low[c], s);
+      high[c] = std::max(high[c], s);
       squares[c] += s * s;
     }
   Extremes all{*std::min_element(low.begin(), low.end()), *std::max_element(high.begin(), high.end()), 0.0};
