@@ -13,7 +13,7 @@ build/faults/results.jsonl and not asked for again; --again asks for the survivo
 keeps nothing and is a random sample. --servers runs the tests on sound servers, too, for the drivers (a minute each).
 The tests call the tool by its path, so build/release/bin is theirs, in a mount name space of their own (run as root).
 """
-import argparse, concurrent.futures, glob, json, os, random, re, shlex, shutil, subprocess, sys, threading, time
+import argparse, concurrent.futures, glob, hashlib, json, os, random, re, shlex, shutil, subprocess, sys, threading, time
 
 import planted_faults
 
@@ -56,11 +56,16 @@ def write_if_new(path, text):
 
 # -- the build with all faults
 
-def build_file(index, file, command):
+def build_file(index, file, command, headers):
     """The faults of a source that is compiled with them; lines that do not bear it are left as they are."""
     relative = os.path.relpath(file, ROOT)
     source = f"{OUT}/src/{relative.replace('/', '_')}"
     text, without = open(file).read(), set()
+    made_of = hashlib.sha256("\0".join([headers, text, command, str(index)]).encode()).hexdigest()
+    if os.path.exists(source + ".json"):
+        known = json.load(open(source + ".json"))
+        if known["of"] == made_of:
+            return known["faults"]
     while True:
         planted, faults = planted_faults.planted(text, 1 + index * PER_FILE, without)
         write_if_new(source, f'#include "planted_faults.h"\n#line 1 "{source}"\n{planted}')
@@ -69,7 +74,9 @@ def build_file(index, file, command):
         compiling[compiling.index(file)] = source
         status, out = run([*compiling, "-O2", "-w", "-fmax-errors=0", "-I" + OUT], None, 900, RELEASE)
         if status == 0:
-            return [dict(each, file=relative) for each in faults]
+            faults = [dict(each, file=relative) for each in faults]
+            json.dump({"of": made_of, "faults": faults}, open(source + ".json", "w"))
+            return faults
         bad = {int(n) for n in re.findall(re.escape(source) + r":(\d+):\d+:(?: error|   required from here)", out)}
         if not bad - without:
             sys.exit(out[-3000:])
@@ -82,8 +89,10 @@ def build():
     write_if_new(OUT + "/planted_faults.h", planted_faults.HEADER)
     compiled = {each["file"]: each["command"] for each in json.load(open(RELEASE + "/compile_commands.json"))}
     files = sorted(glob.glob(ROOT + "/src/core/**/*.cpp", recursive=True))
+    headers = planted_faults.HEADER + "".join(
+        open(each).read() for each in sorted(glob.glob(ROOT + "/src/core/**/*.h", recursive=True)))
     with concurrent.futures.ThreadPoolExecutor(2) as pool:
-        found = pool.map(lambda each: build_file(*each, compiled[each[1]]), enumerate(files))
+        found = pool.map(lambda each: build_file(*each, compiled[each[1]], headers), enumerate(files))
         faults = [fault for each in found for fault in each]
     json.dump(faults, open(OUT + "/faults.json", "w"))
     library = OUT + "/libfaults.a"

@@ -11,6 +11,7 @@
 #include "core/analysis/analysis_cache.h"
 #include "core/signal/onsets.h"
 #include "core/store/audio_file.h"
+#include "core/time/span_parts.h"
 
 namespace yewdrift {
 namespace {
@@ -130,7 +131,7 @@ class LevelFollower {
 
 FileAnalysis measure(AudioReader& reader, const PoolFile& file, SampleRate rate,
                      const std::atomic<bool>& cancelled, const std::function<void(double)>& progress) {
-  constexpr std::int64_t atOnce = 65536;
+  constexpr Frames atOnce{65536};
   const int channels = reader.info().channels;
   const auto stride = static_cast<std::size_t>(channels);
   // More channels than the meter takes are measured as one.
@@ -140,13 +141,13 @@ FileAnalysis measure(AudioReader& reader, const PoolFile& file, SampleRate rate,
   OnsetFinder onsets(rate);
   PitchTracker pitch(rate);
   SpectraFollower spectra(rate, levelStepAt(rate));
-  std::vector<float> block(static_cast<std::size_t>(atOnce) * stride);
-  std::vector<float> mean(static_cast<std::size_t>(atOnce));
-  const Frames length = std::min(file.length, reader.info().length);
-  for (Frames at; at < length; at += Frames{atOnce}) {
+  std::vector<float> block(static_cast<std::size_t>(atOnce.count) * stride);
+  std::vector<float> mean(static_cast<std::size_t>(atOnce.count));
+  const Span all{{}, std::min(file.length, reader.info().length)};
+  for (const Span part : SpanParts(all, atOnce)) {
     if (cancelled) return {};
-    const auto frames = static_cast<std::size_t>(std::min(atOnce, (length - at).count));
-    reader.readAt(at, static_cast<std::int64_t>(frames), block.data());
+    const auto frames = static_cast<std::size_t>(part.length().count);
+    reader.readAt(part.start, part.length().count, block.data());
     const std::span<float> read(block.data(), frames * stride);
     for (float& sample : read)
       if (!std::isfinite(sample)) sample = 0.0F;
@@ -159,8 +160,7 @@ FileAnalysis measure(AudioReader& reader, const PoolFile& file, SampleRate rate,
     onsets.add(std::span(mean).first(frames));
     pitch.add(std::span(mean).first(frames));
     spectra.add(std::span(mean).first(frames));
-    if (progress)
-      progress(static_cast<double>((at + Frames{atOnce}).count) / static_cast<double>(length.count));
+    if (progress) progress(shareBefore(all, part.end));
   }
   return {onsets.finish(), pitch.finish(), levelStepAt(rate), levels.finish(), spectra.finish()};
 }
@@ -189,8 +189,8 @@ Loudness loudnessOf(const std::vector<LevelStep>& steps) {
     return sum / static_cast<double>(to - from);
   };
   std::vector<double> blocks;
-  if (!steps.empty() && steps.size() < block) blocks.push_back(energyOf(0, steps.size()));
-  for (std::size_t from = 0; from + block <= steps.size(); from += hop)
+  if (!steps.empty()) blocks.push_back(energyOf(0, std::min(block, steps.size())));
+  for (std::size_t from = hop; from + block <= steps.size(); from += hop)
     blocks.push_back(energyOf(from, from + block));
   const auto meanAbove = [&blocks, &lufsOf](double gate) {
     double sum = 0.0;

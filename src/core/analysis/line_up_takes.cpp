@@ -7,6 +7,7 @@
 #include "core/analysis/take_analysis.h"
 #include "core/error.h"
 #include "core/signal/onsets.h"
+#include "core/time/span_parts.h"
 
 namespace yewdrift {
 namespace {
@@ -40,9 +41,8 @@ LineUp lineUpToGrid(const Session& session, const Track& track, const Lane& take
   if (take.clips.empty()) throw Error("The take holds nothing.");
   const Span compared = span.value_or(endsOf(take)).intersect(endsOf(take));
   OnsetFinder finder(session.rate);
-  constexpr Frames atOnce{1 << 18};
-  for (Frames at = compared.start; at < compared.end; at += atOnce) {
-    finder.add(takeSamples(track, take, {at, std::min(compared.end, at + atOnce)}, source, cancelled));
+  for (const Span part : SpanParts(compared, {1 << 18})) {
+    finder.add(takeSamples(track, take, part, source, cancelled));
     if (cancelled && *cancelled) return {};
   }
   std::vector<Frames> onsets = finder.finish();

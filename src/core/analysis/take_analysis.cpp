@@ -7,6 +7,7 @@
 #include <set>
 
 #include "core/session/resolved_composite.h"
+#include "core/time/span_parts.h"
 
 namespace yewdrift {
 namespace {
@@ -175,18 +176,18 @@ std::vector<float> takeSamples(const Track& track, const Lane& lane, Span span, 
   std::vector<float> samples(static_cast<std::size_t>(std::max<std::int64_t>(0, span.length().count)));
   const auto channels =
       static_cast<std::size_t>(track.microphones.empty() ? 1 : track.microphones.front().channels);
-  constexpr std::int64_t atOnce = 65536;
-  std::vector<float> block(static_cast<std::size_t>(atOnce));
-  forEachAudible(lane, span, [&](const Clip& clip, Span part) {
+  constexpr Frames atOnce{65536};
+  std::vector<float> block(static_cast<std::size_t>(atOnce.count));
+  forEachAudible(lane, span, [&](const Clip& clip, Span audible) {
     const std::size_t count = std::min(channels, clip.channels.size());
-    for (Frames at = part.start; at < part.end; at += Frames{atOnce}) {
+    for (const Span part : SpanParts(audible, atOnce)) {
       if (cancelled && *cancelled) return;
-      const auto frames = static_cast<int>(std::min(atOnce, (part.end - at).count));
+      const auto frames = static_cast<int>(part.length().count);
       for (std::size_t channel = 0; channel < count; ++channel) {
         const ChannelSource from = clip.channels[channel];
-        source.read(from.file, from.channel, at - clip.origin, frames, block.data());
+        source.read(from.file, from.channel, part.start - clip.origin, frames, block.data());
         for (std::size_t i = 0; i < static_cast<std::size_t>(frames); ++i)
-          samples[static_cast<std::size_t>((at - span.start).count) + i] +=
+          samples[static_cast<std::size_t>((part.start - span.start).count) + i] +=
               block[i] / static_cast<float>(count);
       }
     }

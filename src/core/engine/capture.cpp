@@ -54,8 +54,7 @@ void CaptureStream::payWithSilence() noexcept {
   const std::size_t channels = inputs_.size();
   if (owed_ == 0) return;
   const std::size_t paid = std::min(owed_, ring_.writable() / channels);
-  for (std::size_t i = 0; i < paid * channels; ++i) ring_.slot(i) = 0.0F;
-  ring_.publish(paid * channels);
+  ring_.publishSilence(paid * channels);
   owed_ -= paid;
 }
 

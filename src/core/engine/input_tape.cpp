@@ -81,8 +81,7 @@ void InputTape::push(const float* const* inputs, int inputCount, int frames) noe
         stream->begins.store(clock, std::memory_order_release);
       }
       const std::size_t paid = std::min(stream->owed, stream->ring.writable());
-      for (std::size_t i = 0; i < paid; ++i) stream->ring.slot(i) = 0.0F;
-      stream->ring.publish(paid);
+      stream->ring.publishSilence(paid);
       stream->owed -= paid;
       const float* from = stream->input < inputCount ? inputs[stream->input] : nullptr;
       const std::size_t room = stream->owed > 0 ? 0 : stream->ring.writable();

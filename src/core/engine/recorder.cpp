@@ -7,6 +7,7 @@
 #include "core/edit/edit.h"
 #include "core/edit/plan_recording.h"
 #include "core/error.h"
+#include "core/time/span_parts.h"
 
 namespace yewdrift {
 namespace {
@@ -135,9 +136,8 @@ float Recorder::loudestIn(const Capture& capture, Span window, Frames origin) co
   for (const PoolFile& file : capture.files) {
     AudioReader reader(disk_.open(file.path));
     std::vector<float> block(4096 * static_cast<std::size_t>(reader.info().channels));
-    for (Frames at = window.start; at < window.end; at += Frames{4096}) {
-      const std::int64_t count = std::min<std::int64_t>(4096, (window.end - at).count);
-      reader.readAt(at - origin, count, block.data());
+    for (const Span part : SpanParts(window, {4096})) {
+      reader.readAt(part.start - origin, part.length().count, block.data());
       for (const float sample : block) loudest = std::max(loudest, std::abs(sample));
     }
   }

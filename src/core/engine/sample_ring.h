@@ -31,6 +31,12 @@ class SampleRing {
     written_.store(written_.load(std::memory_order_relaxed) + count, std::memory_order_release);
   }
 
+  /// So many silent samples; no more than writable().
+  void publishSilence(std::size_t count) {
+    for (std::size_t i = 0; i < count; ++i) slot(i) = 0.0F;
+    publish(count);
+  }
+
   std::size_t read(float* out, std::size_t most) {
     const std::size_t count = std::min(most, readable());
     const std::size_t from = read_.load(std::memory_order_relaxed);

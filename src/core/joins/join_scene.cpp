@@ -5,6 +5,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/signal/correlation.h"
 #include "core/signal/fourier.h"
 #include "core/signal/spectra.h"
 
@@ -338,16 +339,13 @@ double JoinScene::stepOf(Frames at) const {
 }
 
 double JoinScene::correlation(std::size_t from, std::size_t to) const {
-  double aa = 0.0;
-  double bb = 0.0;
-  double ab = 0.0;
+  CorrelationSums sums;
   for (const MicrophoneScene& microphone : microphones) {
-    aa += microphone.outgoingSum[to] - microphone.outgoingSum[from];
-    bb += microphone.incomingSum[to] - microphone.incomingSum[from];
-    ab += microphone.crossSum[to] - microphone.crossSum[from];
+    sums.aa += microphone.outgoingSum[to] - microphone.outgoingSum[from];
+    sums.bb += microphone.incomingSum[to] - microphone.incomingSum[from];
+    sums.ab += microphone.crossSum[to] - microphone.crossSum[from];
   }
-  const double scale = std::sqrt(aa * bb);
-  return scale > 1e-20 ? std::clamp(ab / scale, -1.0, 1.0) : 0.0;
+  return sums.correlation();
 }
 
 Frames sceneStep(SampleRate rate) {

@@ -119,7 +119,7 @@ class Search {
       for (std::size_t i = index > 0 ? index - 1 : 0; i < std::min(index + 2, fadeLengths.size()); ++i)
         for (std::ptrdiff_t away = -between; away <= between;
              away += std::max<std::ptrdiff_t>(1, between / 2))
-          if (centre + away >= 0 && (away != 0 || fadeLengths[i] != found.fade.length))
+          if (away != 0 || fadeLengths[i] != found.fade.length)
             guess(static_cast<std::size_t>(centre + away), fadeLengths[i]);
     }
     Best best(most);

@@ -14,6 +14,7 @@
 #include "core/plan/block_renderer.h"
 #include "core/plan/verbatim.h"
 #include "core/store/audio_file.h"
+#include "core/time/span_parts.h"
 
 namespace yewdrift {
 namespace {
@@ -67,8 +68,7 @@ class CompositeWriter {
 
   void go(Frames by) {
     at_ += by;
-    requireNotCancelled(progress_, static_cast<double>((at_ - span_.start).count) /
-                                       static_cast<double>(span_.length().count));
+    requireNotCancelled(progress_, shareBefore(span_, at_));
   }
 
   const AudioReader& readerOf(int file) {
@@ -107,11 +107,11 @@ double compareWithLive(AudioReader back, BlockRenderer& live, SampleFormat forma
   const auto half = std::bit_cast<std::int32_t>(step / 2.0F);
   std::int32_t largest = 0;
   std::vector<float> read;
-  for (Frames at = span.start; at < span.end; at += Frames{BlockRenderer::blockFrames}) {
-    const auto frames = std::min<std::int64_t>(BlockRenderer::blockFrames, (span.end - at).count);
-    const float* const played = live.render(at, static_cast<int>(frames));
+  for (const Span part : SpanParts(span, {BlockRenderer::blockFrames})) {
+    const std::int64_t frames = part.length().count;
+    const float* const played = live.render(part.start, static_cast<int>(frames));
     read.resize(static_cast<std::size_t>(frames * live.channels()));
-    if (back.readAt(at - span.start, frames, read.data()) != frames)
+    if (back.readAt(part.start - span.start, frames, read.data()) != frames)
       throw Error("\"%1\" could not be read back; it was not taken.", back.name());
     for (std::size_t i = 0; i < read.size(); ++i) {
       const float wanted = played[i] > most ? most : played[i] < least ? least : played[i];
@@ -119,8 +119,7 @@ double compareWithLive(AudioReader back, BlockRenderer& live, SampleFormat forma
     }
     if (largest > half)
       throw Error("What was written to \"%1\" is not what plays live; it was not taken.", back.name());
-    requireNotCancelled(
-        progress, static_cast<double>((at - span.start).count) / static_cast<double>(span.length().count));
+    requireNotCancelled(progress, shareBefore(span, part.end));
   }
   return static_cast<double>(std::bit_cast<float>(largest));
 }

@@ -8,6 +8,7 @@
 #include "core/plan/block_renderer.h"
 #include "core/store/audio_file.h"
 #include "core/store/output_file.h"
+#include "core/time/span_parts.h"
 
 namespace yewdrift {
 namespace {
@@ -43,13 +44,10 @@ Rendered renderBlocks(const SessionDisk& disk, const Session& session, const Ren
   renderer.requireFiles(*session.pool, span);
   const Rendered rendered{span, renderer.channels()};
   const RenderSink sink = begin(rendered);
-  for (Frames at = span.start; at < span.end; at += Frames{BlockRenderer::blockFrames}) {
-    const int count =
-        static_cast<int>(std::min<std::int64_t>(BlockRenderer::blockFrames, (span.end - at).count));
-    sink(renderer.render(at, count), count);
-    const double done =
-        static_cast<double>((at - span.start).count) / static_cast<double>(span.length().count);
-    if (progress && !progress(before + (1.0 - before) * done))
+  for (const Span part : SpanParts(span, {BlockRenderer::blockFrames})) {
+    const auto count = static_cast<int>(part.length().count);
+    sink(renderer.render(part.start, count), count);
+    if (progress && !progress(before + (1.0 - before) * shareBefore(span, part.end)))
       throw Error("Rendering was cancelled; nothing was changed.");
   }
   return rendered;

@@ -92,9 +92,7 @@ bool isDecided(const Track& track, const Phrase& phrase) {
   Frames reached = phrase.span.start;
   const auto& picks = track.composite.picks;
   auto pick = std::ranges::upper_bound(picks, reached, {}, [](const Piece& piece) { return piece.span.end; });
-  for (; pick != picks.end() && pick->picked && !pick->rough && pick->span.start <= reached &&
-         reached < phrase.span.end;
-       ++pick)
+  for (; pick != picks.end() && pick->picked && !pick->rough && pick->span.start <= reached; ++pick)
     reached = pick->span.end;
   return reached >= phrase.span.end;
 }

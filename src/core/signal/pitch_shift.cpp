@@ -7,6 +7,8 @@
 #include <cmath>
 #include <vector>
 
+#include "core/time/span_parts.h"
+
 namespace yewdrift {
 namespace {
 
@@ -50,13 +52,13 @@ bool shiftPitch(const PitchShift& shift) {
   // It is heard through once before, then worked on: the share of the first is small.
   constexpr double shareOfStudy = 0.05;
   const auto through = [&](double from, double share, auto each) {
-    for (Frames at; at < shift.length; at += Frames{atOnce}) {
-      const int count = static_cast<int>(std::min<std::int64_t>(atOnce, (shift.length - at).count));
-      shift.read(at, count, in.pointers());
+    const Span all{{}, shift.length};
+    for (const Span part : SpanParts(all, {atOnce})) {
+      const auto count = static_cast<int>(part.length().count);
+      shift.read(part.start, count, in.pointers());
       in.clean(count);
-      each(count, at + Frames{count} >= shift.length);
-      const double done = static_cast<double>(at.count + count) / static_cast<double>(shift.length.count);
-      if (shift.progress && !shift.progress(from + share * done)) return false;
+      each(count, part.end == all.end);
+      if (shift.progress && !shift.progress(from + share * shareBefore(all, part.end))) return false;
     }
     return true;
   };

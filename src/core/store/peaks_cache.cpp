@@ -7,6 +7,7 @@
 
 #include "core/error.h"
 #include "core/store/audio_file.h"
+#include "core/time/span_parts.h"
 
 namespace yewdrift {
 namespace {
@@ -90,16 +91,15 @@ void writeCache(const SessionDisk& disk, const PoolFile& file, const CacheHeader
 
 std::vector<PeakPyramid> measure(AudioReader& reader, const PoolFile& file,
                                  const std::atomic<bool>& cancelled) {
-  constexpr std::int64_t atOnce = 65536;
+  constexpr Frames atOnce{65536};
   const auto stride = static_cast<std::size_t>(reader.info().channels);
   std::vector<PeakPyramid> peaks(static_cast<std::size_t>(file.channels));
-  std::vector<float> block(static_cast<std::size_t>(atOnce) * stride);
-  std::vector<float> one(static_cast<std::size_t>(atOnce));
-  const Frames length = std::min(file.length, reader.info().length);
-  for (Frames at; at < length; at += Frames{atOnce}) {
+  std::vector<float> block(static_cast<std::size_t>(atOnce.count) * stride);
+  std::vector<float> one(static_cast<std::size_t>(atOnce.count));
+  for (const Span part : SpanParts({{}, std::min(file.length, reader.info().length)}, atOnce)) {
     if (cancelled) return {};
-    const auto n = static_cast<std::size_t>(std::min(atOnce, (length - at).count));
-    reader.readAt(at, static_cast<std::int64_t>(n), block.data());
+    const auto n = static_cast<std::size_t>(part.length().count);
+    reader.readAt(part.start, part.length().count, block.data());
     for (std::size_t channel = 0; channel < std::min(peaks.size(), stride); ++channel) {
       if (stride == 1) {
         peaks[channel].append(std::span(block).first(n));
