@@ -125,17 +125,17 @@ TEST_CASE("What is no number in a file is silence, and how much of it there was 
   bad[10] = std::numeric_limits<float>::quiet_NaN();
   bad[11] = std::numeric_limits<float>::infinity();
   bad[4999] = -std::numeric_limits<float>::infinity();
-  writeWave(imports.temporary / "bad.wav", {bad}, 48000, SampleFormat::Float32);
+  writeWave(imports.temporary / "bad.wav", {noise(5000, 9), bad}, 48000, SampleFormat::Float32);
   const Imported made = importAudio(imports.folder.disk(), {48000}, imports.temporary / "bad.wav");
   CHECK(made.silenced == 3);
   CHECK_THAT(silencedSentence("bad.wav", made.silenced).english(),
              Catch::Contains("3 samples were no number"));
   bad[10] = bad[11] = bad[4999] = 0.0F;
-  CHECK((readWave(imports.folder.path() / made.file.path).front() == bad));
+  CHECK((readWave(imports.folder.path() / made.file.path)[1] == bad));
   // At another rate too; nothing that is no number comes through a filter.
   const Imported resampled = importAudio(imports.folder.disk(), {44100}, imports.temporary / "bad.wav");
   const auto filtered = readWave(imports.folder.path() / resampled.file.path);
-  for (const float sample : filtered.front()) REQUIRE(std::isfinite(sample));
+  for (const float sample : filtered[1]) REQUIRE(std::isfinite(sample));
   CHECK(importAudio(imports.folder.disk(), {48000}, imports.wave).silenced == 0);
 }
 

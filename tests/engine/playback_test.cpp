@@ -172,3 +172,22 @@ TEST_CASE("Dropouts are counted and meters show the loudest sample") {
   CHECK(rig.engine.takeOutputPeak(0) == 0.0F);
   CHECK(rig.engine.takeInputPeak(0) == Approx(0.25));
 }
+
+TEST_CASE("A file that grew since a plan was made is heard as long as it is in the next one") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
+  const Session whole = folder.session();
+  Session early = whole;
+  early.pool.edit()[0].length = Frames{10000};
+  Clip& clip = early.tracks.front().edit().lanes.front().edit().clips.front();
+  clip.sourceLength = Frames{10000};
+  clip.window = clip.extent();
+  folder.commit("Early", early);
+  Rig rig(folder, 64);
+  rig.setPlan(whole);
+  rig.engine.play({{}, std::nullopt, 0, std::nullopt, {}});
+  rig.engine.settle();
+  const Samples expected = mixLeft(folder, whole, {{0}, {48000}});
+  const Samples live = rig.play(48000);
+  CHECK(std::equal(expected.begin(), expected.end(), live.begin()));
+}

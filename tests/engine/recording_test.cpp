@@ -268,3 +268,17 @@ TEST_CASE(
   CHECK(
       std::all_of(out.begin(), out.end(), [](const Samples& each) { return each == Samples(frames, 0.0F); }));
 }
+
+TEST_CASE("What is played back in the middle of a roll is as long as what was captured until then") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = SessionFolder::create(temporary / "s", session240());
+  RecordSetup setup;
+  setup.timeline.loop = Span{bar(1), bar(2)};
+  setup.roundTrip = Frames{100};
+  Recorder recorder(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
+  recorder.capturesFrom(Frames{1000});
+  const Recorded until = recorder.until(folder.session(), Frames{96000});
+  REQUIRE(until.lanes.size() == 2);
+  CHECK(until.session.pool->back().length == Frames{96000 + 100 - 1000});
+  CHECK_NOTHROW(checkInvariants(until.session));
+}

@@ -251,6 +251,10 @@ TEST_CASE("tool: a note of pages, in any script, goes on over the next page belo
   CHECK(times(text, "Take ") >= pages);  // the titles on each
   for (std::size_t page = 1; page <= pages; ++page)
     CHECK_THAT(text, Catch::Contains("s, page " + std::to_string(page)));
+  for (const auto& word : f.words()) {
+    INFO(word.text);
+    REQUIRE(word.right <= 595.28 - 45.0);  // A4 is 210 mm wide (ISO 216)
+  }
   f.checkLegible();
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/engine/click.h"
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -29,15 +30,8 @@ Click::Click(SampleRate rate)
     : rate_(rate), accented_(knock(rate, 1650.0, 0.9)), plain_(knock(rate, 1100.0, 0.65)) {}
 
 void Click::strike(bool accent, float gain, std::int64_t at) noexcept {
-  Knock* place = &ringing_.front();
-  for (Knock& knock : ringing_) {
-    if (!knock.sound) {
-      place = &knock;
-      break;
-    }
-    if (knock.begins < place->begins) place = &knock;  // the one that has died away most
-  }
-  *place = {accent ? &accented_ : &plain_, gain, at};
+  // In place of one that is silent, or of the one that has died away most.
+  *std::ranges::min_element(ringing_, {}, &Knock::begins) = {accent ? &accented_ : &plain_, gain, at};
 }
 
 void Click::strikeBeats(const TempoMap& tempo, const ClickOptions& options, Frames start, int frames,
@@ -78,7 +72,7 @@ void Click::ring(int frames, float* left, float* right) noexcept {
       right[i] += sample;
     }
     knock.begins -= frames;
-    if (knock.begins + length <= 0) knock.sound = nullptr;
+    if (knock.begins + length <= 0) knock = {};
   }
 }
 

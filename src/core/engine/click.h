@@ -2,6 +2,8 @@
 #pragma once
 
 #include <array>
+#include <cstdint>
+#include <limits>
 #include <vector>
 
 #include "core/session/recording_options.h"
@@ -31,7 +33,7 @@ class Click {
   struct Knock {
     const std::vector<float>* sound = nullptr;
     float gain = 0.0F;
-    std::int64_t begins = 0;  // from the block's start
+    std::int64_t begins = std::numeric_limits<std::int64_t>::min();  // from the block's start
   };
   void strike(bool accent, float gain, std::int64_t at) noexcept;
 
