@@ -112,6 +112,9 @@ TEST_CASE("Nothing is put where no position is, and as far as positions go every
   CHECK_THROWS_AS(nudgeLane(session, onlyTrack, firstTake, farthest - Frames{8999}), Error);
   CHECK_NOTHROW(nudgeLane(session, onlyTrack, firstTake, -farthest));
   CHECK_THROWS_AS(nudgeLane(session, onlyTrack, firstTake, -beyond), Error);
+  // And back from there.
+  const Session far = nudgeLane(session, onlyTrack, firstTake, Frames{100} - farthest);
+  CHECK(nudgeLane(far, onlyTrack, firstTake, farthest - Frames{100}) == session);
   Session picked = pick(session, onlyTrack, {{1000}, {3000}}, firstTake);
   CHECK_THROWS_WITH(changePiece(picked, onlyTrack, {1500}, {.slip = beyond}),
                     Catch::Contains("out of the session"));

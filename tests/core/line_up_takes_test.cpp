@@ -125,8 +125,9 @@ TEST_CASE("Of long takes the two loudest minutes are compared, and no more is in
   const std::int64_t loud = 1000 * second + 4321;
   std::int64_t most = 0;
   std::int64_t read = 0;
-  const auto heard = [&](std::int64_t late, std::int64_t alone) {
-    return ReadSignal{{1800 * second}, [&, late, alone](Span part) {
+  const auto heard = [&](std::int64_t late, std::int64_t alone, std::int64_t seconds) {
+    return ReadSignal{{seconds * second}, [&, late, alone, seconds](Span part) {
+                        REQUIRE(part.end.count <= seconds * second);
                         Samples samples(static_cast<std::size_t>(part.length().count), 0.0F);
                         most = std::max(most, part.length().count);
                         read += part.length().count;
@@ -142,7 +143,7 @@ TEST_CASE("Of long takes the two loudest minutes are compared, and no more is in
                         return samples;
                       }};
   };
-  const LineUp found = lineUp(heard(0, 300), heard(-777, 600), seconds(0.1), rate);
+  const LineUp found = lineUp(heard(0, 300, 1800), heard(-777, 600, 1700), seconds(0.1), rate);
   CHECK(found.samePerformance);
   CHECK(found.offset == Frames{777});
   CHECK(most <= 121 * second);

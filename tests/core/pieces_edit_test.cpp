@@ -226,7 +226,11 @@ TEST_CASE("Merged, what plays before a boundary plays on, as far as it has mater
   Session session = pick(twoLanes(), pieceTrack, {{2000}, {4500}}, LaneNumber{2});
   CHECK(plays(mergePieces(session, pieceTrack, {2000})) == "0-10000:1 ");
   CHECK_THROWS_WITH(mergePieces(session, pieceTrack, {4500}), Catch::Contains("not enough material"));
-  CHECK_THROWS_AS(mergePieces(session, pieceTrack, {3000}), Error);
+  CHECK_THROWS_WITH(mergePieces(session, pieceTrack, {3000}), Catch::Contains("no boundary"));
+  // Where nothing plays there is none either.
+  CHECK_THROWS_WITH(
+      mergePieces(pick(session, pieceTrack, {{12000}, {13000}}, std::nullopt), pieceTrack, {12000}),
+      Catch::Contains("no boundary"));
   session = pick(session, pieceTrack, {{4800}, {10000}}, std::nullopt);
   CHECK(plays(mergePieces(session, pieceTrack, {4500})) == "0-2000:1 2000-4800:2 4800-10000:silence ");
   CHECK(plays(mergePieces(session, pieceTrack, {4800})) == "0-2000:1 2000-4500:2 4500-10000:1 ");

@@ -139,6 +139,8 @@ TEST_CASE("A timeline with a count-in is the same timeline, so much later") {
     }
     const RollTimeline::Run first = counted.runAt({});
     CHECK(first.counting);
+    CHECK(first.jumped);
+    CHECK_FALSE(counted.runAt(Frames{1}).jumped);
     CHECK(first.position == plain.start - counted.countIn);
     CHECK(first.length == counted.countIn);
     const auto passes = counted.passesWithin({1500});

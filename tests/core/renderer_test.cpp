@@ -359,4 +359,15 @@ TEST_CASE("Of a track whose file is another now, the composite is compiled anew,
   CHECK(other->tracks[0] != anew->tracks[0]);
   CHECK(other->tracks[1] == anew->tracks[1]);
   CHECK(chosen(*other, take) == chosen(*anew, take));
+  // Lanes as they are, not as if they were picked: the same again, until the track is silent.
+  how.within.reset();
+  const auto plain = compiler.compile(session, how);
+  CHECK(chosen(*compiler.compile(session, how), take) == chosen(*plain, take));
+  session = setTrackSwitch(session, drum, TrackSwitch::Mute, true);
+  CHECK(chosen(*compiler.compile(session, how), take) != chosen(*plain, take));
+  // What is heard of another track is no choice of the one in hand.
+  how.heard = {{viola, {LaneNumber{2}}}};
+  CHECK(compiler.compile(session, how)->heard == 0);
+  how.heard = {{drum, {LaneNumber{2}}}};
+  CHECK(compiler.compile(session, how)->heard == 2);
 }

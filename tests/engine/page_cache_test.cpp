@@ -43,6 +43,21 @@ TEST_CASE("Pages nobody wants any more are taken out, the others stay") {
   CHECK(file.read(0, {50000}, 100, out.data()));
 }
 
+TEST_CASE("What is kept is kept where it is said, without being read anew") {
+  const TemporaryFolder temporary;
+  writeWave(temporary / "a.wav", {noise(4 * CachedFile::pageFrames, 1)});
+  CachedFile file(SessionDisk(temporary.path()), {"a.wav", 1, {4 * CachedFile::pageFrames}});
+  file.want({}, {4 * CachedFile::pageFrames}, 1);
+  file.keep({CachedFile::pageFrames}, {2 * CachedFile::pageFrames}, 5);
+  std::vector<std::unique_ptr<CachedFile::Retired>> evicted;
+  file.evictBefore(5, evicted);
+  Samples out(100);
+  for (const int page : {0, 1, 2, 3}) {
+    INFO(page);
+    CHECK(file.read(0, {page * CachedFile::pageFrames}, 100, out.data()) == (page == 1));
+  }
+}
+
 TEST_CASE("A file that is missing, or claims to be endless, costs nothing") {
   const TemporaryFolder temporary;
   Samples out(100, 1.0F);

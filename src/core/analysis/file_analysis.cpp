@@ -9,6 +9,7 @@
 #include <numbers>
 
 #include "core/analysis/analysis_cache.h"
+#include "core/signal/finite.h"
 #include "core/signal/onsets.h"
 #include "core/store/audio_file.h"
 #include "core/time/span_parts.h"
@@ -149,8 +150,7 @@ FileAnalysis measure(AudioReader& reader, const PoolFile& file, SampleRate rate,
     const auto frames = static_cast<std::size_t>(part.length().count);
     reader.readAt(part.start, part.length().count, block.data());
     const std::span<float> read(block.data(), frames * stride);
-    for (float& sample : read)
-      if (!std::isfinite(sample)) sample = 0.0F;
+    std::ranges::transform(read, read.begin(), finite);
     for (std::size_t i = 0; i < frames; ++i) {
       float sum = 0.0F;
       for (std::size_t channel = 0; channel < stride; ++channel) sum += read[i * stride + channel];

@@ -46,7 +46,7 @@ Engine::Engine(SampleRate rate, int largestBlock, Service service)
       click_(rate),
       tone_(rate) {
   for (auto* buffer : {&left_, &right_, &gateGain_, &levels_})
-    buffer->assign(static_cast<std::size_t>(largestBlock_), 0.0F);
+    buffer->resize(static_cast<std::size_t>(largestBlock_));
   if (mode_ == Service::ByHand) return;
   reading_ = true;
   reader_ = std::thread([this] { readLoop(); });

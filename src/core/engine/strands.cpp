@@ -21,7 +21,7 @@ float loudest(const float* left, const float* right, int frames) noexcept {
 Strands::Strands(SampleRate rate, int largestBlock)
     : renderer_(largestBlock), fade_(static_cast<int>(framesFromSeconds(fadeSeconds, rate).count)) {
   for (auto* buffer : {&oldLeft_, &oldRight_, &addLeft_, &addRight_, &gatedLeft_, &gatedRight_, &heldGate_})
-    buffer->assign(static_cast<std::size_t>(std::max(largestBlock, restFrames)), 0.0F);
+    buffer->resize(static_cast<std::size_t>(std::max(largestBlock, restFrames)));
 }
 
 void Strands::follow(const Strand& next, float gate) noexcept {
@@ -124,7 +124,7 @@ bool Strands::renderPlan(const Strand& strand, int frames, const float* gate, fl
   const PlaybackPlan& plan = *strand.plan->plan;
   bool atHand = true;
   for (std::size_t t = 0; t < plan.tracks.size(); ++t) {
-    if (!plan.tracks[t]->audible || plan.levelOf(t) <= 0.0F) continue;
+    if (!plan.sounds(t)) continue;
     float peak = 0.0F;
     if (!plan.monitors[t].gated) {
       atHand = mix(strand, t, frames, left, right, peak) && atHand;

@@ -13,7 +13,7 @@ class NoCorrelation : public CorrelationMeter {
  public:
   float correlation(const std::vector<ChannelSource>& /*a*/, Frames /*aOrigin*/,
                     const std::vector<ChannelSource>& /*b*/, Frames /*bOrigin*/, Span /*over*/) override {
-    return 0.0F;
+    return {};
   }
 };
 

@@ -93,7 +93,7 @@ class EdgeFades {
   }
   std::optional<Fade> fade(Curve curve, Span span) {
     if (span.empty()) return std::nullopt;
-    return Fade{span, tables_.get(curve, span.length()), false, 0.0F};
+    return Fade{span, tables_.get(curve, span.length())};
   }
 
   Frames length_;
@@ -264,8 +264,7 @@ class TrackCompiler {
       std::reverse(table.begin(), table.end());
       for (FadeGains& gains : table) std::swap(gains.in, gains.out);
     }
-    return std::make_shared<const Fade>(
-        Fade{span, std::make_shared<const FadeTable>(std::move(table)), false, 0.0F});
+    return std::make_shared<const Fade>(Fade{span, std::make_shared<const FadeTable>(std::move(table))});
   }
   /// On all that plays while the composite fades.
   void fadeEnds() {

@@ -102,6 +102,9 @@ struct PlaybackPlan {
   [[nodiscard]] float levelOf(std::size_t track) const {
     return track < levels.size() ? levels[track] : 1.0F;
   }
+  [[nodiscard]] bool sounds(std::size_t track) const {
+    return tracks[track]->audible && levelOf(track) > 0.0F;
+  }
   /// The index of the choice that plays that lane, or the composite; none where there is no such choice.
   [[nodiscard]] std::optional<int> choiceOf(TrackId id, std::optional<LaneNumber> lane) const;
 };

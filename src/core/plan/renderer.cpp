@@ -126,7 +126,7 @@ bool Renderer::renderMix(const PlaybackPlan& plan, Frames start, int count, Samp
   bool atHand = true;
   for (std::size_t t = 0; t < plan.tracks.size(); ++t) {
     float peak = 0.0F;
-    if (plan.tracks[t]->audible && plan.levelOf(t) > 0.0F)
+    if (plan.sounds(t))
       atHand = mixTrack(*plan.tracks[t], start, count, source, left, right, peak, plan.levelOf(t)) && atHand;
     if (peaks) peaks[t] = std::max(peaks[t], peak);
   }

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <optional>
 
+#include "core/signal/finite.h"
 #include "core/signal/fourier.h"
 #include "core/signal/pitch_track.h"
 #include "core/signal/spectra.h"
@@ -54,8 +55,7 @@ Found bestOf(const std::vector<double>& found, std::int64_t apart, bool eitherSi
 
 double finiteEnergy(std::span<const float> samples) {
   double energy = 0.0;
-  for (const float sample : samples)
-    if (std::isfinite(sample)) energy += static_cast<double>(sample) * sample;
+  for (const float sample : samples) energy += static_cast<double>(finite(sample)) * finite(sample);
   return energy;
 }
 
@@ -86,12 +86,10 @@ Span loudest(const ReadSignal& a, const ReadSignal& b, Frames most, SampleRate r
 /// How many samples are no more than 60 dB below the loudest of them.
 std::int64_t soundingFrames(std::span<const float> samples) {
   float loudest = 0.0F;
-  for (const float sample : samples)
-    if (std::isfinite(sample)) loudest = std::max(loudest, std::abs(sample));
+  for (const float sample : samples) loudest = std::max(loudest, std::abs(finite(sample)));
   if (loudest == 0.0F) return 0;
-  return std::count_if(samples.begin(), samples.end(), [least = loudest * 1e-3F](float sample) {
-    return std::isfinite(sample) && std::abs(sample) >= least;
-  });
+  return std::count_if(samples.begin(), samples.end(),
+                       [least = loudest * 1e-3F](float sample) { return std::abs(finite(sample)) >= least; });
 }
 
 /// Copies [from, from + length) of a signal; silence outside it.
@@ -100,8 +98,7 @@ std::vector<float> stretchOf(std::span<const float> signal, std::int64_t from, s
   const std::int64_t first = std::max<std::int64_t>(0, from);
   const std::int64_t last = std::min(static_cast<std::int64_t>(signal.size()), from + length);
   for (std::int64_t i = first; i < last; ++i)
-    if (const float sample = signal[static_cast<std::size_t>(i)]; std::isfinite(sample))
-      stretch[static_cast<std::size_t>(i - from)] = sample;
+    stretch[static_cast<std::size_t>(i - from)] = finite(signal[static_cast<std::size_t>(i)]);
   return stretch;
 }
 

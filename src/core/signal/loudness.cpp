@@ -7,6 +7,8 @@
 #include <cmath>
 #include <new>
 
+#include "core/signal/finite.h"
+
 namespace yewdrift {
 namespace {
 
@@ -53,9 +55,8 @@ void LoudnessMeter::add(std::span<const float> samples) {
   const std::size_t whole = samples.size() / s.channels * s.channels;
   s.clean.assign(samples.begin(), samples.begin() + static_cast<std::ptrdiff_t>(whole));
   for (std::size_t i = 0; i < whole; ++i) {
-    float& sample = s.clean[i];
-    if (!std::isfinite(sample)) sample = 0.0F;
-    const float level = std::abs(sample);
+    s.clean[i] = finite(s.clean[i]);
+    const float level = std::abs(s.clean[i]);
     s.found.peak = std::max(s.found.peak, level);
     const bool over = level >= fullScale;
     if (over && !s.over[i % s.channels]) ++s.found.overs;

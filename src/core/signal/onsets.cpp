@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/signal/aubio_handles.h"
+#include "core/signal/finite.h"
 
 namespace yewdrift {
 namespace {
@@ -36,7 +37,7 @@ struct OnsetFinder::State {
   }
   void follow(std::span<const float> samples) {
     for (const float sample : samples) {
-      if (std::isfinite(sample)) energy += static_cast<double>(sample) * sample;
+      energy += static_cast<double>(finite(sample)) * finite(sample);
       if (++inStep < step) continue;
       levels.push_back(static_cast<float>(energy / static_cast<double>(step)));
       energy = 0.0;

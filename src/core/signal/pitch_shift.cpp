@@ -7,6 +7,7 @@
 #include <cmath>
 #include <vector>
 
+#include "core/signal/finite.h"
 #include "core/time/span_parts.h"
 
 namespace yewdrift {
@@ -28,7 +29,7 @@ class Block {
   void clean(int count) {
     for (auto& channel : samples_)
       for (int i = 0; i < count; ++i)
-        if (!std::isfinite(channel[static_cast<std::size_t>(i)])) channel[static_cast<std::size_t>(i)] = 0.0F;
+        channel[static_cast<std::size_t>(i)] = finite(channel[static_cast<std::size_t>(i)]);
   }
 
  private:

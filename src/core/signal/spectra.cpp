@@ -5,6 +5,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/signal/finite.h"
+
 namespace yewdrift {
 namespace {
 
@@ -45,7 +47,7 @@ SpectraFollower::SpectraFollower(SampleRate rate, Frames step)
 void SpectraFollower::add(std::span<const float> samples) {
   added_ += samples.size();
   recent_.reserve(recent_.size() + samples.size());
-  for (const float sample : samples) recent_.push_back(std::isfinite(sample) ? sample : 0.0F);
+  for (const float sample : samples) recent_.push_back(finite(sample));
   measure();
 }
 
