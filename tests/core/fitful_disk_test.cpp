@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // A disk that takes and gives a few bytes at a time, and calls that are interrupted by signals, as POSIX
-// allows for read, pread, write, pwrite and fsync (POSIX.1-2017): nothing is lost, doubled or misplaced.
+// allows for read, pread, write, pwrite and fsync (POSIX.1-2017), and Linux for copy_file_range: nothing is
+// lost, doubled or misplaced.
 #include <sys/stat.h>
 #include <sys/syscall.h>
 #include <unistd.h>
@@ -11,6 +12,7 @@
 #include <cerrno>
 
 #include "core/edit/edit.h"
+#include "core/plan/flatten.h"
 #include "core/store/audio_file.h"
 #include "core/store/import_audio.h"
 #include "support.h"
@@ -49,6 +51,9 @@ ssize_t write(int descriptor, const void* from, size_t bytes) {
 }
 ssize_t pwrite(int descriptor, const void* from, size_t bytes, off_t at) {
   return interrupted(descriptor, bytes) ? -1 : syscall(SYS_pwrite64, descriptor, from, bytes, at);
+}
+ssize_t copy_file_range(int from, off64_t* fromAt, int to, off64_t* toAt, size_t bytes, unsigned flags) {
+  return interrupted(from, bytes) ? -1 : syscall(SYS_copy_file_range, from, fromAt, to, toAt, bytes, flags);
 }
 int fsync(int descriptor) {
   if (++syncsAsked % 2 == 1 && fitful) return errno = EINTR, -1;
@@ -102,6 +107,8 @@ Outcome work(const fs::path& path) {
   outcome.heard = renderTrack(folder, folder.session(), "Voice", Span{{0}, {9000}});
   for (const PoolFile& file : *folder.session().pool)
     outcome.heard.push_back(readWave(audioPath(folder, file)).front());
+  const PoolFile flat = renderComposite(folder.disk(), folder.session(), id).file;
+  outcome.heard.push_back(readWave(audioPath(folder, flat)).front());
   outcome.document = content(path / "s/session.json");
   outcome.log = content(path / "s/steps.log");
   return outcome;

@@ -63,10 +63,10 @@ extern "C" int fsync(int descriptor) {
   return static_cast<int>(syscall(SYS_fsync, descriptor));
 }
 
-extern "C" ssize_t read(int descriptor, void* to, size_t bytes) {
+extern "C" ssize_t pread(int descriptor, void* to, size_t bytes, off_t at) {
   if (const int slow = readMilliseconds; slow > 0)
     std::this_thread::sleep_for(std::chrono::milliseconds(slow));
-  return syscall(SYS_read, descriptor, to, bytes);
+  return syscall(SYS_pread64, descriptor, to, bytes, at);
 }
 
 TEST_CASE("A slow sync keeps neither the take that has ended nor the next recording waiting") {

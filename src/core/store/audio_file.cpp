@@ -14,6 +14,7 @@
 
 #include "core/error.h"
 #include "core/store/sample_bytes.h"
+#include "core/store/transfer.h"
 #include "core/store/wave_repair.h"
 
 namespace yewdrift {
@@ -130,17 +131,8 @@ struct AudioReader::Handle {
   std::int64_t readPlain(std::int64_t from, std::int64_t frames, int channels, float* target) {
     const std::int64_t width = static_cast<std::int64_t>(channels) * bytesOf(format);
     encoded.resize(static_cast<std::size_t>(frames * width));
-    libraryNext = -1;
-    std::size_t got = 0;
-    if (::lseek(descriptor.get(), firstByte + from * width, SEEK_SET) >= 0) {
-      while (got < encoded.size()) {
-        const ssize_t n = ::read(descriptor.get(), encoded.data() + got, encoded.size() - got);
-        if (n < 0 && errno == EINTR) continue;
-        if (n <= 0) break;
-        got += static_cast<std::size_t>(n);
-      }
-    }
-    const std::int64_t whole = static_cast<std::int64_t>(got) / width;
+    const std::int64_t whole =
+        readFrom(descriptor.get(), firstByte + from * width, encoded.data(), frames * width).bytes / width;
     samplesFromBytes(encoded.data(), format, static_cast<std::size_t>(whole * channels), target);
     return whole;
   }
@@ -259,40 +251,26 @@ struct AudioWriter::Handle {
 
   sf_count_t put(const void* bytes, sf_count_t count) {
     if (bytes == &nothing) return copyOver(count);
-    sf_count_t done = 0;
-    while (done < count) {
-      const ssize_t n = ::write(descriptor.get(), static_cast<const char*>(bytes) + done,
-                                static_cast<std::size_t>(count - done));
-      if (n < 0 && errno == EINTR) continue;
-      if (n <= 0) break;
-      done += n;
-    }
-    return done;
+    return writeOn(descriptor.get(), bytes, count).bytes;
   }
 
   sf_count_t copyOver(sf_count_t count) {
-    sf_count_t done = 0;
-    while (done < count) {
-      const ssize_t n = ::copy_file_range(copyFrom, &copyAt, descriptor.get(), nullptr,
-                                          static_cast<std::size_t>(count - done), 0);
-      if (n < 0 && errno == EINTR) continue;
-      // File systems that cannot copy among themselves say so in several ways.
-      if (n < 0)
-        return done + (errno == ENOSPC || errno == EIO || errno == EDQUOT ? 0 : copyThrough(count - done));
-      if (n == 0) break;
-      done += n;
-    }
-    return done;
+    const Transfer copied = copyOn(copyFrom, copyAt, descriptor.get(), count);
+    copyAt += copied.bytes;
+    const bool refused = copied.error == ENOSPC || copied.error == EIO || copied.error == EDQUOT;
+    // File systems that cannot copy among themselves say so in several ways.
+    const bool cannot = copied.error != 0 && !refused;
+    return copied.bytes + (cannot ? copyThrough(count - copied.bytes) : 0);
   }
 
   sf_count_t copyThrough(sf_count_t count) {
     std::vector<char> bytes(static_cast<std::size_t>(std::min<sf_count_t>(count, 1 << 18)));
     sf_count_t done = 0;
     while (done < count) {
-      const ssize_t n = ::pread(copyFrom, bytes.data(),
-                                std::min(bytes.size(), static_cast<std::size_t>(count - done)), copyAt);
-      if (n < 0 && errno == EINTR) continue;
-      if (n <= 0 || put(bytes.data(), n) != n) break;
+      const std::int64_t n =
+          readFrom(copyFrom, copyAt, bytes.data(), std::min<sf_count_t>(std::ssize(bytes), count - done))
+              .bytes;
+      if (n == 0 || writeOn(descriptor.get(), bytes.data(), n).bytes != n) break;
       copyAt += n;
       done += n;
     }

@@ -15,6 +15,7 @@
 #include "core/store/json_values.h"
 #include "core/store/session_delta.h"
 #include "core/store/session_json.h"
+#include "core/store/transfer.h"
 
 namespace yewdrift {
 namespace {
@@ -113,14 +114,8 @@ std::int64_t endOf(const Entry& entry) {
 
 std::string readStretch(const OpenFile& file, std::int64_t from, std::int64_t length) {
   std::string bytes(static_cast<std::size_t>(length), '\0');
-  std::size_t done = 0;
-  while (done < bytes.size()) {
-    const ssize_t n = ::pread(file.descriptor.get(), bytes.data() + done, bytes.size() - done,
-                              static_cast<off_t>(from + static_cast<std::int64_t>(done)));
-    if (n < 0 && errno == EINTR) continue;
-    if (n <= 0) throw Error("The history of this session cannot be read: it has become shorter.");
-    done += static_cast<std::size_t>(n);
-  }
+  if (readFrom(file.descriptor.get(), from, bytes.data(), length).bytes != length)
+    throw Error("The history of this session cannot be read: it has become shorter.");
   return bytes;
 }
 

@@ -9,6 +9,7 @@
 #include <system_error>
 
 #include "core/error.h"
+#include "core/store/transfer.h"
 
 namespace yewdrift {
 namespace {
@@ -65,13 +66,10 @@ OpenFile createAnywhere(const std::filesystem::path& path) {
 }
 
 void writeAll(int descriptor, const std::string& content, const std::string& what) {
-  std::size_t done = 0;
-  while (done < content.size()) {
-    const ssize_t n = ::write(descriptor, content.data() + done, content.size() - done);
-    if (n < 0 && errno == EINTR) continue;
-    if (n <= 0) throw Error("\"%1\" cannot be written: %2.", what, reasonOf(n < 0 ? errno : ENOSPC));
-    done += static_cast<std::size_t>(n);
-  }
+  const auto all = static_cast<std::int64_t>(content.size());
+  const Transfer written = writeOn(descriptor, content.data(), all);
+  if (written.bytes != all)
+    throw Error("\"%1\" cannot be written: %2.", what, reasonOf(written.error != 0 ? written.error : ENOSPC));
 }
 
 void syncOrThrow(int descriptor, const std::string& what) {
@@ -84,32 +82,25 @@ void syncOrThrow(int descriptor, const std::string& what) {
 
 void copyBytes(const OpenFile& from, const OpenFile& to) {
   std::string block(std::size_t{1} << 20, '\0');
-  for (off_t at = 0;;) {
-    const ssize_t n = ::pread(from.descriptor.get(), block.data(), block.size(), at);
-    if (n < 0 && errno == EINTR) continue;
-    if (n < 0) throw Error("\"%1\" could not be read: %2.", from.name, reasonOf(errno));
-    if (n == 0) return;
-    writeAll(to.descriptor.get(), block.substr(0, static_cast<std::size_t>(n)), to.name);
-    at += n;
+  for (std::int64_t at = 0;;) {
+    const Transfer got = readFrom(from.descriptor.get(), at, block.data(), std::ssize(block));
+    if (got.error != 0) throw Error("\"%1\" could not be read: %2.", from.name, reasonOf(got.error));
+    if (got.bytes == 0) return;
+    writeAll(to.descriptor.get(), block.substr(0, static_cast<std::size_t>(got.bytes)), to.name);
+    at += got.bytes;
   }
 }
 
 std::string readAll(const OpenFile& file, std::uintmax_t limit) {
   struct stat status {};
-  const bool known = ::fstat(file.descriptor.get(), &status) == 0;
-  if (known && static_cast<std::uintmax_t>(status.st_size) > limit)
+  if (::fstat(file.descriptor.get(), &status) != 0)
+    throw Error("\"%1\" cannot be read: %2.", file.name, reasonOf(errno));
+  if (static_cast<std::uintmax_t>(status.st_size) > limit)
     throw Error("\"%1\" is too large to be what it should be.", file.name);
-  std::string text(known ? static_cast<std::size_t>(status.st_size) : 0, '\0');
-  std::size_t done = 0;
-  while (done < text.size()) {
-    const ssize_t n =
-        ::pread(file.descriptor.get(), text.data() + done, text.size() - done, static_cast<off_t>(done));
-    if (n < 0 && errno == EINTR) continue;
-    if (!known || n < 0) throw Error("\"%1\" cannot be read: %2.", file.name, reasonOf(errno));
-    if (n == 0) break;  // it has become shorter since
-    done += static_cast<std::size_t>(n);
-  }
-  text.resize(done);
+  std::string text(static_cast<std::size_t>(status.st_size), '\0');
+  const Transfer got = readFrom(file.descriptor.get(), 0, text.data(), status.st_size);
+  if (got.error != 0) throw Error("\"%1\" cannot be read: %2.", file.name, reasonOf(got.error));
+  text.resize(static_cast<std::size_t>(got.bytes));  // it may have become shorter since
   return text;
 }
 

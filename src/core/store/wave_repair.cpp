@@ -9,6 +9,8 @@
 #include <cstdio>
 #include <cstring>
 
+#include "core/store/transfer.h"
+
 namespace yewdrift {
 namespace {
 
@@ -32,14 +34,7 @@ RepairedFile::RepairedFile(Descriptor descriptor) : descriptor_(std::move(descri
 }
 
 std::int64_t RepairedFile::readBytes(void* into, std::int64_t count, std::int64_t at) const {
-  std::int64_t done = 0;
-  while (done < count) {
-    const ssize_t n = ::pread(descriptor_.get(), static_cast<char*>(into) + done,
-                              static_cast<std::size_t>(count - done), static_cast<off_t>(at + done));
-    if (n < 0 && errno == EINTR) continue;
-    if (n <= 0) break;
-    done += n;
-  }
+  const std::int64_t done = readFrom(descriptor_.get(), at, into, count).bytes;
   for (const Patch& patch : patches_)
     for (std::int64_t i = 0; i < 4; ++i)
       if (const std::int64_t place = patch.at + i - at; place >= 0 && place < done)
