@@ -8,6 +8,7 @@
 
 #include "app/dialogs/flatten_dialog.h"
 #include "core/edit/edit_gather.h"
+#include "core/edit/edit_takes.h"
 #include "ui/impatient_rig.h"
 
 using namespace yewdrift;
@@ -84,6 +85,32 @@ TEST_CASE("The whole composite is flattened, and its takes are set aside, or lea
     rig.inFront();
     rig.key(Qt::Key_Z, Qt::ControlModifier);
     CHECK(rig.track() == *rig.before.tracks.front());
+  }
+}
+
+TEST_CASE("What is cut off at full scale is told, and stays to be read; what is exact passes by") {
+  for (const double gain : {0.0, 12.0}) {
+    const TemporaryFolder temporary;
+    const fs::path path = makeWindowSession(temporary);
+    {
+      SessionFolder folder = SessionFolder::open(path, SessionFolder::Access::Write);
+      Session session = folder.session();
+      session.format = SampleFormat::Pcm24;  // floats hold what is beyond
+      folder.editHistory().replacePresent(session);
+      folder.save();
+    }
+    FlattenRig rig(path);
+    rig.studio().desk().apply("Louder", [&](const Session& s) {
+      LaneChange change;
+      change.gain = Decibels{gain};
+      return changeLane(s, rig.track().id, LaneNumber{1}, change);
+    });
+    rig.before = rig.studio().desk().session();
+    rig.flatten(rig.open());
+    CHECK(rig.window->message().contains("lay beyond full scale and were cut off there.") == (gain > 0.0));
+    const auto* const shown = rig.studio().messages().queue().shown();
+    REQUIRE(shown);
+    CHECK((shown->weight == Weight::Urgent) == (gain > 0.0));
   }
 }
 

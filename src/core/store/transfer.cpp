@@ -12,7 +12,7 @@ namespace {
 template <typename Step>
 Transfer throughAll(std::int64_t count, Step step) noexcept {
   Transfer transfer;
-  while (transfer.bytes != count) {
+  while (transfer.bytes < count) {
     const std::int64_t n = step(transfer.bytes, static_cast<std::size_t>(count - transfer.bytes));
     if (n == 0) break;
     if (n > 0)
