@@ -225,10 +225,12 @@ TEST_CASE(
   CHECK(stereo.peak == Approx(captured.peak));
   const LevelStep softer = first({{"Pair", 0, 2, {-20.0}, {}}});
   CHECK(softer.weighted == Approx(0.0001));
+  CHECK(softer.square == Approx(0.0002));
   CHECK(softer.peak == Approx(0.025));
   // One at full gain, one at a tenth.
   const LevelStep two = first({{"Near", 0, 1, {}, {}}, {"Room", 1, 1, {-20.0}, {}}});
   CHECK(two.weighted == Approx(0.01 * (1.0 + 0.01) / 2.0));
+  CHECK(two.square == Approx(0.02 * (1.0 + 0.01) / 2.0));
   CHECK(two.peak == Approx(0.25 * 1.1));
 }
 
