@@ -94,6 +94,10 @@ TEST_CASE("A take is lined up to another wherever both lie, and over the span th
   // What lies outside the span is not looked at.
   CHECK(song.toTake(Span{{315000}, {440000}}).offset == Frames{-1234});
   CHECK(song.toTake(Span{{0}, {100000}}).sureness < leastSureness);
+  // Longer than what is compared at once, and nothing sounds but their ends.
+  const Samples longer = strokesAt({6010000, 6041000, 6067000, 6114000, 6120000}, 6240000);
+  InSong late({longer, longer}, {Frames{300000}, Frames{301234}});
+  CHECK(late.toTake().offset == Frames{-1234});
   // A take that begins before the other, and ends behind it.
   InSong around({Samples(one.begin() + 15000, one.begin() + 90000), one}, {Frames{400000}, Frames{384400}});
   CHECK(around.toTake().offset == Frames{600});

@@ -51,11 +51,7 @@ void Strands::follow(const Strand& next, float gate) noexcept {
 bool Strands::render(int frames, const float* gate, float* left, float* right, float* peaks) noexcept {
   bool atHand = renderStrand(now_, frames, gate, left, right, peaks);
   if (fadingCount_ > 0 && !std::exchange(judged_, true) && comesFromRest(left, right, frames)) share_ = 0.0F;
-  for (int at = 0; fadingCount_ > 0 && at < frames;) {
-    const int n = std::min(frames - at, fade_ - done_);
-    atHand = fade(n, left + at, right + at) && atHand;
-    at += n;
-  }
+  if (fadingCount_ > 0) atHand = fade(std::min(frames, fade_ - done_), left, right) && atHand;
   return atHand;
 }
 
