@@ -306,6 +306,19 @@ TEST_CASE("The click is as loud as it is set on both sides, its first beat loude
       CHECK(loudest(quiet.*side, at, at + knock) ==
             Approx(loudest(accented.*side, at, at + knock) * factor(-6.0)).margin(1e-4));
     }
+    // A first beat is told by its pitch, too: 1650 Hz for 1100, in the 20 ms in which it dies away.
+    const auto pitch = [](const Samples& heard, std::size_t at) {
+      int turns = 0;
+      for (std::size_t i = at + 480; i < at + 1440; ++i)
+        turns += (heard[i] < 0.0F) != (heard[i + 1] < 0.0F) ? 1 : 0;
+      return turns / 2.0 / 0.02;
+    };
+    CHECK(pitch(plain.*side, 0) == Approx(1100.0).margin(30.0));
+    CHECK(pitch(accented.*side, 0) == Approx(1650.0).margin(30.0));
+    CHECK(pitch(accented.*side, beat) == Approx(1100.0).margin(30.0));
+    // Half as loud after some 4 ms, and all but silent at its end.
+    CHECK(loudest(plain.*side, 240, knock) < 0.55F * level);
+    CHECK(loudest(plain.*side, 1440, knock) < 0.01F * level);
     CHECK(loudest(accented.*side, 0, knock) > 1.25F * level);
     CHECK(loudest(accented.*side, beat, beat + knock) == Approx(level));
     CHECK(loudest(accented.*side, 3 * beat, 3 * beat + knock) == Approx(level));
