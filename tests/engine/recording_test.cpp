@@ -282,3 +282,19 @@ TEST_CASE("What is played back in the middle of a roll is as long as what was ca
   CHECK(until.session.pool->back().length == Frames{96000 + 100 - 1000});
   CHECK_NOTHROW(checkInvariants(until.session));
 }
+
+TEST_CASE("What undo will name counts the times round, however often each is punched") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = SessionFolder::create(temporary / "s", session240());
+  RecordSetup setup;
+  setup.timeline.loop = Span{bar(1), bar(2)};
+  setup.punches = {{{1000}, {9000}}, {{20000}, {29000}}};
+  const Recorder recorder(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
+  const Samples second = noise(48000, 1);
+  const std::array<const float*, 1> inputs{second.data()};
+  for (const char* label : {"Record one pass", "Record 2 passes", "Record 3 passes"}) {
+    recorder.stream()->push(inputs.data(), 1, 0, 48000);
+    recorder.stream()->drain();
+    CHECK(recorder.label().english() == label);
+  }
+}
