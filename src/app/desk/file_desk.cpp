@@ -196,7 +196,8 @@ void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flatten
   QStringList told{said.arg(name)};
   for (const Sentence& each : verifiedSentences(flattened)) told += spoken(each);
   const QString all = told.join(QLatin1Char(' '));
-  flattened.clipped > 0 ? messages_.warn(all) : messages_.tell(all);
+  if (flattened.clipped > 0) return messages_.warn(all);
+  messages_.tell(all);
 }
 
 /// What no session refers to.

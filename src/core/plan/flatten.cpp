@@ -164,9 +164,8 @@ std::vector<Sentence> verifiedSentences(const FlattenedFile& file) {
   std::vector<Sentence> said;
   if (file.clipped > 0)
     said.push_back(
-        Sentence("%n samples lay beyond full scale and were cut off there.|One sample lay beyond full scale "
-                 "and was cut "
-                 "off there.",
+        Sentence("%n samples lay beyond full scale and were cut off there.|"
+                 "One sample lay beyond full scale and was cut off there.",
                  Count{file.clipped}));
   if (file.difference > 0.0)
     said.push_back(
