@@ -274,6 +274,26 @@ TEST_CASE("The correlation at a join is that of what is faded, slip included") {
   CHECK(std::abs(between(0, 250)) < 0.2F);
 }
 
+TEST_CASE("Takes at another pitch have nothing in common, and plain ones have where the pitches cancel out") {
+  const Samples played = noise(length, 7);
+  TwoPieces two(played, played, pieceOf({{0}, {10000}}, 1), pieceOf({{10000}, {length}}, 2));
+  const auto pitched = [&](double left, double right, double lane) {
+    Session session = two.session;
+    Track& track = session.tracks.front().edit();
+    std::vector<Piece> pieces(track.composite.picks.begin(), track.composite.picks.end());
+    pieces[0].pitch = {left};
+    pieces[1].pitch = {right};
+    track.composite.picks = SharedSequence<Piece>(pieces);
+    for (auto& each : track.lanes) each.edit().pitch = {lane};
+    return correlationOf(two.folder, session);
+  };
+  CHECK(pitched(0.0, 0.0, 0.0) == Approx(1.0).margin(1e-3));
+  CHECK(pitched(50.0, 50.0, -50.0) == Approx(1.0).margin(1e-3));
+  CHECK(pitched(50.0, 0.0, 0.0) == 0.0F);
+  CHECK(pitched(0.0, 50.0, 0.0) == 0.0F);
+  CHECK(pitched(0.0, 0.0, 50.0) == 0.0F);
+}
+
 TEST_CASE("The correlation at a join is measured over all microphones together") {
   const TemporaryFolder temporary;
   Session session;

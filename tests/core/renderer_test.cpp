@@ -6,9 +6,11 @@
 #include <random>
 
 #include "core/edit/edit.h"
+#include "core/edit/edit_takes.h"
 #include "core/error.h"
 #include "core/plan/file_sample_source.h"
 #include "core/plan/flatten.h"
+#include "core/plan/track_plan_parts.h"
 #include "support.h"
 
 using namespace yewdrift;
@@ -196,6 +198,23 @@ TEST_CASE("The mix applies gain, pan, mute and solo") {
         Samples(5000, 0.0F));
 }
 
+TEST_CASE("A stereo microphone is balanced: only the side panned away from loses level") {
+  const auto sides = [](double track, double microphone) {
+    Track panned;
+    panned.pan = {track};
+    panned.microphones = {{"Pair", 0, 2, {}, {microphone}}};
+    const std::vector<StereoGain> mix = mixOf(panned);
+    REQUIRE(mix.size() == 2);
+    CHECK(mix[0].right == 0.0F);
+    CHECK(mix[1].left == 0.0F);
+    return std::pair{mix[0].left, mix[1].right};
+  };
+  CHECK(sides(0.25, 0.25) == std::pair{0.5F, 1.0F});
+  CHECK(sides(-0.25, -0.5) == std::pair{1.0F, 0.25F});
+  CHECK(sides(0.5, -0.5) == std::pair{1.0F, 1.0F});
+  CHECK(sides(-0.75, -0.75) == std::pair{1.0F, 0.0F});
+}
+
 TEST_CASE("A track's meter shows the loudest sample it adds to its louder side, and forgets none") {
   const TemporaryFolder temporary;
   Samples signal(5000, 0.1F);
@@ -257,12 +276,37 @@ TEST_CASE("A flattened composite nulls against the live one and can be undone") 
   CHECK(shares.front() < 0.25);
   CHECK(std::count(shares.begin(), shares.end(), 0.5) == 1);
   CHECK(shares.back() == 1.0);
+  // Making takes at another pitch is four fifths of it.
+  Session pitched = folder.session();
+  for (auto& lane : pitched.tracks.front().edit().lanes) lane.edit().pitch = {100.0};
+  shares.clear();
+  renderComposite(folder.disk(), pitched, id, [&](double share) {
+    shares.push_back(share);
+    return true;
+  });
+  CHECK(std::is_sorted(shares.begin(), shares.end()));
+  CHECK(std::count(shares.begin(), shares.end(), 0.8) > 0);
+  CHECK(std::count_if(shares.begin(), shares.end(), [](double x) { return std::abs(x - 0.9) < 1e-9; }) == 1);
+  CHECK(shares.back() == 1.0);
   folder.commit("Flatten", takePlaceOfComposite(folder.session(), id, flat.file, flat.origin));
   CHECK(folder.session().tracks.front()->lanes.size() == 3);
   CHECK(renderTrack(folder, folder.session(), "Viola").front() == live);
   CHECK(resolve(*folder.session().tracks.front(), folder.session().rate).joins.empty());
   folder.editHistory().undo();
   CHECK((butForPool(folder.session()) == butForPool(before)));
+}
+
+TEST_CASE("Takes that begin later in the song are copied from where they play") {
+  const TemporaryFolder temporary;
+  const Samples played = noise(48000, 1);
+  SessionFolder folder = sessionWithLanes(temporary / "s", {played});
+  const TrackId id = only(folder.session());
+  Session session = nudgeLane(folder.session(), id, LaneNumber{1}, {7001});
+  const FlattenedFile flat = renderComposite(folder.disk(), session, id, {});
+  CHECK(flat.difference == 0.0);
+  CHECK(flat.origin == Frames{7001});
+  folder.commit("Flatten", takePlaceOfComposite(session, id, flat.file, flat.origin));
+  CHECK(renderTrack(folder, folder.session(), "Viola", Span{{7001}, {55001}}).front() == played);
 }
 
 TEST_CASE("A stretch is flattened in its place, but where the whole's level or fades would be heard twice") {

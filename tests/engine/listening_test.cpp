@@ -118,9 +118,28 @@ TEST_CASE("What is heard of another track, named first, does not keep the track 
   how.others.reset();
   how.heard.insert(how.heard.begin(), {TrackId{99}, {{1}}});
   checkAt(ears.hear(how), 3000, 0.1F);
-  // And the composite of it is what "no lane" means, whatever comes behind.
-  how.heard.insert(how.heard.begin(), {ears.id(), {}});
-  checkAt(ears.hear(how), 3000, 0.1F);
+  // And its composite is what "no lane" means.
+  how.heard = {{ears.id(), {}}};
+  checkAt(ears.hear(how), 3000, third);
+}
+
+TEST_CASE("Takes of a track that is not in hand are heard, by themselves or together; the others play on") {
+  const TemporaryFolder temporary;
+  Listener ears(temporary / "s");
+  Session session = ears.folder.session();
+  const TrackId other = session.tracks.back()->id;
+  for (const std::size_t file : {1, 2})
+    session = addFileAsLane(session, other, (*session.pool)[file], {}, "take");
+  ears.folder.commit("Add", session);
+  const auto hear = [&](const std::vector<LaneNumber>& lanes) {
+    Listening how;
+    how.heard = {{other, lanes}};
+    return ears.hear(how);
+  };
+  checkAt(hear({{1}}), 3000, third + 0.1F);
+  checkAt(hear({{2}, {3}}), 3000, third + 0.2F + third);
+  checkAt(hear({{1}, {3}}), 3000, third + 0.1F + third);
+  checkAt(hear({}), 3000, third + third);
 }
 
 TEST_CASE("With what lies around, a take is heard as if it were picked, trims and joins included") {
@@ -145,6 +164,13 @@ TEST_CASE("With what lies around, a take is heard as if it were picked, trims an
   const Rig::Sides untrimmed = ears.hear(how);
   ears.folder.commit("Pick", picked);
   CHECK(ears.hear(plain).left == untrimmed.left);
+  // What was picked of it elsewhere is as loud as it was.
+  how.trims = {{LaneNumber{1}, Decibels{6.0}}};
+  ears.folder.commit("Pick", pick(ears.folder.session(), ears.id(), {{6000}, {6300}}, LaneNumber{1}));
+  const Rig::Sides elsewhere = ears.hear(how);
+  checkAt(elsewhere, 3000, taken);
+  checkAt(elsewhere, 6150, 0.1F);
+  ears.folder.commit("Pick", picked);
   // The composite itself is heard as it is.
   how.heard.clear();
   how.trims = {{LaneNumber{1}, Decibels{6.0}}};

@@ -68,8 +68,11 @@ Session widenToStereo(Session session, TrackId id) {
   if (track.channels() != 1)
     throw Error("The track \"%1\" is a mic set; it cannot be made stereo.", track.name);
   track.microphones.front().channels = 2;
-  for (auto& lane : track.lanes)
-    for (Clip& clip : lane.edit().clips) clip.channels.push_back(clip.channels.front());
+  for (auto& each : track.lanes) {
+    Lane& lane = each.edit();
+    for (auto* clips : {&lane.clips, &lane.cutAway})
+      for (Clip& clip : *clips) clip.channels.push_back(clip.channels.front());
+  }
   return session;
 }
 

@@ -103,9 +103,9 @@ class EdgeFades {
 /// The stretch in which a lane is played, and what becomes of it at its ends.
 struct LaneEdges {
   Span own;
-  Span room;            // fades of the lane's own may reach as far
-  bool fadesIn = true;  // what is cut at own.start has a fade of its own, or else
-  bool fadesOut = true;
+  Span room;       // fades of the lane's own may reach as far
+  bool fadesIn{};  // what is cut at own.start has a fade of its own, or else
+  bool fadesOut{};
   std::optional<Fade> in;  // this one, or none
   std::optional<Fade> out;
 };
@@ -145,7 +145,7 @@ std::shared_ptr<const LevelLine> sharedLine(const LevelLine& line) {
 
 void addSegments(std::vector<Segment>& segments, const Lane& lane, Frames slip, const LaneSound& sound,
                  const LaneEdges& edges, EdgeFades& edgeFades, const Pitching& pitching) {
-  const auto placed = [&](std::size_t i) {
+  const auto placed = [&](std::size_t i) {  // none before the first (the number wraps), or behind the last
     return i < lane.clips.size() ? std::optional(Placed(lane.clips[i], slip)) : std::nullopt;
   };
   const auto first = std::ranges::upper_bound(lane.clips, edges.own.start - slip, {},
@@ -156,8 +156,7 @@ void addSegments(std::vector<Segment>& segments, const Lane& lane, Frames slip, 
     segment.span = clip.window.intersect(edges.own);
     if (segment.span.empty()) break;
     if (segment.span.start > edges.own.start || edges.fadesIn)
-      segment.fadeIn =
-          edgeFades.in(clip, segment.span.start, i > 0 ? placed(i - 1) : std::nullopt, edges.room.start);
+      segment.fadeIn = edgeFades.in(clip, segment.span.start, placed(i - 1), edges.room.start);
     else
       segment.fadeIn = edges.in;
     if (segment.span.end < edges.own.end || edges.fadesOut)
@@ -374,8 +373,8 @@ TrackPlan compileTrack(const Session& session, const Track& track, CorrelationMe
 TrackPlan compileLane(const Session& session, const Track& track, const Lane& lane, DerivedSources* derived) {
   std::vector<Segment> segments;
   EdgeFades edgeFades(session.rate);
-  LaneEdges edges;
-  edges.own = edges.room = {-maximumPosition, maximumPosition};
+  const Span anywhere{-maximumPosition, maximumPosition};
+  const LaneEdges edges{anywhere, anywhere, true, true, {}, {}};
   LaneSound sound{lane.gain, lane.pitch, {}};
   if (!lane.level.empty()) sound.levels.push_back({sharedLine(lane.level), {}});
   addSegments(segments, lane, {}, sound, edges, edgeFades, Pitching(*session.pool, derived));

@@ -39,6 +39,13 @@ Track withPicked(const Session& session, const Track& track, const std::vector<L
   return heard;
 }
 
+/// Of that track, by itself or together; none: its composite.
+std::vector<LaneNumber> lanesHeard(const Listening& how, TrackId track) {
+  const auto heard = std::find_if(how.heard.begin(), how.heard.end(),
+                                  [track](const HeardLanes& each) { return each.track == track; });
+  return heard != how.heard.end() ? heard->lanes : std::vector<LaneNumber>{};
+}
+
 }  // namespace
 
 std::optional<int> PlaybackPlan::choiceOf(TrackId id, std::optional<LaneNumber> lane) const {
@@ -134,18 +141,14 @@ void Compiler::addChoices(PlaybackPlan& plan, const Session& session, const List
         plan.choices.push_back({lane->number, laneOf(session, *track, lane, audible),
                                 trim != how.trims.end() ? factorOf(trim->second) : 1.0F});
     }
-    for (const HeardLanes& heard : how.heard) {
-      if (heard.track != track->id || heard.lanes.empty()) continue;
-      if (heard.lanes.size() == 1) {
-        plan.heard = plan.choiceOf(track->id, heard.lanes.front()).value_or(0);
-        continue;
-      }
-      plan.heard = static_cast<int>(plan.choices.size());
-      plan.choices.push_back({std::nullopt,
-                              how.within ? pickedOf(session, track, heard.lanes, how, audible)
-                                         : togetherOf(session, *track, heard.lanes, how, audible),
-                              1.0F, true});
-    }
+    const std::vector<LaneNumber> heard = lanesHeard(how, track->id);
+    if (heard.size() == 1) plan.heard = plan.choiceOf(track->id, heard.front()).value_or(0);
+    if (heard.size() < 2) continue;
+    plan.heard = static_cast<int>(plan.choices.size());
+    plan.choices.push_back({std::nullopt,
+                            how.within ? pickedOf(session, track, heard, how, audible)
+                                       : togetherOf(session, *track, heard, how, audible),
+                            1.0F, true});
   }
 }
 
@@ -161,13 +164,11 @@ std::shared_ptr<const PlaybackPlan> Compiler::compile(const Session& session, co
   plan->click = session.recording.click;
   for (const auto& track : session.tracks) {
     const bool audible = !track->muted && (!anySolo || track->soloed);
+    const std::vector<LaneNumber> lanes = lanesHeard(how, track->id);
     std::shared_ptr<const TrackPlan> heard;
-    for (const HeardLanes& each : how.heard)
-      if (each.track == track->id && each.lanes.size() > 1)
-        heard = togetherOf(session, *track, each.lanes, how, audible);
-      else if (each.track == track->id && !each.lanes.empty())
-        for (const auto& lane : track->lanes)
-          if (lane->number == each.lanes.front()) heard = laneOf(session, *track, lane, audible);
+    if (lanes.size() > 1) heard = togetherOf(session, *track, lanes, how, audible);
+    for (const auto& lane : track->lanes)
+      if (lanes == std::vector{lane->number}) heard = laneOf(session, *track, lane, audible);
     plan->tracks.push_back(heard ? heard : compositeOf(session, track, audible));
     plan->levels.push_back(!how.inHand || how.inHand == track->id ? 1.0F
                            : how.others                           ? factorOf(*how.others)

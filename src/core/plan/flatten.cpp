@@ -37,8 +37,6 @@ class CompositeWriter {
 
   void write() {
     for (const Verbatim& stretch : verbatimStretches(*renderer_.trackPlan(), *session_.pool, span_)) {
-      // Shorter ones cost more in calls than they save.
-      if (stretch.span.length() < Frames{BlockRenderer::blockFrames}) continue;
       const AudioReader& file = readerOf(stretch.file);
       if (!writer_.takesAsItIs(file)) continue;
       renderUntil(stretch.span.start);
