@@ -32,25 +32,6 @@ namespace {
 constexpr std::int64_t cell = 240;  // half of a join as it is made
 constexpr int cells = 60;
 
-/// Much in a small number: 64 bits FNV-1a (RFC draft "The FNV Non-Cryptographic Hash Algorithm"), folded.
-class Digest {
- public:
-  void add(std::string_view text) {
-    for (const char c : text) value_ = (value_ ^ static_cast<unsigned char>(c)) * 1099511628211U;
-  }
-  void add(std::int64_t number) { add(std::to_string(number) + ";"); }
-  void add(Frames at) { add(at.count); }
-  void add(Span span) {
-    add(span.start);
-    add(span.end);
-  }
-  void add(double value) { add(static_cast<std::int64_t>(std::llround(value * 1e4))); }
-  [[nodiscard]] double folded() const { return static_cast<double>(value_ % 1009); }
-
- private:
-  std::uint64_t value_ = 14695981039346656037U;
-};
-
 class PlainMeter : public CorrelationMeter {
  public:
   float correlation(const std::vector<ChannelSource>& a, Frames aOrigin, const std::vector<ChannelSource>& b,

@@ -2,9 +2,13 @@
 #pragma once
 
 #include <catch2/catch.hpp>
+#include <cmath>
+#include <cstdint>
 #include <cstdlib>
 #include <fstream>
 #include <map>
+#include <string>
+#include <string_view>
 
 #include "support.h"
 
@@ -15,6 +19,25 @@ namespace yewdrift::test {
 /// anew, and records what comes of it: YEWDRIFT_RECORD=<name> build/release/bin/core_tests, with the file of
 /// the test.
 using Numbers = std::map<std::string, double>;
+
+/// Much in a small number: 64 bits FNV-1a (RFC draft "The FNV Non-Cryptographic Hash Algorithm"), folded.
+class Digest {
+ public:
+  void add(std::string_view text) {
+    for (const char c : text) value_ = (value_ ^ static_cast<unsigned char>(c)) * 1099511628211U;
+  }
+  void add(std::int64_t number) { add(std::to_string(number) + ";"); }
+  void add(Frames at) { add(at.count); }
+  void add(Span span) {
+    add(span.start);
+    add(span.end);
+  }
+  void add(double value) { add(static_cast<std::int64_t>(std::llround(value * 1e4))); }
+  [[nodiscard]] double folded() const { return static_cast<double>(value_ % 1009); }
+
+ private:
+  std::uint64_t value_ = 14695981039346656037U;
+};
 
 /// Compares them with those in tests/data/<name>.txt.
 inline void checkRecorded(const std::string& name, const Numbers& now) {
