@@ -8,6 +8,8 @@
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <future>
+#include <map>
+#include <random>
 #include <thread>
 
 #include "core/edit/plan_recording.h"
@@ -87,6 +89,53 @@ TEST_CASE("The tape holds the last of what its inputs heard, each on its own, ro
   CHECK(tape.read(2, segments[0].tape) == Samples(24000, 0.0F));
   CHECK(tape.read(0, {{100}, {200}}) == Samples(100, 0.0F));
   CHECK(tape.read(0, {{700000}, {700100}}) == Samples(100, 0.0F));
+}
+
+TEST_CASE("Heard, drained and listened to at random, it holds just the last of every input") {
+  for (unsigned seed = 1; seed <= 12; ++seed) {
+    INFO("seed " << seed);
+    std::mt19937 random(seed);
+    const auto below = [&random](int most) {
+      return static_cast<std::int64_t>(random() % static_cast<unsigned>(most));
+    };
+    const TemporaryFolder temporary;
+    InputTape tape(SessionDisk(temporary.path()), {48000}, 0.1);
+    constexpr std::int64_t holds = 4800;
+    Counting inputs(3);
+    std::map<int, std::int64_t> begins;  // of those listened to; on the tape's clock
+    for (int step = 0; step < 400; ++step) {
+      if (below(60) == 0) {
+        std::vector<int> wanted;
+        for (const int input : {2, 0, 1})
+          if (below(3) > 0) wanted.push_back(input);
+        tape.listenTo(wanted);
+        std::map<int, std::int64_t> next;
+        for (const int input : wanted) next[input] = begins.count(input) ? begins[input] : inputs.clock;
+        begins = next;
+      }
+      for (std::int64_t i = below(9); i >= 0; --i) {
+        inputs.push(tape, 1 + static_cast<int>(below(1000)));
+        if (below(2) == 0) tape.drain();
+      }
+      for (int i = 0; i < 20; ++i) tape.drain();
+      REQUIRE(tape.end().count == (begins.empty() ? 0 : inputs.clock));
+      std::int64_t oldest = inputs.clock;
+      for (const auto& [input, from] : begins)
+        oldest = std::min(oldest, std::max(from, inputs.clock - holds));
+      REQUIRE(tape.held().count == inputs.clock - oldest);
+      const int input = static_cast<int>(below(3));
+      const std::int64_t from = std::max<std::int64_t>(0, inputs.clock - below(6000));
+      const Span span{{from}, {from + 1 + below(6000)}};
+      const Samples heard = tape.read(input, span);
+      REQUIRE(heard.size() == static_cast<std::size_t>(span.length().count));
+      for (std::size_t i = 0; i < heard.size(); ++i) {
+        const std::int64_t frame = from + static_cast<std::int64_t>(i);
+        const bool there = begins.count(input) && frame >= begins[input] && frame >= inputs.clock - holds &&
+                           frame < inputs.clock;
+        REQUIRE(heard[i] == (there ? sampleOf(frame, input) : 0.0F));
+      }
+    }
+  }
 }
 
 TEST_CASE("Listening to another input forgets nothing of the others") {
