@@ -91,8 +91,11 @@ TEST_CASE("Cue points and their labels are chunks as they are published, whateve
   const TemporaryFolder temporary;
   const fs::path path = temporary / "a.wav";
   AudioFileKind kind;
-  kind.cues = {{{0}, "a"}, {{100}, "dusk"}, {{4000}, "the ferry"}, {{9999}, ""}};
-  AudioWriter writer(createAnywhere(path), 1, {48000}, kind);
+  kind.cues = {{{0}, "a"}, {{100}, "dusk"}, {{4000}, "the ferry"}, {{0xFFFFFFFFLL}, ""}};
+  AudioFileKind wished = kind;  // and two whose places do not fit
+  wished.cues.insert(wished.cues.begin(), {{-1}, "before"});
+  wished.cues.push_back({{0x100000000LL}, "too far"});
+  AudioWriter writer(createAnywhere(path), 1, {48000}, wished);
   writer.write(noise(10000, 1).data(), 10000);
   writer.close();
   const std::string bytes = content(path);

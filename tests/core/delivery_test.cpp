@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <catch2/catch.hpp>
+#include <cstring>
 
 #include "core/deliver/edit_list.h"
 #include "core/edit/edit.h"
@@ -87,6 +88,81 @@ TEST_CASE(
   CHECK(nameOf(std::string(98, 'x') + "\xc3\xa4y") == std::string(98, 'x') + "\xc3\xa4");
   CHECK(nameOf(std::string(98, 'x') + " .y") == std::string(98, 'x'));
   CHECK(nameOf(std::string(97, 'x') + "\xf0\x9f\x8e\xbb") == std::string(97, 'x'));
+}
+
+TEST_CASE(
+    "A stem is its own track as the mix has it, whatever is muted or soloed; what has nothing has none") {
+  const TemporaryFolder temporary;
+  const Samples viola = noise(24000, 1);
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {viola, noise(24000, 2)});
+  Session session = addTrack(folder.session(), "Drum", microphonesFor(1));
+  session = addFileAsLane(session, session.tracks[1]->id, session.pool->back(), {}, "drum");
+  session = addTrack(session, "Empty", microphonesFor(1));
+  const TrackId id = session.tracks[0]->id;
+  session = removeLane(session, id, LaneNumber{2});
+  session = setTrackMix(session, id, {}, {-1.0});
+  session = setTrackSwitch(session, id, TrackSwitch::Mute, true);
+  session = setTrackSwitch(session, session.tracks[1]->id, TrackSwitch::Solo, true);
+  DeliveryWish wish;
+  wish.what = {Deliverable::Stems};
+  const Delivery delivery = deliver(folder.disk(), session, wish, temporary / "to");
+  CHECK(delivery.notices.empty());
+  REQUIRE(delivery.files.size() == 2);
+  const auto stem = readWave(temporary / "to" / delivery.files[0].name);
+  CHECK(stem == std::vector<Samples>{viola, Samples(24000, 0.0F)});
+}
+
+TEST_CASE("Delivered audio begins with the session, or with what lies before it; cues lie where markers do") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(24000, 1)});
+  const TrackId id = folder.session().tracks.front()->id;
+  Session session = nudgeLane(folder.session(), id, LaneNumber{1}, {2400});
+  CHECK(deliveredSpan(session) == Span{{0}, {26400}});
+  session = nudgeLane(folder.session(), id, LaneNumber{1}, {-2400});
+  CHECK(deliveredSpan(session) == Span{{-2400}, {21600}});
+  session = addMarker(addMarker(session, {0}, "dusk"), {12000}, "ferry");
+  DeliveryWish wish;
+  wish.what = {Deliverable::Takes};
+  wish.rate = SampleRate{96000};
+  const Delivery delivery = deliver(folder.disk(), session, wish, temporary / "to");
+  const std::string bytes = content(temporary / "to" / delivery.files.front().name);
+  const std::size_t cue = bytes.find("cue ");
+  REQUIRE(cue != std::string::npos);
+  const auto numberAt = [&](std::size_t at) {
+    std::uint32_t value = 0;
+    std::memcpy(&value, &bytes.at(at), 4);
+    return value;
+  };
+  CHECK(numberAt(cue + 8) == 2);
+  CHECK(numberAt(cue + 16) == 4800);
+  CHECK(numberAt(cue + 40) == 28800);
+}
+
+TEST_CASE("What audio will take on the disk is told beforehand, by its length, width, rate and channels") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(24000, 1)}, SampleFormat::Pcm16);
+  DeliveryWish wish;
+  const auto bytes = [&](Deliverable what) {
+    wish.what = {what};
+    const Delivery planned = planDelivery(folder.disk(), folder.session(), wish);
+    CHECK(planned.files.front().estimated);
+    return planned.files.front().bytes;
+  };
+  CHECK(bytes(Deliverable::Takes) == 24000 * 2);
+  CHECK(bytes(Deliverable::Stems) == 24000 * 2 * 2);
+  wish.rate = SampleRate{96000};
+  CHECK(bytes(Deliverable::Takes) == 48000 * 2);
+  wish.format = SampleFormat::Pcm24;
+  CHECK(bytes(Deliverable::Takes) == 48000 * 3);
+  wish.format = SampleFormat::Float32;
+  CHECK(bytes(Deliverable::Takes) == 48000 * 4);
+  // FLAC is as wide as the session; of floating point 24 bits.
+  wish = {};
+  wish.container = Container::Flac;
+  CHECK(bytes(Deliverable::Takes) == 24000 * 2);
+  const SessionFolder floating = sessionWithLanes(temporary / "f", {noise(24000, 1)}, SampleFormat::Float32);
+  wish.what = {Deliverable::Takes};
+  CHECK(planDelivery(floating.disk(), floating.session(), wish).files.front().bytes == 24000 * 3);
 }
 
 TEST_CASE("An edit list has the pieces that play, of the tracks that do; a pause that nobody chose is none") {

@@ -21,8 +21,14 @@ const std::atomic<bool> goesOn{false};
 /// track that begins later; one take set aside.
 fs::path makeSeen(const TemporaryFolder& temporary) {
   const fs::path path = temporary / "seen";
-  SessionFolder folder = sessionWithLanes(
-      path, {Samples(24000, 0.5F), Samples(24000, -0.25F), Samples(24000, 0.9F)}, SampleFormat::Float32);
+  // One side of zero is louder than the other.
+  Samples up(24000, 0.5F);
+  Samples down(24000, -0.25F);
+  for (std::size_t i = 0; i < up.size(); i += 2) {
+    up[i] = -0.125F;
+    down[i] = 0.125F;
+  }
+  SessionFolder folder = sessionWithLanes(path, {up, down, Samples(24000, 0.9F)}, SampleFormat::Float32);
   Session session = folder.session();
   session.name = "The river";
   const TrackId viola = session.tracks.front()->id;
@@ -114,14 +120,15 @@ TEST_CASE(
     session = pick(session, id, Span{{2 * column}, {12 * column}}, LaneNumber{1});
     session = changePiece(session, id, Frames{5 * column}, {.slip = Frames{column}});
     session = pick(session, id, Span{{6 * column + column / 2}, {8 * column}}, LaneNumber{2});
+    session = pick(session, id, Span{{9 * column}, {10 * column}}, std::nullopt);
     folder.commit("Make", session);
     for (const PoolFile& file : *session.pool) loadPeaks(folder.disk(), file, goesOn);
     const auto row = glimpse(path, 12, 1, goesOn).rows.front();
     const auto of = [&](std::int64_t i) {
       return stairs[static_cast<std::size_t>((i - 3) * column)];  // begins two later, slipped by one
     };
-    CHECK(row[2] == GlimpseColumn{});
-    for (const std::int64_t i : {3, 4, 5, 8, 9, 10, 11}) {
+    for (const std::size_t i : {2, 9}) CHECK(row[i] == GlimpseColumn{});
+    for (const std::int64_t i : {3, 4, 5, 8, 10, 11}) {
       INFO("column " << i);
       CHECK(row[static_cast<std::size_t>(i)] == GlimpseColumn{of(i), 1});
     }

@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/deliver/delivered_audio.h"
 
-#include <cmath>
-
 #include "core/deliver/delivery.h"
 #include "core/edit/edit.h"
 #include "core/plan/offline_render.h"
@@ -35,13 +33,8 @@ std::int64_t writeAudio(OpenFile out, const SessionDisk& disk, const DeliveredAu
   request.lane = audio.source.lane;
   request.span = deliveredSpan(session);
   const Span span = *request.span;
-  const double factor = static_cast<double>(rate.hertz) / session.rate.hertz;
-  kind.timeStamp =
-      TimeStamp{Frames{std::llround(static_cast<double>(span.start.count) * factor)}, session.name};
-  // Cues are 32 bits wide; what is no WAV goes without.
-  constexpr double largestWave = 4e9;
-  const double bytes = static_cast<double>(span.length().count) * factor * channelsOf(audio) * 4.0;
-  if (bytes < largestWave) kind.cues = cuesOf(session, span, rate);
+  kind.timeStamp = TimeStamp{{}, session.name};  // the session's start; before it no stamp reaches
+  kind.cues = cuesOf(session, span, rate);
   std::optional<AudioWriter> writer;
   std::optional<Resampler> resampler;
   const auto write = [&](const float* block, std::int64_t frames) { writer->write(block, frames); };

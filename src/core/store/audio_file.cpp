@@ -67,14 +67,16 @@ void setChunk(SNDFILE* file, const char* id, std::string data) {
   sf_set_chunk(file, &chunk);
 }
 
-void setCues(SNDFILE* file, const std::vector<CuePoint>& cues) {
+void setCues(SNDFILE* file, std::vector<CuePoint> cues) {
+  // Their places are 32 bits wide: none is better than a wrong one.
+  std::erase_if(cues, [](const CuePoint& cue) { return cue.at.count < 0 || cue.at.count > 0xFFFFFFFFLL; });
   std::string points;
   std::string labels = "adtl";
   append(points, static_cast<std::uint32_t>(cues.size()));
   std::uint32_t number = 0;
   for (const CuePoint& cue : cues) {
     ++number;
-    const auto at = static_cast<std::uint32_t>(std::clamp<std::int64_t>(cue.at.count, 0, 0xFFFFFFFFLL));
+    const auto at = static_cast<std::uint32_t>(cue.at.count);
     append(points, number);
     append(points, at);
     points += "data";

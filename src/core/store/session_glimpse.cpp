@@ -32,7 +32,7 @@ class Glimpser {
 
  private:
   void paint(std::vector<GlimpseColumn>& row, const Clip& clip, Frames slip, Span played, int colour) {
-    if (played.empty() || clip.channels.empty()) return;
+    if (played.empty()) return;
     const ChannelSource source = clip.channels.front();
     const PeakPyramid* peaks = peaksOf(source);
     for (std::size_t i = 0; i < columns_; ++i) {

@@ -24,10 +24,8 @@ class Reader {
 
   /// Throws Error where there is none at that offset, or enough was read.
   json stepAt(const json& offset) {
-    const std::int64_t at = wholeNumber(offset);
-    if (at < 0 || static_cast<std::size_t>(at) >= log_.size())
-      throw Error("A step of the history is missing.");
-    const std::size_t from = static_cast<std::size_t>(at);
+    const auto from = static_cast<std::size_t>(wholeNumber(offset));  // below zero: beyond any log
+    if (from >= log_.size()) throw Error("A step of the history is missing.");
     const std::size_t end = std::min(log_.find('\n', from), log_.size());
     read_ += end - from;
     applied_ += documentSize_;
