@@ -9,6 +9,7 @@
 #include "core/edit/edit.h"
 #include "core/edit/edit_composites.h"
 #include "core/edit/edit_pieces.h"
+#include "core/edit/edit_takes.h"
 #include "core/plan/file_sample_source.h"
 #include "core/plan/join_close_up.h"
 #include "core/plan/playback_plan.h"
@@ -142,18 +143,22 @@ TEST_CASE("Pieces of one lane that differ in slip or gain are not one, and have 
   CHECK_FALSE(resolve(alike.track(), alike.session.rate).joinAt({10000}));
 }
 
-TEST_CASE("The close-up shows the takes where the pieces play them") {
+TEST_CASE("The close-up shows the takes where the pieces play them, and on beyond where they were cut") {
   const Samples first = noise(length, 1);
   const Samples second = noise(length, 2);
-  const TwoPieces two(first, second, pieceOf({{1000}, {10000}}, 1, 300),
-                      pieceOf({{10000}, {19000}}, 2, -200));
+  TwoPieces two(first, second, pieceOf({{1000}, {10000}}, 1, 300), pieceOf({{10000}, {19000}}, 2, -200));
+  const TrackId id = two.track().id;
+  for (const int lane : {1, 2}) two.session = nudgeLane(two.session, id, LaneNumber{lane}, Frames{500});
+  // Of each only what plays at the join is left.
+  two.session = cutLane(two.session, id, LaneNumber{1}, {{9700}, {10400}});
+  two.session = cutLane(two.session, id, LaneNumber{2}, {{9000}, {10200}});
   FileSampleSource source(two.folder.disk(), *two.session.pool);
   const JoinCloseUp shown = closeUp(two.session, two.track(), {10000}, {{9000}, {11000}}, source);
   REQUIRE(shown.outgoing.samples->size() == 2000);
   REQUIRE(shown.incoming.samples->size() == 2000);
   for (std::size_t i = 0; i < 2000; ++i) {
-    REQUIRE((*shown.outgoing.samples)[i] == first[9000 + i - 300]);
-    REQUIRE((*shown.incoming.samples)[i] == second[9000 + i + 200]);
+    REQUIRE((*shown.outgoing.samples)[i] == first[9000 + i - 300 - 500]);
+    REQUIRE((*shown.incoming.samples)[i] == second[9000 + i + 200 - 500]);
   }
 }
 

@@ -5,6 +5,7 @@
 
 #include <catch2/catch.hpp>
 
+#include "core/plan/pitched_files.h"
 #include "support.h"
 
 using namespace yewdrift;
@@ -84,4 +85,40 @@ TEST_CASE("Shifted, everything is as long as it was, also what is hardly there")
       CHECK(std::all_of(made.out.begin(), made.out.end(),
                         [](float x) { return std::isfinite(x) && std::abs(x) < 0.45F; }));
     }
+}
+
+TEST_CASE("A file of two channels is made at another pitch channel by channel; a missing one is silent") {
+  const TemporaryFolder temporary;
+  const SessionDisk disk(temporary.path());
+  fs::create_directory(temporary / "audio");
+  const std::vector<Samples> in{sine(30000, 330.0, 48000.0, 0.3F), sine(30000, 700.0, 48000.0, 0.2F)};
+  writeWave(temporary / "audio" / "a.wav", in, 48000, SampleFormat::Float32);
+  for (const int channels : {2, 3}) {
+    const PitchedFile wanted{{"audio/a.wav", channels, {30000}}, Cents{200.0}};
+    REQUIRE(PitchedFiles::make(disk, {48000}, wanted));
+    PitchedFiles made(disk);
+    REQUIRE(made.pitched(wanted.file, wanted.by));
+    const auto found = readWave(temporary / made.files().front().path);
+    // The same, shifted as a set by hand.
+    std::vector<Samples> out(static_cast<std::size_t>(channels));
+    PitchShift shift;
+    shift.channels = channels;
+    shift.rate = {48000};
+    shift.length = {30000};
+    shift.by = wanted.by;
+    shift.read = [&](Frames at, int count, float* const* into) {
+      for (std::size_t c = 0; c < out.size(); ++c)
+        if (c < in.size())
+          std::copy_n(in[c].begin() + at.count, count, into[c]);
+        else
+          std::fill_n(into[c], count, 0.0F);
+    };
+    shift.write = [&](const float* const* samples, int count) {
+      for (std::size_t c = 0; c < out.size(); ++c)
+        out[c].insert(out[c].end(), samples[c], samples[c] + count);
+    };
+    REQUIRE(shiftPitch(shift));
+    CHECK(found == out);
+    CHECK(found[0] != found[1]);
+  }
 }

@@ -355,6 +355,36 @@ TEST_CASE("A render that would leave something out is refused and leaves no file
   CHECK_FALSE(fs::exists(temporary / "out.wav"));
 }
 
+TEST_CASE("How far a render is goes up evenly to the whole, takes made at other pitches included") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1), noise(48000, 2)});
+  Session session = pick(folder.session(), only(folder.session()), {{10000}, {20000}}, LaneNumber{1});
+  std::vector<double> shares;
+  const auto render = [&] {
+    shares.clear();
+    renderToFile(folder.disk(), session, {}, temporary / "mix.wav", [&](double share) {
+      shares.push_back(share);
+      return true;
+    });
+    CHECK(std::is_sorted(shares.begin(), shares.end()));
+    CHECK(shares.back() == 1.0);
+  };
+  const auto between = [&](double low, double high) {
+    return std::count_if(shares.begin(), shares.end(), [&](double x) { return low < x && x < high; });
+  };
+  for (auto& lane : session.tracks.front().edit().lanes) lane.edit().pitch = {100.0};
+  render();
+  for (const double from : {0.0, 0.2, 0.4, 0.6, 0.8}) CHECK(between(from, from + 0.2) > 0);
+  CHECK(std::count(shares.begin(), shares.end(), 0.4) > 0);  // one of the two
+  CHECK(std::count(shares.begin(), shares.end(), 0.8) > 0);
+  fs::remove(temporary / "mix.wav");
+  render();  // they are there now
+  for (auto& lane : session.tracks.front().edit().lanes) lane.edit().pitch = {};
+  fs::remove(temporary / "mix.wav");
+  render();
+  CHECK(between(0.0, 0.4) > 0);
+}
+
 TEST_CASE("A cancelled render leaves nothing behind, and what was there stays") {
   const TemporaryFolder temporary;
   const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});

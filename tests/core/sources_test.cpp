@@ -159,6 +159,20 @@ TEST_CASE("What was measured is kept until it is said that a file is another") {
   CHECK(between(1, 2) == second);
 }
 
+TEST_CASE("What was measured is told apart by where in their files the two takes are") {
+  const Files files;
+  FileCorrelationMeter meter(files.folder.disk());
+  meter.setFiles(files.pool);
+  for (const std::int64_t a : {0, 500, -500, 900})
+    for (const std::int64_t b : {0, 500, -500, 900})
+      for (const std::int64_t at : {5000, 5500, 4500}) {
+        INFO(a << " " << b << " " << at);
+        const Span over{{at}, {at + 400}};
+        REQUIRE(meter.correlation(Files::of(0), {a}, Files::of(1), {b}, over) ==
+                Approx(files.expected(0, a, 1, b, over)));
+      }
+}
+
 TEST_CASE("Where one sample of many is not at hand, the renderer says so, whichever it is") {
   Session session = addTrack(Session{}, "Viola", microphonesFor(1));
   const TrackId id = session.tracks.front()->id;

@@ -100,7 +100,7 @@ float FileCorrelationMeter::correlation(const std::vector<ChannelSource>& a, Fra
   std::vector<float> left(count);
   std::vector<float> right(count);
   CorrelationSums sums;
-  for (std::size_t channel = 0; channel < std::min(a.size(), b.size()); ++channel) {
+  for (std::size_t channel = 0; channel < a.size(); ++channel) {  // of one track: both have as many
     source_->read(a[channel].file, a[channel].channel, over.start - aOrigin, static_cast<int>(count),
                   left.data());
     source_->read(b[channel].file, b[channel].channel, over.start - bOrigin, static_cast<int>(count),

@@ -10,7 +10,7 @@ namespace {
 std::optional<int> wholeFile(const Segment& segment, std::span<const PoolFile> pool) {
   if (segment.channels.empty()) return std::nullopt;
   const int file = segment.channels.front().file;
-  if (file < 0 || static_cast<std::size_t>(file) >= pool.size()) return std::nullopt;
+  if (static_cast<std::size_t>(file) >= pool.size()) return std::nullopt;  // or below zero: a derived one
   if (pool[static_cast<std::size_t>(file)].channels != static_cast<int>(segment.channels.size()))
     return std::nullopt;
   for (std::size_t c = 0; c < segment.channels.size(); ++c)
