@@ -140,10 +140,8 @@ class PdfSheet {
     const int count = pango_layout_get_line_count(layout.get());
     ink(dark);
     for (int next = 0; next < count;) {
-      const int before = next;
       y_ += lines(layout.get(), margin, next);
       if (next < count) newPage();
-      if (next == before && y_ <= margin) break;  // a line higher than a page
     }
     y_ += 3.0;
   }
