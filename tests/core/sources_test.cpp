@@ -199,6 +199,40 @@ TEST_CASE("Where one sample of many is not at hand, the renderer says so, whiche
   }
 }
 
+TEST_CASE("A take fades in from its start and out to its end, and is whole in between") {
+  TrackPlan plan;
+  plan.mix = {{1.0F, 0.5F}};
+  const auto fade = [](std::int64_t from, std::int64_t to) {
+    return Fade{{{from}, {to}}, makeFadeTable(Curve::EqualGain, {to - from})};
+  };
+  Segment segment;
+  segment.span = {{20}, {70}};
+  segment.channels = {{0, 0}};
+  segment.fadeIn = fade(20, 30);
+  segment.fadeOut = fade(60, 70);
+  plan.segments = {segment};
+  plan.latestEnd = {{70}};
+  Partly source;
+  for (const int block : {100, 7}) {
+    Renderer renderer(block);
+    Samples left(100), right(100);
+    float peak = 0.0F;
+    for (int at = 0; at < 100; at += block)
+      renderer.mixTrack(plan, Frames{at}, std::min(block, 100 - at), source,
+                        &left[static_cast<std::size_t>(at)], &right[static_cast<std::size_t>(at)], peak);
+    CHECK(peak == 1.0F);
+    for (int i = 0; i < 100; ++i) {
+      INFO(i);
+      const float wanted = i < 20 || i >= 70 ? 0.0F
+                           : i < 30          ? (static_cast<float>(i - 20) + 0.5F) / 10.0F
+                           : i < 60          ? 1.0F
+                                             : (static_cast<float>(69 - i) + 0.5F) / 10.0F;
+      CHECK(left[static_cast<std::size_t>(i)] == Approx(wanted).margin(1e-6));
+      CHECK(right[static_cast<std::size_t>(i)] == Approx(0.5F * wanted).margin(1e-6));
+    }
+  }
+}
+
 TEST_CASE("Two composites are the same where every sample of them is, however the files are numbered") {
   Session session = addTrack(Session{}, "Viola", microphonesFor(2));
   const TrackId id = session.tracks.front()->id;

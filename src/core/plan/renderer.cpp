@@ -15,22 +15,14 @@ bool touches(const Fading& fade, Span span) {
   return fade && fade->span.overlaps(span);
 }
 
+/// What fades in begins with its fade, and what fades out ends with it (compile.cpp): the rest is whole.
 void applyFade(const Fade& fade, bool in, Span span, float* faded) noexcept {
-  const FadeTable& table = *fade.table;
-  const std::int64_t length = fade.span.length().count;
-  for (Frames at = span.start; at < span.end; at += Frames{1}) {
-    const std::int64_t i = (at - fade.span.start).count;
-    float& gain = faded[(at - span.start).count];
-    if (i < 0) {
-      gain *= in ? 0.0F : 1.0F;
-    } else if (i >= length) {
-      gain *= in ? 1.0F : 0.0F;
-    } else {
-      const FadeGains gains = table[static_cast<std::size_t>(i)];
-      float side = in ? gains.in : gains.out;
-      if (fade.matched) side *= matchedScale(gains.out, gains.in, fade.correlation);
-      gain *= side;
-    }
+  const Span part = fade.span.intersect(span);
+  for (Frames at = part.start; at < part.end; at += Frames{1}) {
+    const FadeGains gains = (*fade.table)[static_cast<std::size_t>((at - fade.span.start).count)];
+    float side = in ? gains.in : gains.out;
+    if (fade.matched) side *= matchedScale(gains.out, gains.in, fade.correlation);
+    faded[(at - span.start).count] *= side;
   }
 }
 
@@ -98,7 +90,6 @@ bool Renderer::mixTrack(const TrackPlan& plan, Frames start, int count, SampleSo
                         float* right, float& peak, float trim) noexcept {
   const Span block{start, start + Frames{count}};
   bool atHand = true;
-  peak = 0.0F;
   const std::size_t first = firstSegment(plan, start);
   if (first >= plan.segments.size() || plan.segments[first].span.start >= block.end) return true;
   for (int channel = 0; channel < plan.channels(); ++channel) {

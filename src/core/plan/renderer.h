@@ -20,8 +20,8 @@ class Renderer {
   bool renderTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source,
                    float* const* out) noexcept;
 
-  /// Adds the track to the two sides of the mix, through its gains and `trim`. `peak` is the loudest sample
-  /// it adds.
+  /// Adds the track to the two sides of the mix, through its gains and `trim`. `peak` goes up to the
+  /// loudest sample it adds.
   bool mixTrack(const TrackPlan& plan, Frames start, int count, SampleSource& source, float* left,
                 float* right, float& peak, float trim = 1.0F) noexcept;
 
