@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <catch2/catch.hpp>
 #include <csignal>
+#include <random>
 
 #include "core/error.h"
 #include "support.h"
@@ -67,6 +68,59 @@ TEST_CASE("There is room for so many frames, however many channels they have") {
   stream.drain();
   REQUIRE(readWave(temporary / "b.wav")[0].size() == 1000);
   CHECK(std::equal(played[2].begin(), played[2].begin() + 1000, readWave(temporary / "b.wav")[0].begin()));
+}
+
+TEST_CASE("However late the disk is, what found no room is silence in its place, on every channel") {
+  for (unsigned seed = 1; seed <= 20; ++seed) {
+    INFO("seed " << seed);
+    std::mt19937 random(seed);
+    const auto below = [&random](int most) {
+      return static_cast<std::size_t>(random()) % static_cast<std::size_t>(most);
+    };
+    const TemporaryFolder temporary;
+    constexpr std::size_t room = 1000;
+    CaptureStream stream({{{2, 0}, temporary / "a.wav"}, {{1}, temporary / "b.wav"}}, {48000},
+                         SampleFormat::Float32, room);
+    const std::vector<Samples> played{noise(9000, seed), noise(9000, seed + 30), noise(9000, seed + 60)};
+    const float* inputs[] = {played[0].data(), played[1].data(), played[2].data()};
+    std::vector<Samples> expected(3);
+    std::size_t waiting = 0;  // in the ring
+    std::size_t owed = 0;
+    std::size_t lost = 0;
+    const auto silent = [&](std::size_t frames) {
+      for (Samples& channel : expected) channel.insert(channel.end(), frames, 0.0F);
+    };
+    for (int step = 0; step < 200; ++step) {
+      const std::size_t offset = below(8000);
+      const std::size_t frames = 1 + below(400);
+      const std::size_t paid = std::min(owed, room - waiting);
+      silent(paid);
+      owed -= paid;
+      waiting += paid;
+      const std::size_t taken = owed > 0 ? 0 : std::min(frames, room - waiting);
+      for (std::size_t c = 0; c < 3; ++c) {
+        const auto from = played[c].begin() + static_cast<std::ptrdiff_t>(offset);
+        expected[c].insert(expected[c].end(), from, from + static_cast<std::ptrdiff_t>(taken));
+      }
+      waiting += taken;
+      owed += frames - taken;
+      lost += frames - taken;
+      stream.push(inputs, 3, static_cast<int>(offset), static_cast<int>(frames));
+      REQUIRE(stream.lostFrames() == static_cast<std::int64_t>(lost));
+      if (below(4) == 0) {
+        stream.drain();
+        waiting = 0;
+        REQUIRE(stream.written() == Frames{static_cast<std::int64_t>(expected[0].size())});
+      }
+    }
+    silent(owed + 100);  // to the end of what its files are to hold
+    const Frames whole{static_cast<std::int64_t>(expected[0].size())};
+    stream.endsAt(whole, whole);
+    stream.markComplete();
+    REQUIRE(stream.drain());
+    CHECK((readWave(temporary / "a.wav") == std::vector<Samples>{expected[2], expected[0]}));
+    CHECK((readWave(temporary / "b.wav") == std::vector<Samples>{expected[1]}));
+  }
 }
 
 TEST_CASE("An input that the device does not have records silence") {
@@ -151,11 +205,16 @@ TEST_CASE("What a stream has written so far can be looked at while it grows, fil
                        SampleFormat::Float32, 20000);
   const std::vector<Samples> played{noise(9000, 1), noise(9000, 2), noise(9000, 3)};
   std::vector<PeakPyramid> shown(2);
+  std::vector<PeakPyramid> grown(2);
   for (std::ptrdiff_t done = 0; done < 9000; done += 900) {
     const float* inputs[] = {played[0].data() + done, played[1].data() + done, played[2].data() + done};
     stream.push(inputs, 3, 0, 900);
     stream.drain();
-    for (std::size_t file = 0; file < 2; ++file) stream.updatePeaks(file, shown[file]);
+    for (std::size_t file = 0; file < 2; ++file) {
+      stream.updatePeaks(file, shown[file]);
+      grown[file].append(std::span(played[file]).subspan(static_cast<std::size_t>(done), 900));
+      REQUIRE(shown[file].levels() == grown[file].levels());
+    }
   }
   for (std::size_t file = 0; file < 2; ++file) {
     PeakPyramid expected;

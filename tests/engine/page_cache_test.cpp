@@ -77,6 +77,23 @@ TEST_CASE("Read anywhere at random, it is the samples of the pages at hand, sile
   }
 }
 
+TEST_CASE("Of a file with other channels than it should have those are read that it has; others are silent") {
+  const TemporaryFolder temporary;
+  const std::vector<Samples> signal{noise(5000, 1), noise(5000, 2)};
+  Samples out(5000);
+  for (const int there : {1, 2})
+    for (const int described : {1, 2, 3}) {
+      INFO(there << " there, " << described << " described");
+      writeWave(temporary / "a.wav", {signal.begin(), signal.begin() + there});
+      CachedFile file(SessionDisk(temporary.path()), {"a.wav", described, {5000}});
+      file.want({}, {5000}, 1);
+      for (int channel = 0; channel < described; ++channel) {
+        REQUIRE(file.read(channel, {}, 5000, out.data()));
+        CHECK(out == (channel < there ? signal[static_cast<std::size_t>(channel)] : Samples(5000, 0.0F)));
+      }
+    }
+}
+
 TEST_CASE("Pages nobody wants any more are taken out, the others stay") {
   const TemporaryFolder temporary;
   writeWave(temporary / "a.wav", {noise(100000, 1)});
