@@ -113,6 +113,48 @@ void addLineUps(Numbers& numbers) {
   }
 }
 
+/// At low rates, so that long takes are quickly compared: of lengths of their own, with rests, little that
+/// sounds, or parts played anew; looked for nearby or far away.
+void addLineUpsOfAnyLength(Numbers& numbers) {
+  for (unsigned round = 1; round <= 80; ++round) {
+    Chance chance(3000 + round);
+    const SampleRate low{round % 3 == 0 ? 16000 : 6000};
+    const auto second = static_cast<std::size_t>(low.hertz);
+    const std::size_t longest = round % 40 == 0 ? 150 * second : 4 * second;
+    Samples reference =
+        playedByChance(chance, second / 4 + static_cast<std::size_t>(chance.below(static_cast<int>(longest))),
+                       chance.between(-100.0, -40.0));
+    Samples take = reference;
+    const std::size_t late = static_cast<std::size_t>(chance.below(low.hertz));
+    if (chance.below(2) == 0)
+      take.insert(take.begin(), late, 0.0F);
+    else
+      take.erase(take.begin(), take.begin() + static_cast<std::ptrdiff_t>(std::min(late, take.size() / 2)));
+    take.resize(take.size() * (60 + static_cast<std::size_t>(chance.below(80))) / 100);
+    const auto between = [&](Samples& samples, auto change) {
+      const std::size_t from = static_cast<std::size_t>(chance.below(static_cast<int>(samples.size())));
+      const std::size_t to = std::min(samples.size(), from + samples.size() / 3);
+      for (std::size_t i = from; i < to; ++i) change(samples[i], i);
+    };
+    if (chance.below(3) == 0) between(take, [](float& sample, std::size_t) { sample = 0.0F; });
+    if (chance.below(3) == 0) {
+      const Samples other = playedByChance(chance, take.size(), -60.0);
+      between(take, [&](float& sample, std::size_t i) { sample = other[i]; });
+    }
+    if (chance.below(8) == 0)
+      between(reference, [](float& sample, std::size_t i) { sample = i % 50 == 0 ? NAN : 0.0F; });
+    if (chance.below(10) == 0)
+      std::fill(take.begin() + static_cast<std::ptrdiff_t>(std::min<std::size_t>(60, take.size())),
+                take.end(), 0.0F);
+    const Frames within{1 + chance.below(chance.below(3) == 0 ? low.hertz * 2 : low.hertz / 2)};
+    const LineUp found = lineUp(reference, take, within, low);
+    const std::string name = "line-up of any length " + std::to_string(round);
+    numbers[name + " offset"] = static_cast<double>(found.offset.count);
+    numbers[name + " sure"] = found.sureness;
+    numbers[name + " the same"] = found.samePerformance ? 1.0 : 0.0;
+  }
+}
+
 void addAnalyses(Numbers& numbers) {
   for (unsigned round = 1; round <= 8; ++round) {
     const TemporaryFolder temporary;
@@ -232,6 +274,7 @@ TEST_CASE("Phrases are found as they were when they were judged") {
 TEST_CASE("Takes are lined up as they were when that was judged") {
   Numbers now;
   addLineUps(now);
+  addLineUpsOfAnyLength(now);
   checkRecorded("line-ups", now);
 }
 
