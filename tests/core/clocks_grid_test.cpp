@@ -153,7 +153,7 @@ void addBridge(Numbers& numbers, unsigned scene) {
 
 TEST_CASE("Between clocks and at other rates everything is heard as it was when it was judged") {
   Numbers now;
-  for (unsigned scene = 1; scene <= 14; ++scene) addElastic(now, scene);
-  for (unsigned scene = 1; scene <= 32; ++scene) addBridge(now, scene);
+  for (unsigned scene = 1; scene <= 14; scene += nextScene()) addElastic(now, scene);
+  for (unsigned scene = 1; scene <= 32; scene += nextScene()) addBridge(now, scene);
   checkRecorded("clocks", now);
 }

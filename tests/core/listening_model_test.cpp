@@ -56,7 +56,7 @@ Samples playedByChance(Chance& chance, std::size_t length, double floor) {
 }
 
 void addPhrases(Numbers& numbers) {
-  for (unsigned round = 1; round <= 40; ++round) {
+  for (unsigned round = 1; round <= 40; round += nextScene()) {
     Chance chance(round);
     const int takes = 1 + chance.below(8);
     const double floor = chance.between(-100.0, -30.0);
@@ -87,7 +87,7 @@ void addPhrases(Numbers& numbers) {
 }
 
 void addLineUps(Numbers& numbers) {
-  for (unsigned round = 1; round <= 24; ++round) {
+  for (unsigned round = 1; round <= 24; round += nextScene()) {
     Chance chance(100 + round);
     const std::size_t length = 96000 + static_cast<std::size_t>(chance.below(96000));
     const Samples reference = playedByChance(chance, length, chance.between(-90.0, -45.0));
@@ -116,7 +116,7 @@ void addLineUps(Numbers& numbers) {
 /// At low rates, so that long takes are quickly compared: of lengths of their own, with rests, little that
 /// sounds, or parts played anew; looked for nearby or far away.
 void addLineUpsOfAnyLength(Numbers& numbers) {
-  for (unsigned round = 1; round <= 80; ++round) {
+  for (unsigned round = 1; round <= 80; round += nextScene()) {
     Chance chance(3000 + round);
     const SampleRate low{round % 3 == 0 ? 16000 : 6000};
     const auto second = static_cast<std::size_t>(low.hertz);

@@ -39,6 +39,11 @@ class Digest {
   std::uint64_t value_ = 14695981039346656037U;
 };
 
+/// From one scene to the next: all of them, but for sanitizers, to which a part of them tells as much.
+inline unsigned nextScene() {
+  return sanitized() ? 5 : 1;
+}
+
 /// Compares them with those in tests/data/<name>.txt.
 inline void checkRecorded(const std::string& name, const Numbers& now) {
   const fs::path file = fs::path(YEWDRIFT_TEST_DATA) / (name + ".txt");
@@ -56,12 +61,12 @@ inline void checkRecorded(const std::string& name, const Numbers& now) {
     recorded[line.substr(0, tab)] = std::stod(line.substr(tab + 1));
   }
   CHECK(!recorded.empty());
-  CHECK(now.size() == recorded.size());
-  for (const auto& [what, value] : recorded) {
+  if (!sanitized()) CHECK(now.size() == recorded.size());
+  for (const auto& [what, value] : now) {
     INFO(what);
-    const auto found = now.find(what);
-    REQUIRE(found != now.end());
-    CHECK(found->second == Approx(value).epsilon(1e-4).margin(1e-5));
+    const auto found = recorded.find(what);
+    REQUIRE(found != recorded.end());
+    CHECK(value == Approx(found->second).epsilon(1e-4).margin(1e-5));
   }
 }
 

@@ -156,7 +156,7 @@ void addRolls(Digest& digest, Chances& chance) {
 
 TEST_CASE("Positions, texts and rolls are what they were when they were judged") {
   Numbers now;
-  for (unsigned scene = 1; scene <= 100; ++scene) {
+  for (unsigned scene = 1; scene <= 100; scene += nextScene()) {
     Chances chance(scene);
     Digest positions, texts, rolls;
     addPositions(positions, chance);

@@ -227,6 +227,6 @@ void run(Numbers& numbers, unsigned seed) {
 
 TEST_CASE("Whatever is asked of it, the engine plays, tells and captures what it did when it was judged") {
   Numbers now;
-  for (unsigned seed = 1; seed <= 40; ++seed) run(now, seed);
+  for (unsigned seed = 1; seed <= 40; seed += nextScene()) run(now, seed);
   checkRecorded("engine", now);
 }

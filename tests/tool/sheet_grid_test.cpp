@@ -100,7 +100,7 @@ void addLines(Numbers& numbers, const std::string& name, const std::string& file
 TEST_CASE("Take sheets lie on paper, and are written, as they were when they were looked at") {
   const TemporaryFolder temporary;
   Numbers now;
-  for (unsigned scene = 1; scene <= 24; ++scene) {
+  for (unsigned scene = 1; scene <= 24; scene += nextScene()) {
     const TakeSheet sheet = sheetByChance(scene);
     const std::string name = "sheet " + std::to_string(scene);
     const std::string file = (temporary / "sheet.pdf").string();
