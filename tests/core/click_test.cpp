@@ -13,8 +13,8 @@ using namespace yewdrift::test;
 
 namespace {
 
-constexpr SampleRate rate{48000};
-constexpr int lasts = 48000;
+constexpr SampleRate clickRate{48000};
+constexpr int clickLasts = 48000;
 
 /// A second of it, from a place in the song on, in blocks of lengths by chance; now and then it goes
 /// elsewhere.
@@ -29,14 +29,14 @@ Samples heard(unsigned scene, unsigned blocks) {
   RollTimeline timeline;
   timeline.start = Frames{below(200000)};
   timeline.countIn = Frames{below(2) * below(60000)};
-  std::vector<std::pair<int, Frames>> jumps{{lasts, {}}};  // last first: when, and how much farther
-  for (int at = lasts - 1; at > 0; at -= 400 + below(4000))
+  std::vector<std::pair<int, Frames>> jumps{{clickLasts, {}}};  // last first: when, and how much farther
+  for (int at = clickLasts - 1; at > 0; at -= 400 + below(4000))
     if (below(3) == 0) jumps.push_back({at, Frames{below(100000) - 20000}});
   std::mt19937 lengths(blocks);
-  Click click(rate);
-  Samples left(lasts), right(lasts);
+  Click click(clickRate);
+  Samples left(clickLasts), right(clickLasts);
   Frames ahead;
-  for (int done = 0; done < lasts;) {
+  for (int done = 0; done < clickLasts;) {
     if (done == jumps.back().first) {
       ahead += jumps.back().second;
       jumps.pop_back();
@@ -69,7 +69,7 @@ TEST_CASE("The click sounds as it did when it was judged") {
     const std::string name = "click " + std::to_string(scene);
     for (int part = 0; part < 20; ++part) {
       double sum = 0.0;
-      for (int i = part * lasts / 20; i < (part + 1) * lasts / 20; ++i)
+      for (int i = part * clickLasts / 20; i < (part + 1) * clickLasts / 20; ++i)
         sum += std::abs(samples[static_cast<std::size_t>(i)]) * (1.0 + 0.001 * (i % 97));
       now[name + " " + std::to_string(part)] = sum;
     }
@@ -83,11 +83,11 @@ TEST_CASE("However long blocks are, the click is the same") {
     std::mt19937 random(scene);
     TempoMap tempo({{1, 100.0 + 20.0 * static_cast<double>(scene), {3, 4}}});
     const auto rung = [&](int most) {
-      Click click(rate);
-      Samples left(lasts), right(lasts);
-      for (int done = 0; done < lasts;) {
+      Click click(clickRate);
+      Samples left(clickLasts), right(clickLasts);
+      for (int done = 0; done < clickLasts;) {
         const int length =
-            std::min(1 + static_cast<int>(random() % static_cast<unsigned>(most)), lasts - done);
+            std::min(1 + static_cast<int>(random() % static_cast<unsigned>(most)), clickLasts - done);
         click.strikeBeats(tempo, {}, Frames{done}, length, 0);
         click.ring(length, &left[static_cast<std::size_t>(done)], &right[static_cast<std::size_t>(done)]);
         done += length;

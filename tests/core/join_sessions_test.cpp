@@ -15,7 +15,7 @@ using namespace yewdrift::test;
 
 namespace {
 
-constexpr SampleRate rate{48000};
+constexpr SampleRate songRate{48000};
 
 /// Notes with rests between them, each take in its own time, each channel a little its own.
 std::vector<Samples> playedOn(std::mt19937& random, std::size_t channels) {
@@ -33,7 +33,7 @@ std::vector<Samples> playedOn(std::mt19937& random, std::size_t channels) {
         const double t = static_cast<double>(i - at);
         if (t < late) continue;
         played[c][i] += static_cast<float>(side * std::min(1.0, (t - late) / 100.0) * std::exp(-t / lasts) *
-                                           std::sin(6.283185307 * hertz * (t - late) / rate.hertz));
+                                           std::sin(6.283185307 * hertz * (t - late) / songRate.hertz));
       }
     }
   }
@@ -44,7 +44,7 @@ void addScene(Numbers& numbers, unsigned seed) {
   std::mt19937 random(seed);
   const TemporaryFolder temporary;
   Session session;
-  session.rate = rate;
+  session.rate = songRate;
   session.format = SampleFormat::Float32;
   std::vector<Microphone> microphones{{"pair", 0, 2, {}, {}}};
   if (seed % 2 == 0) microphones.push_back({"near", 2, 1, {}, {}});
@@ -54,7 +54,7 @@ void addScene(Numbers& numbers, unsigned seed) {
   const TrackId id = session.tracks.front()->id;
   for (int take = 0; take < 3; ++take) {
     const std::string path = "audio/" + std::to_string(take) + ".wav";
-    writeWave(folder.path() / path, playedOn(random, channels), rate.hertz, SampleFormat::Float32);
+    writeWave(folder.path() / path, playedOn(random, channels), songRate.hertz, SampleFormat::Float32);
     session = addFileAsLane(std::move(session), id, {path, static_cast<int>(channels), {48000}}, {}, "");
   }
   for (int at = 6000; at < 44000; at += 7000)
@@ -66,7 +66,7 @@ void addScene(Numbers& numbers, unsigned seed) {
   session = changeLane(std::move(session), id, LaneNumber{2}, quieter);
   session = setLevel(std::move(session), id, LaneNumber{3}, {{{0}, {0.0}}, {{40000}, {-8.0}}});
   folder.commit("Make", session);
-  const auto joins = resolve(*session.track(id), rate).joins;
+  const auto joins = resolve(*session.track(id), songRate).joins;
   if (joins.size() > 3) session = settleJoin(std::move(session), id, joins[1].at, true);
   const std::string name = "drum " + std::to_string(seed) + " ";
   for (const MeasuredJoin& join : measureJoins(folder.disk(), session, id)) {
@@ -79,7 +79,7 @@ void addScene(Numbers& numbers, unsigned seed) {
     numbers[at + " reads: " + join.reading.english()] = 1.0;
   }
   for (const bool slips : {false, true}) {
-    JoinWish wish = defaultWish(rate);
+    JoinWish wish = defaultWish(songRate);
     if (slips) wish.slipWithin = Frames{144};
     const Improvement improved = improveJoins(folder.disk(), session, id, wish, std::nullopt);
     const std::string way = name + (slips ? "slipped " : "better ");
@@ -94,7 +94,7 @@ void addScene(Numbers& numbers, unsigned seed) {
       numbers[at + " because: " + join.now.why.english()] = 1.0;
     }
     int place = 0;
-    for (const Join& join : resolve(*improved.session.track(id), rate).joins)
+    for (const Join& join : resolve(*improved.session.track(id), songRate).joins)
       numbers[way + "join " + std::to_string(++place)] = static_cast<double>(join.at.count);
   }
 }
