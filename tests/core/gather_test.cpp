@@ -126,7 +126,7 @@ TEST_CASE("Tracks become takes, in order, under numbers of their own; those trac
   CHECK_THROWS_AS(absorbTracks(session, TrackId{1}, {TrackId{2}, TrackId{2}}), Error);
 }
 
-TEST_CASE("A mono take plays on both sides of a stereo track; a stereo take does not become mono") {
+TEST_CASE("A mono take plays on all channels of a track, cut parts too; others go where they fit only") {
   Session session = withTracks({{"Voice", 1}});
   session = addTrack(session, "Pair", microphonesFor(2));
   session = addFileAsLane(session, idOf(session, "Pair"), {"audio/s.wav", 2, {1000}}, {}, "Wide");
@@ -134,6 +134,17 @@ TEST_CASE("A mono take plays on both sides of a stereo track; a stereo take does
   checkInvariants(wide);
   CHECK(wide.tracks[0]->lanes[1]->clips[0].channels == std::vector<ChannelSource>{{0, 0}, {0, 0}});
   CHECK_THROWS_AS(absorbTracks(session, idOf(session, "Voice"), {idOf(session, "Pair")}), Error);
+  session = addTrack(session, "Set", microphonesFor(3));
+  session = cutLane(session, idOf(session, "Voice"), LaneNumber{1}, {{300}, {400}});
+  const Session set = absorbTracks(session, idOf(session, "Set"), {idOf(session, "Voice")});
+  checkInvariants(set);
+  const Lane& lane = *set.trackNamed("Set")->lanes[0];
+  for (const auto* clips : {&lane.clips, &lane.cutAway}) {
+    CHECK_FALSE(clips->empty());
+    for (const Clip& clip : *clips) CHECK(clip.channels == std::vector<ChannelSource>(3, {0, 0}));
+  }
+  CHECK_THROWS_WITH(absorbTracks(session, idOf(session, "Set"), {idOf(session, "Pair")}),
+                    Catch::Contains("as many channels"));
 }
 
 TEST_CASE("Tracks recorded apart become a set that sounds the same, and apart again") {

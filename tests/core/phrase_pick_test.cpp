@@ -48,6 +48,29 @@ TEST_CASE("Where both takes rest at the cell's edges, the phrase is picked from 
   CHECK(pickIn(takes, 2, one).pieces()[1].span.start == takes.phrases(words)[2].cell.start);
 }
 
+TEST_CASE("Where nothing plays, or silence that somebody chose, a phrase is picked all the same") {
+  Takes takes(6.0);
+  const auto one = takes.add(words);
+  const auto two = takes.add(words);
+  const Session before = takes.session;
+  const auto cells = takes.phrases(words);
+  for (const std::size_t silent : {0, 1, 2}) {
+    INFO(silent);
+    takes.session = pick(before, takes.id(), cells[silent].cell, std::nullopt);
+    const Picked picked = pickIn(takes, 1, one);
+    const std::vector<Piece> pieces = picked.pieces();
+    const auto piece =
+        std::find_if(pieces.begin(), pieces.end(), [&](const Piece& each) { return each.lane == one; });
+    REQUIRE(piece != pieces.end());
+    CHECK(piece->span == cells[1].cell);
+  }
+  takes.session = setLaneAside(setLaneAside(before, takes.id(), one, true), takes.id(), two, true);
+  const Picked alone = pickIn(takes, 1, one);
+  REQUIRE(alone.pieces().size() == 1);
+  CHECK(alone.pieces()[0].span == cells[1].cell);
+  CHECK(alone.pieces()[0].lane == one);
+}
+
 TEST_CASE("The boundary waits for the longer word's end, and is there before the earlier one begins") {
   Takes takes(6.0);
   // The edges of the second cell lie at 2.25 s and 3.75 s.

@@ -347,6 +347,8 @@ TEST_CASE("Marks of a take are kept in order, named anew, removed") {
   REQUIRE(marks.size() == 2);
   CHECK(marks[0] == TakeMark{{100}, "cough"});
   CHECK(marks[1] == TakeMark{{500}, "lovely turn"});
+  CHECK(viola(removeTakeMark(session, takes.id, one, 1)).lane(one)->marks ==
+        std::vector<TakeMark>{{{100}, "cough"}});
   session = removeTakeMark(session, takes.id, one, 0);
   CHECK(viola(session).lane(one)->marks == std::vector<TakeMark>{{{500}, "lovely turn"}});
   CHECK_THROWS_AS(removeTakeMark(session, takes.id, one, 1), Error);

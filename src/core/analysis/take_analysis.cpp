@@ -179,16 +179,15 @@ std::vector<float> takeSamples(const Track& track, const Lane& lane, Span span, 
   constexpr Frames atOnce{65536};
   std::vector<float> block(static_cast<std::size_t>(atOnce.count));
   forEachAudible(lane, span, [&](const Clip& clip, Span audible) {
-    const std::size_t count = std::min(channels, clip.channels.size());
     for (const Span part : SpanParts(audible, atOnce)) {
       if (cancelled && *cancelled) return;
       const auto frames = static_cast<int>(part.length().count);
-      for (std::size_t channel = 0; channel < count; ++channel) {
+      for (std::size_t channel = 0; channel < channels; ++channel) {
         const ChannelSource from = clip.channels[channel];
         source.read(from.file, from.channel, part.start - clip.origin, frames, block.data());
         for (std::size_t i = 0; i < static_cast<std::size_t>(frames); ++i)
           samples[static_cast<std::size_t>((part.start - span.start).count) + i] +=
-              block[i] / static_cast<float>(count);
+              block[i] / static_cast<float>(channels);
       }
     }
   });

@@ -30,13 +30,12 @@ void insertBehind(Session& session, TrackId behind, Track track) {
 }
 
 /// A lane as it is on a track of so many channels.
-Lane fitted(Lane lane, int channels, const std::string& name) {
+Lane fitted(Lane lane, std::size_t channels, const std::string& name) {
   for (auto* clips : {&lane.clips, &lane.cutAway})
     for (Clip& clip : *clips) {
-      if (static_cast<int>(clip.channels.size()) == channels) continue;
-      if (clip.channels.size() != 1 || channels != 2)
+      if (clip.channels.size() == 1) clip.channels.resize(channels, clip.channels.front());
+      if (clip.channels.size() != channels)
         throw Error("\"%1\" does not have as many channels as that track.", name);
-      clip.channels.push_back(clip.channels.front());
     }
   return lane;
 }
@@ -151,7 +150,7 @@ Session absorbTracks(Session session, TrackId id, const std::vector<TrackId>& fr
     if (track.lanes.size() + source.lanes.size() > limits::lanes)
       throw Error("A track can have %1 lanes at most.", limits::lanes);
     for (const auto& lane : source.lanes) {
-      Lane taken = fitted(*lane, track.channels(), source.name);
+      Lane taken = fitted(*lane, static_cast<std::size_t>(track.channels()), source.name);
       taken.number = LaneNumber{++track.lanesMade};
       if (source.lanes.size() == 1) taken.name = source.name;
       track.lanes.emplace_back(std::move(taken));

@@ -22,7 +22,7 @@ std::string freeTrackName(const Session& session, const std::string& wanted);
 /// composite and is muted. Throws where there is no take.
 Session spreadTakes(Session session, TrackId track, double width);
 /// The lanes of other tracks become lanes of the track, in their order; those tracks go. A mono take plays on
-/// both sides of a stereo track. Throws where channels do not go together.
+/// all channels of the track. Throws where channels do not go together.
 Session absorbTracks(Session session, TrackId track, const std::vector<TrackId>& from);
 /// Tracks whose takes lie at the same places become one track with all their microphones; composite, joins
 /// and names are the first one's. Throws where they differ in number or place of takes.
