@@ -399,6 +399,19 @@ TEST_CASE("Every card is listed with what it records and plays; those that do no
     for (const EndPoint& point : *points) CHECK(point.channels == 2);
 }
 
+TEST_CASE("Cards are offered where they only record or only play, whichever other drivers are not there") {
+  StandIn standIn;
+  const auto offered = [] {
+    const std::vector<OfferedDriver> all = offeredDrivers();
+    return std::any_of(all.begin(), all.end(), [](const OfferedDriver& each) { return each.name == "ALSA"; });
+  };
+  CHECK_FALSE(offered());
+  for (const bool records : {true, false}) {
+    standIn.cards = {{0, {"Lamp", "Lamp", {{0, {"Line", records, !records}}}}}};
+    CHECK(offered());
+  }
+}
+
 TEST_CASE("Without a choice the first card records and plays; by name another does; inputs follow it") {
   StandIn standIn;
   standIn.cards = twoCards();

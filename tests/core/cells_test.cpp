@@ -350,4 +350,8 @@ TEST_CASE("A track's phrases are those of its takes that are not set aside, thro
   session = setLaneAside(session, drum, {2}, true);
   CHECK(found().size() == 1);
   CHECK(phrasesOf(session, track(), find).size() == 1);
+  // Whichever of them it is.
+  for (const int lane : {1, 2, 3}) session = setLaneAside(session, drum, {lane}, lane == 1);
+  CHECK(found().size() == 3);
+  CHECK(files_(false) == Names{"audio/1.wav", "audio/2.wav", "audio/3.wav"});
 }

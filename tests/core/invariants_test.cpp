@@ -139,6 +139,15 @@ TEST_CASE("Pieces and joins lie in order and name lanes that are there") {
   breaks("not there", [](Session&, Track& t) { changePiece(t, 1, [](Piece& p) { p.overdubs = {{3}}; }); });
   breaks("out of order", [](Session&, Track& t) { changeJoin(t, 1, [](JoinSetting& j) { j.at = {100}; }); });
   breaks("out of order", [](Session&, Track& t) { changeJoin(t, 0, [](JoinSetting& j) { j.at = {201}; }); });
+  // Also behind one of which only the place is known.
+  breaks("out of order", [](Session&, Track& t) {
+    changeJoin(t, 0, [](JoinSetting& j) { j.shape.reset(); });
+    changeJoin(t, 1, [](JoinSetting& j) { j.at = {100}; });
+  });
+  breaks("negative length", [](Session&, Track& t) {
+    changeJoin(t, 0, [](JoinSetting& j) { j.shape.reset(); });
+    changeJoin(t, 1, [](JoinSetting& j) { j.shape->after = {-1}; });
+  });
   breaks("negative length",
          [](Session&, Track& t) { changeJoin(t, 0, [](JoinSetting& j) { j.shape->before = {-1}; }); });
   breaks("negative length",

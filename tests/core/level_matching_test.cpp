@@ -63,6 +63,12 @@ TEST_CASE("Takes are turned to the middle one's loudness") {
   CHECK(takes.of(matching, 2) == Approx(6.0).margin(0.1));
   CHECK(takes.of(matching, 3) == Approx(0.0).margin(0.1));
   CHECK(matching.composite.value == Approx(0.0).margin(0.1));
+  // One that is set aside is not compared; the others are.
+  takes.session = setLaneAside(takes.session, takes.session.tracks.front()->id, LaneNumber{1}, true);
+  const LevelMatching fewer = takes.match();
+  CHECK(fewer.lanes.size() == 2);
+  CHECK(takes.of(fewer, 2) == Approx(6.0).margin(0.1));
+  CHECK(takes.of(fewer, 3) == Approx(0.0).margin(0.1));
 }
 
 TEST_CASE("With the composite around them they are turned to it, and it stays") {

@@ -143,7 +143,7 @@ void Compiler::addChoices(PlaybackPlan& plan, const Session& session, const List
     }
     const std::vector<LaneNumber> heard = lanesHeard(how, track->id);
     if (heard.size() == 1) plan.heard = plan.choiceOf(track->id, heard.front()).value_or(0);
-    if (heard.size() < 2) continue;
+    if (heard.size() < 2) return;
     plan.heard = static_cast<int>(plan.choices.size());
     plan.choices.push_back({std::nullopt,
                             how.within ? pickedOf(session, track, heard, how, audible)
