@@ -116,6 +116,31 @@ TEST_CASE("Always: the input is heard before, during and after, and while the tr
   CHECK(std::abs(after.back()) < 1e-6F);  // not armed, not monitored
 }
 
+TEST_CASE("Of a track's microphones those are monitored that the device has, whichever they are") {
+  for (const int present : {0, 1, 2}) {
+    const TemporaryFolder temporary;
+    SessionFolder folder = emptySession(temporary / "s", 3);
+    const TrackId id = folder.session().tracks.front()->id;
+    Session session = setTrackSwitch(folder.session(), id, TrackSwitch::Arm, true);
+    std::vector<Microphone> microphones = session.track(id)->microphones;
+    for (Microphone& each : microphones) each.input = 9;
+    microphones[static_cast<std::size_t>(present)].input = 0;
+    session = setMonitoring(setMicrophones(session, id, microphones), id, Monitoring::Always);
+    session = setTrackMix(session, id, {}, {-1.0});
+    Rig rig(folder, 256);
+    rig.setPlan(session);
+    const Samples input(256, 0.5F);
+    Samples left(256);
+    Samples right(256);
+    const float* inputs[] = {input.data()};
+    float* outputs[] = {left.data(), right.data()};
+    for (int i = 0; i < 20; ++i) rig.engine.process({inputs, 1, outputs, 2, 256, false});
+    INFO(present);
+    CHECK(left.back() == Approx(0.5F));
+    CHECK(std::abs(right.back()) < 1e-6F);
+  }
+}
+
 TEST_CASE("Mute and solo reach what is monitored, without a click") {
   const TemporaryFolder temporary;
   SessionFolder folder = emptySession(temporary / "s");

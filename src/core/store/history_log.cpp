@@ -198,9 +198,10 @@ std::vector<Entry> HistoryLog::leadingOn(std::int64_t from) const {
     for (auto at = steps_.find(last->first); at != steps_.end() && at->first > from;
          at = steps_.find(at->second.parent)) {
       way.push_back(at->second);
-      if (at->second.parent != from) continue;
-      std::reverse(way.begin(), way.end());
-      return way;
+      if (at->second.parent == from) {
+        std::reverse(way.begin(), way.end());
+        return way;
+      }
     }
   }
   return {};

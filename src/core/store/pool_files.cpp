@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <map>
+#include <set>
 
 #include "core/error.h"
 #include "core/store/audio_file.h"
@@ -19,14 +20,11 @@ constexpr std::size_t mostLookedAt = 100'000;
 void addUsers(const Session& session, std::map<int, std::vector<FileUser>>& users) {
   for (const auto& track : session.tracks)
     for (const auto& lane : track->lanes) {
-      std::vector<int> known;
+      std::set<int> files;
       for (const auto* clips : {&lane->clips, &lane->cutAway})
         for (const Clip& clip : *clips)
-          for (const ChannelSource& source : clip.channels) {
-            if (std::find(known.begin(), known.end(), source.file) != known.end()) continue;
-            known.push_back(source.file);
-            users[source.file].push_back({track->name, lane->number});
-          }
+          for (const ChannelSource& source : clip.channels) files.insert(source.file);
+      for (const int file : files) users[file].push_back({track->name, lane->number});
     }
 }
 
@@ -158,11 +156,10 @@ std::vector<FoundFile> findMissing(const SessionFolder& folder, const fs::path& 
         return;
       }
       for (Sought& each : sought) {
-        if (info.channels != each.file->channels || info.length != each.file->length ||
-            info.rate != folder.session().rate)
-          continue;
         const bool named = candidate.filename() == fs::path(each.file->path).filename();
-        (named ? each.sameName : each.otherName).push_back(candidate);
+        if (info.channels == each.file->channels && info.length == each.file->length &&
+            info.rate == folder.session().rate)
+          (named ? each.sameName : each.otherName).push_back(candidate);
       }
     });
   std::vector<FoundFile> found;
