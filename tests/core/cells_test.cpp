@@ -355,3 +355,16 @@ TEST_CASE("A track's phrases are those of its takes that are not set aside, thro
   CHECK(found().size() == 3);
   CHECK(files_(false) == Names{"audio/1.wav", "audio/2.wav", "audio/3.wav"});
 }
+
+TEST_CASE(
+    "Of several notes in a phrase the one nearest to its middle counts, wherever it stands among them") {
+  const Phrase phrase{{{1000}, {3000}}, true, {{900}, {3100}}};
+  const auto noted = [&](std::vector<std::int64_t> places) {
+    Lane lane;
+    for (const std::int64_t at : places) lane.cells.push_back({Frames{at}, 3, {}, false, {}});
+    return cellOf(lane, phrase)->at.count;
+  };
+  CHECK(noted({1900, 2500}) == 1900);
+  CHECK(noted({1200, 2100}) == 2100);
+  CHECK(noted({500, 1100, 2050, 2900, 3500}) == 2050);
+}
