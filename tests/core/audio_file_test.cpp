@@ -113,6 +113,10 @@ TEST_CASE("Cue points and their labels are chunks as they are published, whateve
     CHECK(at == to);
     return chunks;
   };
+  // Where none is left there is no such chunk.
+  wished.cues = {{{-1}, "before"}};
+  AudioWriter(createAnywhere(temporary / "b.wav"), 1, {48000}, wished).close();
+  CHECK(content(temporary / "b.wav").find("cue ") == std::string::npos);
   CHECK(bytes.substr(0, 4) == "RIFF");
   REQUIRE(numberAt(4) + 8 == bytes.size());
   std::size_t cue = 0;

@@ -2,7 +2,6 @@
 //
 // What is heard between clocks and at other rates, for any number of channels and blocks of any length, as it
 // was when it was judged (by what clocks_test measures). See recorded_numbers.h.
-#include <random>
 
 #include "core/device/elastic_output.h"
 #include "core/device/rate_bridge.h"
@@ -12,15 +11,6 @@ using namespace yewdrift;
 using namespace yewdrift::test;
 
 namespace {
-
-class Chance {
- public:
-  explicit Chance(unsigned seed) : random_(seed) {}
-  int below(int most) { return static_cast<int>(random_() % static_cast<unsigned>(most)); }
-
- private:
-  std::mt19937 random_;
-};
 
 float toneOf(std::int64_t frame, int channel, double rate) {
   const double hertz = 300.0 + 170.0 * channel;

@@ -5,7 +5,6 @@
 // recorded_numbers.h.
 #include <catch2/catch.hpp>
 #include <cmath>
-#include <random>
 
 #include "core/analysis/file_analysis.h"
 #include "core/known_takes.h"
@@ -17,17 +16,6 @@ using namespace yewdrift;
 using namespace yewdrift::test;
 
 namespace {
-
-/// Numbers that are the same with every library: its own distributions are not.
-class Chance {
- public:
-  explicit Chance(unsigned seed) : random_(seed) {}
-  int below(int most) { return static_cast<int>(random_() % static_cast<unsigned>(most)); }
-  double between(double least, double most) { return least + (most - least) * below(10'001) / 10'000.0; }
-
- private:
-  std::mt19937 random_;
-};
 
 float factorOfDecibels(double decibels) {
   return static_cast<float>(std::pow(10.0, decibels / 20.0));

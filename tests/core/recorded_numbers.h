@@ -7,6 +7,7 @@
 #include <cstdlib>
 #include <fstream>
 #include <map>
+#include <random>
 #include <string>
 #include <string_view>
 
@@ -37,6 +38,17 @@ class Digest {
 
  private:
   std::uint64_t value_ = 14695981039346656037U;
+};
+
+/// Numbers that are the same with every library: its own distributions are not.
+class Chance {
+ public:
+  explicit Chance(unsigned seed) : random_(seed) {}
+  int below(int most) { return static_cast<int>(random_() % static_cast<unsigned>(most)); }
+  double between(double least, double most) { return least + (most - least) * below(10'001) / 10'000.0; }
+
+ private:
+  std::mt19937 random_;
 };
 
 /// From one scene to the next: all of them, but for sanitizers, to which a part of them tells as much.

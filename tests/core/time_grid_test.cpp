@@ -2,7 +2,6 @@
 //
 // Positions, lengths and rolls of any kind as they were when they were judged (by the plain models of the
 // other tests): on a coarse grid, where they meet. See recorded_numbers.h.
-#include <random>
 
 #include "core/error.h"
 #include "core/recorded_numbers.h"
@@ -15,21 +14,13 @@ using namespace yewdrift::test;
 
 namespace {
 
-class Chances {
- public:
-  explicit Chances(unsigned seed) : random_(seed) {}
-  int below(int most) { return static_cast<int>(random_() % static_cast<unsigned>(most)); }
-  /// A frame on the grid, or beside it.
-  Frames frame(int cells) {
-    const std::int64_t on = 1000 * static_cast<std::int64_t>(below(cells) - cells / 5);
-    return Frames{on + (below(4) == 0 ? below(3) - 1 : 0)};
-  }
+/// A frame on the grid, or beside it.
+Frames frameBy(Chance& chance, int cells) {
+  const std::int64_t on = 1000 * static_cast<std::int64_t>(chance.below(cells) - cells / 5);
+  return Frames{on + (chance.below(4) == 0 ? chance.below(3) - 1 : 0)};
+}
 
- private:
-  std::mt19937 random_;
-};
-
-TempoMap mapOf(Chances& chance) {
+TempoMap mapOf(Chance& chance) {
   std::vector<TempoChange> changes;
   int bar = 1;
   for (int i = 1 + chance.below(4); i > 0; --i) {
@@ -42,12 +33,12 @@ TempoMap mapOf(Chances& chance) {
   return TempoMap(changes);
 }
 
-void addPositions(Digest& digest, Chances& chance) {
+void addPositions(Digest& digest, Chance& chance) {
   const SampleRate rate{chance.below(2) == 0 ? 48000 : 44100};
   const TempoMap tempo = mapOf(chance);
   const Ruler ruler{rate, tempo};
   for (int i = 0; i < 60; ++i) {
-    const Frames at = chance.frame(900);
+    const Frames at = frameBy(chance, 900);
     const MusicalPosition position = tempo.positionOf(at, rate);
     digest.add(static_cast<std::int64_t>(position.bar));
     digest.add(position.beat);
@@ -71,7 +62,7 @@ void addPositions(Digest& digest, Chances& chance) {
   }
 }
 
-void addTexts(Digest& digest, Chances& chance) {
+void addTexts(Digest& digest, Chance& chance) {
   const Ruler ruler{{48000}, mapOf(chance)};
   const auto tried = [&digest](const auto& read) {
     try {
@@ -106,7 +97,7 @@ void addTexts(Digest& digest, Chances& chance) {
       else if (at < text.size())
         text[at] = letter;
     }
-    const Frames from = chance.frame(900);
+    const Frames from = frameBy(chance, 900);
     tried([&] { return parsePosition(text, ruler); });
     tried([&] { return parseSpan(text, ruler); });
     tried([&] { return parseDuration(text, ruler, from); });
@@ -118,9 +109,9 @@ void addTexts(Digest& digest, Chances& chance) {
   }
 }
 
-void addRolls(Digest& digest, Chances& chance) {
+void addRolls(Digest& digest, Chance& chance) {
   RollTimeline timeline;
-  timeline.start = chance.frame(40);
+  timeline.start = frameBy(chance, 40);
   const int kind = chance.below(3);
   const auto some = [&](int cells) { return Frames{1000 * static_cast<std::int64_t>(chance.below(cells))}; };
   if (kind == 0) {
@@ -135,7 +126,7 @@ void addRolls(Digest& digest, Chances& chance) {
   const auto total = timeline.totalLength();
   digest.add(total ? *total : Frames{-1});
   for (int i = 0; i < 60; ++i) {
-    const Frames at{std::max<std::int64_t>(0, chance.frame(120).count)};
+    const Frames at{std::max<std::int64_t>(0, frameBy(chance, 120).count)};
     const RollTimeline::Run run = timeline.runAt(at);
     digest.add(run.position);
     digest.add(run.length);
@@ -146,7 +137,7 @@ void addRolls(Digest& digest, Chances& chance) {
         digest.add(pass.session);
         digest.add(pass.rollStart);
       }
-    const RollTimeline later = goingOnFrom(timeline, chance.frame(60));
+    const RollTimeline later = goingOnFrom(timeline, frameBy(chance, 60));
     digest.add(later.start);
     digest.add(later.countIn);
   }
@@ -157,7 +148,7 @@ void addRolls(Digest& digest, Chances& chance) {
 TEST_CASE("Positions, texts and rolls are what they were when they were judged") {
   Numbers now;
   for (unsigned scene = 1; scene <= 100; scene += nextScene()) {
-    Chances chance(scene);
+    Chance chance(scene);
     Digest positions, texts, rolls;
     addPositions(positions, chance);
     addTexts(texts, chance);

@@ -70,6 +70,7 @@ void setChunk(SNDFILE* file, const char* id, std::string data) {
 void setCues(SNDFILE* file, std::vector<CuePoint> cues) {
   // Their places are 32 bits wide: none is better than a wrong one.
   std::erase_if(cues, [](const CuePoint& cue) { return cue.at.count < 0 || cue.at.count > 0xFFFFFFFFLL; });
+  if (cues.empty()) return;
   std::string points;
   std::string labels = "adtl";
   append(points, static_cast<std::uint32_t>(cues.size()));
@@ -331,7 +332,7 @@ AudioWriter::AudioWriter(OpenFile file, int channels, SampleRate rate, const Aud
     broadcast.version = 1;
     sf_command(handle_->file, SFC_SET_BROADCAST_INFO, &broadcast, sizeof broadcast);
   }
-  if (!kind.cues.empty() && kind.container != Container::Flac) setCues(handle_->file, kind.cues);
+  if (kind.container != Container::Flac) setCues(handle_->file, kind.cues);
 }
 
 AudioWriter::~AudioWriter() = default;
