@@ -168,7 +168,7 @@ std::shared_ptr<const PlaybackPlan> Compiler::compile(const Session& session, co
     std::shared_ptr<const TrackPlan> heard;
     if (lanes.size() > 1) heard = togetherOf(session, *track, lanes, how, audible);
     for (const auto& lane : track->lanes)
-      if (lanes == std::vector{lane->number}) heard = laneOf(session, *track, lane, audible);
+      if (lanes.size() == 1 && lane->number == lanes.front()) heard = laneOf(session, *track, lane, audible);
     plan->tracks.push_back(heard ? heard : compositeOf(session, track, audible));
     plan->levels.push_back(!how.inHand || how.inHand == track->id ? 1.0F
                            : how.others                           ? factorOf(*how.others)
