@@ -189,7 +189,6 @@ class Engine : public AudioCallback {
   };
   /// False where some of what could be heard soon waits for the next turn.
   [[nodiscard]] bool readAhead();
-  [[nodiscard]] std::vector<Span> spansAhead(const Ahead& ahead, Frames length) const;
   void readHeard(const PreparedPlan& plan, Span span);
   void readAlternatives(const PreparedPlan& plan, Span span);
   [[nodiscard]] bool orderedSince(std::uint64_t ticket) const;
@@ -258,10 +257,10 @@ class Engine : public AudioCallback {
   std::uint64_t tickets_ = 0;  // of plans and rolls: what is read ahead for them is counted by these
 
   // reader only
-  std::uint64_t turn_ = 0;
+  static constexpr std::uint64_t turnsKept = 200;  // about two seconds: going back a little needs no reading
+  std::uint64_t turn_ = turnsKept;
   std::chrono::steady_clock::time_point alternativesUntil_;  // then what is heard has its turn again
-  std::vector<std::unique_ptr<CachedFile::Retired>> evicted_;
-  std::uint64_t evictedAt_ = 0;
+  RetiredPages evicted_;
 
   // shared with the audio thread
   std::atomic<std::uint64_t> readTicket_{0};

@@ -6,6 +6,7 @@
 
 #include "core/engine/engine.h"
 #include "core/engine/engine_queues.h"
+#include "core/engine/read_ahead.h"
 #include "core/error.h"
 
 namespace yewdrift {
@@ -18,21 +19,7 @@ constexpr std::chrono::milliseconds alternativesTurn{10};
 // While nothing rolls and all of it is read, only what nobody needs any more is to be freed.
 constexpr std::chrono::milliseconds turnOfReader{5};
 constexpr std::chrono::milliseconds turnAtRest{100};
-constexpr std::uint64_t turnsKept = 200;  // about two seconds of turns: going back a little needs no reading
-
-/// Calls `each` with every file that the plan plays in a span, and which of its frames.
-template <typename Each>
-void forEachPart(const TrackPlan& plan, Span span, Each each) {
-  const auto first = static_cast<std::size_t>(
-      std::upper_bound(plan.latestEnd.begin(), plan.latestEnd.end(), span.start) - plan.latestEnd.begin());
-  for (std::size_t i = first; i < plan.segments.size() && plan.segments[i].span.start < span.end; ++i) {
-    const Segment& segment = plan.segments[i];
-    const Span part = segment.span.intersect(span);
-    if (part.empty()) continue;
-    for (const ChannelSource& source : segment.channels)
-      each(source.file, part.start - segment.origin, part.end - segment.origin);
-  }
-}
+constexpr std::uint64_t turnsBetweenEvictions = 20;
 
 }  // namespace
 
@@ -264,8 +251,9 @@ bool Engine::readAhead() {
     for (const auto& roll : rolls_) ahead.timelines.push_back(roll->ordered);
     ahead.ticket = tickets_;
   }
+  const Frames playhead{position_.load(std::memory_order_relaxed)};
   for (const double seconds : {soonSeconds, aheadSeconds}) {
-    for (const Span span : spansAhead(ahead, framesFromSeconds(seconds, rate_)))
+    for (const Span span : spansAhead(playhead, ahead.timelines, framesFromSeconds(seconds, rate_)))
       for (const auto& plan : ahead.plans) {
         if (seconds > soonSeconds && orderedSince(ahead.ticket))
           return false;  // what is heard soon comes first
@@ -276,7 +264,7 @@ bool Engine::readAhead() {
   // Takes that could be chosen come after what is heard, and never keep that waiting for long.
   alternativesUntil_ = mode_ == Service::ByHand ? std::chrono::steady_clock::time_point::max()
                                                 : std::chrono::steady_clock::now() + alternativesTurn;
-  for (const Span span : spansAhead(ahead, framesFromSeconds(alternativeSeconds, rate_)))
+  for (const Span span : spansAhead(playhead, ahead.timelines, framesFromSeconds(alternativeSeconds, rate_)))
     for (const auto& plan : ahead.plans) readAlternatives(*plan, span);
   evict();
   return std::chrono::steady_clock::now() < alternativesUntil_;
@@ -288,54 +276,35 @@ bool Engine::orderedSince(std::uint64_t ticket) const {
 }
 
 void Engine::evict() {
-  // Pages taken out may still be read by the block being made; they go one round later.
-  const std::uint64_t epoch = audioEpoch_.load();
-  if (epoch != evictedAt_ || epoch % 2 == 0) evicted_.clear();
-  if (!evicted_.empty() || turn_ <= turnsKept || turn_ % 20 != 0) return;
+  evicted_.freeUnseen(audioEpoch_.load());
+  if (!evicted_.empty() || turn_ % turnsBetweenEvictions != 0) return;
   const std::lock_guard guard(mutex_);
-  for (auto& [name, file] : cache_) file->evictBefore(turn_ - turnsKept, evicted_);
-  evictedAt_ = audioEpoch_.load();
+  std::vector<std::unique_ptr<CachedFile::Retired>> out;
+  for (auto& [name, file] : cache_) file->evictBefore(turn_ - turnsKept, out);
+  evicted_.keep(std::move(out), audioEpoch_.load());
   std::erase_if(cache_, [](const auto& entry) { return entry.second.use_count() == 1; });
-}
-
-std::vector<Span> Engine::spansAhead(const Ahead& ahead, Frames length) const {
-  const Frames position{position_.load(std::memory_order_relaxed)};
-  std::vector<Span> spans{{position, position + length}};
-  const auto add = [&](Frames from, const RollTimeline& timeline) {
-    Span next{from, from + length};
-    if (const auto& loop = timeline.loop) {
-      if (next.start < loop->end)
-        next.end = std::min(next.end, loop->end + (timeline.passes > 0 ? length : Frames{}));
-      spans.push_back({loop->start, std::min(loop->end, loop->start + length)});
-    }
-    spans.push_back(next);
-  };
-  for (const RollTimeline& timeline : ahead.timelines) {
-    add(timeline.start, timeline);
-    add(position, timeline);
-  }
-  return spans;
 }
 
 void Engine::readHeard(const PreparedPlan& prepared, Span span) {
   const PlaybackPlan& plan = *prepared.plan;
+  const int heard = prepared.heard.load(std::memory_order_relaxed);
   for (std::size_t t = 0; t < plan.tracks.size(); ++t) {
-    const auto heard = static_cast<std::size_t>(prepared.heard.load(std::memory_order_relaxed));
-    const bool chosen = plan.choiceTrack == t && heard < plan.choices.size();
-    forEachPart(chosen ? *plan.choices[heard].plan : *plan.tracks[t], span,
-                [&](int file, Frames from, Frames to) { prepared.files.file(file).want(from, to, turn_); });
+    const Choice* const chosen = plan.chosen(t, heard);
+    for (const FilePart& part : partsPlayed(chosen ? *chosen->plan : *plan.tracks[t], span))
+      prepared.files.file(part.file).want(part.from, part.to, turn_);
   }
 }
 
 void Engine::readAlternatives(const PreparedPlan& prepared, Span span) {
   for (const Choice& choice : prepared.plan->choices)
-    forEachPart(*choice.plan, span, [&](int file, Frames from, Frames to) {
+    for (const FilePart& part : partsPlayed(*choice.plan, span)) {
+      CachedFile& file = prepared.files.file(part.file);
       // What is there stays, whoever has the disk.
       if (std::chrono::steady_clock::now() < alternativesUntil_)
-        prepared.files.file(file).want(from, to, turn_);
+        file.want(part.from, part.to, turn_);
       else
-        prepared.files.file(file).keep(from, to, turn_);
-    });
+        file.keep(part.from, part.to, turn_);
+    }
 }
 
 }  // namespace yewdrift

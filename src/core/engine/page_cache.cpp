@@ -142,4 +142,15 @@ void CachedFile::evictBefore(std::uint64_t turn, std::vector<std::unique_ptr<Ret
   close();
 }
 
+void RetiredPages::keep(std::vector<std::unique_ptr<CachedFile::Retired>> pages, std::uint64_t epoch) {
+  for (auto& each : pages) pages_.push_back(std::move(each));
+  since_ = epoch;
+}
+
+void RetiredPages::freeUnseen(std::uint64_t epoch) {
+  const bool blockUnderWay = epoch % 2 == 1;
+  if (blockUnderWay && epoch == since_) return;
+  pages_.clear();
+}
+
 }  // namespace yewdrift

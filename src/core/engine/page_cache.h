@@ -79,6 +79,21 @@ class CachedFile {
   std::vector<std::unique_ptr<Retired>> retired_;
 };
 
+/// Pages taken out while a block may be under way that still reads them.
+class RetiredPages {
+ public:
+  /// `epoch`: counted up when a block begins and when it is done, odd in between; read after they were taken
+  /// out. Throws nothing; the reader's.
+  void keep(std::vector<std::unique_ptr<CachedFile::Retired>> pages, std::uint64_t epoch);
+  /// Frees what the block under way, if there is one, cannot have seen.
+  void freeUnseen(std::uint64_t epoch);
+  [[nodiscard]] bool empty() const { return pages_.empty(); }
+
+ private:
+  std::vector<std::unique_ptr<CachedFile::Retired>> pages_;
+  std::uint64_t since_ = 0;
+};
+
 /// The files of one plan, as its segments name them.
 class CachedFiles : public SampleSource {
  public:

@@ -141,14 +141,11 @@ bool Strands::renderPlan(const Strand& strand, int frames, const float* gate, fl
 bool Strands::mix(const Strand& strand, std::size_t track, int frames, float* left, float* right,
                   float& peak) noexcept {
   const PlaybackPlan& plan = *strand.plan->plan;
-  const bool chosen =
-      plan.choiceTrack == track && static_cast<std::size_t>(strand.heard) < plan.choices.size();
-  if (!chosen)
-    return renderer_.mixTrack(*plan.tracks[track], strand.position, frames, strand.plan->files, left, right,
-                              peak, plan.levelOf(track));
-  const Choice& choice = plan.choices[static_cast<std::size_t>(strand.heard)];
-  return renderer_.mixTrack(*choice.plan, strand.position, frames, strand.plan->files, left, right, peak,
-                            choice.gain);
+  if (const Choice* const chosen = plan.chosen(track, strand.heard))
+    return renderer_.mixTrack(*chosen->plan, strand.position, frames, strand.plan->files, left, right, peak,
+                              chosen->gain);
+  return renderer_.mixTrack(*plan.tracks[track], strand.position, frames, strand.plan->files, left, right,
+                            peak, plan.levelOf(track));
 }
 
 }  // namespace yewdrift

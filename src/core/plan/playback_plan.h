@@ -105,6 +105,10 @@ struct PlaybackPlan {
   [[nodiscard]] bool sounds(std::size_t track) const {
     return tracks[track]->audible && levelOf(track) > 0.0F;
   }
+  /// What is heard of a track, by the index of a choice; null where it is not the track in hand.
+  [[nodiscard]] const Choice* chosen(std::size_t track, int choice) const noexcept {
+    return choiceTrack == track ? &choices[static_cast<std::size_t>(choice)] : nullptr;
+  }
   /// The index of the choice that plays that lane, or the composite; none where there is no such choice.
   [[nodiscard]] std::optional<int> choiceOf(TrackId id, std::optional<LaneNumber> lane) const;
 };
