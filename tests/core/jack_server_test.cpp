@@ -1,0 +1,391 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// What is said to a JACK server, and made of what it says, where one that is none stands in for it; the tests
+// in tests/device ask real ones.
+#include "stand_ins/jack_server.h"
+
+#include <catch2/catch.hpp>
+#include <chrono>
+#include <thread>
+
+#include "core/device/audio_driver.h"
+#include "core/device/control_source.h"
+#include "core/error.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+
+namespace {
+
+// As JACK numbers them (jack/types.h, JackPortFlags).
+constexpr unsigned long input = 1;
+constexpr unsigned long output = 2;
+constexpr unsigned long physical = 4;
+
+using Connections = std::vector<JackServer::Connection>;
+
+struct Running {
+  Running() { server.runs = true; }
+  ~Running() {
+    CHECK(server.arraysHeld == 0);
+    CHECK(server.clients.empty());
+    freshJackServer();
+  }
+  Running(const Running&) = delete;
+  Running& operator=(const Running&) = delete;
+  JackServer& server = freshJackServer();
+};
+
+/// A card of three inputs and two outputs that has a port beside those of its hardware, a synthesizer,
+/// another card, and a foot switch.
+struct Studio : Running {
+  Studio() {
+    server.addPort("synth:out_l", output);
+    server.addPort("synth:out_r", output);
+    server.addPort("Yewdrift-other:out", output);
+    for (const char* name : {"card:capture_1", "card:capture_2", "card:capture_3"})
+      server.addPort(name, output | physical);
+    server.addPort("card:monitor", output);
+    server.addPort("meter:in", input);
+    server.addPort("card:playback_1", input | physical);
+    server.addPort("card:playback_2", input | physical);
+    server.addPort("desk:in_1", input | physical);
+    server.addPort("pedal:midi_out", output | physical, true);
+  }
+};
+
+/// Hears what comes in and plays numbers of its own.
+struct Heard : AudioCallback {
+  std::span<const PlayedStretch> prepare(int) noexcept override { return {}; }
+  void process(const AudioBlock& block) noexcept override {
+    ++blocks;
+    dropouts += block.dropout ? 1 : 0;
+    inputs.assign(static_cast<std::size_t>(block.inputCount), {});
+    for (int c = 0; c < block.inputCount; ++c)
+      inputs[static_cast<std::size_t>(c)].assign(block.inputs[c], block.inputs[c] + block.frames);
+    outputs = block.outputCount;
+    for (int c = 0; c < block.outputCount; ++c)
+      for (int i = 0; i < block.frames; ++i)
+        block.outputs[c][i] = static_cast<float>(c + 1) * static_cast<float>(i);
+  }
+  int blocks = 0;
+  int dropouts = 0;
+  int outputs = 0;
+  std::vector<std::vector<float>> inputs;
+};
+
+DeviceSettings settingsOf(const std::string& source, const std::string& sink) {
+  DeviceSettings settings;
+  settings.driver = "JACK";
+  settings.source = source;
+  settings.sink = sink;
+  settings.rate = {48000};
+  return settings;
+}
+
+const AudioDriver& jack() {
+  return audioDriverNamed("JACK");
+}
+
+std::string refusal(const std::function<void()>& what) {
+  try {
+    what();
+  } catch (const Error& error) {
+    return error.what();
+  }
+  return "";
+}
+
+bool soon(const std::function<bool()>& holds) {
+  for (int i = 0; i < 400; ++i) {
+    if (holds()) return true;
+    std::this_thread::sleep_for(std::chrono::milliseconds(5));
+  }
+  return false;
+}
+
+}  // namespace
+
+TEST_CASE("Without a JACK server everything that asks for one says so, and no foot switch is listened to") {
+  freshJackServer();
+  Heard heard;
+  CHECK(refusal([] { (void)jack().list(); }) == "No JACK server is running.");
+  CHECK(refusal([&] { (void)jack().open(settingsOf("", ""), heard); }) == "No JACK server is running.");
+  CHECK(refusal([] { (void)jack().watch([] {}); }) == "No JACK server is running.");
+  CHECK(openJackControl([](std::span<const unsigned char>) {}) == nullptr);
+}
+
+TEST_CASE("JACK's clients are listed: hardware first, by its hardware ports alone; our own are not") {
+  const Studio studio;
+  const DriverListing listing = jack().list();
+  CHECK((listing.sources ==
+         std::vector<EndPoint>{{"card", "card", 3, true, false}, {"synth", "synth", 2, false, true}}));
+  CHECK((listing.sinks == std::vector<EndPoint>{{"card", "card", 2, true, false},
+                                                {"desk", "desk", 1, false, false},
+                                                {"meter", "meter", 1, false, true}}));
+  CHECK(studio.server.clients.empty());  // who looked is gone
+  CHECK(studio.server.closed == 1);
+}
+
+TEST_CASE("Without a choice the first hardware is connected, channel by channel; with one, what was chosen") {
+  const Studio studio;
+  Heard heard;
+  {
+    const auto device = jack().open(settingsOf("", ""), heard);
+    CHECK(device->settings().source == "card");
+    CHECK(device->settings().sink == "card");
+    CHECK(device->settings().inputs == 3);
+    CHECK(device->settings().outputs == 2);
+    CHECK(studio.server.connected().empty());
+    device->start();
+    CHECK((studio.server.connected() == Connections{{"Yewdrift:output_left", "card:playback_1"},
+                                                    {"Yewdrift:output_right", "card:playback_2"},
+                                                    {"card:capture_1", "Yewdrift:input_1"},
+                                                    {"card:capture_2", "Yewdrift:input_2"},
+                                                    {"card:capture_3", "Yewdrift:input_3"}}));
+    CHECK((device->patches() == std::vector<Patch>{{"card:capture_1", "Yewdrift:input_1"},
+                                                   {"card:capture_2", "Yewdrift:input_2"},
+                                                   {"card:capture_3", "Yewdrift:input_3"},
+                                                   {"Yewdrift:output_left", "card:playback_1"},
+                                                   {"Yewdrift:output_right", "card:playback_2"}}));
+    CHECK(device->settings().blockFrames == 64);
+    const DeviceReport report = device->report();
+    CHECK(report.sourceName == "card");
+    CHECK(report.sinkName == "card");
+    CHECK(report.deviceRate == 48000);
+    CHECK(report.notes.empty());
+    CHECK(report.silence.empty());
+    device->stop();
+    CHECK(studio.server.connected().empty());
+    CHECK_FALSE(device->alive());
+    CHECK(device->patches().empty());
+    CHECK(device->reportedRoundTrip() == Frames{});
+    CHECK(device->report().silence.empty());
+  }
+  DeviceSettings chosen = settingsOf("synth", "desk");
+  chosen.inputs = 1;
+  chosen.outputs = 1;
+  const auto device = jack().open(chosen, heard);
+  CHECK(device->settings().inputs == 2);
+  CHECK(device->settings().outputs == 1);
+  device->start();
+  CHECK((studio.server.connected() == Connections{{"Yewdrift:output_left", "desk:in_1"},
+                                                  {"synth:out_l", "Yewdrift:input_1"},
+                                                  {"synth:out_r", "Yewdrift:input_2"}}));
+}
+
+TEST_CASE("Of JACK there may be only sinks, or only sources, or neither; what was chosen has to be there") {
+  const Running running;
+  Heard heard;
+  {
+    const auto device = jack().open(settingsOf("", ""), heard);
+    CHECK(device->settings().source.empty());
+    CHECK(device->settings().sink.empty());
+    CHECK(device->settings().inputs == 2);
+    device->start();
+    CHECK(device->report().sourceName.empty());
+    CHECK(device->report().sinkName.empty());
+    CHECK(device->report().silence.english() ==
+          "Nothing is connected to Yewdrift's inputs in JACK; connect the source to them.");
+    running.server.addPort("mic:out", output);
+    CHECK_FALSE(device->report().silence.empty());
+    running.server.connect("mic:out", "Yewdrift:input_2");
+    CHECK(device->report().silence.empty());
+    running.server.removePort("mic:out");
+    CHECK(device->alive());  // it was not chosen
+  }
+  CHECK(refusal([&] { (void)jack().open(settingsOf("card", ""), heard); }) ==
+        "The source \"card\" is not there; is it plugged in?");
+  CHECK(refusal([&] { (void)jack().open(settingsOf("", "card"), heard); }) ==
+        "The sink \"card\" is not there; is it plugged in?");
+  DeviceSettings none = settingsOf("", "");
+  none.inputs = 0;
+  const auto device = jack().open(none, heard);
+  device->start();
+  CHECK(device->report().silence.empty());
+}
+
+TEST_CASE("JACK gets no more ports than can be converted, and says where it has no room for them") {
+  const Studio studio;
+  Heard heard;
+  DeviceSettings many = settingsOf("", "");
+  many.inputs = 500;
+  many.outputs = 500;
+  CHECK(jack().open(many, heard)->settings().inputs == 128);
+  CHECK(jack().open(many, heard)->settings().outputs == 128);
+  studio.server.roomForPorts = 4;
+  CHECK(refusal([&] { (void)jack().open(settingsOf("", ""), heard); }) ==
+        "The JACK server has no room for more ports.");
+  studio.server.roomForPorts = 5;
+  CHECK(refusal([&] { (void)jack().open(settingsOf("", ""), heard); }).empty());
+}
+
+TEST_CASE("How a person had patched it by hand is patched again, and nothing else") {
+  const Studio studio;
+  Heard heard;
+  DeviceSettings settings = settingsOf("", "");
+  settings.patches = {{"synth:out_r", "Yewdrift:input_1"}, {"Yewdrift:output_left", "meter:in"}};
+  const auto device = jack().open(settings, heard);
+  device->start();
+  CHECK((studio.server.connected() ==
+         Connections{{"Yewdrift:output_left", "meter:in"}, {"synth:out_r", "Yewdrift:input_1"}}));
+}
+
+TEST_CASE("A JACK server that does not let Yewdrift run, or does not call it, is told of") {
+  const Studio studio;
+  Heard heard;
+  const auto device = jack().open(settingsOf("", ""), heard);
+  studio.server.activates = false;
+  CHECK(refusal([&] { device->start(); }) == "The JACK server refused to run Yewdrift.");
+  studio.server.activates = true;
+  studio.server.calls = false;
+  CHECK(refusal([&] { device->start(); }) == "The JACK server accepted Yewdrift but does not run it.");
+}
+
+TEST_CASE("What JACK's ports hear comes in, what is played goes out, and what was lost is said once") {
+  const Studio studio;
+  Heard heard;
+  const auto device = jack().open(settingsOf("", ""), heard);
+  JackServer::Client& client = *studio.server.client("Yewdrift");
+  client.xrun();  // in which it started us
+  device->start();
+  CHECK(heard.blocks == 2);
+  CHECK(heard.dropouts == 0);
+  for (int i = 1; i <= 3; ++i)
+    studio.server.port("Yewdrift:input_" + std::to_string(i))
+        ->buffer.assign(64, 0.125F * static_cast<float>(i));
+  studio.server.cycle();
+  CHECK(heard.blocks == 3);
+  CHECK(heard.dropouts == 0);
+  REQUIRE(heard.inputs.size() == 3);
+  for (std::size_t i = 0; i < 3; ++i)
+    CHECK(heard.inputs[i] == std::vector<float>(64, 0.125F * static_cast<float>(i + 1)));
+  CHECK(heard.outputs == 2);
+  CHECK(studio.server.port("Yewdrift:output_left")->buffer[63] == 63.0F);
+  CHECK(studio.server.port("Yewdrift:output_right")->buffer[63] == 126.0F);
+  client.xrun();
+  studio.server.cycle();
+  CHECK(heard.dropouts == 1);
+  studio.server.cycle();
+  CHECK(heard.dropouts == 1);
+  studio.server.clock += 128;  // it went on without us
+  studio.server.cycle();
+  CHECK(heard.dropouts == 2);
+  studio.server.frames = 32;
+  studio.server.cycle();
+  studio.server.cycle();
+  CHECK(heard.dropouts == 2);
+  CHECK(heard.inputs[0].size() == 32);
+}
+
+TEST_CASE("The round trip is the longest of JACK's ports each way, at the session's rate") {
+  const Studio studio;
+  Heard heard;
+  const auto device = jack().open(settingsOf("", ""), heard);
+  studio.server.port("Yewdrift:input_1")->captureLatency = 200;
+  studio.server.port("Yewdrift:input_2")->captureLatency = 300;
+  studio.server.port("Yewdrift:input_3")->captureLatency = 100;
+  studio.server.port("Yewdrift:output_left")->playbackLatency = 500;
+  studio.server.port("Yewdrift:output_right")->playbackLatency = 400;
+  for (const char* name : {"Yewdrift:input_1", "Yewdrift:input_2"})
+    studio.server.port(name)->playbackLatency = 9000;
+  CHECK(device->reportedRoundTrip() == Frames{800});
+  studio.server.client("Yewdrift")->rateChanged(96000);
+  CHECK(device->reportedRoundTrip() == Frames{400});
+  CHECK(device->report().deviceRate == 96000);
+  REQUIRE(device->report().notes.size() == 1);
+  CHECK(device->report().notes[0].english() ==
+        "The JACK server runs at 96000 Hz; what the session records and plays is converted.");
+}
+
+TEST_CASE("A device is lost when the last of its ports goes, or the server does; others may come and go") {
+  Heard heard;
+  for (const bool source : {true, false}) {
+    const Studio studio;
+    const auto device = jack().open(settingsOf(source ? "synth" : "card", source ? "card" : "desk"), heard);
+    const std::vector<std::string> ports = source ? std::vector<std::string>{"synth:out_l", "synth:out_r"}
+                                                  : std::vector<std::string>{"desk:in_1"};
+    device->start();
+    studio.server.addPort("late:out", output);
+    studio.server.removePort("late:out");
+    studio.server.removePort("meter:in");
+    CHECK(device->alive());
+    for (const std::string& port : ports) {
+      CHECK(device->alive());
+      studio.server.removePort(port);
+    }
+    CHECK_FALSE(device->alive());
+    CHECK(device->lossReason().english() == (source ? "\"synth\" is gone." : "\"desk\" is gone."));
+    CHECK(device->patches().empty());
+  }
+  for (const char* reason : {"the card burnt", "", static_cast<const char*>(nullptr)}) {
+    const Studio studio;
+    const auto device = jack().open(settingsOf("", ""), heard);
+    device->start();
+    studio.server.client("Yewdrift")->ended(reason);
+    CHECK_FALSE(device->alive());
+    CHECK(device->lossReason().english() ==
+          (reason && *reason ? "The JACK server has ended: the card burnt." : "The JACK server has ended."));
+  }
+  const Studio studio;
+  const auto device = jack().open(settingsOf("", ""), heard);
+  device->start();
+  CHECK(device->lossReason().english() == "The JACK server has stopped calling.");
+}
+
+TEST_CASE("Who watches JACK is told of ports that come and go, and of the server's end") {
+  const Studio studio;
+  int told = 0;
+  const auto watch = jack().watch([&told] { ++told; });
+  CHECK(told == 0);
+  studio.server.addPort("late:out", output);
+  CHECK(told == 1);
+  studio.server.removePort("late:out");
+  CHECK(told == 2);
+  studio.server.client("Yewdrift-watch")->ended("");
+  CHECK(told == 3);
+}
+
+TEST_CASE("Foot switches in JACK are connected as they come, and what they send is heard, byte by byte") {
+  const Studio studio;
+  std::mutex mutex;
+  std::vector<std::vector<unsigned char>> messages;
+  auto control = openJackControl([&](std::span<const unsigned char> bytes) {
+    const std::lock_guard guard(mutex);
+    messages.emplace_back(bytes.begin(), bytes.end());
+  });
+  REQUIRE(control);
+  using Names = std::vector<std::string>;
+  CHECK(soon([&] { return control->names() == Names{"JACK: Yewdrift control", "JACK: pedal:midi_out"}; }));
+  CHECK((studio.server.connected() == Connections{{"pedal:midi_out", "Yewdrift:control"}}));
+  studio.server.addPort("keys:midi_out", output | physical, true);
+  CHECK(soon([&] { return control->names().size() == 3; }));
+  studio.server.addPort("player:midi_out", output, true);  // connected by hand, or not at all
+  studio.server.connect("player:midi_out", "Yewdrift:control");
+  CHECK(soon([&] { return control->names().size() == 4; }));
+  CHECK(control->names().back() == "JACK: player:midi_out");
+  studio.server.removePort("pedal:midi_out");
+  CHECK(soon([&] { return control->names().size() == 3; }));
+  JackServer::Port& port = *studio.server.port("Yewdrift:control");
+  port.messages = {{0xB0, 64, 127}, {}, {0xC3, 5}};
+  studio.server.cycle();
+  studio.server.cycle();
+  CHECK((messages == std::vector<std::vector<unsigned char>>{{0xB0, 64, 127}, {0xC3, 5}}));
+  // The server ends: nothing of it is asked any more.
+  studio.server.client("Yewdrift")->ended("");
+  studio.server.removePort("keys:midi_out");
+  std::this_thread::sleep_for(std::chrono::milliseconds(50));
+  CHECK(control->names().size() == 3);
+  control.reset();
+  CHECK(studio.server.clients.empty());
+}
+
+TEST_CASE("Where JACK has no room for it, no foot switch is heard, and nothing else is harmed") {
+  const Studio studio;
+  studio.server.roomForPorts = 0;
+  const auto control = openJackControl([](std::span<const unsigned char>) {});
+  REQUIRE(control);
+  studio.server.cycle();
+  std::this_thread::sleep_for(std::chrono::milliseconds(20));
+  CHECK((control->names() == std::vector<std::string>{"JACK: Yewdrift control"}));
+}
