@@ -2,9 +2,13 @@
 #include "core/store/audio_file.h"
 
 #include <catch2/catch.hpp>
+#include <cmath>
 #include <cstring>
+#include <fstream>
+#include <random>
 
 #include "core/error.h"
+#include "core/store/session_disk.h"
 #include "support.h"
 
 using namespace yewdrift;
@@ -142,4 +146,103 @@ TEST_CASE("Cue points and their labels are chunks as they are published, whateve
     CHECK(numberAt(labels[i].second) == i + 1);
     CHECK(std::string(&bytes[labels[i].second + 4]) == kind.cues[i].name);
   }
+}
+
+TEST_CASE("Of several channels, too, any part can be read, with silence around the file") {
+  const TemporaryFolder temporary;
+  std::mt19937 random(1);
+  for (const int channels : {1, 2, 3})
+    for (const SampleFormat format : {SampleFormat::Pcm16, SampleFormat::Pcm24, SampleFormat::Float32}) {
+      std::vector<Samples> signal;
+      for (int c = 0; c < channels; ++c) signal.push_back(noise(100, static_cast<unsigned>(c)));
+      if (format == SampleFormat::Pcm16)
+        for (Samples& each : signal)
+          for (float& sample : each) sample = std::nearbyint(sample * 32768.0F) / 32768.0F;
+      writeWave(temporary / "a.wav", signal, 48000, format);
+      AudioReader reader(temporary / "a.wav");
+      for (int round = 0; round < 100; ++round) {
+        const auto at = static_cast<std::int64_t>(random() % 200) - 60;
+        const auto frames = static_cast<std::int64_t>(random() % 80);
+        Samples out(static_cast<std::size_t>(frames * channels) + 1, 9.0F);
+        Samples wanted(out.size(), 0.0F);
+        wanted.back() = 9.0F;
+        std::int64_t there = 0;
+        for (std::int64_t i = 0; i < frames; ++i) {
+          if (at + i < 0 || at + i >= 100) continue;
+          ++there;
+          for (int c = 0; c < channels; ++c)
+            wanted[static_cast<std::size_t>(i * channels + c)] =
+                signal[static_cast<std::size_t>(c)][static_cast<std::size_t>(at + i)];
+        }
+        INFO(channels << " channels, " << frames << " at " << at);
+        REQUIRE(reader.readAt({at}, frames, out.data()) == there);
+        REQUIRE(out == wanted);
+      }
+    }
+}
+
+TEST_CASE("Counted as cut off is each sample that no step of the format is as near to as half a step") {
+  const TemporaryFolder temporary;
+  for (const int bits : {16, 24})
+    for (const auto container : {Container::Wave, Container::Flac}) {
+      const double scale = std::pow(2.0, bits - 1);
+      Samples signal;
+      int beyond = 0;
+      for (const double step : {-1.5 * scale, -scale - 2.0, -scale - 1.0, -scale, -scale + 1.0, -1.0, 0.0,
+                                1.0, scale - 2.0, scale - 1.0, scale, scale + 2.0, 1.5 * scale}) {
+        signal.push_back(static_cast<float>(step / scale));
+        beyond += step < -scale || step > scale - 1.0 ? 1 : 0;
+      }
+      if (bits == 16)  // finer than steps, what rounds to one is none of them
+        for (const double step : {-scale - 0.25, scale - 0.75, -scale - 0.75, scale - 0.25}) {
+          signal.push_back(static_cast<float>(step / scale));
+          beyond += step == -scale - 0.75 || step == scale - 0.25 ? 1 : 0;
+        }
+      AudioFileKind kind;
+      kind.format = bits == 16 ? SampleFormat::Pcm16 : SampleFormat::Pcm24;
+      kind.container = container;
+      AudioWriter writer(createAnywhere(temporary / "a"), 1, {48000}, kind);
+      writer.write(signal.data(), std::ssize(signal));
+      CHECK(writer.clipped() == beyond);
+      writer.close();
+      const Samples back = readWave(temporary / "a").front();
+      REQUIRE(back.size() == signal.size());
+      for (std::size_t i = 0; i < signal.size(); ++i) {
+        INFO(bits << " bits, " << signal[i]);
+        const double step = std::clamp(std::nearbyint(signal[i] * scale), -scale, scale - 1.0);
+        CHECK(back[i] == static_cast<float>(step / scale));
+      }
+    }
+}
+
+TEST_CASE("A file of 256 channels is read; one of more is refused, as one that describes itself impossibly") {
+  const TemporaryFolder temporary;
+  const fs::path path = temporary / "a.wav";
+  for (const int channels : {256, 257}) {
+    const auto width = static_cast<std::size_t>(2 * channels);
+    std::ofstream(path, std::ios::binary)
+        << waveHead(channels, 16, 2 * channels, static_cast<std::uint32_t>(10 * width))
+        << std::string(10 * width, '\1');
+    if (channels == 256)
+      CHECK(probeAudioFile(path).channels == 256);
+    else
+      CHECK_THROWS_WITH(probeAudioFile(path), Catch::Contains("impossible"));
+  }
+  std::string still = waveHead(1, 16, 2, 20) + std::string(20, '\1');
+  still.replace(24, 4, std::string(4, '\0'));  // no frames a second
+  std::ofstream(path, std::ios::binary) << still;
+  CHECK_THROWS_AS(probeAudioFile(path), Error);
+}
+
+TEST_CASE("A file is lengthened with silence, of any number of channels, to the frame") {
+  const TemporaryFolder temporary;
+  for (const int channels : {1, 2, 7})
+    for (const std::int64_t length : {5000, 5001, 9096, 80000}) {
+      std::vector<Samples> signal;
+      for (int c = 0; c < channels; ++c) signal.push_back(noise(5000, static_cast<unsigned>(c)));
+      writeWave(temporary / "a.wav", signal, 48000, SampleFormat::Float32);
+      lengthenAudioFile(SessionDisk(temporary.path()).openToChange("a.wav"), Frames{length});
+      for (Samples& each : signal) each.resize(static_cast<std::size_t>(length), 0.0F);
+      CHECK(readWave(temporary / "a.wav") == signal);
+    }
 }

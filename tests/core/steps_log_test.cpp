@@ -286,6 +286,13 @@ TEST_CASE("Sessions of earlier versions open, with their history") {
     CHECK(folder.editHistory().redo() == "Set the loop");
     CHECK(folder.session().loop == Span{{100}, {2000}});
     folder.save();
+    folder.save();
+  }
+  CHECK(content(temporary / "s" / "session-version-1.json") == before);
+  {
+    SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
+    folder.save();
+    folder.save();
   }
   CHECK(content(temporary / "s" / "session-version-1.json") == before);
   SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
@@ -397,6 +404,36 @@ TEST_CASE("Most of a log that nothing leads to is dropped, and everything that c
     CHECK((butForPool(folder.session()) == butForPool(kept[i])));
     if (i > 0) folder.editHistory().undo();
   }
+}
+
+TEST_CASE(
+    "A log that is damaged somewhere is never written anew: what cannot be read now is not thrown away") {
+  const TemporaryFolder temporary;
+  const fs::path log = temporary / "s" / "steps.log";
+  const std::string mark = "Damaged step";
+  std::uintmax_t least = 0;
+  {
+    SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1)});
+    folder.commit(mark, setLoop(folder.session(), Span{{0}, {1000}}));
+    folder.editHistory().undo();
+    folder.commit("Another", setLoop(folder.session(), Span{{0}, {2000}}));
+    folder.save();
+  }
+  std::string bytes = content(log);
+  bytes.at(bytes.find(mark) + mark.size() - 1) = 'P';
+  std::ofstream(log, std::ios::binary) << bytes;
+  SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
+  const TrackId id = folder.session().tracks.front()->id;
+  for (int i = 0; i < 520; ++i) {
+    folder.commit("Name",
+                  renameTrack(folder.session(), id, std::string(9000, static_cast<char>('a' + i % 26))));
+    folder.editHistory().undo();
+    folder.save();
+    CHECK(fs::file_size(log) > least);
+    least = fs::file_size(log);
+  }
+  CHECK(least > 4U << 20U);
+  CHECK(content(log).find("Damaged steP") != std::string::npos);
 }
 
 TEST_CASE("A log of which everything is needed is never written anew") {

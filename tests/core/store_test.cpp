@@ -597,6 +597,10 @@ TEST_CASE("How deep a document nests is told from its brackets, not from those i
   CHECK_THROWS_WITH(
       parsedJson(R"({"text": "a]]]]", "then": )" + many + std::string(200, ']') + "}", Sentence("It")),
       Catch::Contains("deeper"));
+  std::string words;
+  for (int i = 0; i < 65; ++i) words += R"({"and then":)";
+  CHECK_THROWS_WITH(parsedJson(words + "1" + std::string(65, '}'), Sentence("It")),
+                    Catch::Contains("deeper"));
   // As deep as may be, and one deeper.
   CHECK_NOTHROW(parsedJson(std::string(64, '[') + std::string(64, ']'), Sentence("It")));
   CHECK_THROWS_WITH(parsedJson(std::string(65, '[') + std::string(65, ']'), Sentence("It")),

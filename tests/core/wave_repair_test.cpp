@@ -191,6 +191,11 @@ TEST_CASE("A header that is cut off, or has its samples behind a thousand other 
     CHECK_FALSE(isPutRight(head.substr(0, bytes)));
   }
   CHECK(isPutRight(head + "abcd"));
+  // Said are 4 bytes, and more than there are by a few, by a header's length and by much.
+  for (const std::uint32_t said : {4U, 5U, 8U, 47U, 48U, 49U, 92U, 93U, 5000U}) {
+    INFO(said << " said");
+    CHECK(isPutRight(waveHead(2, 16, 4, said) + "abcd") == (said > 4));
+  }
   // Behind the format and 998 others they are in the thousandth.
   const auto behind = [&head](std::size_t others) {
     std::string bytes = head + "abcd";
@@ -199,4 +204,74 @@ TEST_CASE("A header that is cut off, or has its samples behind a thousand other 
   };
   CHECK(isPutRight(behind(998)));
   CHECK_FALSE(isPutRight(behind(999)));
+}
+
+TEST_CASE("Read in any part, a file put right shows the same bytes, and none beyond what was asked for") {
+  const TemporaryFolder temporary;
+  const fs::path path = temporary / "a.wav";
+  const auto isOne = [&] {
+    RepairedFile file{Descriptor(::open(path.c_str(), O_RDONLY | O_CLOEXEC))};
+    REQUIRE(file.repaired());
+    SF_VIRTUAL_IO& access = *RepairedFile::access();
+    std::string whole(100, '\0');
+    REQUIRE(access.read(whole.data(), 100, &file) == 100);
+    for (sf_count_t at = 0; at < 100; ++at)
+      for (sf_count_t count = 0; count <= std::min<sf_count_t>(12, 100 - at); ++count) {
+        INFO(count << " at " << at);
+        REQUIRE(access.seek(at, SEEK_SET, &file) == at);
+        std::string read(16, '?');
+        REQUIRE(access.read(read.data(), count, &file) == count);
+        const auto n = static_cast<std::size_t>(count);
+        REQUIRE(read == whole.substr(static_cast<std::size_t>(at), n) + std::string(16 - n, '?'));
+        REQUIRE(access.tell(&file) == at + count);
+      }
+  };
+  writeHoles(path, waveHead(2, 16, 4, 0), 4000);
+  isOne();
+  writeHoles(path, rf64Head(0, 0, 0, 0), 4000);
+  isOne();
+  writeHoles(path, waveHead(2, 16, 4, 0), std::int64_t{5} << 30);
+  isOne();
+}
+
+TEST_CASE(
+    "Where 32 bits just hold what there is, a file put right stays RIFF; one frame more, and it is RF64") {
+  const TemporaryFolder temporary;
+  const fs::path path = temporary / "a.wav";
+  for (const int more : {0, 1}) {
+    std::ofstream(path, std::ios::binary) << waveHead(1, 16, 2, 0);
+    fs::resize_file(path, 0xFFFFFFFEULL + 2ULL * static_cast<unsigned>(more));
+    RepairedFile file{Descriptor(::open(path.c_str(), O_RDONLY | O_CLOEXEC))};
+    std::string head(4, '\0');
+    REQUIRE(RepairedFile::access()->read(head.data(), 4, &file) == 4);
+    CHECK(head == (more == 0 ? "RIFF" : "RF64"));
+    AudioReader reader(openAnywhere(path), AudioReader::Header::PutRight);
+    CHECK(reader.info().length == Frames{(0xFFFFFFFELL - 44) / 2 + more});
+  }
+}
+
+TEST_CASE("Behind an odd number of bytes a chunk begins at an even place, and ends where the file does") {
+  // Microsoft/IBM Multimedia Programming Interface and Data Specifications 1.0, RIFF: chunks are padded.
+  const TemporaryFolder temporary;
+  const fs::path path = temporary / "a.wav";
+  const std::int64_t data = (std::int64_t{3} << 30) + 3;
+  const auto isRight = [&](const std::string& behind, std::int64_t bytes = 0) {
+    std::ofstream file(path, std::ios::binary);
+    const std::int64_t said = bytes == 0 ? data : bytes;
+    file << waveHead(1, 24, 3, static_cast<std::uint32_t>(said));
+    file.seekp(headBytes + said - 3);
+    file << std::string("abc") << behind;
+    file.close();
+    return !RepairedFile{Descriptor(::open(path.c_str(), O_RDONLY | O_CLOEXEC))}.repaired();
+  };
+  REQUIRE(data % 2 == 1);
+  const std::string pad(1, '\0');
+  CHECK(isRight(""));
+  CHECK(isRight(pad + std::string("LIST\x04\0\0\0INFO", 12)));
+  CHECK(isRight(pad + std::string("LIST\x03\0\0\0INFO", 12)));
+  CHECK_FALSE(isRight(pad + std::string("LIST\x05\0\0\0INFO", 12)));
+  CHECK_FALSE(isRight(pad + std::string("LIST\x0C\0\0\0INFO", 12)));
+  CHECK_FALSE(isRight(std::string("LIST\x04\0\0\0INFO", 12)));
+  CHECK(isRight(std::string("LIST\x04\0\0\0INFO", 12), std::int64_t{3} << 30));
+  CHECK_FALSE(isRight(pad + std::string("LIST\x04\0\0\0INFO", 12), std::int64_t{3} << 30));
 }

@@ -58,6 +58,11 @@ void append(std::string& chunk, std::uint32_t number) {
   for (int shift = 0; shift < 32; shift += 8) chunk += static_cast<char>((number >> shift) & 0xFFU);
 }
 
+struct CloseSound {
+  void operator()(SNDFILE* file) const { sf_close(file); }
+};
+using Sound = std::unique_ptr<SNDFILE, CloseSound>;
+
 void setChunk(SNDFILE* file, const char* id, std::string data) {
   SF_CHUNK_INFO chunk{};
   std::memcpy(chunk.id, id, 4);
@@ -109,8 +114,7 @@ int libraryFormat(const AudioFileKind& kind) {
 Frames framesIn(int descriptor) {
   if (::lseek(descriptor, 0, SEEK_SET) != 0) return {-1};
   SF_INFO info{};
-  SNDFILE* const file = sf_open_fd(descriptor, SFM_READ, &info, SF_FALSE);
-  if (file) sf_close(file);
+  const Sound file(sf_open_fd(descriptor, SFM_READ, &info, SF_FALSE));
   return file ? Frames{info.frames} : Frames{-1};
 }
 
@@ -119,33 +123,30 @@ Frames framesIn(int descriptor) {
 struct AudioReader::Handle {
   std::unique_ptr<RepairedFile> repaired;  // or:
   Descriptor descriptor;
-  SNDFILE* file = nullptr;
+  Sound file;
   std::int64_t bytes = 0;
-  std::int64_t next = 0;         // frame that is read if no other is asked for
-  std::int64_t libraryNext = 0;  // frame at which the library is; -1 where it is not known
-  std::int64_t firstByte = -1;   // of the samples, where they lie in it one after the other, `format` each
+  std::int64_t next = 0;                  // frame that is read if no other is asked for
+  std::int64_t libraryNext = 0;           // frame at which the library is; -1 where it is not known
+  std::optional<std::int64_t> firstByte;  // of the samples, where they lie one after the other, `format` each
   SampleFormat format = SampleFormat::Pcm16;
   std::vector<std::byte> encoded;
-  ~Handle() {
-    if (file) sf_close(file);
-  }
 
   /// Without the library, which goes through it in small steps and asks its format for every sample.
   std::int64_t readPlain(std::int64_t from, std::int64_t frames, int channels, float* target) {
     const std::int64_t width = static_cast<std::int64_t>(channels) * bytesOf(format);
     encoded.resize(static_cast<std::size_t>(frames * width));
     const std::int64_t whole =
-        readFrom(descriptor.get(), firstByte + from * width, encoded.data(), frames * width).bytes / width;
+        readFrom(descriptor.get(), *firstByte + from * width, encoded.data(), frames * width).bytes / width;
     samplesFromBytes(encoded.data(), format, static_cast<std::size_t>(whole * channels), target);
     return whole;
   }
 
   std::int64_t readByLibrary(std::int64_t from, std::int64_t frames, float* target) {
-    if (libraryNext != from && sf_seek(file, from, SEEK_SET) != from) {
+    if (libraryNext != from && sf_seek(file.get(), from, SEEK_SET) != from) {
       libraryNext = -1;
       return 0;
     }
-    const std::int64_t got = std::max<sf_count_t>(sf_readf_float(file, target, frames), 0);
+    const std::int64_t got = std::max<sf_count_t>(sf_readf_float(file.get(), target, frames), 0);
     libraryNext = from + got;
     return got;
   }
@@ -156,11 +157,11 @@ struct AudioReader::Handle {
     if (!known) return;
     const off_t first = ::lseek(descriptor.get(), 0, SEEK_CUR);
     const std::int64_t width = static_cast<std::int64_t>(channels) * bytesOf(*known);
-    const bool apart = frames > 0 && (sf_seek(file, 1, SEEK_SET) != 1 ||
+    const bool apart = frames > 0 && (sf_seek(file.get(), 1, SEEK_SET) != 1 ||
                                       ::lseek(descriptor.get(), 0, SEEK_CUR) != first + width ||
-                                      sf_seek(file, 0, SEEK_SET) != 0);
-    if (apart) libraryNext = -1;  // wherever it was left
-    if (first <= 0 || apart || first + frames * width > bytes) return;
+                                      sf_seek(file.get(), 0, SEEK_SET) != 0);
+    libraryNext = -1;  // wherever it was left
+    if (apart || first + frames * width > bytes) return;
     firstByte = first;
     format = *known;
   }
@@ -175,13 +176,13 @@ AudioReader::AudioReader(OpenFile file, Header header)
   SF_INFO info{};
   if (header == Header::PutRight) {
     handle_->repaired = std::make_unique<RepairedFile>(std::move(file.descriptor));
-    handle_->file = sf_open_virtual(RepairedFile::access(), SFM_READ, &info, handle_->repaired.get());
+    handle_->file.reset(sf_open_virtual(RepairedFile::access(), SFM_READ, &info, handle_->repaired.get()));
   } else {
     handle_->descriptor = std::move(file.descriptor);
-    handle_->file = sf_open_fd(handle_->descriptor.get(), SFM_READ, &info, SF_FALSE);
+    handle_->file.reset(sf_open_fd(handle_->descriptor.get(), SFM_READ, &info, SF_FALSE));
   }
   if (!handle_->file) throw Error("\"%1\" is not an audio file that Yewdrift can read.", file.name);
-  if (info.channels < 1 || info.channels > 256 || info.samplerate < 1 || info.frames < 0)
+  if (info.channels > 256 || info.samplerate < 1)
     throw Error("The audio file \"%1\" describes itself in an impossible way.", file.name);
   const int type = info.format & SF_FORMAT_TYPEMASK;
   const bool wave = type == SF_FORMAT_WAV || type == SF_FORMAT_WAVEX || type == SF_FORMAT_RF64;
@@ -206,9 +207,8 @@ std::int64_t AudioReader::readAt(Frames at, std::int64_t frames, float* interlea
   }
   const std::int64_t before = from - at.count;
   float* const target = interleaved + before * info_.channels;
-  const std::int64_t got = handle_->firstByte >= 0
-                               ? handle_->readPlain(from, to - from, info_.channels, target)
-                               : handle_->readByLibrary(from, to - from, target);
+  const std::int64_t got = handle_->firstByte ? handle_->readPlain(from, to - from, info_.channels, target)
+                                              : handle_->readByLibrary(from, to - from, target);
   silence(0, before);
   silence(before + got, frames);
   handle_->next = from + got;
@@ -229,9 +229,7 @@ double AudioReader::shareRead() const {
   const std::int64_t at = handle_->repaired
                               ? handle_->repaired->position()
                               : static_cast<std::int64_t>(::lseek(handle_->descriptor.get(), 0, SEEK_CUR));
-  return handle_->bytes > 0
-             ? std::clamp(static_cast<double>(at) / static_cast<double>(handle_->bytes), 0.0, 1.0)
-             : 0.0;
+  return std::clamp(static_cast<double>(at) / static_cast<double>(handle_->bytes), 0.0, 1.0);
 }
 
 /// Where the library's bytes go: to the descriptor or, while frames of another file are copied, nowhere; they
@@ -241,20 +239,20 @@ struct AudioWriter::Handle {
   static constexpr char nothing = 0;  // stands for bytes of the file that is copied from; headers are none
   int copyFrom = -1;
   off_t copyAt = 0;
-  SNDFILE* file = nullptr;
   std::optional<SampleFormat> format;  // of samples that lie in it as they are
   int bits = 0;                        // of integer formats
   bool dither = false;
   std::minstd_rand chance{1};
   std::vector<int> quantised;
   std::int64_t clipped = 0;
-  ~Handle() {
-    if (file) sf_close(file);
-  }
+  bool cutShort = false;  // something was written only in part, since it was last asked
+  Sound file;             // last: it still writes while it is closed
 
   sf_count_t put(const void* bytes, sf_count_t count) {
-    if (bytes == &nothing) return copyOver(count);
-    return writeOn(descriptor.get(), bytes, count).bytes;
+    const sf_count_t done =
+        bytes == &nothing ? copyOver(count) : writeOn(descriptor.get(), bytes, count).bytes;
+    cutShort = cutShort || done != count;
+    return done;
   }
 
   sf_count_t copyOver(sf_count_t count) {
@@ -312,16 +310,17 @@ AudioWriter::AudioWriter(OpenFile file, int channels, SampleRate rate, const Aud
   info.samplerate = rate.hertz;
   info.format = libraryFormat(kind);
   handle_->descriptor = std::move(file.descriptor);
-  handle_->file = sf_open_virtual(Handle::access(), SFM_WRITE, &info, handle_.get());
+  handle_->file.reset(sf_open_virtual(Handle::access(), SFM_WRITE, &info, handle_.get()));
   if (!handle_->file)
     throw Error("The file \"%1\" cannot be written there: is the folder writable and the disk not full?",
                 name_);
-  if (kind.container == Container::Wave) sf_command(handle_->file, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
+  if (kind.container == Container::Wave)
+    sf_command(handle_->file.get(), SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
   handle_->format = kind.container == Container::Flac ? std::nullopt : std::optional(kind.format);
   handle_->bits = kind.format == SampleFormat::Pcm16 ? 16 : kind.format == SampleFormat::Pcm24 ? 24 : 0;
   handle_->dither = kind.dither && handle_->bits == 16;
   const auto& timeStamp = kind.timeStamp;
-  sf_command(handle_->file, SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
+  sf_command(handle_->file.get(), SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
   if (timeStamp && kind.container != Container::Flac) {
     SF_BROADCAST_INFO broadcast{};
     std::strncpy(broadcast.description, timeStamp->description.c_str(), sizeof broadcast.description - 1);
@@ -330,9 +329,9 @@ AudioWriter::AudioWriter(OpenFile file, int channels, SampleRate rate, const Aud
     broadcast.time_reference_low = static_cast<std::uint32_t>(stamp & 0xFFFFFFFFU);
     broadcast.time_reference_high = static_cast<std::uint32_t>(stamp >> 32U);
     broadcast.version = 1;
-    sf_command(handle_->file, SFC_SET_BROADCAST_INFO, &broadcast, sizeof broadcast);
+    sf_command(handle_->file.get(), SFC_SET_BROADCAST_INFO, &broadcast, sizeof broadcast);
   }
-  if (kind.container != Container::Flac) setCues(handle_->file, kind.cues);
+  if (kind.container != Container::Flac) setCues(handle_->file.get(), kind.cues);
 }
 
 AudioWriter::~AudioWriter() = default;
@@ -344,7 +343,7 @@ void AudioWriter::write(const float* interleaved, std::int64_t frames) {
   const auto samples = static_cast<std::size_t>(frames) * static_cast<std::size_t>(channels_);
   std::int64_t put = 0;
   if (handle_->bits == 0) {
-    put = sf_writef_float(handle_->file, interleaved, frames);
+    put = sf_writef_float(handle_->file.get(), interleaved, frames);
   } else {
     handle_->quantised.resize(samples);
     const auto scale = static_cast<float>(1 << (handle_->bits - 1));
@@ -356,11 +355,12 @@ void AudioWriter::write(const float* interleaved, std::int64_t frames) {
     std::uniform_real_distribution<float> half(-0.5F, 0.5F);
     for (std::size_t i = 0; i < samples; ++i) {
       float sample = interleaved[i];
-      if (sample * scale > scale - 0.5F || sample * scale < -scale - 0.5F) ++handle_->clipped;
+      const float step = std::rint(sample * scale);
+      if (std::clamp(step, -scale, scale - 1.0F) != step) ++handle_->clipped;
       if (dithers) sample += (half(handle_->chance) + half(handle_->chance)) / scale;
       handle_->quantised[i] = quantise(sample, handle_->bits);
     }
-    put = sf_writef_int(handle_->file, handle_->quantised.data(), frames);
+    put = sf_writef_int(handle_->file.get(), handle_->quantised.data(), frames);
   }
   written_ += Frames{std::max<std::int64_t>(put, 0)};
   if (put != frames)
@@ -369,7 +369,7 @@ void AudioWriter::write(const float* interleaved, std::int64_t frames) {
 
 bool AudioWriter::takesAsItIs(const AudioReader& from) const {
   return handle_->format && from.info().format == handle_->format && from.info().channels == channels_ &&
-         from.handle_->firstByte >= 0;
+         from.handle_->firstByte;
 }
 
 void AudioWriter::copy(const AudioReader& from, Frames at, std::int64_t frames) {
@@ -377,9 +377,9 @@ void AudioWriter::copy(const AudioReader& from, Frames at, std::int64_t frames) 
     throw Error("The audio file \"%1\" is shorter than it was when it was recorded; nothing was rendered.",
                 from.name());
   const std::int64_t width = static_cast<std::int64_t>(channels_) * bytesOf(*handle_->format);
-  handle_->copyAt = from.handle_->firstByte + at.count * width;
+  handle_->copyAt = *from.handle_->firstByte + at.count * width;
   handle_->copyFrom = from.handle_->descriptor.get();
-  const sf_count_t put = sf_write_raw(handle_->file, &Handle::nothing, frames * width);
+  const sf_count_t put = sf_write_raw(handle_->file.get(), &Handle::nothing, frames * width);
   handle_->copyFrom = -1;
   written_ += Frames{std::max<std::int64_t>(put, 0) / width};
   if (put != frames * width)
@@ -391,9 +391,9 @@ std::int64_t AudioWriter::clipped() const {
 }
 
 void AudioWriter::updateHeader() {
-  sf_command(handle_->file, SFC_UPDATE_HEADER_NOW, nullptr, 0);
-  if (sf_error(handle_->file) != SF_ERR_NO_ERROR)
-    throw Error("The file \"%1\" could not be kept readable: is the disk full?", name_);
+  handle_->cutShort = false;
+  sf_command(handle_->file.get(), SFC_UPDATE_HEADER_NOW, nullptr, 0);
+  if (handle_->cutShort) throw Error("The file \"%1\" could not be kept readable: is the disk full?", name_);
 }
 
 void AudioWriter::sync() {
@@ -409,22 +409,22 @@ void AudioWriter::close() {
 
 void AudioWriter::finish() {
   if (!handle_->file) return;
-  SNDFILE* file = std::exchange(handle_->file, nullptr);
-  // The library does not tell of a header that the disk refused; what can be read back tells.
-  const bool closed = sf_close(file) == 0;
-  if (!closed || framesIn(handle_->descriptor.get()) != written_)
+  // The library does not tell of a header that the disk refused, and may read a file by its length then.
+  handle_->cutShort = false;
+  const bool closed = sf_close(handle_->file.release()) == 0;
+  if (!closed || handle_->cutShort || framesIn(handle_->descriptor.get()) != written_)
     throw Error("The file \"%1\" could not be finished: is the disk full?", name_);
 }
 
 void lengthenAudioFile(OpenFile open, Frames length) {
   SF_INFO info{};
-  const std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(
-      sf_open_fd(open.descriptor.get(), SFM_RDWR, &info, SF_FALSE), &sf_close);
+  const Sound file(sf_open_fd(open.descriptor.get(), SFM_RDWR, &info, SF_FALSE));
   if (!file) throw Error("The file \"%1\" cannot be written to.", open.name);
-  const std::vector<float> silence(static_cast<std::size_t>(4096 * info.channels));
+  const std::vector<float> silence(std::size_t{1} << 16U);
+  const std::int64_t most = std::ssize(silence) / info.channels;
   sf_seek(file.get(), 0, SEEK_END | SFM_WRITE);
   for (std::int64_t there = info.frames; there < length.count;) {
-    const sf_count_t frames = std::min<std::int64_t>(4096, length.count - there);
+    const sf_count_t frames = std::min(most, length.count - there);
     if (sf_writef_float(file.get(), silence.data(), frames) != frames)
       throw Error("The file \"%1\" could not be lengthened: is the disk full?", open.name);
     there += frames;

@@ -62,21 +62,27 @@ std::vector<FileUse> fileUses(const SessionFolder& folder) {
   return uses;
 }
 
+namespace {
+
+bool holdsNoSound(const SessionDisk& disk, const std::string& path) {
+  constexpr std::int64_t largestHeader = 1024;
+  try {
+    OpenFile file = disk.open(path);
+    const std::int64_t bytes = stampOf(file).bytes;
+    return bytes == 0 || (bytes <= largestHeader && probeAudioFile(std::move(file)).length.count == 0);
+  } catch (const Error&) {
+    return false;  // none of ours
+  }
+}
+
+}  // namespace
+
 void removeEmptyFiles(const SessionDisk& disk, const Session& session) {
-  constexpr off_t largestHeader = 1024;
   std::set<std::string> known;
   for (const PoolFile& file : *session.pool) known.insert(file.path);
   for (const std::string& leaf : disk.list("audio")) {
     const std::string path = "audio/" + leaf;
-    if (!leaf.ends_with(".wav") || known.contains(path)) continue;
-    try {
-      OpenFile file = disk.open(path);
-      struct stat status {};
-      if (::fstat(file.descriptor.get(), &status) != 0 || status.st_size > largestHeader) continue;
-      if (status.st_size == 0 || probeAudioFile(std::move(file)).length.count == 0) disk.remove(path);
-    } catch (const Error&) {
-      continue;  // none of ours
-    }
+    if (leaf.ends_with(".wav") && !known.contains(path) && holdsNoSound(disk, path)) disk.remove(path);
   }
 }
 

@@ -66,18 +66,16 @@ std::optional<std::string> readLabel(std::string_view written) {
   return label.is_string() ? std::optional(label.get<std::string>()) : std::nullopt;
 }
 
-bool readNumber(std::string_view& rest, std::int64_t& into) {
-  const auto [end, error] = std::from_chars(rest.data(), rest.data() + rest.size(), into);
-  if (error != std::errc() || end == rest.data() + rest.size() || *end != ' ') return false;
-  rest.remove_prefix(static_cast<std::size_t>(end - rest.data()) + 1);
-  return true;
+/// What stands before the next blank; nothing at the end.
+std::string_view readWord(std::string_view& rest) {
+  const std::string_view word = rest.substr(0, rest.find(' '));
+  rest.remove_prefix(std::min(rest.size(), word.size() + 1));
+  return word;
 }
 
-std::string_view readWord(std::string_view& rest) {
-  const std::size_t end = rest.find(' ');
-  const std::string_view word = rest.substr(0, end);
-  rest.remove_prefix(end == std::string_view::npos ? rest.size() : end + 1);
-  return word;
+bool readNumber(std::string_view& rest, std::int64_t& into) {
+  const std::string_view word = readWord(rest);
+  return std::from_chars(word.data(), word.data() + word.size(), into).ec == std::errc();
 }
 
 /// The record that begins at `at` of what has been read; none where it is not whole.
@@ -97,14 +95,14 @@ std::optional<Entry> entryAt(std::string_view log, std::size_t at) {
   entry.from = readWord(rest);
   if (!readNumber(rest, entry.length)) return std::nullopt;
   auto label = readLabel(rest);
-  if (!label || entry.length < 0 || entry.length > static_cast<std::int64_t>(log.size())) return std::nullopt;
+  if (!label) return std::nullopt;
   entry.label = std::move(*label);
   entry.record = static_cast<std::int64_t>(at);
   entry.body = static_cast<std::int64_t>(at + lineEnd + 1);
-  const std::int64_t end = entry.body + entry.length;
-  if (end >= static_cast<std::int64_t>(log.size()) || log[static_cast<std::size_t>(end)] != '\n')
-    return std::nullopt;
-  if (checksum(log.substr(head, static_cast<std::size_t>(end) - head)) != sum) return std::nullopt;
+  const std::string_view behind = log.substr(at + lineEnd + 1);
+  const auto length = static_cast<std::size_t>(entry.length);  // less than nothing is more than there is
+  if (length >= behind.size() || behind[length] != '\n') return std::nullopt;
+  if (checksum(log.substr(head, at + lineEnd + 1 + length - head)) != sum) return std::nullopt;
   return entry;
 }
 
@@ -169,18 +167,18 @@ void HistoryLog::scan() {
   std::size_t at = view.find(recordStart);
   while (at != std::string_view::npos) {
     auto entry = entryAt(view, at);
-    if (!entry) {
-      harmed_ = true;
-      at = view.find(recordStart, at + 1);
-      continue;
-    }
-    const std::size_t next = static_cast<std::size_t>(endOf(*entry));
-    sinceState_ = entry->kind == Entry::Kind::Step ? sinceState_ + entry->length : 0;
-    highest_ = std::max(highest_, entry->id);
-    (entry->kind == Entry::Kind::Step ? steps_ : states_).insert_or_assign(entry->id, std::move(*entry));
-    at = view.find(recordStart, next);
+    harmed_ = harmed_ || !entry;
+    at = view.find(recordStart, entry ? static_cast<std::size_t>(endOf(*entry)) : at + 1);
+    if (entry) take(std::move(*entry));
   }
   size_ = static_cast<std::int64_t>(log.size());
+}
+
+void HistoryLog::take(Entry entry) {
+  const bool step = entry.kind == Entry::Kind::Step;
+  sinceState_ = step ? sinceState_ + entry.length : 0;
+  highest_ = std::max(highest_, entry.id);
+  (step ? steps_ : states_).insert_or_assign(entry.id, std::move(entry));
 }
 
 std::vector<Entry> HistoryLog::leadingTo(std::int64_t to, std::int64_t root) const {
@@ -193,18 +191,12 @@ std::vector<Entry> HistoryLog::leadingTo(std::int64_t to, std::int64_t root) con
 }
 
 std::vector<Entry> HistoryLog::leadingOn(std::int64_t from) const {
-  for (auto last = steps_.rbegin(); last != steps_.rend() && last->first > from; ++last) {
-    std::vector<Entry> way;
-    for (auto at = steps_.find(last->first); at != steps_.end() && at->first > from;
-         at = steps_.find(at->second.parent)) {
-      way.push_back(at->second);
-      if (at->second.parent == from) {
-        std::reverse(way.begin(), way.end());
-        return way;
-      }
-    }
-  }
-  return {};
+  std::set<std::int64_t> following{from};
+  for (const auto& [id, step] : steps_)
+    if (following.contains(step.parent)) following.insert(id);
+  std::vector<Entry> way = leadingTo(*following.rbegin(), from);
+  std::reverse(way.begin(), way.end());
+  return way;
 }
 
 History::Step HistoryLog::stepOf(const Entry& entry) const {
@@ -341,9 +333,7 @@ void HistoryLog::remember(const std::string& records, std::int64_t end) {
     at = records.find(recordStart, static_cast<std::size_t>(endOf(*entry)));
     entry->record += end;
     entry->body += end;
-    sinceState_ = entry->kind == Entry::Kind::Step ? sinceState_ + entry->length : 0;
-    highest_ = std::max(highest_, entry->id);
-    (entry->kind == Entry::Kind::Step ? steps_ : states_).insert_or_assign(entry->id, std::move(*entry));
+    take(std::move(*entry));
   }
   size_ = end + static_cast<std::int64_t>(records.size());
 }

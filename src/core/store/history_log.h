@@ -66,6 +66,7 @@ class HistoryLog {
  private:
   struct File;
   void scan();
+  void take(Entry entry);
   [[nodiscard]] HistoryStep::Way wayOf(const Entry& step) const;
   [[nodiscard]] std::string bodyOf(const Entry& entry) const;
   void write(const std::string& records);

@@ -27,13 +27,13 @@ int depthOf(const std::string& document) {
   int depth = 0;
   int most = 0;
   bool quoted = false;
-  for (std::size_t i = 0; i < document.size(); ++i) {
-    const char c = document[i];
-    if (quoted) {
-      if (c == '\\')
-        ++i;
-      else if (c == '"')
-        quoted = false;
+  bool escaped = false;
+  for (const char c : document) {
+    if (escaped) {
+      escaped = false;
+    } else if (quoted) {
+      escaped = c == '\\';
+      quoted = c != '"';
     } else if (c == '"') {
       quoted = true;
     } else if (c == '[' || c == '{') {

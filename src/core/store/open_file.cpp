@@ -21,7 +21,7 @@ std::string leafOf(const std::filesystem::path& path) {
 }  // namespace
 
 void Descriptor::close() {
-  if (value_ >= 0) ::close(value_);
+  if (good()) ::close(value_);
   value_ = -1;
 }
 

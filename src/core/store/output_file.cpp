@@ -16,6 +16,11 @@ namespace fs = std::filesystem;
 
 namespace {
 
+/// Of a call that says -1 where it fails.
+int errorOf(int result) {
+  return result == 0 ? 0 : errno;
+}
+
 [[noreturn]] void refuseExisting(const fs::path& place) {
   throw Error("\"%1\" is there already, and nothing is replaced; choose another place.", place.string());
 }
@@ -71,22 +76,18 @@ void OutputFile::keep() {
 void OutputFile::takePlace() {
   const char* const from = working_.c_str();
   const char* const to = place_.c_str();
-  int failed = 0;
-  if (existing_ == Existing::Replaced) {
-    failed = ::rename(from, to);
-  } else {
-    failed = ::renameat2(AT_FDCWD, from, AT_FDCWD, to, RENAME_NOREPLACE);
-    // File systems that do not know of that know links, or have no two programs at a time.
-    if (failed != 0 && errno == EINVAL) {
-      failed = ::link(from, to);
-      if (failed == 0) ::unlink(from);
-      if (failed != 0 && errno != EEXIST) failed = ::rename(from, to);
-    }
-    if (failed != 0 && errno == EEXIST) refuseExisting(place_);
+  const unsigned how = existing_ == Existing::Refused ? RENAME_NOREPLACE : 0;
+  int error = errorOf(::renameat2(AT_FDCWD, from, AT_FDCWD, to, how));
+  // File systems that do not know of that know links, or have no two programs at a time.
+  if (error == EINVAL && existing_ == Existing::Refused) {
+    error = errorOf(::link(from, to));
+    if (error == 0) ::unlink(from);
+    if (error != 0 && error != EEXIST) error = errorOf(::rename(from, to));
   }
-  if (failed != 0)
+  if (error == EEXIST) refuseExisting(place_);
+  if (error != 0)
     throw Error("The file \"%1\" cannot be put in its place: %2.", place_.filename().string(),
-                reasonOf(errno));
+                reasonOf(error));
 }
 
 }  // namespace yewdrift

@@ -101,10 +101,6 @@ std::vector<PeakPyramid> measure(AudioReader& reader, const PoolFile& file,
     const auto n = static_cast<std::size_t>(part.length().count);
     reader.readAt(part.start, part.length().count, block.data());
     for (std::size_t channel = 0; channel < std::min(peaks.size(), stride); ++channel) {
-      if (stride == 1) {
-        peaks[channel].append(std::span(block).first(n));
-        continue;
-      }
       for (std::size_t i = 0; i < n; ++i) one[i] = block[i * stride + channel];
       peaks[channel].append(std::span(one).first(n));
     }

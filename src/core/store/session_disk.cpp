@@ -148,8 +148,7 @@ std::vector<std::string> SessionDisk::list(const std::string& folder) const {
   if (!descriptor.good()) return names;
   // The listing has a place of its own in the folder: copies of one descriptor would share it.
   const Descriptor own(::openat(descriptor.get(), ".", folderFlags));
-  const int listed = own.good() ? ::fcntl(own.get(), F_DUPFD_CLOEXEC, 0) : -1;
-  DIR* const directory = listed >= 0 ? ::fdopendir(listed) : nullptr;
+  DIR* const directory = ::fdopendir(::fcntl(own.get(), F_DUPFD_CLOEXEC, 0));
   if (!directory) return names;
   while (const dirent* entry = ::readdir(directory)) {  // NOLINT(concurrency-mt-unsafe): its own listing
     const std::string name = entry->d_name;
@@ -277,12 +276,14 @@ std::string SessionDisk::temporaryName(const std::string& name) {
 }
 
 void SessionDisk::removeStrays() const {
-  for (const std::string folder : {"", "audio", "cache"}) try {
-      for (const std::string& leaf : list(folder))
-        if (isTemporary(leaf) && kindOf(joined(folder, leaf)) == Kind::File) remove(joined(folder, leaf));
-    } catch (const Error&) {
-      continue;  // a link in a folder's place: nothing of ours is behind it
-    }
+  const auto removeIn = [this](const std::string& folder) {
+    for (const std::string& leaf : list(folder))
+      if (isTemporary(leaf) && kindOf(joined(folder, leaf)) == Kind::File) remove(joined(folder, leaf));
+  };
+  removeIn("");
+  // Behind a link in a folder's place is nothing of ours.
+  for (const std::string folder : {"audio", "cache"})
+    if (kindOf(folder) == Kind::Folder) removeIn(folder);
 }
 
 std::optional<fs::path> SessionDisk::within(const fs::path& place) const {
@@ -339,12 +340,10 @@ std::string PendingFile::expectedName() const {
 
 std::string PendingFile::keep() {
   disk_.sync(name_);
-  while (true) {
-    const std::string name = expectedName();
-    if (!disk_.rename(name_, name)) continue;  // somebody was quicker
-    name_.clear();
-    return name;
-  }
+  std::string name = expectedName();
+  while (!disk_.rename(name_, name)) name = expectedName();  // somebody was quicker
+  name_.clear();
+  return name;
 }
 
 }  // namespace yewdrift

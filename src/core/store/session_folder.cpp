@@ -265,8 +265,7 @@ void SessionFolder::syncNewFiles() {
 
 void SessionFolder::leaveOldStepsToDisk() {
   const History::Steps& steps = history_.steps();
-  for (std::size_t i = steps.size(); i-- > 0;) {
-    if (i + stepsInMemory >= steps.size()) continue;
+  for (std::size_t i = steps.size() - std::min(steps.size(), stepsInMemory); i-- > 0;) {
     const HistoryStep& step = *steps[i];
     if (!step.values()) return;
     log_->leaveToDisk(step);

@@ -28,11 +28,11 @@ dev_t deviceOf(const fs::path& path) {
 /// As in an address: the specification asks for it.
 std::string percentEncoded(const std::string& path) {
   constexpr const char* digits = "0123456789ABCDEF";
+  constexpr std::string_view plain = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789/-_.~";
   std::string text;
   for (const char c : path) {
     const auto byte = static_cast<unsigned char>(c);
-    if ((std::isalnum(byte) != 0 && byte < 0x80) ||
-        std::string_view("/-_.~").find(c) != std::string_view::npos)
+    if (plain.find(c) != std::string_view::npos)
       text += c;
     else
       text += {'%', digits[byte >> 4U], digits[byte & 15U]};

@@ -45,9 +45,9 @@ std::int64_t RepairedFile::readBytes(void* into, std::int64_t count, std::int64_
 std::int64_t RepairedFile::readOn(void* into, std::int64_t count) {
   const auto head = static_cast<std::int64_t>(otherHead_.size());
   const std::int64_t fromHead = std::clamp<std::int64_t>(head - position_, 0, count);
-  if (fromHead > 0) std::memcpy(into, otherHead_.data() + position_, static_cast<std::size_t>(fromHead));
+  std::copy_n(otherHead_.begin() + std::min(position_, head), fromHead, static_cast<unsigned char*>(into));
   std::int64_t n = fromHead;
-  if (n < count) n += readBytes(static_cast<char*>(into) + n, count - n, position_ + n - added());
+  n += readBytes(static_cast<char*>(into) + n, count - n, position_ + n - added());
   position_ += n;
   return n;
 }
