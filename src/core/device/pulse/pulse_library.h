@@ -21,8 +21,7 @@ namespace yewdrift {
   USE(pa_stream_connect_playback) USE(pa_stream_get_state) USE(pa_stream_set_state_callback) \
   USE(pa_stream_set_read_callback) USE(pa_stream_set_write_callback) USE(pa_stream_set_overflow_callback) \
   USE(pa_stream_peek) USE(pa_stream_drop) USE(pa_stream_readable_size) USE(pa_stream_write) \
-  USE(pa_stream_begin_write) USE(pa_stream_get_buffer_attr) USE(pa_channel_map_init_stereo) \
-  USE(pa_channel_map_init_mono)
+  USE(pa_stream_get_buffer_attr)
 // clang-format on
 
 /// The functions of PulseAudio's library that are used here, called as it names them.
