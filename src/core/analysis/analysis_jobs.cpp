@@ -28,14 +28,11 @@ void AnalysisJobs::want(const std::vector<PoolFile>& files) {
     const std::lock_guard guard(mutex_);
     std::set<std::string> wanted;
     for (const PoolFile& file : files) wanted.insert(file.path);
-    for (auto entry = jobs_.begin(); entry != jobs_.end();) {
-      if (wanted.contains(entry->first)) {
-        ++entry;
-        continue;
-      }
-      entry->second->cancelled = true;
-      entry = jobs_.erase(entry);
-    }
+    std::erase_if(jobs_, [&wanted](const auto& entry) {
+      const bool unwanted = !wanted.contains(entry.first);
+      if (unwanted) entry.second->cancelled = true;
+      return unwanted;
+    });
     waiting_.clear();
     for (const PoolFile& file : files) {
       std::shared_ptr<Job>& job = jobs_[file.path];

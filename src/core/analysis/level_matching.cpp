@@ -82,10 +82,11 @@ LevelMatching LevelMatcher::match(const Session& session, const Track& track, Sp
   std::vector<LaneNumber> lanes;
   std::vector<Loudness> takes;
   for (const auto& lane : track.lanes) {
-    if (lane->setAside) continue;
-    matching.measured = matching.measured && isAnalysed(*lane, span, find);
-    lanes.push_back(lane->number);
-    takes.push_back(loudnessIn(lane, find));
+    if (!lane->setAside) {
+      matching.measured = matching.measured && isAnalysed(*lane, span, find);
+      lanes.push_back(lane->number);
+      takes.push_back(loudnessIn(lane, find));
+    }
   }
   takes.push_back(loudnessOf(levelsOfComposite(session, track, span, find)));
   for (Loudness& take : takes) take.peak *= behind;

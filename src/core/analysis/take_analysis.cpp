@@ -146,21 +146,21 @@ std::vector<LevelStep> mixedLevelsIn(const Lane& lane, Span span, const FindAnal
 
 std::optional<double> captureLevelIn(const Lane& lane, Span span, const FindAnalysis& find) {
   const float gain = factorOf(lane.gain);
-  for (const Clip& clip : lane.clips) {
-    if (span.start < clip.extent().start || span.end > clip.extent().end) continue;
-    std::vector<LevelStep> steps;
-    for (const auto& [file, share] : filesOf(clip))
-      if (const FileAnalysis* analysis = find(file))
-        addLevels(
-            *analysis, share, span.start - clip.origin, span.end - clip.origin,
-            [gain](Frames) { return gain; }, 0, steps);
-    if (steps.empty()) return std::nullopt;
-    double sum = 0.0;
-    for (const LevelStep& step : steps) sum += step.square;
-    constexpr double quietest = 1e-15;  // -150 dB
-    return 10.0 * std::log10(std::max(quietest, sum / static_cast<double>(steps.size())));
-  }
-  return std::nullopt;
+  const auto clip = std::find_if(lane.clips.begin(), lane.clips.end(), [span](const Clip& each) {
+    return each.extent().start <= span.start && span.end <= each.extent().end;
+  });
+  if (clip == lane.clips.end()) return std::nullopt;
+  std::vector<LevelStep> steps;
+  for (const auto& [file, share] : filesOf(*clip))
+    if (const FileAnalysis* analysis = find(file))
+      addLevels(
+          *analysis, share, span.start - clip->origin, span.end - clip->origin,
+          [gain](Frames) { return gain; }, 0, steps);
+  if (steps.empty()) return std::nullopt;
+  double sum = 0.0;
+  for (const LevelStep& step : steps) sum += step.square;
+  constexpr double quietest = 1e-15;  // -150 dB
+  return 10.0 * std::log10(std::max(quietest, sum / static_cast<double>(steps.size())));
 }
 
 bool isAnalysed(const Lane& lane, Span span, const FindAnalysis& find) {

@@ -5,26 +5,34 @@
 
 namespace yewdrift {
 
+namespace {
+
+/// Of the first microphone; of what is measured.
+TakePeaks peaksOf(const Lane& lane, std::size_t channels, const FindPeaks& find) {
+  TakePeaks take;
+  for (const Clip& clip : lane.clips) {
+    ClipPeaks clipPeaks{{}, clip.origin, clip.window};
+    for (std::size_t channel = 0; channel < std::min(channels, clip.channels.size()); ++channel) {
+      const ChannelSource source = clip.channels[channel];
+      const auto* peaks = find(source.file);
+      if (peaks && static_cast<std::size_t>(source.channel) < peaks->size())
+        clipPeaks.channels.push_back(&(*peaks)[static_cast<std::size_t>(source.channel)]);
+    }
+    if (!clipPeaks.channels.empty()) take.push_back(std::move(clipPeaks));
+  }
+  return take;
+}
+
+}  // namespace
+
 std::vector<Span> findPhrasesIn(const Track& track, SampleRate rate, const FindPeaks& find,
                                 const std::atomic<bool>* cancelled) {
   const auto channels =
       static_cast<std::size_t>(track.microphones.empty() ? 1 : track.microphones.front().channels);
   std::vector<TakePeaks> takes;
-  for (const auto& lane : track.lanes) {
-    if (lane->setAside) continue;
-    TakePeaks take;
-    for (const Clip& clip : lane->clips) {
-      ClipPeaks clipPeaks{{}, clip.origin, clip.window};
-      for (std::size_t channel = 0; channel < std::min(channels, clip.channels.size()); ++channel) {
-        const ChannelSource source = clip.channels[channel];
-        const auto* peaks = find(source.file);
-        if (peaks && static_cast<std::size_t>(source.channel) < peaks->size())
-          clipPeaks.channels.push_back(&(*peaks)[static_cast<std::size_t>(source.channel)]);
-      }
-      if (!clipPeaks.channels.empty()) take.push_back(std::move(clipPeaks));
-    }
-    if (!take.empty()) takes.push_back(std::move(take));
-  }
+  for (const auto& lane : track.lanes)
+    if (!lane->setAside) takes.push_back(peaksOf(*lane, channels, find));
+  std::erase_if(takes, [](const TakePeaks& take) { return take.empty(); });
   return findPhrases(takes, rate, track.phraseRules, cancelled);
 }
 

@@ -29,16 +29,25 @@ const AudioDriver& audioDriverNamed(const std::string& name) {
   throw Error("There is no audio driver named \"%1\"; there are PipeWire, JACK, PulseAudio and ALSA.", name);
 }
 
+namespace {
+
+/// Of one whose system is not there, nothing.
+DriverListing listingOrNothing(const AudioDriver& driver) {
+  try {
+    return driver.list();
+  } catch (const Error&) {
+    return {};
+  }
+}
+
+}  // namespace
+
 std::vector<OfferedDriver> offeredDrivers() {
   std::vector<OfferedDriver> offered;
   for (const auto& driver : audioDrivers()) {
-    try {
-      DriverListing listing = driver->list();
-      if (!listing.sources.empty() || !listing.sinks.empty())
-        offered.push_back({driver->name(), std::move(listing)});
-    } catch (const Error&) {
-      continue;  // not there: not offered
-    }
+    DriverListing listing = listingOrNothing(*driver);
+    if (!listing.sources.empty() || !listing.sinks.empty())
+      offered.push_back({driver->name(), std::move(listing)});
   }
   return offered;
 }

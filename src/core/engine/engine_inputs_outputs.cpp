@@ -26,9 +26,9 @@ void Engine::monitor(const AudioBlock& block) noexcept {
     }
     monitorLevel_[t] = level;
     for (const MonitorPlan::Input& input : plan.inputs) {
-      if (input.input >= block.inputCount) continue;
-      const float* from = block.inputs[input.input];
-      for (std::size_t n = 0; n < static_cast<std::size_t>(block.frames); ++n) {
+      const bool there = input.input < block.inputCount;
+      const float* from = there ? block.inputs[input.input] : nullptr;
+      for (std::size_t n = 0; there && n < static_cast<std::size_t>(block.frames); ++n) {
         left_[n] += levels_[n] * input.gain.left * from[n];
         right_[n] += levels_[n] * input.gain.right * from[n];
       }

@@ -48,8 +48,7 @@ void Engine::switchNow() noexcept {
     std::move(switches_.begin() + 1, switches_.begin() + static_cast<std::ptrdiff_t>(switchCount_),
               switches_.begin());
     --switchCount_;
-    if (!plan_) continue;
-    if (const auto choice = plan_->plan->choiceOf(due.track, due.lane))
+    if (const auto choice = plan_ ? plan_->plan->choiceOf(due.track, due.lane) : std::nullopt)
       plan_->heard.store(*choice, std::memory_order_relaxed);
   }
 }

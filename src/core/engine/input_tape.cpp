@@ -157,9 +157,9 @@ Span InputTape::kept() const {
   for (const auto& stream : streams_) {
     const std::int64_t begins = stream->begins.load(std::memory_order_acquire);
     const std::int64_t written = stream->written.load(std::memory_order_acquire);
-    if (begins < 0 || written == 0) continue;
     const std::int64_t end = begins + written;
-    all = {std::min(all.start, Frames{std::max(begins, end - seconds_)}), std::max(all.end, Frames{end})};
+    if (written > 0)
+      all = {std::min(all.start, Frames{std::max(begins, end - seconds_)}), std::max(all.end, Frames{end})};
   }
   return broken_ || all.empty() ? Span{} : all;
 }

@@ -431,9 +431,10 @@ Improvement improveSideBySide(const SessionDisk& disk, const Session& session, c
               });
   Improvement improvement{session, {}, joins.size()};
   for (const auto& one : found) {
-    if (!one) continue;
-    improvement.session = takeFinding(std::move(improvement.session), track.id, one->was.at, one->now);
-    improvement.joins.push_back(*one);
+    if (one) {
+      improvement.session = takeFinding(std::move(improvement.session), track.id, one->was.at, one->now);
+      improvement.joins.push_back(*one);
+    }
   }
   return improvement;
 }
@@ -446,6 +447,23 @@ double costAt(JoinFinder& finder, const Session& session, TrackId id, Frames at,
   return join ? finder.view(session, track, composite, *join, wish).cost.total() : 0.0;
 }
 
+/// Takes what is best for a join, where that is no cost to the next one.
+void takeBest(JoinFinder& finder, TrackId id, const Join& join, const JoinView& view, const JoinWish& wish,
+              Improvement& improvement) {
+  const Session now = improvement.session;
+  const Frames next = view.right.span.end;
+  for (const JoinFinding& found : finder.better(now, requireTrack(now, id), view, wish)) {
+    Session taken = takeFinding(now, id, join.at, found);
+    const bool nextSuffers = found.slip.count != 0 && costAt(finder, taken, id, next, wish) >
+                                                          costAt(finder, now, id, next, wish) + leastGain;
+    if (!nextSuffers) {
+      improvement.joins.push_back({join, view.cost, found});
+      improvement.session = std::move(taken);
+      return;
+    }
+  }
+}
+
 /// One after the other: what is slipped into phase at a join is slipped at the next one too, which is judged
 /// as it is then; and no join gains at the expense of the next.
 Improvement improveInTurn(const SessionDisk& disk, const Session& session, TrackId id, const JoinWish& wish,
@@ -454,22 +472,11 @@ Improvement improveInTurn(const SessionDisk& disk, const Session& session, Track
   Improvement improvement{session, {}, joins.size()};
   for (std::size_t i = 0; i < joins.size(); ++i) {
     if (progress && !progress(static_cast<double>(i) / static_cast<double>(joins.size()))) throw cancelled();
-    const Session& now = improvement.session;
-    const Track& track = requireTrack(now, id);
-    const ResolvedComposite composite = resolve(track, now.rate);
-    const Join* const join = composite.joinAt(joins[i].at);
-    if (!join) continue;
-    const JoinView view = finder.view(now, track, composite, *join, wish);
-    const Frames next = view.right.span.end;
-    for (const JoinFinding& found : finder.better(now, track, view, wish)) {
-      Session taken = takeFinding(now, id, join->at, found);
-      if (found.slip.count != 0 &&
-          costAt(finder, taken, id, next, wish) > costAt(finder, now, id, next, wish) + leastGain)
-        continue;
-      improvement.joins.push_back({joins[i], view.cost, found});
-      improvement.session = std::move(taken);
-      break;
-    }
+    const Track& track = requireTrack(improvement.session, id);
+    const ResolvedComposite composite = resolve(track, improvement.session.rate);
+    if (const Join* const join = composite.joinAt(joins[i].at))
+      takeBest(finder, id, joins[i], finder.view(improvement.session, track, composite, *join, wish), wish,
+               improvement);
   }
   return improvement;
 }

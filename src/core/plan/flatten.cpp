@@ -38,9 +38,10 @@ class CompositeWriter {
   void write() {
     for (const Verbatim& stretch : verbatimStretches(*renderer_.trackPlan(), *session_.pool, span_)) {
       const AudioReader& file = readerOf(stretch.file);
-      if (!writer_.takesAsItIs(file)) continue;
-      renderUntil(stretch.span.start);
-      copyUntil(stretch.span.end, file, stretch.origin);
+      if (writer_.takesAsItIs(file)) {
+        renderUntil(stretch.span.start);
+        copyUntil(stretch.span.end, file, stretch.origin);
+      }
     }
     renderUntil(span_.end);
   }

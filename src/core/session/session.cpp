@@ -137,12 +137,12 @@ void checkComposite(const Composite& composite, const Numbers& lanes, const std:
     checkPosition(join.at, saying("a join of \"%1\"", name));
     if (join.at <= last) broken("joins of \"%1\" are out of order", name);
     last = join.at;
-    if (!join.shape) continue;
-    if (join.shape->before.count < 0 || join.shape->after.count < 0)
+    const JoinShape shape = join.shape.value_or(JoinShape{});
+    if (shape.before.count < 0 || shape.after.count < 0)
       broken("a join of \"%1\" has a negative length", name);
-    checkPosition(join.shape->before, saying("a join of \"%1\"", name));
-    checkPosition(join.shape->after, saying("a join of \"%1\"", name));
-    checkBend(join.shape->bend, name);
+    checkPosition(shape.before, saying("a join of \"%1\"", name));
+    checkPosition(shape.after, saying("a join of \"%1\"", name));
+    checkBend(shape.bend, name);
   }
   checkLevel(composite.level, name);
   for (const EndFade& fade : {composite.fadeIn, composite.fadeOut}) {

@@ -164,10 +164,11 @@ bool partsAgree(std::span<const float> reference, std::span<const float> take, c
     const Span part{{all * i / parts}, {all * (i + 1) / parts}};
     const auto heard = reference.subspan(static_cast<std::size_t>(part.start.count),
                                          static_cast<std::size_t>(part.length().count));
-    if (soundingFrames(heard) < leastSounding) continue;
-    ++counted;
-    const Found found = compareWaves(reference, take, part, within, rate, cancelled);
-    agree += found.value > 0.0 && std::abs(found.best - whole.best) <= near ? 1 : 0;
+    if (soundingFrames(heard) >= leastSounding) {
+      ++counted;
+      const Found found = compareWaves(reference, take, part, within, rate, cancelled);
+      agree += found.value > 0.0 && std::abs(found.best - whole.best) <= near ? 1 : 0;
+    }
   }
   // What was played anew in a part of it changes nothing.
   return agree >= std::min(2, counted) && 2 * agree >= counted;

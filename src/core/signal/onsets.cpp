@@ -94,8 +94,8 @@ std::vector<Frames> OnsetFinder::finish() {
   std::vector<Frames> onsets;
   for (const Frames rough : state_->onsets) {
     const Frames at = state_->attackNear(rough);
-    if (at.count >= state_->length) continue;
-    if (onsets.empty() || at - onsets.back() >= apart) onsets.push_back(at);
+    const bool there = at.count < state_->length;
+    if (there && (onsets.empty() || at - onsets.back() >= apart)) onsets.push_back(at);
   }
   return onsets;
 }

@@ -83,8 +83,7 @@ std::vector<FileOfSession> filesOf(const SessionFolder& folder) {
       ++index;
     }
     lookAt(folder.disk(), file, expected);
-    if (file.state == FileState::Missing && file.needed == Needed::ByNobody) continue;
-    files.push_back(std::move(file));
+    if (file.state != FileState::Missing || file.needed != Needed::ByNobody) files.push_back(std::move(file));
   }
   return files;
 }
@@ -116,6 +115,16 @@ bool soundTheSame(const std::vector<PeakPyramid>& a, const std::vector<PeakPyram
                     });
 }
 
+/// None where it can be read no more.
+std::vector<PeakPyramid> peaksOf(const fs::path& candidate, const PoolFile& file) {
+  static const std::atomic<bool> goesOn{false};
+  try {
+    return measurePeaks(openAnywhere(candidate), file, goesOn);
+  } catch (const Error&) {
+    return {};
+  }
+}
+
 /// The first that sounds the same; where nothing is known of how it sounded, the first of its name, else the
 /// only one.
 std::optional<fs::path> chosen(const Sought& sought) {
@@ -123,16 +132,9 @@ std::optional<fs::path> chosen(const Sought& sought) {
     if (!sought.sameName.empty()) return sought.sameName.front();
     return sought.otherName.size() == 1 ? std::optional(sought.otherName.front()) : std::nullopt;
   }
-  static const std::atomic<bool> goesOn{false};
   for (const auto* candidates : {&sought.sameName, &sought.otherName})
-    for (const fs::path& candidate : *candidates) {
-      try {
-        if (soundTheSame(measurePeaks(openAnywhere(candidate), *sought.file, goesOn), sought.peaks))
-          return candidate;
-      } catch (const Error&) {
-        continue;  // it can be read no more
-      }
-    }
+    for (const fs::path& candidate : *candidates)
+      if (soundTheSame(peaksOf(candidate, *sought.file), sought.peaks)) return candidate;
   return std::nullopt;
 }
 

@@ -20,6 +20,13 @@ namespace fs = std::filesystem;
 
 constexpr const char* documentName = "session.json";
 constexpr const char* formatName = "yewdrift-session";
+
+/// To the first number that is free.
+void setAside(const SessionDisk& disk, const std::string& name, const std::string& stem,
+              const std::string& ending) {
+  int number = 1;
+  while (!disk.rename(name, stem + std::to_string(number) + ending)) ++number;
+}
 constexpr int formatVersion = 2;
 constexpr std::uintmax_t largestDocument = std::uintmax_t{256} << 20;
 constexpr std::size_t stepsInMemory = 200;
@@ -246,8 +253,7 @@ void SessionFolder::rebuild(const Sentence& damage) {
                                  entries.front().label));
   // What was there may still be of use to somebody.
   if (writable_ && disk_.kindOf(documentName) != SessionDisk::Kind::Nothing)
-    for (int n = 1; !disk_.rename(documentName, "session-damaged-" + std::to_string(n) + ".json"); ++n)
-      continue;
+    setAside(disk_, documentName, "session-damaged-", ".json");
   if (writable_) save();
 }
 
@@ -280,8 +286,7 @@ void SessionFolder::save() {
   requireWritable();
   if (!log_) {
     // What lies in its log's place is not ours to touch; the steps go on in a log of their own.
-    for (int n = 1; !disk_.rename("steps.log", "steps-unreadable-" + std::to_string(n) + ".log"); ++n)
-      continue;
+    setAside(disk_, "steps.log", "steps-unreadable-", ".log");
     log_ = std::make_unique<HistoryLog>(disk_);
   }
   if (outdated_) disk_.replace("session-version-1.json", disk_.read(documentName, largestDocument));
@@ -335,8 +340,9 @@ std::vector<Sentence> SessionFolder::fileProblems() const {
       return use.path == path && use.needed == Needed::ByNobody;
     });
   };
-  for (const PoolFile& file : *session().pool) {
-    if (file.kind != PoolKind::Audio) continue;
+  std::vector<PoolFile> audio = *session().pool;
+  std::erase_if(audio, [](const PoolFile& file) { return file.kind != PoolKind::Audio; });
+  for (const PoolFile& file : audio) {
     try {
       const AudioFileInfo info = probeAudioFile(disk_.open(file.path));
       if (info.length < file.length)
@@ -350,8 +356,8 @@ std::vector<Sentence> SessionFolder::fileProblems() const {
                     "The audio file \"%1\" is not at the session's rate; it would play at the wrong speed.",
                     file.path);
     } catch (const Error& e) {
-      if (unneeded(file.path)) continue;
-      addSentence(problems, "%1 What plays from %2 is silent until it is back.", e.sentence(), file.path);
+      if (!unneeded(file.path))
+        addSentence(problems, "%1 What plays from %2 is silent until it is back.", e.sentence(), file.path);
     }
   }
   return problems;

@@ -19,34 +19,34 @@ class Glimpser {
   std::vector<GlimpseColumn> row(const Track& track) {
     std::vector<GlimpseColumn> row(columns_);
     for (const Piece& piece : resolve(track, folder_.session().rate).pieces) {
-      const Lane* lane = piece.lane ? track.lane(*piece.lane) : nullptr;
-      if (!lane) continue;
-      for (const Clip& clip : lane->clips) {
-        if (cancelled_) return row;
-        paint(row, clip, piece.slip, clip.window.shifted(piece.slip).intersect(piece.span),
-              track.backing ? GlimpseColumn::backing : lane->colour());
-      }
+      if (const Lane* const lane = piece.lane ? track.lane(*piece.lane) : nullptr)
+        for (const Clip& clip : lane->clips)
+          paint(row, clip, piece.slip, clip.window.shifted(piece.slip).intersect(piece.span),
+                track.backing ? GlimpseColumn::backing : lane->colour());
     }
     return row;
   }
 
  private:
   void paint(std::vector<GlimpseColumn>& row, const Clip& clip, Frames slip, Span played, int colour) {
-    if (played.empty()) return;
+    if (played.empty() || cancelled_) return;
     const ChannelSource source = clip.channels.front();
     const PeakPyramid* peaks = peaksOf(source);
     for (std::size_t i = 0; i < columns_; ++i) {
       const Span part = Span{edge(i), std::max(edge(i) + Frames{1}, edge(i + 1))}.intersect(played);
-      if (part.empty()) continue;
-      float level = GlimpseColumn::unmeasured;
-      if (peaks) {
-        const Peak peak =
-            peaks->over((part.start - slip - clip.origin).count, (part.end - slip - clip.origin).count);
-        level = std::max(std::abs(peak.low), std::abs(peak.high));
-      }
-      // Where several meet in a column, the loudest is seen.
-      if (row[i].colour == 0 || level > row[i].level) row[i] = {level, colour};
+      if (!part.empty()) show(row[i], levelOf(peaks, part.shifted(-slip - clip.origin)), colour);
     }
+  }
+
+  static float levelOf(const PeakPyramid* peaks, Span part) {
+    if (!peaks) return GlimpseColumn::unmeasured;
+    const Peak peak = peaks->over(part.start.count, part.end.count);
+    return std::max(std::abs(peak.low), std::abs(peak.high));
+  }
+
+  /// Where several meet in a column, the loudest is seen.
+  static void show(GlimpseColumn& column, float level, int colour) {
+    if (column.colour == 0 || level > column.level) column = {level, colour};
   }
 
   [[nodiscard]] Frames edge(std::size_t column) const {

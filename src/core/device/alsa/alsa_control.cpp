@@ -76,7 +76,7 @@ class AlsaControl : public ControlSource {
     std::array<pollfd, 8> waiting{};
     while (running_) {
       const int count = snd_seq_poll_descriptors(sequencer_.get(), waiting.data(), waiting.size(), POLLIN);
-      if (poll(waiting.data(), static_cast<nfds_t>(count), 200) <= 0) continue;
+      (void)poll(waiting.data(), static_cast<nfds_t>(count), 200);
       snd_seq_event_t* event = nullptr;
       while (snd_seq_event_input(sequencer_.get(), &event) >= 0 && event) take(*event);
     }

@@ -287,9 +287,8 @@ class AlsaDevice : public AudioDevice {
     if (++failures_ > 200) return error;
     dropout_ = true;
     for (const auto* pcm : {capture_.get(), playback_.get()}) {
-      if (!pcm) continue;
-      snd_pcm_drop(pcm->handle());
-      if (const int failed = snd_pcm_prepare(pcm->handle()); failed < 0) return failed;
+      if (pcm) snd_pcm_drop(pcm->handle());
+      if (const int failed = pcm ? snd_pcm_prepare(pcm->handle()) : 0; failed < 0) return failed;
     }
     return begin();
   }

@@ -6,12 +6,9 @@
 
 #include <atomic>
 #include <catch2/catch.hpp>
-#include <chrono>
 #include <mutex>
-#include <thread>
 
-#include "core/device/audio_driver.h"
-#include "core/error.h"
+#include "stand_ins/ask_drivers.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
@@ -32,8 +29,8 @@ constexpr unsigned dontMove = 0x200;
 constexpr unsigned adjustLatency = 0x2000;
 
 /// A microphone, an interface of four, what each sink plays, and two sinks.
-struct Desktop {
-  Desktop() {
+struct PulseDesktop {
+  PulseDesktop() {
     server.answers = Answers::Yes;
     server.sources = {
         {"line.monitor", "Monitor of Line", 2, true}, {"mic", "Microphone", 1}, {"box", std::nullopt, 4}};
@@ -41,19 +38,19 @@ struct Desktop {
     server.defaultSource = "box";
     server.defaultSink = "phones";
   }
-  ~Desktop() {
+  ~PulseDesktop() {
     CHECK(server.clients == 0);
     CHECK(server.operationsHeld == 0);
     CHECK(server.streamsHeld == 0);
     freshPulseServer();
   }
-  Desktop(const Desktop&) = delete;
-  Desktop& operator=(const Desktop&) = delete;
+  PulseDesktop(const PulseDesktop&) = delete;
+  PulseDesktop& operator=(const PulseDesktop&) = delete;
   PulseServer& server = freshPulseServer();
 };
 
 /// Keeps what comes in, and plays numbers of its own.
-struct Heard : AudioCallback {
+struct PulseHeard : AudioCallback {
   std::span<const PlayedStretch> prepare(int) noexcept override { return {}; }
   void process(const AudioBlock& block) noexcept override {
     const std::lock_guard guard(mutex);
@@ -80,45 +77,18 @@ struct Heard : AudioCallback {
   int outputs = -1;
 };
 
-DeviceSettings settingsOf(const std::string& source, const std::string& sink) {
-  DeviceSettings settings;
-  settings.driver = "PulseAudio";
-  settings.source = source;
-  settings.sink = sink;
-  settings.rate = {48000};
-  settings.blockFrames = 256;
-  return settings;
-}
-
 const AudioDriver& pulse() {
   return audioDriverNamed("PulseAudio");
-}
-
-std::string refusal(const std::function<void()>& what) {
-  try {
-    what();
-  } catch (const Error& error) {
-    return error.what();
-  }
-  return "";
-}
-
-bool soon(const std::function<bool()>& holds) {
-  for (int i = 0; i < 400; ++i) {
-    if (holds()) return true;
-    std::this_thread::sleep_for(std::chrono::milliseconds(5));
-  }
-  return false;
 }
 
 }  // namespace
 
 TEST_CASE(
     "Without a PulseAudio server, or where it does not let one in, everything that asks for one says so") {
-  Heard heard;
+  PulseHeard heard;
   const auto saysOnly = [&](const std::string& sentence) {
     CHECK(refusal([] { (void)pulse().list(); }) == sentence);
-    CHECK(refusal([&] { (void)pulse().open(settingsOf("", ""), heard); }) == sentence);
+    CHECK(refusal([&] { (void)pulse().open(askedOf("PulseAudio", "", ""), heard); }) == sentence);
     std::atomic<int> told{0};
     CHECK(refusal([&] { (void)pulse().watch([&told] { ++told; }); }) == sentence);
     CHECK(pulseServer().clients == 0);
@@ -126,11 +96,11 @@ TEST_CASE(
   freshPulseServer();
   saysOnly("No PulseAudio server is running.");
   {
-    const Desktop desktop;
+    const PulseDesktop desktop;
     desktop.server.loopsStart = false;
     saysOnly("No PulseAudio server is running.");
   }
-  const Desktop desktop;
+  const PulseDesktop desktop;
   desktop.server.answers = Answers::Refuses;
   saysOnly("The PulseAudio server refuses this user.");
   desktop.server.answers = Answers::Fails;
@@ -142,7 +112,7 @@ TEST_CASE(
 
 TEST_CASE(
     "PulseAudio's sources and sinks are listed, what sinks play behind the others; without a name by id") {
-  const Desktop desktop;
+  const PulseDesktop desktop;
   const DriverListing listing = pulse().list();
   CHECK((listing.sources == std::vector<EndPoint>{{"mic", "Microphone", 1, false, false},
                                                   {"box", "box", 4, true, false},
@@ -158,10 +128,10 @@ TEST_CASE(
 }
 
 TEST_CASE("Without a choice PulseAudio's defaults are opened, with all channels of what records") {
-  const Desktop desktop;
-  Heard heard;
+  const PulseDesktop desktop;
+  PulseHeard heard;
   {
-    DeviceSettings settings = settingsOf("", "");
+    DeviceSettings settings = askedOf("PulseAudio", "", "");
     settings.outputs = 5;
     const auto device = pulse().open(settings, heard);
     CHECK(device->settings().source == "box");
@@ -169,25 +139,25 @@ TEST_CASE("Without a choice PulseAudio's defaults are opened, with all channels 
     CHECK(device->settings().inputs == 4);
     CHECK(device->settings().outputs == 2);
   }
-  DeviceSettings settings = settingsOf("mic", "line");
+  DeviceSettings settings = askedOf("PulseAudio", "mic", "line");
   settings.outputs = 0;
   CHECK(pulse().open(settings, heard)->settings().inputs == 1);
   CHECK(pulse().open(settings, heard)->settings().outputs == 1);
-  CHECK(refusal([&] { (void)pulse().open(settingsOf("none", ""), heard); }) ==
+  CHECK(refusal([&] { (void)pulse().open(askedOf("PulseAudio", "none", ""), heard); }) ==
         "The source \"none\" is not there; is it plugged in?");
-  CHECK(refusal([&] { (void)pulse().open(settingsOf("", "none"), heard); }) ==
+  CHECK(refusal([&] { (void)pulse().open(askedOf("PulseAudio", "", "none"), heard); }) ==
         "The sink \"none\" is not there; is it plugged in?");
   desktop.server.sources.push_back({"wall", "Wall", 40});
-  CHECK(pulse().open(settingsOf("wall", ""), heard)->settings().inputs == 32);
+  CHECK(pulse().open(askedOf("PulseAudio", "wall", ""), heard)->settings().inputs == 32);
   // Only what a sink plays: it is recorded where it is chosen, and not otherwise.
   desktop.server.sources = {{"line.monitor", "Monitor of Line", 2, true}};
   desktop.server.defaultSource.clear();
-  CHECK(pulse().open(settingsOf("", ""), heard)->settings().source.empty());
-  CHECK(pulse().open(settingsOf("line.monitor", ""), heard)->settings().source == "line.monitor");
+  CHECK(pulse().open(askedOf("PulseAudio", "", ""), heard)->settings().source.empty());
+  CHECK(pulse().open(askedOf("PulseAudio", "line.monitor", ""), heard)->settings().source == "line.monitor");
   desktop.server.sinks.clear();
-  CHECK(pulse().open(settingsOf("", ""), heard)->settings().outputs == 0);
+  CHECK(pulse().open(askedOf("PulseAudio", "", ""), heard)->settings().outputs == 0);
   desktop.server.sources.clear();
-  CHECK(refusal([&] { (void)pulse().open(settingsOf("", ""), heard); }) ==
+  CHECK(refusal([&] { (void)pulse().open(askedOf("PulseAudio", "", ""), heard); }) ==
         "The PulseAudio server has neither source nor sink; is a sound card plugged in?");
 }
 
@@ -196,9 +166,9 @@ TEST_CASE(
   for (const auto& [source, channels] :
        std::vector<std::pair<std::string, int>>{{"mic", 1}, {"line.monitor", 2}, {"box", 4}})
     for (const int outputs : {1, 2}) {
-      const Desktop desktop;
-      Heard heard;
-      DeviceSettings settings = settingsOf(source, "line");
+      const PulseDesktop desktop;
+      PulseHeard heard;
+      DeviceSettings settings = askedOf("PulseAudio", source, "line");
       settings.rate = {44100};
       settings.outputs = outputs;
       const auto device = pulse().open(settings, heard);
@@ -244,12 +214,12 @@ TEST_CASE(
 
 TEST_CASE("What the server grants counts: the block is no larger, and the round trip is what it buffers") {
   const auto roundTrip = [](std::uint32_t fragment, std::uint32_t request, std::uint32_t target, int block) {
-    const Desktop desktop;
-    Heard heard;
+    const PulseDesktop desktop;
+    PulseHeard heard;
     desktop.server.fragment = fragment * 4 * 4;
     desktop.server.request = request * 2 * 4;
     desktop.server.target = target * 2 * 4;
-    const auto device = pulse().open(settingsOf("box", "line"), heard);
+    const auto device = pulse().open(askedOf("PulseAudio", "box", "line"), heard);
     device->start();
     CHECK(device->settings().blockFrames == block);
     return device->reportedRoundTrip().count;
@@ -262,12 +232,12 @@ TEST_CASE("What the server grants counts: the block is no larger, and the round 
   CHECK(larger < 1900.0);
   roundTrip(64, 64, 768, 64);
   for (const std::uint32_t request : {100U, 1000U}) {
-    const Desktop desktop;
-    Heard heard;
+    const PulseDesktop desktop;
+    PulseHeard heard;
     desktop.server.sources.clear();
     desktop.server.request = request * 2 * 4;
     desktop.server.target = 5000 * 2 * 4;
-    const auto device = pulse().open(settingsOf("", "line"), heard);
+    const auto device = pulse().open(askedOf("PulseAudio", "", "line"), heard);
     device->start();
     CHECK(device->settings().blockFrames == std::min(256, static_cast<int>(request)));
     CHECK(device->reportedRoundTrip() == Frames{5000});
@@ -275,9 +245,9 @@ TEST_CASE("What the server grants counts: the block is no larger, and the round 
 }
 
 TEST_CASE("Each frame of a source comes in once, in order, in parts no larger than a block; holes are told") {
-  const Desktop desktop;
-  Heard heard;
-  const auto device = pulse().open(settingsOf("box", "line"), heard);
+  const PulseDesktop desktop;
+  PulseHeard heard;
+  const auto device = pulse().open(askedOf("PulseAudio", "box", "line"), heard);
   device->start();
   desktop.server.within([&] { desktop.server.pumps = false; });
   {
@@ -324,9 +294,9 @@ TEST_CASE(
     "With a source what is played follows it; without one the sink leads; a sink that takes nothing is "
     "left") {
   {
-    const Desktop desktop;
-    Heard heard;
-    const auto device = pulse().open(settingsOf("mic", "line"), heard);
+    const PulseDesktop desktop;
+    PulseHeard heard;
+    const auto device = pulse().open(askedOf("PulseAudio", "mic", "line"), heard);
     device->start();
     desktop.server.within([&] {
       desktop.server.pumps = false;
@@ -338,10 +308,10 @@ TEST_CASE(
       }
     });
   }
-  const Desktop desktop;
+  const PulseDesktop desktop;
   desktop.server.sources.clear();
-  Heard heard;
-  const auto device = pulse().open(settingsOf("", "line"), heard);
+  PulseHeard heard;
+  const auto device = pulse().open(askedOf("PulseAudio", "", "line"), heard);
   device->start();
   CHECK(device->report().latency.empty());
   CHECK(device->report().sourceName.empty());
@@ -367,14 +337,15 @@ TEST_CASE(
 }
 
 TEST_CASE("A stream that PulseAudio does not open is told of by its name, with the server's reason") {
-  Heard heard;
+  PulseHeard heard;
   for (const bool source : {true, false}) {
-    const Desktop desktop;
+    const PulseDesktop desktop;
     if (source)
       desktop.server.sinks.clear();
     else
       desktop.server.sources.clear();
-    const auto device = pulse().open(source ? settingsOf("mic", "") : settingsOf("", "line"), heard);
+    const auto device =
+        pulse().open(source ? askedOf("PulseAudio", "mic", "") : askedOf("PulseAudio", "", "line"), heard);
     const std::string name = source ? "Microphone" : "Line";
     desktop.server.streamsAreMade = false;
     CHECK(refusal([&] { device->start(); }) == "The PulseAudio server refuses: no reason given.");
@@ -392,9 +363,9 @@ TEST_CASE("A stream that PulseAudio does not open is told of by its name, with t
 
 TEST_CASE("A device is lost with its source, its sink or the server, each by its sentence") {
   const auto lost = [](const std::function<void(PulseServer&)>& what) {
-    const Desktop desktop;
-    Heard heard;
-    const auto device = pulse().open(settingsOf("mic", "line"), heard);
+    const PulseDesktop desktop;
+    PulseHeard heard;
+    const auto device = pulse().open(askedOf("PulseAudio", "mic", "line"), heard);
     device->start();
     CHECK(device->alive());
     CHECK(device->lossReason().english() == "The PulseAudio server has stopped calling.");
@@ -410,10 +381,10 @@ TEST_CASE("A device is lost with its source, its sink or the server, each by its
 TEST_CASE(
     "A source that is muted is told of, from the start or from when it becomes so, until it is not any "
     "more") {
-  const Desktop desktop;
+  const PulseDesktop desktop;
   desktop.server.sources[1].muted = true;
-  Heard heard;
-  const auto device = pulse().open(settingsOf("mic", "line"), heard);
+  PulseHeard heard;
+  const auto device = pulse().open(askedOf("PulseAudio", "mic", "line"), heard);
   device->start();
   const auto silence = [&] { return device->report().silence.english(); };
   const std::string muted = "\"Microphone\" is muted; unmute it in the desktop's sound settings.";
@@ -426,7 +397,7 @@ TEST_CASE(
 }
 
 TEST_CASE("Who watches PulseAudio is told of changes and of its end") {
-  const Desktop desktop;
+  const PulseDesktop desktop;
   std::atomic<int> told{0};
   auto watch = pulse().watch([&told] { ++told; });
   CHECK(told == 0);

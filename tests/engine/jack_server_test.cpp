@@ -5,12 +5,10 @@
 #include "stand_ins/jack_server.h"
 
 #include <catch2/catch.hpp>
-#include <chrono>
-#include <thread>
+#include <mutex>
 
-#include "core/device/audio_driver.h"
 #include "core/device/control_source.h"
-#include "core/error.h"
+#include "stand_ins/ask_drivers.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
@@ -18,44 +16,44 @@ using namespace yewdrift::test;
 namespace {
 
 // As JACK numbers them (jack/types.h, JackPortFlags).
-constexpr unsigned long input = 1;
-constexpr unsigned long output = 2;
-constexpr unsigned long physical = 4;
+constexpr unsigned long inputPort = 1;
+constexpr unsigned long outputPort = 2;
+constexpr unsigned long physicalPort = 4;
 
 using Connections = std::vector<JackServer::Connection>;
 
-struct Running {
-  Running() { server.runs = true; }
-  ~Running() {
+struct RunningJack {
+  RunningJack() { server.runs = true; }
+  ~RunningJack() {
     CHECK(server.arraysHeld == 0);
     CHECK(server.clients.empty());
     freshJackServer();
   }
-  Running(const Running&) = delete;
-  Running& operator=(const Running&) = delete;
+  RunningJack(const RunningJack&) = delete;
+  RunningJack& operator=(const RunningJack&) = delete;
   JackServer& server = freshJackServer();
 };
 
 /// A card of three inputs and two outputs that has a port beside those of its hardware, a synthesizer,
 /// another card, and a foot switch.
-struct Studio : Running {
-  Studio() {
-    server.addPort("synth:out_l", output);
-    server.addPort("synth:out_r", output);
-    server.addPort("Yewdrift-other:out", output);
+struct JackStudio : RunningJack {
+  JackStudio() {
+    server.addPort("synth:out_l", outputPort);
+    server.addPort("synth:out_r", outputPort);
+    server.addPort("Yewdrift-other:out", outputPort);
     for (const char* name : {"card:capture_1", "card:capture_2", "card:capture_3"})
-      server.addPort(name, output | physical);
-    server.addPort("card:monitor", output);
-    server.addPort("meter:in", input);
-    server.addPort("card:playback_1", input | physical);
-    server.addPort("card:playback_2", input | physical);
-    server.addPort("desk:in_1", input | physical);
-    server.addPort("pedal:midi_out", output | physical, true);
+      server.addPort(name, outputPort | physicalPort);
+    server.addPort("card:monitor", outputPort);
+    server.addPort("meter:in", inputPort);
+    server.addPort("card:playback_1", inputPort | physicalPort);
+    server.addPort("card:playback_2", inputPort | physicalPort);
+    server.addPort("desk:in_1", inputPort | physicalPort);
+    server.addPort("pedal:midi_out", outputPort | physicalPort, true);
   }
 };
 
 /// Hears what comes in and plays numbers of its own.
-struct Heard : AudioCallback {
+struct JackHeard : AudioCallback {
   std::span<const PlayedStretch> prepare(int) noexcept override { return {}; }
   void process(const AudioBlock& block) noexcept override {
     ++blocks;
@@ -74,49 +72,23 @@ struct Heard : AudioCallback {
   std::vector<std::vector<float>> inputs;
 };
 
-DeviceSettings settingsOf(const std::string& source, const std::string& sink) {
-  DeviceSettings settings;
-  settings.driver = "JACK";
-  settings.source = source;
-  settings.sink = sink;
-  settings.rate = {48000};
-  return settings;
-}
-
 const AudioDriver& jack() {
   return audioDriverNamed("JACK");
-}
-
-std::string refusal(const std::function<void()>& what) {
-  try {
-    what();
-  } catch (const Error& error) {
-    return error.what();
-  }
-  return "";
-}
-
-bool soon(const std::function<bool()>& holds) {
-  for (int i = 0; i < 400; ++i) {
-    if (holds()) return true;
-    std::this_thread::sleep_for(std::chrono::milliseconds(5));
-  }
-  return false;
 }
 
 }  // namespace
 
 TEST_CASE("Without a JACK server everything that asks for one says so, and no foot switch is listened to") {
   freshJackServer();
-  Heard heard;
+  JackHeard heard;
   CHECK(refusal([] { (void)jack().list(); }) == "No JACK server is running.");
-  CHECK(refusal([&] { (void)jack().open(settingsOf("", ""), heard); }) == "No JACK server is running.");
+  CHECK(refusal([&] { (void)jack().open(askedOf("JACK", "", ""), heard); }) == "No JACK server is running.");
   CHECK(refusal([] { (void)jack().watch([] {}); }) == "No JACK server is running.");
   CHECK(openJackControl([](std::span<const unsigned char>) {}) == nullptr);
 }
 
 TEST_CASE("JACK's clients are listed: hardware first, by its hardware ports alone; our own are not") {
-  const Studio studio;
+  const JackStudio studio;
   const DriverListing listing = jack().list();
   CHECK((listing.sources ==
          std::vector<EndPoint>{{"card", "card", 3, true, false}, {"synth", "synth", 2, false, true}}));
@@ -128,10 +100,10 @@ TEST_CASE("JACK's clients are listed: hardware first, by its hardware ports alon
 }
 
 TEST_CASE("Without a choice the first hardware is connected, channel by channel; with one, what was chosen") {
-  const Studio studio;
-  Heard heard;
+  const JackStudio studio;
+  JackHeard heard;
   {
-    const auto device = jack().open(settingsOf("", ""), heard);
+    const auto device = jack().open(askedOf("JACK", "", ""), heard);
     CHECK(device->settings().source == "card");
     CHECK(device->settings().sink == "card");
     CHECK(device->settings().inputs == 3);
@@ -162,7 +134,7 @@ TEST_CASE("Without a choice the first hardware is connected, channel by channel;
     CHECK(device->reportedRoundTrip() == Frames{});
     CHECK(device->report().silence.empty());
   }
-  DeviceSettings chosen = settingsOf("synth", "desk");
+  DeviceSettings chosen = askedOf("JACK", "synth", "desk");
   chosen.inputs = 1;
   chosen.outputs = 1;
   const auto device = jack().open(chosen, heard);
@@ -175,10 +147,10 @@ TEST_CASE("Without a choice the first hardware is connected, channel by channel;
 }
 
 TEST_CASE("Of JACK there may be only sinks, or only sources, or neither; what was chosen has to be there") {
-  const Running running;
-  Heard heard;
+  const RunningJack running;
+  JackHeard heard;
   {
-    const auto device = jack().open(settingsOf("", ""), heard);
+    const auto device = jack().open(askedOf("JACK", "", ""), heard);
     CHECK(device->settings().source.empty());
     CHECK(device->settings().sink.empty());
     CHECK(device->settings().inputs == 2);
@@ -187,18 +159,18 @@ TEST_CASE("Of JACK there may be only sinks, or only sources, or neither; what wa
     CHECK(device->report().sinkName.empty());
     CHECK(device->report().silence.english() ==
           "Nothing is connected to Yewdrift's inputs in JACK; connect the source to them.");
-    running.server.addPort("mic:out", output);
+    running.server.addPort("mic:out", outputPort);
     CHECK_FALSE(device->report().silence.empty());
     running.server.connect("mic:out", "Yewdrift:input_2");
     CHECK(device->report().silence.empty());
     running.server.removePort("mic:out");
     CHECK(device->alive());  // it was not chosen
   }
-  CHECK(refusal([&] { (void)jack().open(settingsOf("card", ""), heard); }) ==
+  CHECK(refusal([&] { (void)jack().open(askedOf("JACK", "card", ""), heard); }) ==
         "The source \"card\" is not there; is it plugged in?");
-  CHECK(refusal([&] { (void)jack().open(settingsOf("", "card"), heard); }) ==
+  CHECK(refusal([&] { (void)jack().open(askedOf("JACK", "", "card"), heard); }) ==
         "The sink \"card\" is not there; is it plugged in?");
-  DeviceSettings none = settingsOf("", "");
+  DeviceSettings none = askedOf("JACK", "", "");
   none.inputs = 0;
   const auto device = jack().open(none, heard);
   device->start();
@@ -206,24 +178,24 @@ TEST_CASE("Of JACK there may be only sinks, or only sources, or neither; what wa
 }
 
 TEST_CASE("JACK gets no more ports than can be converted, and says where it has no room for them") {
-  const Studio studio;
-  Heard heard;
-  DeviceSettings many = settingsOf("", "");
+  const JackStudio studio;
+  JackHeard heard;
+  DeviceSettings many = askedOf("JACK", "", "");
   many.inputs = 500;
   many.outputs = 500;
   CHECK(jack().open(many, heard)->settings().inputs == 128);
   CHECK(jack().open(many, heard)->settings().outputs == 128);
   studio.server.roomForPorts = 4;
-  CHECK(refusal([&] { (void)jack().open(settingsOf("", ""), heard); }) ==
+  CHECK(refusal([&] { (void)jack().open(askedOf("JACK", "", ""), heard); }) ==
         "The JACK server has no room for more ports.");
   studio.server.roomForPorts = 5;
-  CHECK(refusal([&] { (void)jack().open(settingsOf("", ""), heard); }).empty());
+  CHECK(refusal([&] { (void)jack().open(askedOf("JACK", "", ""), heard); }).empty());
 }
 
 TEST_CASE("How a person had patched it by hand is patched again, and nothing else") {
-  const Studio studio;
-  Heard heard;
-  DeviceSettings settings = settingsOf("", "");
+  const JackStudio studio;
+  JackHeard heard;
+  DeviceSettings settings = askedOf("JACK", "", "");
   settings.patches = {{"synth:out_r", "Yewdrift:input_1"}, {"Yewdrift:output_left", "meter:in"}};
   const auto device = jack().open(settings, heard);
   device->start();
@@ -232,9 +204,9 @@ TEST_CASE("How a person had patched it by hand is patched again, and nothing els
 }
 
 TEST_CASE("A JACK server that does not let Yewdrift run, or does not call it, is told of") {
-  const Studio studio;
-  Heard heard;
-  const auto device = jack().open(settingsOf("", ""), heard);
+  const JackStudio studio;
+  JackHeard heard;
+  const auto device = jack().open(askedOf("JACK", "", ""), heard);
   studio.server.activates = false;
   CHECK(refusal([&] { device->start(); }) == "The JACK server refused to run Yewdrift.");
   studio.server.activates = true;
@@ -243,9 +215,9 @@ TEST_CASE("A JACK server that does not let Yewdrift run, or does not call it, is
 }
 
 TEST_CASE("What JACK's ports hear comes in, what is played goes out, and what was lost is said once") {
-  const Studio studio;
-  Heard heard;
-  const auto device = jack().open(settingsOf("", ""), heard);
+  const JackStudio studio;
+  JackHeard heard;
+  const auto device = jack().open(askedOf("JACK", "", ""), heard);
   JackServer::Client& client = *studio.server.client("Yewdrift");
   client.xrun();  // in which it started us
   device->start();
@@ -279,9 +251,9 @@ TEST_CASE("What JACK's ports hear comes in, what is played goes out, and what wa
 }
 
 TEST_CASE("The round trip is the longest of JACK's ports each way, at the session's rate") {
-  const Studio studio;
-  Heard heard;
-  const auto device = jack().open(settingsOf("", ""), heard);
+  const JackStudio studio;
+  JackHeard heard;
+  const auto device = jack().open(askedOf("JACK", "", ""), heard);
   studio.server.port("Yewdrift:input_1")->captureLatency = 200;
   studio.server.port("Yewdrift:input_2")->captureLatency = 300;
   studio.server.port("Yewdrift:input_3")->captureLatency = 100;
@@ -299,14 +271,15 @@ TEST_CASE("The round trip is the longest of JACK's ports each way, at the sessio
 }
 
 TEST_CASE("A device is lost when the last of its ports goes, or the server does; others may come and go") {
-  Heard heard;
+  JackHeard heard;
   for (const bool source : {true, false}) {
-    const Studio studio;
-    const auto device = jack().open(settingsOf(source ? "synth" : "card", source ? "card" : "desk"), heard);
+    const JackStudio studio;
+    const auto device =
+        jack().open(askedOf("JACK", source ? "synth" : "card", source ? "card" : "desk"), heard);
     const std::vector<std::string> ports = source ? std::vector<std::string>{"synth:out_l", "synth:out_r"}
                                                   : std::vector<std::string>{"desk:in_1"};
     device->start();
-    studio.server.addPort("late:out", output);
+    studio.server.addPort("late:out", outputPort);
     studio.server.removePort("late:out");
     studio.server.removePort("meter:in");
     CHECK(device->alive());
@@ -319,26 +292,26 @@ TEST_CASE("A device is lost when the last of its ports goes, or the server does;
     CHECK(device->patches().empty());
   }
   for (const char* reason : {"the card burnt", "", static_cast<const char*>(nullptr)}) {
-    const Studio studio;
-    const auto device = jack().open(settingsOf("", ""), heard);
+    const JackStudio studio;
+    const auto device = jack().open(askedOf("JACK", "", ""), heard);
     device->start();
     studio.server.client("Yewdrift")->ended(reason);
     CHECK_FALSE(device->alive());
     CHECK(device->lossReason().english() ==
           (reason && *reason ? "The JACK server has ended: the card burnt." : "The JACK server has ended."));
   }
-  const Studio studio;
-  const auto device = jack().open(settingsOf("", ""), heard);
+  const JackStudio studio;
+  const auto device = jack().open(askedOf("JACK", "", ""), heard);
   device->start();
   CHECK(device->lossReason().english() == "The JACK server has stopped calling.");
 }
 
 TEST_CASE("Who watches JACK is told of ports that come and go, and of the server's end") {
-  const Studio studio;
+  const JackStudio studio;
   int told = 0;
   const auto watch = jack().watch([&told] { ++told; });
   CHECK(told == 0);
-  studio.server.addPort("late:out", output);
+  studio.server.addPort("late:out", outputPort);
   CHECK(told == 1);
   studio.server.removePort("late:out");
   CHECK(told == 2);
@@ -347,7 +320,7 @@ TEST_CASE("Who watches JACK is told of ports that come and go, and of the server
 }
 
 TEST_CASE("Foot switches in JACK are connected as they come, and what they send is heard, byte by byte") {
-  const Studio studio;
+  const JackStudio studio;
   std::mutex mutex;
   std::vector<std::vector<unsigned char>> messages;
   auto control = openJackControl([&](std::span<const unsigned char> bytes) {
@@ -358,9 +331,9 @@ TEST_CASE("Foot switches in JACK are connected as they come, and what they send 
   using Names = std::vector<std::string>;
   CHECK(soon([&] { return control->names() == Names{"JACK: Yewdrift control", "JACK: pedal:midi_out"}; }));
   CHECK((studio.server.connected() == Connections{{"pedal:midi_out", "Yewdrift:control"}}));
-  studio.server.addPort("keys:midi_out", output | physical, true);
+  studio.server.addPort("keys:midi_out", outputPort | physicalPort, true);
   CHECK(soon([&] { return control->names().size() == 3; }));
-  studio.server.addPort("player:midi_out", output, true);  // connected by hand, or not at all
+  studio.server.addPort("player:midi_out", outputPort, true);  // connected by hand, or not at all
   studio.server.connect("player:midi_out", "Yewdrift:control");
   CHECK(soon([&] { return control->names().size() == 4; }));
   CHECK(control->names().back() == "JACK: player:midi_out");
@@ -381,7 +354,7 @@ TEST_CASE("Foot switches in JACK are connected as they come, and what they send 
 }
 
 TEST_CASE("Where JACK has no room for it, no foot switch is heard, and nothing else is harmed") {
-  const Studio studio;
+  const JackStudio studio;
   studio.server.roomForPorts = 0;
   const auto control = openJackControl([](std::span<const unsigned char>) {});
   REQUIRE(control);

@@ -7,25 +7,22 @@
 #include <atomic>
 #include <catch2/catch.hpp>
 #include <cerrno>
-#include <chrono>
-#include <thread>
 
-#include "core/device/audio_driver.h"
 #include "core/device/control_source.h"
-#include "core/error.h"
+#include "stand_ins/ask_drivers.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
 
 namespace {
 
-using Links = std::set<std::pair<std::uint32_t, std::uint32_t>>;
-const std::string midi = "8 bit raw midi";
+using NodeLinks = std::set<std::pair<std::uint32_t, std::uint32_t>>;
+const std::string midiFormat = "8 bit raw midi";
 
 /// A card that records four channels and plays two, whose monitors hear that; headphones; a virtual source
 /// that gives what it captures through monitors; a duplex interface; and programs, which are none of these.
-struct Desktop {
-  explicit Desktop(bool withDefaults = true) {
+struct PipeWireDesktop {
+  explicit PipeWireDesktop(bool withDefaults = true) {
     server.runs = true;
     server.add(
         30,
@@ -38,7 +35,7 @@ struct Desktop {
     server.addPort(42, 40, 1, false);
     server.addPort(43, 40, 0, true, true);
     server.addPort(44, 40, 1, true, true);
-    server.addPort(45, 40, 2, false, false, midi);
+    server.addPort(45, 40, 2, false, false, midiFormat);
     server.add(50, {"Node", {{"node.name", "phones"}, {"media.class", "Audio/Sink"}}});
     server.addPort(51, 50, 0, false);
     server.addPort(52, 50, 1, false);
@@ -66,7 +63,7 @@ struct Desktop {
                       {{"default.audio.sink", R"({"name":"card.out"})"}, {"clock.rate", "8000"}}});
     }
   }
-  ~Desktop() {
+  ~PipeWireDesktop() {
     CHECK(server.clients == 0);
     CHECK(server.filtersHeld == 0);
     CHECK(server.proxiesHeld == 0);
@@ -74,12 +71,12 @@ struct Desktop {
     CHECK(server.links.empty());
     freshPipeWireServer();
   }
-  Desktop(const Desktop&) = delete;
-  Desktop& operator=(const Desktop&) = delete;
+  PipeWireDesktop(const PipeWireDesktop&) = delete;
+  PipeWireDesktop& operator=(const PipeWireDesktop&) = delete;
   PipeWireServer& server = freshPipeWireServer();
 };
 
-struct Heard : AudioCallback {
+struct PipeWireHeard : AudioCallback {
   std::span<const PlayedStretch> prepare(int) noexcept override { return {}; }
   void process(const AudioBlock& block) noexcept override {
     ++blocks;
@@ -99,46 +96,19 @@ struct Heard : AudioCallback {
   std::vector<std::vector<float>> inputs;
 };
 
-DeviceSettings settingsOf(const std::string& source, const std::string& sink) {
-  DeviceSettings settings;
-  settings.driver = "PipeWire";
-  settings.source = source;
-  settings.sink = sink;
-  settings.rate = {48000};
-  settings.blockFrames = 128;
-  return settings;
-}
-
 const AudioDriver& pipeWire() {
   return audioDriverNamed("PipeWire");
 }
 
-std::string refusal(const std::function<void()>& what) {
-  try {
-    what();
-  } catch (const Error& error) {
-    return error.what();
-  }
-  return "";
-}
-
-bool soon(const std::function<bool()>& holds) {
-  for (int i = 0; i < 400; ++i) {
-    if (holds()) return true;
-    std::this_thread::sleep_for(std::chrono::milliseconds(5));
-  }
-  return false;
-}
-
 /// A device that has started; nothing is called from then on but by hand.
-struct Started {
-  explicit Started(const DeviceSettings& settings) : device(pipeWire().open(settings, heard)) {
+struct StartedNode {
+  explicit StartedNode(const DeviceSettings& settings) : device(pipeWire().open(settings, heard)) {
     device->start();
     desktop.server.within([&] { desktop.server.pumps = false; });
   }
-  Desktop desktop;
+  PipeWireDesktop desktop;
   PipeWireServer& server = desktop.server;
-  Heard heard;
+  PipeWireHeard heard;
   std::unique_ptr<AudioDevice> device;
 };
 
@@ -146,17 +116,17 @@ struct Started {
 
 TEST_CASE(
     "Without a PipeWire server, or where its library does not start, everything that asks for one says so") {
-  Heard heard;
+  PipeWireHeard heard;
   const auto saysOnly = [&](const std::string& sentence) {
     CHECK(refusal([] { (void)pipeWire().list(); }) == sentence);
-    CHECK(refusal([&] { (void)pipeWire().open(settingsOf("", ""), heard); }) == sentence);
+    CHECK(refusal([&] { (void)pipeWire().open(askedOf("PipeWire", "", ""), heard); }) == sentence);
     CHECK(refusal([] { (void)pipeWire().watch([] {}); }) == sentence);
     CHECK(openPipeWireControl([](std::span<const unsigned char>) {}) == nullptr);
     CHECK(pipeWireServer().clients == 0);
   };
   freshPipeWireServer();
   saysOnly("No PipeWire server is running, or it does not answer.");
-  const Desktop desktop;
+  const PipeWireDesktop desktop;
   desktop.server.loopsStart = false;
   saysOnly("PipeWire's client library cannot be started.");
   desktop.server.loopsStart = true;
@@ -165,7 +135,7 @@ TEST_CASE(
 }
 
 TEST_CASE("PipeWire's nodes are listed by what they are, with their channels, what a sink plays at the end") {
-  const Desktop desktop;
+  const PipeWireDesktop desktop;
   const DriverListing listing = pipeWire().list();
   CHECK((listing.sources ==
          std::vector<EndPoint>{{"card.in", "Card", 4, true, false},
@@ -180,7 +150,7 @@ TEST_CASE("PipeWire's nodes are listed by what they are, with their channels, wh
 
 TEST_CASE("What is no name among PipeWire's defaults makes nothing one") {
   for (const char* value : {"", "phones", "[]", R"({"name": 3})", R"({"id": "phones"})", "{"}) {
-    const Desktop desktop(false);
+    const PipeWireDesktop desktop(false);
     desktop.server.add(91, {"Metadata",
                             {{"metadata.name", "default"}},
                             {{"default.audio.source", value}, {"default.audio.sink", value}}});
@@ -194,7 +164,7 @@ TEST_CASE("What is no name among PipeWire's defaults makes nothing one") {
 
 TEST_CASE(
     "Without a choice PipeWire's defaults are linked, channel by channel, in a node as the session is") {
-  Started started(settingsOf("", ""));
+  StartedNode started(askedOf("PipeWire", "", ""));
   CHECK(started.device->settings().source == "card.in");
   CHECK(started.device->settings().sink == "phones");
   CHECK(started.device->settings().inputs == 4);
@@ -204,7 +174,7 @@ TEST_CASE(
     const PipeWireServer::Filter* const node = started.server.filter("Yewdrift");
     REQUIRE(node);
     CHECK(node->properties.at("node.name") == "Yewdrift");
-    CHECK(node->properties.at("node.latency") == "128/48000");
+    CHECK(node->properties.at("node.latency") == "256/48000");
     CHECK(node->properties.at("node.rate") == "1/48000");
     CHECK(node->properties.at("node.always-process") == "true");
     std::vector<std::string> names;
@@ -218,7 +188,7 @@ TEST_CASE(
     const std::uint32_t id = node->id;
     // The card's ports are numbered backwards.
     CHECK((started.server.links ==
-           Links{{34, id + 1}, {33, id + 2}, {32, id + 3}, {31, id + 4}, {id + 5, 51}, {id + 6, 52}}));
+           NodeLinks{{34, id + 1}, {33, id + 2}, {32, id + 3}, {31, id + 4}, {id + 5, 51}, {id + 6, 52}}));
   });
   const DeviceReport report = started.device->report();
   CHECK(report.sourceName == "Card");
@@ -231,10 +201,10 @@ TEST_CASE(
 
 TEST_CASE("Of what a sink plays, of virtual sources and of duplex nodes the right ports are linked") {
   const auto linksOf = [](const std::string& source, const std::string& sink, int outputs) {
-    DeviceSettings settings = settingsOf(source, sink);
+    DeviceSettings settings = askedOf("PipeWire", source, sink);
     settings.outputs = outputs;
-    Started started(settings);
-    Links links;
+    StartedNode started(settings);
+    NodeLinks links;
     started.server.within([&] {
       const std::uint32_t id = started.server.filter("Yewdrift")->id;
       for (const auto& [from, to] : started.server.links)
@@ -242,39 +212,39 @@ TEST_CASE("Of what a sink plays, of virtual sources and of duplex nodes the righ
     });
     return links;
   };
-  CHECK(
-      (linksOf("card.out.monitor", "card.out", 2) == Links{{43, 1001}, {44, 1002}, {1003, 41}, {1004, 42}}));
-  CHECK((linksOf("virtual", "phones", 1) == Links{{61, 1001}, {1002, 51}}));
-  CHECK((linksOf("box", "box", 2) == Links{{71, 1001}, {1002, 72}}));
+  CHECK((linksOf("card.out.monitor", "card.out", 2) ==
+         NodeLinks{{43, 1001}, {44, 1002}, {1003, 41}, {1004, 42}}));
+  CHECK((linksOf("virtual", "phones", 1) == NodeLinks{{61, 1001}, {1002, 51}}));
+  CHECK((linksOf("box", "box", 2) == NodeLinks{{71, 1001}, {1002, 72}}));
 }
 
 TEST_CASE("What was chosen of PipeWire has to be there; there may be only sinks, only sources, or neither") {
-  Heard heard;
+  PipeWireHeard heard;
   {
-    const Desktop desktop;
-    CHECK(refusal([&] { (void)pipeWire().open(settingsOf("none", ""), heard); }) ==
+    const PipeWireDesktop desktop;
+    CHECK(refusal([&] { (void)pipeWire().open(askedOf("PipeWire", "none", ""), heard); }) ==
           "The source \"none\" is not there; is it plugged in?");
-    CHECK(refusal([&] { (void)pipeWire().open(settingsOf("", "none"), heard); }) ==
+    CHECK(refusal([&] { (void)pipeWire().open(askedOf("PipeWire", "", "none"), heard); }) ==
           "The sink \"none\" is not there; is it plugged in?");
     for (const std::uint32_t id : {30U, 60U, 70U}) desktop.server.remove(id);
-    CHECK(pipeWire().open(settingsOf("", ""), heard)->settings().source.empty());
-    CHECK(pipeWire().open(settingsOf("", ""), heard)->settings().inputs == 0);
+    CHECK(pipeWire().open(askedOf("PipeWire", "", ""), heard)->settings().source.empty());
+    CHECK(pipeWire().open(askedOf("PipeWire", "", ""), heard)->settings().inputs == 0);
     for (const std::uint32_t id : {40U, 50U}) desktop.server.remove(id);
-    CHECK(refusal([&] { (void)pipeWire().open(settingsOf("", ""), heard); }) ==
+    CHECK(refusal([&] { (void)pipeWire().open(askedOf("PipeWire", "", ""), heard); }) ==
           "PipeWire runs here but has neither source nor sink; is a sound card plugged in?");
   }
-  const Desktop desktop;
+  const PipeWireDesktop desktop;
   for (const std::uint32_t id : {40U, 50U, 70U}) desktop.server.remove(id);
-  const auto device = pipeWire().open(settingsOf("", ""), heard);
+  const auto device = pipeWire().open(askedOf("PipeWire", "", ""), heard);
   CHECK(device->settings().sink.empty());
   CHECK(device->settings().outputs == 0);
   CHECK(device->settings().inputs == 4);
 }
 
 TEST_CASE("A PipeWire server that makes no node, port or connection for Yewdrift is told of") {
-  const Desktop desktop;
-  Heard heard;
-  const auto opening = [&] { (void)pipeWire().open(settingsOf("", ""), heard); };
+  const PipeWireDesktop desktop;
+  PipeWireHeard heard;
+  const auto opening = [&] { (void)pipeWire().open(askedOf("PipeWire", "", ""), heard); };
   desktop.server.filtersAreMade = false;
   CHECK(refusal(opening) == "PipeWire refused to make a node for Yewdrift.");
   CHECK(openPipeWireControl([](std::span<const unsigned char>) {}) == nullptr);
@@ -284,15 +254,15 @@ TEST_CASE("A PipeWire server that makes no node, port or connection for Yewdrift
   desktop.server.roomForPorts = 1000;
   desktop.server.filtersConnect = false;
   CHECK(openPipeWireControl([](std::span<const unsigned char>) {}) == nullptr);
-  const auto device = pipeWire().open(settingsOf("", ""), heard);
+  const auto device = pipeWire().open(askedOf("PipeWire", "", ""), heard);
   CHECK(refusal([&] { device->start(); }) == "PipeWire refused to run Yewdrift's node.");
 }
 
 TEST_CASE(
     "What PipeWire's ports hear comes in, what is played goes out, and what its clock skips is a dropout") {
-  Started started(settingsOf("card.in", "phones"));
+  StartedNode started(askedOf("PipeWire", "card.in", "phones"));
   PipeWireServer& server = started.server;
-  Heard& heard = started.heard;
+  PipeWireHeard& heard = started.heard;
   CHECK(heard.dropouts == 0);
   server.within([&] {
     for (int i = 1; i <= 4; ++i)
@@ -347,7 +317,7 @@ TEST_CASE(
 
 TEST_CASE("The round trip is the longest way before and behind PipeWire's ports, at the session's rate") {
   {
-    Started started(settingsOf("card.in", "phones"));
+    StartedNode started(askedOf("PipeWire", "card.in", "phones"));
     PipeWireServer& server = started.server;
     CHECK(started.device->reportedRoundTrip() == Frames{0});
     server.tellLatency("Yewdrift", "input_1", true, 1.0F, 10, 0);
@@ -359,9 +329,9 @@ TEST_CASE("The round trip is the longest way before and behind PipeWire's ports,
     server.tellLatency("Yewdrift", "output_left", true, 90.0F, 0, 0);
     CHECK(started.device->reportedRoundTrip() == Frames{2 * 256 + 10 + 48 + 96});
   }
-  DeviceSettings settings = settingsOf("card.in", "phones");
+  DeviceSettings settings = askedOf("PipeWire", "card.in", "phones");
   settings.rate = {24000};
-  Started slower(settings);
+  StartedNode slower(settings);
   const Frames converting = slower.device->reportedRoundTrip();
   CHECK(converting > Frames{0});
   slower.server.tellLatency("Yewdrift", "input_1", true, 2.0F, 10, 1'000'000);
@@ -373,7 +343,7 @@ TEST_CASE("The round trip is the longest way before and behind PipeWire's ports,
 }
 
 TEST_CASE("A source that is muted in PipeWire is told of until it is not any more") {
-  Started started(settingsOf("card.in", "phones"));
+  StartedNode started(askedOf("PipeWire", "card.in", "phones"));
   started.server.tellMuted(40, true);  // another
   CHECK(started.device->report().silence.empty());
   started.server.tellMuted(30, true);
@@ -386,7 +356,7 @@ TEST_CASE("A source that is muted in PipeWire is told of until it is not any mor
 TEST_CASE("A PipeWire device is lost with its source, its sink or its node; others may come and go") {
   const auto lost = [](const std::string& source, const std::string& sink,
                        const std::function<void(PipeWireServer&)>& what) {
-    Started started(settingsOf(source, sink));
+    StartedNode started(askedOf("PipeWire", source, sink));
     started.server.remove(80);
     started.server.add(95, {"Node", {{"node.name", "late"}, {"media.class", "Audio/Sink"}}});
     started.server.remove(95);
@@ -408,13 +378,13 @@ TEST_CASE("A PipeWire device is lost with its source, its sink or its node; othe
   CHECK(lost("card.in", "phones", [](PipeWireServer& server) {
           server.become("Yewdrift", PipeWireServer::State::Error, nullptr);
         }) == "PipeWire stopped Yewdrift's node without a reason.");
-  Started started(settingsOf("card.in", "phones"));
+  StartedNode started(askedOf("PipeWire", "card.in", "phones"));
   started.device->stop();
   started.server.within([&] { CHECK(started.server.filtersHeld == 0); });
 }
 
 TEST_CASE("Who watches PipeWire is told of nodes and ports that come and go, of defaults, and of its end") {
-  const Desktop desktop;
+  const PipeWireDesktop desktop;
   std::atomic<int> told{0};
   const auto watch = pipeWire().watch([&told] { ++told; });
   CHECK(told == 0);
@@ -442,12 +412,12 @@ TEST_CASE("Who watches PipeWire is told of nodes and ports that come and go, of 
 }
 
 TEST_CASE("Foot switches in PipeWire are linked as they come, and what they send is heard, byte by byte") {
-  const Desktop desktop;
+  const PipeWireDesktop desktop;
   PipeWireServer& server = desktop.server;
   server.add(100, {"Node", {{"node.name", "bridge"}, {"node.description", "Bridge"}}});
-  server.addPort(101, 100, 1, true, false, midi);
-  server.addPort(102, 100, 2, false, false, midi);
-  server.addPort(103, 100, 3, true, true, midi);
+  server.addPort(101, 100, 1, true, false, midiFormat);
+  server.addPort(102, 100, 2, false, false, midiFormat);
+  server.addPort(103, 100, 3, true, true, midiFormat);
   std::vector<std::vector<unsigned char>> messages;
   auto control = openPipeWireControl(
       [&](std::span<const unsigned char> bytes) { messages.emplace_back(bytes.begin(), bytes.end()); });
@@ -458,14 +428,14 @@ TEST_CASE("Foot switches in PipeWire are linked as they come, and what they send
   }));
   std::uint32_t input = 0;
   server.within([&] { input = server.filter("Yewdrift control")->id + 1; });
-  server.within([&] { CHECK((server.links == Links{{101, input}})); });
-  server.addPort(104, 110, 4, true, false, midi);  // its node is not known yet
+  server.within([&] { CHECK((server.links == NodeLinks{{101, input}})); });
+  server.addPort(104, 110, 4, true, false, midiFormat);  // its node is not known yet
   CHECK(control->names() ==
         Names{"PipeWire: Yewdrift control", "PipeWire: Bridge port_1", "PipeWire: port_4"});
-  server.within([&] { CHECK((server.links == Links{{101, input}, {104, input}})); });
+  server.within([&] { CHECK((server.links == NodeLinks{{101, input}, {104, input}})); });
   server.remove(101);
   CHECK(control->names() == Names{"PipeWire: Yewdrift control", "PipeWire: port_4"});
-  server.addPort(101, 100, 1, true, false, midi);  // plugged in again
+  server.addPort(101, 100, 1, true, false, midiFormat);  // plugged in again
   CHECK(control->names().size() == 3);
   server.within([&] { server.pumps = false; });
   constexpr std::uint32_t properties = 1;
