@@ -49,6 +49,7 @@ struct JackStudio : RunningJack {
     server.addPort("card:playback_2", inputPort | physicalPort);
     server.addPort("desk:in_1", inputPort | physicalPort);
     server.addPort("pedal:midi_out", outputPort | physicalPort, true);
+    server.addPort("zither:out", outputPort);
   }
 };
 
@@ -90,8 +91,9 @@ TEST_CASE("Without a JACK server everything that asks for one says so, and no fo
 TEST_CASE("JACK's clients are listed: hardware first, by its hardware ports alone; our own are not") {
   const JackStudio studio;
   const DriverListing listing = jack().list();
-  CHECK((listing.sources ==
-         std::vector<EndPoint>{{"card", "card", 3, true, false}, {"synth", "synth", 2, false, true}}));
+  CHECK((listing.sources == std::vector<EndPoint>{{"card", "card", 3, true, false},
+                                                  {"synth", "synth", 2, false, true},
+                                                  {"zither", "zither", 1, false, true}}));
   CHECK((listing.sinks == std::vector<EndPoint>{{"card", "card", 2, true, false},
                                                 {"desk", "desk", 1, false, false},
                                                 {"meter", "meter", 1, false, true}}));

@@ -369,6 +369,8 @@ TEST_CASE("A device is lost with its source, its sink or the server, each by its
     device->start();
     CHECK(device->alive());
     CHECK(device->lossReason().english() == "The PulseAudio server has stopped calling.");
+    for (const bool records : {true, false}) desktop.server.tellStream(records);
+    CHECK(device->alive());
     what(desktop.server);
     CHECK_FALSE(device->alive());
     return device->lossReason().english();

@@ -339,7 +339,11 @@ void PipeWireServer::tellLatency(const std::string& filterName, const std::strin
   open.events->param_changed(open.with, nullptr, SPA_PARAM_Latency, pod);
   open.events->param_changed(open.with, memory, SPA_PARAM_Latency, nullptr);
   open.events->param_changed(open.with, memory, SPA_PARAM_Latency, pod);
-  open.events->param_changed(open.with, memory, SPA_PARAM_Format, pod);
+  std::uint8_t others[1024];
+  spa_pod_builder another = SPA_POD_BUILDER_INIT(others, sizeof others);
+  info.max_rate += 100'000;
+  open.events->param_changed(open.with, memory, SPA_PARAM_Format,
+                             spa_latency_build(&another, SPA_PARAM_Latency, &info));
 }
 
 void PipeWireServer::tellMuted(std::uint32_t node, bool muted) {

@@ -245,6 +245,11 @@ void PulseServer::failStream(bool records) {
   openStream(records)->become(PA_STREAM_FAILED);
 }
 
+void PulseServer::tellStream(bool records) {
+  const std::lock_guard guard(everything);
+  openStream(records)->become(PA_STREAM_READY);
+}
+
 void PulseServer::change() {
   const std::lock_guard guard(everything);
   for (Context& context : contexts)

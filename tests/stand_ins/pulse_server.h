@@ -75,6 +75,8 @@ struct PulseServer {
   /// Some samples did not get through.
   void overflow();
   void failStream(bool records);
+  /// That something of a stream has changed, as it may be told at any time.
+  void tellStream(bool records);
   /// Tells those who asked for it that something has changed.
   void change();
   void end();

@@ -66,18 +66,21 @@ class JackControl : public ControlSource {
       wake_.wait(guard, [this] { return wanted_ || ending_; });
       if (ending_) return;
       wanted_ = false;
-      if (gone_ || !port_) continue;
-      guard.unlock();
-      for (const std::string& source :
-           jack_.ports(client_.get(), JACK_DEFAULT_MIDI_TYPE, JackPortIsOutput | JackPortIsPhysical))
-        jack_.jack_connect(client_.get(), source.c_str(), jack_.jack_port_name(port_));
-      std::vector<std::string> found;
-      const char** connections = jack_.jack_port_get_all_connections(client_.get(), port_);
-      for (int i = 0; connections && connections[i]; ++i) found.emplace_back(connections[i]);
-      if (connections) jack_.jack_free(connections);
-      guard.lock();
-      connected_ = std::move(found);
+      if (!gone_ && port_) {
+        guard.unlock();
+        std::vector<std::string> found = connectAll();
+        guard.lock();
+        connected_ = std::move(found);
+      }
     }
+  }
+
+  /// What it listens to then.
+  [[nodiscard]] std::vector<std::string> connectAll() const {
+    for (const std::string& source :
+         jack_.ports(client_.get(), JACK_DEFAULT_MIDI_TYPE, JackPortIsOutput | JackPortIsPhysical))
+      jack_.jack_connect(client_.get(), source.c_str(), jack_.jack_port_name(port_));
+    return jack_.connectionsOf(client_.get(), port_);
   }
 
   static int process(jack_nframes_t frames, void* self) {

@@ -178,10 +178,8 @@ class JackDevice : public AudioDevice {
     auto look = [&](const std::vector<jack_port_t*>& ports, bool input) {
       for (jack_port_t* port : ports) {
         const std::string own = jack_.jack_port_name(port);
-        const char** others = jack_.jack_port_get_all_connections(client_.get(), port);
-        for (int i = 0; others && others[i]; ++i)
-          found.push_back(input ? Patch{others[i], own} : Patch{own, others[i]});
-        if (others) jack_.jack_free(others);
+        for (const std::string& other : jack_.connectionsOf(client_.get(), port))
+          found.push_back(input ? Patch{other, own} : Patch{own, other});
       }
     };
     look(inputPorts_, true);
@@ -218,11 +216,8 @@ class JackDevice : public AudioDevice {
   }
 
   [[nodiscard]] bool anyConnected(const std::vector<jack_port_t*>& ports) const {
-    return std::any_of(ports.begin(), ports.end(), [&](jack_port_t* port) {
-      const char** others = jack_.jack_port_get_all_connections(client_.get(), port);
-      if (others) jack_.jack_free(others);
-      return others != nullptr;
-    });
+    return std::any_of(ports.begin(), ports.end(),
+                       [&](jack_port_t* port) { return !jack_.connectionsOf(client_.get(), port).empty(); });
   }
 
   /// Some port is gone: was it one of what was chosen?

@@ -41,11 +41,11 @@ struct JackLibrary {
   /// The names of ports, in the server's order.
   [[nodiscard]] std::vector<std::string> ports(jack_client_t* client, const char* type,
                                                unsigned long flags) const {
-    std::vector<std::string> names;
-    const char** found = this->jack_get_ports(client, nullptr, type, flags);
-    for (int i = 0; found && found[i]; ++i) names.emplace_back(found[i]);
-    if (found) this->jack_free(found);
-    return names;
+    return taken(this->jack_get_ports(client, nullptr, type, flags));
+  }
+  /// The names of the ports that a port is connected to.
+  [[nodiscard]] std::vector<std::string> connectionsOf(jack_client_t* client, jack_port_t* port) const {
+    return taken(this->jack_port_get_all_connections(client, port));
   }
 
   struct Close {
@@ -62,6 +62,12 @@ struct JackLibrary {
   }
 
  private:
+  [[nodiscard]] std::vector<std::string> taken(const char** names) const {
+    std::vector<std::string> all;
+    for (int i = 0; names && names[i]; ++i) all.emplace_back(names[i]);
+    if (names) this->jack_free(names);
+    return all;
+  }
   JackLibrary() {
 #define USE(name) library_.load(#name, this->name);
     YEWDRIFT_JACK_FUNCTIONS(USE)

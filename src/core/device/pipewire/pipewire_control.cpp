@@ -54,12 +54,10 @@ class PipeWireControl : public ControlSource {
     const PipeWireGraph::Lock guard(graph_);
     std::vector<std::string> names{std::string("PipeWire: ") + ownName};
     for (const std::uint32_t id : linked_) {
-      const auto port = graph_.ports().find(id);
-      if (port == graph_.ports().end()) continue;
-      const auto node = graph_.nodes().find(port->second.node);
-      names.push_back(
-          "PipeWire: " + (node == graph_.nodes().end() ? std::string() : node->second.shown + " ") +
-          port->second.name);
+      const PipeWireGraph::Port& port = graph_.ports().at(id);
+      const auto node = graph_.nodes().find(port.node);
+      names.push_back("PipeWire: " +
+                      (node == graph_.nodes().end() ? std::string() : node->second.shown + " ") + port.name);
     }
     return names;
   }
@@ -76,11 +74,8 @@ class PipeWireControl : public ControlSource {
       if (port.node == own && port.midi && !port.output) input = id;
     std::erase_if(linked_, [&](std::uint32_t id) { return !graph_.ports().contains(id); });
     if (input == 0) return;
-    for (const auto& [id, port] : graph_.ports()) {
-      if (!port.midi || !port.output || port.monitor || port.node == own || linked_.contains(id)) continue;
-      linked_.insert(id);
-      graph_.link(id, input);
-    }
+    for (const auto& [id, port] : graph_.ports())
+      if (port.midi && port.output && !port.monitor && linked_.insert(id).second) graph_.link(id, input);
   }
 
   static void process(void* self, spa_io_position*) {

@@ -85,7 +85,7 @@ struct PipeWireGraph::Events {
   }
 
   void listenTo(std::uint32_t id, const std::string& name) {
-    if (name != "default" && name != "settings") return;
+    if (name != "default") return;
     static const pw_metadata_events events = [] {
       pw_metadata_events made{};
       made.version = PW_VERSION_METADATA_EVENTS;
@@ -107,8 +107,6 @@ struct PipeWireGraph::Events {
       graph.defaultSource_ = nameIn(value);
     else if (name == "default.audio.sink")
       graph.defaultSink_ = nameIn(value);
-    else if (name == "clock.rate" && value && std::atoi(value) > 0)
-      graph.rate_ = std::atoi(value);
     else
       return 0;
     graph.tell();
@@ -195,22 +193,6 @@ bool PipeWireGraph::waitUntil(double seconds, const std::function<bool()>& done)
     library_.pw_thread_loop_timed_wait(loop_, 1);
   }
   return true;
-}
-
-bool PipeWireGraph::connected() const {
-  const Lock guard(*this);
-  return connected_;
-}
-
-bool PipeWireGraph::hasNode(const std::string& name) const {
-  const Lock guard(*this);
-  return std::any_of(nodes_.begin(), nodes_.end(),
-                     [&](const auto& node) { return node.second.name == name; });
-}
-
-int PipeWireGraph::rate() const {
-  const Lock guard(*this);
-  return rate_;
 }
 
 std::vector<std::uint32_t> PipeWireGraph::portsOf(std::uint32_t node, bool output, bool monitor) const {

@@ -39,10 +39,6 @@ class PipeWireGraph {
   PipeWireGraph& operator=(const PipeWireGraph&) = delete;
 
   [[nodiscard]] DriverListing listing() const;
-  [[nodiscard]] bool connected() const;
-  [[nodiscard]] bool hasNode(const std::string& name) const;
-  /// The rate at which the graph runs unless something asks for another.
-  [[nodiscard]] int rate() const;
 
   // -- with lock() held
   [[nodiscard]] const std::map<std::uint32_t, Node>& nodes() const { return nodes_; }
@@ -90,7 +86,6 @@ class PipeWireGraph {
   std::map<std::uint32_t, Port> ports_;
   std::string defaultSource_;
   std::string defaultSink_;
-  int rate_ = 48000;
   bool connected_ = true;
   int synced_ = 0;
 };
