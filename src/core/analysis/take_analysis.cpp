@@ -66,12 +66,11 @@ void addLevels(const FileAnalysis& analysis, const Share& share, Frames from, Fr
   // What is named beyond the file's end is not there.
   const std::int64_t end = std::min(std::max(begin + 1, (to.count + step / 2) / step),
                                     static_cast<std::int64_t>(analysis.levels.size()));
-  for (std::int64_t i = begin; i < end; ++i) {
-    const std::size_t place = first + static_cast<std::size_t>(i - begin);
-    if (place >= steps.size()) steps.resize(place + 1);
-    if (i < 0) continue;
+  if (end <= begin) return;
+  steps.resize(std::max(steps.size(), first + static_cast<std::size_t>(end - begin)));
+  for (std::int64_t i = std::max<std::int64_t>(begin, 0); i < end; ++i) {
     const LevelStep& level = analysis.levels[static_cast<std::size_t>(i)];
-    LevelStep& sum = steps[place];
+    LevelStep& sum = steps[first + static_cast<std::size_t>(i - begin)];
     const float gain = gainAt(Frames{i * step + step / 2});
     const float peak = level.peak * gain * share.peak;
     sum.weighted += level.weighted * gain * gain * share.power;

@@ -173,13 +173,14 @@ std::vector<JoinFinding> betterThan(double cost, const JoinScene& scene, JoinJud
   for (const FoundFade& found : findFades(scene, judge, reach, most)) {
     // Where it is, whatever is better at all is taken: nothing moves.
     const bool there = std::abs(found.fade.centre() - reach.at) < 0.5;
-    if (found.total() > cost - (there ? leastThere : std::max(leastGain, leastShare * cost))) continue;
+    const double least = there ? leastThere : std::max(leastGain, leastShare * cost);
     const auto centre = static_cast<double>(found.fade.from + found.fade.length / 2);
     const bool curveOnly = there && found.fade.curve == Curve::EqualPower;
-    better.push_back({scene.at(centre), shapeOf(found.fade, scene), slip, found.cost,
-                      curveOnly ? Sentence("It stays where it is: with equal power the sound changes more "
-                                           "gradually.")
-                                : whyOf(scene, found.fade, ruler)});
+    if (found.total() <= cost - least)
+      better.push_back({scene.at(centre), shapeOf(found.fade, scene), slip, found.cost,
+                        curveOnly ? Sentence("It stays where it is: with equal power the sound changes more "
+                                             "gradually.")
+                                  : whyOf(scene, found.fade, ruler)});
   }
   return better;
 }

@@ -26,6 +26,38 @@ struct Row {
   std::vector<BandLevels> spectra;
 };
 
+/// In half decibels; what is silent stays so.
+BandLevels turned(BandLevels bands, Decibels gain) {
+  const auto change = static_cast<int>(std::lround(gain.value * 2.0));
+  for (std::uint8_t& band : bands)
+    band = band > 0 ? static_cast<std::uint8_t>(std::clamp(band + change, 0, 255)) : std::uint8_t{0};
+  return bands;
+}
+
+/// The steps of a row, which covers `all`, that begin in a part of a clip.
+void addClip(Row& row, const Clip& clip, Span part, Span all, Frames step, Decibels gain,
+             const FindAnalysis& find) {
+  std::vector<const FileAnalysis*> files;
+  for (const ChannelSource& source : clip.channels) files.push_back(find(source.file));
+  const FileAnalysis* const first = files.empty() ? nullptr : files.front();
+  if (!first || first->levelStep.count <= 0) return;
+  const float power = factorOf(gain) * factorOf(gain);
+  const auto firstIn = [&](Frames at) {
+    return static_cast<std::size_t>((at - all.start).count + step.count - 1) /
+           static_cast<std::size_t>(step.count);
+  };
+  for (std::size_t k = firstIn(part.start); k < std::min(row.squares.size(), firstIn(part.end)); ++k) {
+    const Frames at = all.start + step * static_cast<std::int64_t>(k);
+    const auto index = static_cast<std::size_t>((at - clip.origin).count / first->levelStep.count);
+    float square = silent;
+    for (const FileAnalysis* const file : files)
+      if (file && index < file->levels.size()) square = std::max(square, file->levels[index].square * power);
+    if (index < first->levels.size()) row.squares[k] = square;
+    if (index < std::min(first->levels.size(), first->spectra.size()))
+      row.spectra[k] = turned(first->spectra[index], gain);
+  }
+}
+
 /// What is known of a piece's take over `count` steps from `start` on; handles count.
 Row rowOf(const Track& track, const Piece& piece, Frames start, Frames step, std::size_t count,
           const FindAnalysis& find) {
@@ -33,37 +65,12 @@ Row rowOf(const Track& track, const Piece& piece, Frames start, Frames step, std
   const Lane* const lane = piece.lane ? track.lane(*piece.lane) : nullptr;
   if (!lane) return row;
   const Decibels gain{lane->gain.value + piece.gain.value};
-  const float power = factorOf(gain) * factorOf(gain);
-  const auto change = static_cast<int>(std::lround(gain.value * 2.0));  // of a band's level
   const Span all = Span{start, start + step * static_cast<std::int64_t>(count)}.shifted(-piece.slip);
   // What is audible lies above what is in a handle.
   for (const bool audible : {false, true})
     for (const Clip& clip : lane->clips) {
       const Span part = (audible ? clip.window : clip.extent()).intersect(all);
-      if (part.empty() || clip.channels.empty()) continue;
-      std::vector<const FileAnalysis*> files;
-      for (const ChannelSource& source : clip.channels) files.push_back(find(source.file));
-      if (!files.front() || files.front()->levelStep.count <= 0) continue;
-      // The steps that begin in it.
-      const auto firstIn = [&](Frames at) {
-        return static_cast<std::size_t>((at - all.start).count + step.count - 1) /
-               static_cast<std::size_t>(step.count);
-      };
-      for (std::size_t k = firstIn(part.start); k < std::min(count, firstIn(part.end)); ++k) {
-        const Frames at = all.start + step * static_cast<std::int64_t>(k);
-        const auto index =
-            static_cast<std::size_t>((at - clip.origin).count / files.front()->levelStep.count);
-        if (index >= files.front()->levels.size()) continue;
-        float square = 0.0F;
-        for (const FileAnalysis* const file : files)
-          if (file && index < file->levels.size()) square = std::max(square, file->levels[index].square);
-        row.squares[k] = std::max(silent, square * power);
-        if (index >= files.front()->spectra.size()) continue;
-        row.spectra[k] = files.front()->spectra[index];
-        if (change != 0)
-          for (std::uint8_t& band : row.spectra[k])
-            if (band > 0) band = static_cast<std::uint8_t>(std::clamp(band + change, 0, 255));
-      }
+      if (!part.empty()) addClip(row, clip, part, all, step, gain, find);
     }
   return row;
 }
