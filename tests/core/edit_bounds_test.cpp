@@ -101,6 +101,18 @@ TEST_CASE("Of what there can be a number of, the last one is taken and one more 
   }
 }
 
+TEST_CASE("The line that rides a piece stays on what it plays, however often the take is slipped") {
+  const Session session = pick(twoTakesOfOne(), onlyTrack, {{1000}, {3000}}, firstTake);
+  Session slipped =
+      changePiece(session, onlyTrack, {1500}, {.level = LevelLine{{{1200}, {-3.0}}, {{1700}, {2.0}}}});
+  for (const std::int64_t slip : {100, 250, -70, -70, 0, 30}) {
+    slipped = changePiece(slipped, onlyTrack, {1500}, {.slip = Frames{slip}});
+    const Piece& piece = slipped.tracks.front()->composite.picks[0];
+    CHECK(piece.slip == Frames{slip});
+    CHECK((piece.level == LevelLine{{{1200 + slip}, {-3.0}}, {{1700 + slip}, {2.0}}}));
+  }
+}
+
 TEST_CASE("Nothing is put where no position is, and as far as positions go everything is") {
   const Session session = twoTakesOfOne();
   const Frames beyond = farthest + Frames{1};

@@ -249,3 +249,27 @@ TEST_CASE("A relay is dropped where the roll is punched or ends first") {
     second.abandon();
   }
 }
+
+TEST_CASE(
+    "A device that goes while a roll that was begun anew is recorded leaves what has come in since then") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = emptySession(temporary / "s");
+  Rig rig(folder, 100, playerOf(noise(300000, 3), 0, 321));
+  RecordSetup byHand;
+  byHand.byHand = true;
+  Recorder first(folder.disk(), folder.session(), byHand, {onlyTrack(folder)});
+  rig.engine.record(byHand, first.stream());
+  rig.engine.settle();
+  rig.play(5000);
+  Recorder second(folder.disk(), folder.session(), byHand, {onlyTrack(folder)});
+  rig.engine.relay(byHand, second.stream());
+  rig.engine.settle();
+  rig.play(3000);
+  rig.engine.punch();
+  rig.play(2000);
+  rig.engine.deviceClosed();
+  rig.engine.service();
+  REQUIRE(second.stream()->closed());
+  CHECK(second.stream()->body() == Frames{5000});
+  CHECK(second.stream()->written() == Frames{5000});
+}

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "core/edit/edit.h"
 #include "core/edit/plan_recording.h"
@@ -183,13 +184,9 @@ void Recorder::abandon() {
 }
 
 Sentence Recorder::label() const {
-  int rounds = 0;
-  int last = 0;
-  for (const PassWindow& pass : passWindows(ended(), stream_->body())) {
-    if (pass.round != last) ++rounds;
-    last = pass.round;
-  }
-  return Sentence("Record %n passes|Record one pass", Count{rounds});
+  std::set<int> rounds;
+  for (const PassWindow& pass : passWindows(ended(), stream_->body())) rounds.insert(pass.round);
+  return Sentence("Record %n passes|Record one pass", Count{std::ssize(rounds)});
 }
 
 }  // namespace yewdrift
