@@ -220,6 +220,12 @@ void Loop::run() {
   }
 }
 
+spa_pod_builder builderOver(void* bytes, std::size_t count) {
+  spa_pod_builder builder{};
+  spa_pod_builder_init(&builder, bytes, static_cast<std::uint32_t>(count));
+  return builder;
+}
+
 /// Its node and its ports become known.
 void settle(OpenFilter& filter) {
   PipeWireServer& server = *present;
@@ -309,7 +315,7 @@ void PipeWireServer::send(const std::string& filterName, const std::string& port
   const std::lock_guard guard(everything);
   FilterPort& to = *port(filterName, portName);
   to.sequence.assign(4096, 0);
-  spa_pod_builder builder = SPA_POD_BUILDER_INIT(to.sequence.data(), 4096);
+  spa_pod_builder builder = builderOver(to.sequence.data(), 4096);
   spa_pod_frame frame{};
   spa_pod_builder_push_sequence(&builder, &frame, 0);
   for (const auto& [type, bytes] : controls) {
@@ -326,7 +332,7 @@ void PipeWireServer::tellLatency(const std::string& filterName, const std::strin
   const std::lock_guard guard(everything);
   const OpenFilter& open = *openFilter(filterName);
   std::uint8_t bytes[1024];
-  spa_pod_builder builder = SPA_POD_BUILDER_INIT(bytes, sizeof bytes);
+  spa_pod_builder builder = builderOver(bytes, sizeof bytes);
   spa_latency_info info{};
   info.direction = outputs ? SPA_DIRECTION_OUTPUT : SPA_DIRECTION_INPUT;
   info.min_quantum = quantum / 2.0F;
@@ -340,7 +346,7 @@ void PipeWireServer::tellLatency(const std::string& filterName, const std::strin
   open.events->param_changed(open.with, memory, SPA_PARAM_Latency, nullptr);
   open.events->param_changed(open.with, memory, SPA_PARAM_Latency, pod);
   std::uint8_t others[1024];
-  spa_pod_builder another = SPA_POD_BUILDER_INIT(others, sizeof others);
+  spa_pod_builder another = builderOver(others, sizeof others);
   info.max_rate += 100'000;
   open.events->param_changed(open.with, memory, SPA_PARAM_Format,
                              spa_latency_build(&another, SPA_PARAM_Latency, &info));
@@ -349,11 +355,11 @@ void PipeWireServer::tellLatency(const std::string& filterName, const std::strin
 void PipeWireServer::tellMuted(std::uint32_t node, bool muted) {
   const std::lock_guard guard(everything);
   std::uint8_t bytes[1024];
-  spa_pod_builder builder = SPA_POD_BUILDER_INIT(bytes, sizeof bytes);
+  spa_pod_builder builder = builderOver(bytes, sizeof bytes);
   const auto* const pod = static_cast<const spa_pod*>(spa_pod_builder_add_object(
       &builder, SPA_TYPE_OBJECT_Props, SPA_PARAM_Props, SPA_PROP_mute, SPA_POD_Bool(muted)));
   std::uint8_t others[1024];
-  spa_pod_builder another = SPA_POD_BUILDER_INIT(others, sizeof others);
+  spa_pod_builder another = builderOver(others, sizeof others);
   const auto* const volume = static_cast<const spa_pod*>(spa_pod_builder_add_object(
       &another, SPA_TYPE_OBJECT_Props, SPA_PARAM_Props, SPA_PROP_volume, SPA_POD_Float(1.0F)));
   for (const Proxy& each : proxies) {
