@@ -18,6 +18,13 @@
 #include "core/store/wave_repair.h"
 
 namespace yewdrift {
+
+/// As the audio library has it.
+struct CloseSoundFile {
+  void operator()(SNDFILE* file) const { sf_close(file); }
+};
+using SoundFile = std::unique_ptr<SNDFILE, CloseSoundFile>;
+
 namespace {
 
 std::optional<SampleFormat> sampleFormatOf(int format) {
@@ -57,11 +64,6 @@ int quantise(float sample, int bits) {
 void append(std::string& chunk, std::uint32_t number) {
   for (int shift = 0; shift < 32; shift += 8) chunk += static_cast<char>((number >> shift) & 0xFFU);
 }
-
-struct CloseSound {
-  void operator()(SNDFILE* file) const { sf_close(file); }
-};
-using Sound = std::unique_ptr<SNDFILE, CloseSound>;
 
 void setChunk(SNDFILE* file, const char* id, std::string data) {
   SF_CHUNK_INFO chunk{};
@@ -114,7 +116,7 @@ int libraryFormat(const AudioFileKind& kind) {
 Frames framesIn(int descriptor) {
   if (::lseek(descriptor, 0, SEEK_SET) != 0) return {-1};
   SF_INFO info{};
-  const Sound file(sf_open_fd(descriptor, SFM_READ, &info, SF_FALSE));
+  const SoundFile file(sf_open_fd(descriptor, SFM_READ, &info, SF_FALSE));
   return file ? Frames{info.frames} : Frames{-1};
 }
 
@@ -123,7 +125,7 @@ Frames framesIn(int descriptor) {
 struct AudioReader::Handle {
   std::unique_ptr<RepairedFile> repaired;  // or:
   Descriptor descriptor;
-  Sound file;
+  SoundFile file;
   std::int64_t bytes = 0;
   std::int64_t next = 0;                  // frame that is read if no other is asked for
   std::int64_t libraryNext = 0;           // frame at which the library is; -1 where it is not known
@@ -246,7 +248,7 @@ struct AudioWriter::Handle {
   std::vector<int> quantised;
   std::int64_t clipped = 0;
   bool cutShort = false;  // something was written only in part, since it was last asked
-  Sound file;             // last: it still writes while it is closed
+  SoundFile file;         // last: it still writes while it is closed
 
   sf_count_t put(const void* bytes, sf_count_t count) {
     const sf_count_t done =
@@ -418,7 +420,7 @@ void AudioWriter::finish() {
 
 void lengthenAudioFile(OpenFile open, Frames length) {
   SF_INFO info{};
-  const Sound file(sf_open_fd(open.descriptor.get(), SFM_RDWR, &info, SF_FALSE));
+  const SoundFile file(sf_open_fd(open.descriptor.get(), SFM_RDWR, &info, SF_FALSE));
   if (!file) throw Error("The file \"%1\" cannot be written to.", open.name);
   const std::vector<float> silence(std::size_t{1} << 16U);
   const std::int64_t most = std::ssize(silence) / info.channels;
