@@ -28,7 +28,8 @@ void Engine::monitor(const AudioBlock& block) noexcept {
     for (const MonitorPlan::Input& input : plan.inputs) {
       const bool there = input.input < block.inputCount;
       const float* from = there ? block.inputs[input.input] : nullptr;
-      for (std::size_t n = 0; there && n < static_cast<std::size_t>(block.frames); ++n) {
+      const auto frames = static_cast<std::size_t>(there ? block.frames : 0);
+      for (std::size_t n = 0; n < frames; ++n) {
         left_[n] += levels_[n] * input.gain.left * from[n];
         right_[n] += levels_[n] * input.gain.right * from[n];
       }

@@ -395,7 +395,8 @@ std::int64_t AudioWriter::clipped() const {
 void AudioWriter::updateHeader() {
   handle_->cutShort = false;
   sf_command(handle_->file.get(), SFC_UPDATE_HEADER_NOW, nullptr, 0);
-  if (handle_->cutShort) throw Error("The file \"%1\" could not be kept readable: is the disk full?", name_);
+  if (handle_->cutShort || sf_error(handle_->file.get()) != SF_ERR_NO_ERROR)
+    throw Error("The file \"%1\" could not be kept readable: is the disk full?", name_);
 }
 
 void AudioWriter::sync() {
