@@ -13,8 +13,8 @@
 namespace {
 
 using namespace yewdrift;
-constexpr TrackId track{1};
-constexpr std::int64_t step = 4800;
+constexpr TrackId lead{1};
+constexpr std::int64_t pieceLength = 4800;
 constexpr int steps = 100'000;
 
 /// A hundred thousand steps of a small session, then one that makes ten thousand pieces of it, and a thousand
@@ -24,29 +24,30 @@ const std::filesystem::path& longHistory() {
     std::string pattern = (std::filesystem::temp_directory_path() / "yewdrift-bench-XXXXXX").string();
     const std::filesystem::path made = std::filesystem::path(::mkdtemp(pattern.data())) / "s";
     Session session = addTrack(Session{}, "Viola", microphonesFor(1));
-    const Frames length{10'000 * step};
+    const Frames length{10'000 * pieceLength};
     session = addPoolFile(session, {"audio/x.wav", 1, length});
     for (int lane = 0; lane < 4; ++lane)
-      session = addLane(session, track, {{{0}, length, {{0}, length}, {{0, 0}}}});
+      session = addLane(session, lead, {{{0}, length, {{0}, length}, {{0, 0}}}});
     SessionFolder folder = SessionFolder::create(made, session);
     for (int i = 0; i < steps - 1001; ++i) {
-      const Frames at{i % 20 * step};
+      const Frames at{i % 20 * pieceLength};
       folder.editHistory().commit(
-          "Pick a take", pick(folder.session(), track, {at, at + Frames{step}}, LaneNumber{1 + i % 3}));
+          "Pick a take", pick(folder.session(), lead, {at, at + Frames{pieceLength}}, LaneNumber{1 + i % 3}));
       if (i % 5000 == 4999) folder.save();
     }
     std::vector<Piece> pieces(10'000);
     for (std::size_t i = 0; i < pieces.size(); ++i) {
-      pieces[i].span = {{static_cast<std::int64_t>(i) * step}, {static_cast<std::int64_t>(i + 1) * step}};
+      pieces[i].span = {{static_cast<std::int64_t>(i) * pieceLength},
+                        {static_cast<std::int64_t>(i + 1) * pieceLength}};
       pieces[i].lane = LaneNumber{1 + static_cast<int>(i % 4)};
     }
     session = folder.session();
     session.tracks.front().edit().composite.picks = SharedSequence<Piece>(pieces);
     folder.editHistory().commit("Ten thousand pieces", session);
     for (int i = 0; i < 1000; ++i) {
-      const Frames at{(i * 7 + 3) * step};
-      folder.editHistory().commit(
-          "Pick a take", pick(folder.session(), track, {at, at + Frames{step}}, LaneNumber{1 + (i + 2) % 4}));
+      const Frames at{(i * 7 + 3) * pieceLength};
+      folder.editHistory().commit("Pick a take", pick(folder.session(), lead, {at, at + Frames{pieceLength}},
+                                                      LaneNumber{1 + (i + 2) % 4}));
     }
     folder.save();
     return made;
@@ -74,7 +75,7 @@ void editOnTheInterfaceThread(benchmark::State& state) {
   std::int64_t at = 0;
   for (auto unused : state) {
     at = (at + 777) % 9990;
-    Session next = pick(history.now(), track, {{at * step}, {(at + 1) * step}},
+    Session next = pick(history.now(), lead, {{at * pieceLength}, {(at + 1) * pieceLength}},
                         LaneNumber{1 + static_cast<int>(at % 4)});
     checkInvariants(next);
     history.commit("Pick a take", std::move(next));
@@ -89,7 +90,7 @@ void saveOnTheSaversThread(benchmark::State& state) {
   std::int64_t at = 0;
   for (auto unused : state) {
     at = (at + 777) % 9990;
-    folder.commit("Pick a take", pick(folder.session(), track, {{at * step}, {(at + 1) * step}},
+    folder.commit("Pick a take", pick(folder.session(), lead, {{at * pieceLength}, {(at + 1) * pieceLength}},
                                       LaneNumber{1 + static_cast<int>(at % 3)}));
   }
 }

@@ -26,8 +26,18 @@ if chrt --idle 0 true 2>/dev/null; then idle=(chrt --idle 0 nice -n 19); fi
 export YEWDRIFT_TEST_OBJECTS=$PWD/build/release
 "${idle[@]}" scripts/test_sanitized.sh asan >build/asan.log 2>&1 &
 sanitized=$!
-# A shared virtual machine can be taken away from a real sound server for longer than it buffers: these may try again.
-QT_QPA_PLATFORM=offscreen ctest --test-dir build/release --output-on-failure -j2 -L sound_server --repeat until-pass:3
+# A shared virtual machine can be taken away from a real sound server for longer than it buffers. What fails is tried
+# again with nothing beside it; and where the machine itself was held up all the while, that is said in its place.
+servers=0
+QT_QPA_PLATFORM=offscreen ctest --test-dir build/release --output-on-failure -j2 -L sound_server || servers=$?
 wait "$sanitized" || { sanitized=; cat build/asan.log; exit 1; }
 sanitized=
 tail -n 200 build/asan.log
+if [ "$servers" != 0 ]; then
+  YEWDRIFT_UNLESS_HELD_UP=1 QT_QPA_PLATFORM=offscreen ctest --test-dir build/release --output-on-failure --rerun-failed --repeat until-pass:2 | tee build/servers.log
+  if grep -q '(Skipped)' build/servers.log; then
+    echo "NOT TESTED HERE, as the host kept this machine from running in time:" >&2
+    grep '(Skipped)' build/servers.log >&2
+    grep '^NOT TESTED' build/release/Testing/Temporary/LastTest.log >&2
+  fi
+fi

@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include <catch2/catch.hpp>
+#include <chrono>
 #include <cmath>
 #include <csignal>
 #include <cstdlib>
@@ -15,8 +16,10 @@
 #include <random>
 #include <sstream>
 #include <system_error>
+#include <thread>
 
 #include "core/edit/edit.h"
+#include "core/error.h"
 
 namespace yewdrift::test {
 
@@ -186,6 +189,22 @@ std::string newAudio(const SessionFolder& folder, const std::string& stem) {
 Session butForPool(Session session) {
   session.pool = Shared<std::vector<PoolFile>>();
   return session;
+}
+
+std::string refusal(const std::function<void()>& what) {
+  try {
+    what();
+  } catch (const Error& error) {
+    return error.what();
+  }
+  return {};
+}
+
+bool comesTrue(double seconds, const std::function<bool()>& holds) {
+  const auto end = std::chrono::steady_clock::now() + std::chrono::duration<double>(seconds);
+  while (!holds() && std::chrono::steady_clock::now() < end)
+    std::this_thread::sleep_for(std::chrono::milliseconds(2));
+  return holds();
 }
 
 nlohmann::json show(const fs::path& session) {

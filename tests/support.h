@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <functional>
 #include <nlohmann/json_fwd.hpp>
 #include <string>
 #include <vector>
@@ -55,6 +56,11 @@ inline std::vector<Samples> renderTrack(const SessionFolder& folder, const Sessi
                                         const std::string& track, std::optional<Span> span = std::nullopt) {
   return renderTrack(folder.disk(), session, track, span);
 }
+
+/// The sentence with which it is refused; nothing where it is not.
+std::string refusal(const std::function<void()>& what);
+/// Whether it holds within so many seconds, of which none is waited for nothing.
+bool comesTrue(double seconds, const std::function<bool()>& holds);
 
 /// Whether the code under test is sanitized, and takes ten times as long; the tests themselves need not know
 /// when they are compiled.

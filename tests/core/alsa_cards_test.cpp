@@ -300,14 +300,6 @@ struct HeardMessages {
   }
 };
 
-bool comesTrue(double seconds, const std::function<bool()>& holds) {
-  for (int i = 0; i < static_cast<int>(seconds * 200); ++i) {
-    if (holds()) return true;
-    std::this_thread::sleep_for(std::chrono::milliseconds(5));
-  }
-  return false;
-}
-
 snd_seq_event_t announced(snd_seq_event_type type, int client, int port) {
   snd_seq_event_t event{};
   event.type = static_cast<snd_seq_event_type_t>(type);

@@ -273,6 +273,81 @@ TEST_CASE("Where too little waits, silence is put before what is held, and nothi
   }
 }
 
+TEST_CASE("Where the sink is in want while it settles, it begins anew and keeps enough for that too") {
+  ElasticOutput elastic(1, {48000});
+  const Samples block(480, 0.5F);
+  const std::array<const float*, 1> plane{block.data()};
+  Samples out(480);
+  const auto push = [&] { elastic.push(plane.data(), 480); };
+  const auto pull = [&] { elastic.pull(out.data(), 480); };
+  const auto steps = [&](int count) {
+    for (int i = 0; i < count; ++i) {
+      push();
+      pull();
+    }
+  };
+  const auto lateByATenth = [&] {
+    for (int i = 0; i < 10; ++i) pull();
+    for (int i = 0; i < 10; ++i) push();
+  };
+  steps(51);  // half a second, in step
+  CHECK(elastic.level() == 720);
+  lateByATenth();
+  steps(39);
+  CHECK_FALSE(elastic.settled());
+  CHECK(elastic.aim() == 0.0);
+  steps(1);
+  CHECK_FALSE(elastic.settled());  // as long as it takes otherwise
+  CHECK(elastic.level() == 4800 + 720);
+  steps(50);
+  REQUIRE(elastic.settled());
+  CHECK(elastic.aim() == 4800.0 + 720.0 + 480.0);  // as it is when the source has delivered
+  for (int i = 0; i < 5; ++i) {
+    lateByATenth();
+    steps(20);
+  }
+  CHECK(elastic.gaps() == 0);
+  CHECK(elastic.level() == 4800 + 720);
+}
+
+TEST_CASE("Where all of its margin was needed, but no more, it keeps to it") {
+  for (const int more : {0, 1}) {
+    ElasticOutput elastic(1, {48000});
+    const Samples block(1000, 0.5F);
+    const std::array<const float*, 1> plane{block.data()};
+    Samples out(1000);
+    const auto steps = [&](int count) {
+      for (int i = 0; i < count; ++i) {
+        elastic.push(plane.data(), 480);
+        elastic.pull(out.data(), 480);
+      }
+    };
+    steps(51);
+    REQUIRE(elastic.level() == 720);
+    elastic.pull(out.data(), 720 + more);
+    CHECK(elastic.level() == -more);
+    elastic.push(plane.data(), 720 + more);
+    steps(49);
+    CHECK(elastic.settled() == (more == 0));
+    CHECK(elastic.level() == (more == 0 ? 720 : 720 + 721));
+  }
+}
+
+TEST_CASE("A sink that always takes more than there is holds nothing, and not less than nothing") {
+  ElasticOutput elastic(1, {48000});
+  const Samples block(480, 0.5F);
+  const std::array<const float*, 1> plane{block.data()};
+  Samples out(480);
+  for (int i = 1; i <= 400; ++i) {
+    elastic.push(plane.data(), 480);
+    // It makes do after four times half a second, and the half in which the average is taken.
+    REQUIRE(elastic.settled() == (i >= 251));
+    REQUIRE(elastic.aim() == 0.0);
+    for (int time = 0; time < 2; ++time) elastic.pull(out.data(), 480);
+  }
+  CHECK(elastic.gaps() > 100);
+}
+
 TEST_CASE("It holds four seconds, and no more") {
   ElasticOutput elastic(1, {48000});
   const Samples second(48000, 0.5F);

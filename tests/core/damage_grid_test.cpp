@@ -162,8 +162,7 @@ void addWaves(Numbers& numbers, const TemporaryFolder& temporary) {
           for (const auto header : {AudioReader::Header::AsItIs, AudioReader::Header::PutRight}) try {
               AudioReader reader(openAnywhere(path), header);
               digest.add(reader.info().length);
-              digest.add(
-                  static_cast<std::int64_t>(reader.info().channels * 100000 + reader.info().rate.hertz));
+              digest.add(std::int64_t{reader.info().channels} * 100000 + reader.info().rate.hertz);
               digest.add(static_cast<std::int64_t>(reader.putRight()));
               Samples read(static_cast<std::size_t>(reader.info().channels) * 8);
               digest.add(reader.readAt({1}, 8, read.data()));

@@ -363,6 +363,39 @@ TEST_CASE("Jobs measure what is wanted, let go of what is not, and tell how far 
   CHECK(jobs.find(pool[1].path));
 }
 
+TEST_CASE("What is being measured goes on while it is wanted, and is given up once it is not") {
+  const Samples longer = sine(3000000, 440.0, 48000.0);
+  const auto measure = [&](const std::function<void(AnalysisJobs&, const std::vector<PoolFile>&)>& meanwhile,
+                           bool both) {
+    const TemporaryFolder temporary;
+    const SessionFolder folder = sessionWithLanes(temporary / "s", {longer, notes(0, 0.0)});
+    const std::vector<PoolFile> pool = *folder.session().pool;
+    std::atomic<int> told{0};
+    std::atomic<bool> held{true};
+    AnalysisJobs jobs(
+        folder.disk(), evidenceRate,
+        [&] {
+          ++told;
+          while (held) std::this_thread::sleep_for(std::chrono::milliseconds(1));
+        },
+        1);
+    jobs.want(pool);
+    CHECK(comesTrue(20.0, [&] { return told > 0; }));  // it is in the midst of the first
+    meanwhile(jobs, pool);
+    held = false;
+    CHECK(comesTrue(60.0, [&] { return jobs.share() == 1.0; }));
+    CHECK((jobs.find(pool[0].path) != nullptr) == both);
+    CHECK(jobs.find(pool[1].path));
+    return told.load();
+  };
+  const int all = measure([](AnalysisJobs&, const auto&) {}, true);
+  // Wanted again, in another order: nothing of it is done twice.
+  CHECK(measure([](AnalysisJobs& jobs, const auto& pool) { jobs.want({pool[1], pool[0]}); }, true) == all);
+  const int without = measure([](AnalysisJobs& jobs, const auto& pool) { jobs.want({pool[1]}); }, false);
+  CHECK(without < all / 2);
+  CHECK(measure([](AnalysisJobs& jobs, const auto& pool) { jobs.forget(pool[0].path); }, false) == without);
+}
+
 TEST_CASE("Of a file of several channels all of them are measured, to its end") {
   const TemporaryFolder temporary;
   const std::atomic<bool> cancelled{false};

@@ -2,10 +2,13 @@
 //
 // Sessions that somebody sends: whatever lies in the folder under whatever name, nothing outside it is read
 // as if it were inside, and nothing outside it is written.
+#define XXH_INLINE_ALL
 #include <sys/stat.h>
 #include <unistd.h>
+#include <xxhash.h>
 
 #include <catch2/catch.hpp>
+#include <cstdio>
 #include <fstream>
 #include <nlohmann/json.hpp>
 
@@ -24,6 +27,25 @@ using Access = SessionFolder::Access;
 
 namespace {
 
+/// The log, of which one step says something else, with a checksum that holds.
+std::string withStep(const std::string& log, int id, const std::string& said, const std::string& says) {
+  const std::size_t begins = log.find("step " + std::to_string(id) + " ");
+  const std::size_t ends = std::min(log.find("\n\x1e", begins), log.size() - 1);
+  std::string step = log.substr(begins, ends - begins);
+  const std::size_t at = step.find(said);
+  REQUIRE(at != std::string::npos);
+  step.replace(at, said.size(), says);
+  // The length of its body is the last but the label that stands in its first line.
+  const std::size_t lineEnd = step.find('\n');
+  const std::size_t label = step.rfind(" \"", lineEnd);
+  const std::size_t length = step.rfind(' ', label - 1) + 1;
+  step.replace(length, label - length, std::to_string(step.size() - lineEnd - 1));
+  char sum[17];
+  std::snprintf(sum, sizeof sum, "%016llx",
+                static_cast<unsigned long long>(XXH3_64bits(step.data(), step.size())));
+  return log.substr(0, begins - 17) + sum + " " + step + log.substr(ends);
+}
+
 /// A session, and next to it a file that is none of its business.
 struct Sent {
   Sent() {
@@ -37,6 +59,9 @@ struct Sent {
     fs::remove_all(session / name);
     fs::create_directories((session / name).parent_path());
     fs::create_symlink(target, session / name);
+  }
+  void putLog(const std::string& log) const {
+    std::ofstream(session / "steps.log", std::ios::binary | std::ios::trunc) << log;
   }
   /// All that a person may do with it.
   void work() const {
@@ -184,6 +209,48 @@ TEST_CASE("What lies in the log's place is set aside, and steps go on in one of 
   CHECK(folder.editHistory().undo() == "Loop");
   CHECK_FALSE(folder.session().loop);
   sent.checkUntouched();
+}
+
+TEST_CASE("A step that says it follows itself, or a later one, ends the history and hangs nobody") {
+  const Sent sent;
+  {
+    SessionFolder folder = SessionFolder::open(sent.session, Access::Write);
+    const TrackId id = folder.session().tracks.front()->id;
+    for (int i = 0; i < 3; ++i)
+      folder.commit("Pick", pick(folder.session(), id, {{i * 300}, {i * 300 + 200}}, LaneNumber{1}));
+    folder.save();
+  }
+  const std::string good = content(sent.session / "steps.log");
+  const std::string document = content(sent.session / "session.json");
+  for (const int parent : {3, 4, -1}) {
+    INFO("step 3 follows " << parent);
+    sent.putLog(withStep(good, 3, "step 3 2 ", "step 3 " + std::to_string(parent) + " "));
+    std::ofstream(sent.session / "session.json", std::ios::trunc) << document;
+    {
+      SessionFolder folder = SessionFolder::open(sent.session, Access::Read);
+      REQUIRE(folder.notices().size() == 1);
+      CHECK_THAT(folder.notices()[0].english(), Catch::Contains("damaged"));
+      int undone = 0;
+      for (; folder.history().undoLabel(); ++undone) folder.editHistory().undo();
+      CHECK(undone == (parent < 0 ? 2 : 1));
+    }
+    // Nor where it has to be rebuilt: no state is at its beginning.
+    fs::remove(sent.session / "session.json");
+    CHECK_THROWS_AS(SessionFolder::open(sent.session, Access::Read), Error);
+  }
+}
+
+TEST_CASE("A step that brings a file to an impossible place is not rebuilt from") {
+  const Sent sent;
+  const std::string good = content(sent.session / "steps.log");
+  fs::remove(sent.session / "session.json");
+  for (const char* const index : {"-1", "1000000000000000", "500000", "\"0\""}) {
+    INFO(index);
+    sent.putLog(withStep(good, 1, "\"index\":1", std::string("\"index\":") + index));
+    CHECK_THROWS_AS(SessionFolder::open(sent.session, Access::Read), Error);
+  }
+  sent.putLog(good);
+  CHECK(SessionFolder::open(sent.session, Access::Read).session().pool->size() == 2);
 }
 
 TEST_CASE("Where the lock cannot be had the session opens to look only, and says so") {

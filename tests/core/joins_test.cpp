@@ -467,6 +467,20 @@ TEST_CASE("joins: takes that do not reach, do not sound or do not exist are left
   CHECK(measureJoins(one.disk(), one.session(), one.session().tracks[0]->id).empty());
   // Cancelled: nothing.
   Desk desk({noise(48000, 1), noise(48000, 2)}, {24000});
+  // As far as is searched at all, and not a frame further.
+  JoinWish farthest = defaultWish(rate);
+  farthest.within = framesFromSeconds(5.0, rate);
+  farthest.slipWithin = framesFromSeconds(0.050, rate);
+  const auto improvedAs = [&](const JoinWish& wish) {
+    return improveJoins(desk.folder.disk(), desk.session, desk.id, wish, std::nullopt).looked;
+  };
+  CHECK(improvedAs(farthest) == 1);
+  JoinWish tooFar = farthest;
+  tooFar.within += Frames{1};
+  CHECK_THROWS_WITH(improvedAs(tooFar), "A join is searched for no more than 5 s from where it is.");
+  tooFar = farthest;
+  tooFar.slipWithin += Frames{1};
+  CHECK_THROWS_WITH(improvedAs(tooFar), "A take is slipped by no more than 50 ms to be in phase.");
   CHECK_THROWS_AS(improveJoins(desk.folder.disk(), desk.session, desk.id, defaultWish(rate), std::nullopt,
                                [](double) { return false; }),
                   Error);

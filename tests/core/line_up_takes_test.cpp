@@ -222,3 +222,15 @@ TEST_CASE("Nothing is compared any more once it is given up") {
   CHECK(found.sureness == 0.0);
   CHECK_FALSE(found.samePerformance);
 }
+
+TEST_CASE(
+    "Takes that hardly lie over each other are compared from where the first begins to where the last ends") {
+  const Samples strokes = strokesAt({2000, 7000, 13000}, 21600);
+  for (const bool earlier : {true, false}) {
+    InSong song({strokes, strokes},
+                {earlier ? Frames{48000} : Frames{67200}, earlier ? Frames{67200} : Frames{48000}});
+    const LineUp found = song.toTake();
+    CHECK(found.offset == Frames{earlier ? -19200 : 19200});
+    CHECK(found.samePerformance);
+  }
+}

@@ -17,6 +17,8 @@ using namespace yewdrift::test;
 namespace {
 
 constexpr Frames within{24000};
+/// Sanitizers watch memory and numbers, for which a few of what is planted do.
+const bool few = sanitized();
 
 /// Something played: notes of several partials with noise in their attack, at times that vary by `loose`
 /// seconds from performance to performance; voices differ by `voice`.
@@ -112,7 +114,9 @@ Samples inRoom(const Samples& dry) {
 
 TEST_CASE("The same performance is lined up to the frame, whatever the gain, the noise and the polarity") {
   const Samples played = performance(1, 0.0);
-  for (const std::int64_t by : {0, 1, -1, 137, -4801, 20000, -23999}) {
+  std::vector<std::int64_t> planted{137, -23999};
+  if (!few) planted.insert(planted.end(), {0, 1, -1, -4801, 20000});
+  for (const std::int64_t by : planted) {
     const LineUp plain = lineUp(played, later(played, by), within, rate);
     INFO(by);
     CHECK(plain.offset == Frames{-by});
@@ -145,7 +149,7 @@ TEST_CASE("The same performance through a room is lined up to the frame by what 
 
 TEST_CASE("Another performance is lined up by what begins in both, to a few milliseconds") {
   const Samples first = performance(3, 0.006);
-  for (unsigned voice = 4; voice < 8; ++voice)
+  for (unsigned voice = 4; voice < (few ? 5 : 8); ++voice)
     for (const std::int64_t by : {-9000, 0, 2400, 14000}) {
       const LineUp found = lineUp(first, later(performance(voice, 0.006), by), within, rate);
       INFO("voice " << voice << ", by " << by << ", found " << found.offset.count << ", sureness "
@@ -159,7 +163,7 @@ TEST_CASE("Another performance is lined up by what begins in both, to a few mill
 
 TEST_CASE("Notes under one bow, where the level never sinks, are lined up by where they change") {
   const Samples first = underOneBow(4, 0, 0.006);
-  for (unsigned voice = 1; voice < 5; ++voice) {
+  for (unsigned voice = 1; voice < (few ? 2 : 5); ++voice) {
     const Samples second = underOneBow(4, voice, 0.006);
     for (const std::int64_t by : {-5000, 9000}) {
       const LineUp found = lineUp(first, later(second, by), within, rate);
@@ -208,7 +212,7 @@ TEST_CASE("By how much another performance lies off is told between the steps in
   const Samples first = performance(3, 0.006);
   const Samples second = performance(5, 0.006);
   std::vector<std::int64_t> errors;
-  for (std::int64_t by = 2400; by < 2400 + 480; by += 60)
+  for (std::int64_t by = 2400; by < 2400 + 480; by += few ? 240 : 60)
     errors.push_back(lineUp(first, later(second, by), within, rate).offset.count + by);
   const auto [least, most] = std::minmax_element(errors.begin(), errors.end());
   INFO(*least << " to " << *most);
@@ -220,7 +224,7 @@ TEST_CASE("What has nothing to do with each other is not lined up with any suren
   CHECK(lineUp(performance(1, 0.0), noise(576000, 2), within, rate).sureness < leastSureness);
   // Other notes at other times.
   const Samples known = underOneBow(4, 0, 0.006);
-  for (unsigned score = 5; score < 13; ++score) {
+  for (unsigned score = 5; score < (few ? 6 : 13); ++score) {
     const LineUp found = lineUp(known, underOneBow(score, 1, 0.006), within, rate);
     INFO(score << ": found " << found.offset.count << ", sureness " << found.sureness);
     CHECK(found.sureness < leastSureness);
@@ -291,6 +295,38 @@ TEST_CASE("Of a long take the loudest two minutes are looked at") {
   Samples begun(static_cast<std::size_t>(200) * 48000, 0.0F);
   std::copy(played.begin(), played.begin() + 40000, begun.begin());
   CHECK(lineUp(begun, later(begun, 321), within, rate).samePerformance);
+}
+
+TEST_CASE(
+    "Of takes that are not as long as each other what both have is read, and all of it where that is short") {
+  // Loudest at the end of the longer one, where the other has nothing any more.
+  const Samples played = performance(1, 0.0, 20.0);
+  Samples longer(static_cast<std::size_t>(200) * 48000, 0.0F);
+  std::copy(played.begin(), played.end(), longer.begin() + 3 * 48000);
+  for (auto i = longer.begin() + 150 * 48000; i != longer.end(); ++i) *i = 0.9F;
+  const Frames beyond = within + Frames{within.count / 4} + framesFromSeconds(0.020, rate);
+  const Frames most = framesFromSeconds(120.0, rate) + beyond + beyond;
+  for (const Frames length : {most, Frames{140 * 48000}}) {
+    const Samples whole = later(longer, 321);
+    const Samples shorter(whole.begin(), whole.begin() + static_cast<std::ptrdiff_t>(length.count));
+    const auto signalOf = [](const Samples& samples, Span& read) {
+      return ReadSignal{{static_cast<std::int64_t>(samples.size())}, [&samples, &read](Span span) {
+                          REQUIRE(span.start.count >= 0);
+                          REQUIRE(span.end.count <= static_cast<std::int64_t>(samples.size()));
+                          read = span;
+                          return Samples(samples.begin() + span.start.count,
+                                         samples.begin() + span.end.count);
+                        }};
+    };
+    Span ofLonger;
+    Span ofShorter;
+    INFO(length.count);
+    const LineUp found = lineUp(signalOf(longer, ofLonger), signalOf(shorter, ofShorter), within, rate);
+    CHECK(found.offset == Frames{-321});
+    CHECK(found.samePerformance);
+    CHECK(ofLonger == ofShorter);
+    if (length == most) CHECK(ofShorter == Span{{}, most});
+  }
 }
 
 TEST_CASE("Onsets are lined up to the beats by their middle") {

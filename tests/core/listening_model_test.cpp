@@ -109,9 +109,9 @@ void addLineUpsOfAnyLength(Numbers& numbers) {
     const SampleRate low{round % 3 == 0 ? 16000 : 6000};
     const auto second = static_cast<std::size_t>(low.hertz);
     const std::size_t longest = round % 40 == 0 ? 150 * second : 4 * second;
-    Samples reference =
-        playedByChance(chance, second / 4 + static_cast<std::size_t>(chance.below(static_cast<int>(longest))),
-                       chance.between(-100.0, -40.0));
+    const double floor = chance.between(-100.0, -40.0);
+    const std::size_t length = second / 4 + static_cast<std::size_t>(chance.below(static_cast<int>(longest)));
+    Samples reference = playedByChance(chance, length, floor);
     Samples take = reference;
     const std::size_t late = static_cast<std::size_t>(chance.below(low.hertz));
     if (chance.below(2) == 0)

@@ -253,6 +253,23 @@ TEST_CASE("What is measured of cells is what it is defined as, whatever takes th
   }
 }
 
+TEST_CASE("Pitches go from a file's first moment to its last, one a step; its level from end to end of it") {
+  Takes takes(0.1);
+  takes.add({{0.0, 0.1}});
+  FileAnalysis& file = takes.analyses.front();
+  file.pitch = {Frames{480}, {10.0F, 20.0F, 30.0F, 40.0F, 50.0F, 60.0F, 70.0F, 80.0F, 90.0F, 100.0F}};
+  const Lane& lane = *takes.track().lanes.front();
+  CHECK(pitchIn(lane, {{0}, {4800}}, {480}, takes.find()) == file.pitch.cents);
+  CHECK(pitchIn(lane, {{479}, {1440}}, {480}, takes.find()) == std::vector{10.0F, 20.0F, 30.0F});
+  CHECK(pitchIn(lane, {{4320}, {4321}}, {480}, takes.find()) == std::vector{100.0F});
+  for (const float beyond : pitchIn(lane, {{4800}, {6000}}, {480}, takes.find())) CHECK(std::isnan(beyond));
+  CHECK(pitchIn(lane, {{4800}, {4800}}, {480}, takes.find()).empty());
+  // What a room was like is told only where the file has all of it.
+  CHECK(captureLevelIn(lane, {{0}, {4800}}, takes.find()).value() == Approx(-20.0).margin(0.01));
+  CHECK_FALSE(captureLevelIn(lane, {{0}, {4801}}, takes.find()));
+  CHECK_FALSE(captureLevelIn(lane, {{-1}, {4800}}, takes.find()));
+}
+
 TEST_CASE("Of cells nothing is measured once that is cancelled, and without a grid nothing against it") {
   const KnownFiles known(7);
   const auto find = [&](int file) { return &known.analyses[static_cast<std::size_t>(file)]; };

@@ -158,6 +158,19 @@ TEST_CASE(
   }
 }
 
+TEST_CASE(
+    "A boundary in the middle of what overlaps that is the cell's edge has not moved, and nothing is said") {
+  Takes takes(6.0);
+  const auto early = takes.add({{1.0, 2.0}, {2.2, 3.5}, {3.8, 5.0}});
+  const auto longer = takes.add({{1.0, 2.3}, {2.5, 3.6}, {4.0, 5.0}});
+  takes.session = pick(takes.session, takes.id(), {seconds(0.5), seconds(5.5)}, longer);
+  takes.session = changePiece(takes.session, takes.id(), seconds(2.0), {.gain = Decibels{-3.0}});
+  const Picked picked = pickIn(takes, 1, early);
+  CHECK(picked.notices.empty());
+  const ResolvedComposite composite = resolve(*picked.session.tracks[0], rate);
+  CHECK(composite.pieceAt(seconds(3.0))->span.start == seconds(2.25));
+}
+
 TEST_CASE("What was heard together goes at the edge to the neighbour it was of, whatever lies at the other") {
   const auto doubled = [](const Session& session) {
     int found = 0;

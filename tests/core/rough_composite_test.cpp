@@ -114,6 +114,25 @@ TEST_CASE("In a gap each take has its own word's end and next word, and joins li
   CHECK(both.audibility > out.audibility + 0.4);
 }
 
+TEST_CASE("A rest is told by its quietest 50 ms, be they the gap's first or its last") {
+  // From 1.4 to 3.1 s: 0.6 s of either phrase, and what lies between.
+  Takes takes(6.0);
+  const auto first = takes.add({{1.0, 1.4}, {1.45, 3.5}});
+  const auto last = takes.add({{1.0, 3.05}, {3.1, 3.5}});
+  // What still dies away before the rest, or swells behind it, is sound.
+  takes.analyses[0].levels[145].square = 1e-4F;
+  takes.analyses[1].levels[304].square = 1e-4F;
+  const auto gap = gapBetween(takes.track(), rate, {seconds(1.0), seconds(2.0)}, {seconds(2.5), seconds(3.5)},
+                              std::vector{plain(first), plain(last)}, takes.find());
+  CHECK(gap.start == seconds(1.4));
+  CHECK(gap.takes[0].wordEnd == seconds(1.4));
+  CHECK(gap.takes[0].nextWord == seconds(1.45));
+  CHECK(gap.takes[1].wordEnd == seconds(3.05));
+  CHECK(gap.takes[1].nextWord == seconds(3.1));
+  CHECK(joinIn(gap, 0, 0).at == seconds(1.425));
+  CHECK(joinIn(gap, 1, 1).at == seconds(3.075));
+}
+
 TEST_CASE("Both takes are heard for a second at the most; what overlaps for longer changes in its middle") {
   Takes takes(6.0);
   const auto early = takes.add({{1.0, 1.3}, {1.4, 3.5}});
@@ -383,6 +402,23 @@ TEST_CASE(
   CHECK(takes.after(rough).pieceAt(seconds(3.0))->lane == whole);
   CHECK_THROWS_WITH(roughComposite(takes.session, takes.track(), {}, takes.find()),
                     "\"Voice\" has no phrases to choose takes for: nothing sounds in it yet.");
+}
+
+TEST_CASE("A take that has nine tenths of a phrase is whole there, one with a frame less is a false start") {
+  for (const bool whole : {true, false}) {
+    Takes takes(6.0);
+    const LaneNumber full = takes.add(words);
+    const LaneNumber part = takes.add(words);
+    const Phrase phrase = takes.phrases(words)[1];
+    const auto tenths = [&](int n) { return Frames{phrase.span.length().count * n / 10}; };
+    REQUIRE(phrase.span.length().count % 10 == 0);
+    takes.rate_(part, phrase, 5);
+    const Frames from = phrase.span.start + tenths(9) - Frames{whole ? 0 : 1};
+    takes.session = cutLane(takes.session, takes.id(), part, {from, phrase.span.end});
+    const RoughComposite rough =
+        roughComposite(takes.session, takes.track(), takes.phrases(words), takes.find());
+    CHECK(rough.phrases[1].lane == (whole ? part : full));
+  }
 }
 
 TEST_CASE("Whole takes are rated by their own stars where the phrase has none") {

@@ -45,7 +45,8 @@ TEST_CASE("A sheet tells of each take how much of the composite it plays, to the
   Session session = sheetSong();
   const auto percent = [&] {
     std::vector<int> shares;
-    for (const SheetTake& take : takeSheet(session).tracks.front().takes) shares.push_back(take.percent);
+    const TakeSheet sheet = takeSheet(session);
+    for (const SheetTake& take : sheet.tracks.front().takes) shares.push_back(take.percent);
     return shares;
   };
   using Shares = std::vector<int>;

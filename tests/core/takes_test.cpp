@@ -59,15 +59,6 @@ struct TwoTakes {
   TrackId id;
 };
 
-std::string refusal(const std::function<void()>& edit) {
-  try {
-    edit();
-  } catch (const Error& e) {
-    return e.what();
-  }
-  return {};
-}
-
 }  // namespace
 
 TEST_CASE("What is said of a lane is changed, and nothing else of it") {

@@ -79,9 +79,7 @@ LoopBackResult measured(Engine& engine) {
   auto probe = std::make_shared<LoopBackProbe>();
   prepareProbe(*probe, 0, {48000});
   engine.startProbe(probe);
-  for (int i = 0; i < 1000 && !probe->finished; ++i)
-    std::this_thread::sleep_for(std::chrono::milliseconds(10));
-  REQUIRE(probe->finished);
+  REQUIRE(comesTrue(10.0, [&] { return probe->finished.load(); }));
   return measureRoundTrip(*probe, {48000});
 }
 
@@ -91,13 +89,9 @@ Samples recordFor(SessionFolder& folder, Engine& engine, TrackId track, Frames l
   setup.roundTrip = roundTrip;
   Recorder recorder(folder.disk(), folder.session(), setup, {track});
   engine.record(setup, recorder.stream());
-  for (int i = 0; i < 2000 && !recorder.stream()->bodyWritten(); ++i)
-    std::this_thread::sleep_for(std::chrono::milliseconds(5));
-  REQUIRE(recorder.stream()->bodyWritten());
+  REQUIRE(comesTrue(10.0, [&] { return recorder.stream()->bodyWritten(); }));
   engine.endTail();
-  for (int i = 0; i < 2000 && !recorder.stream()->safe(); ++i)
-    std::this_thread::sleep_for(std::chrono::milliseconds(5));
-  REQUIRE(recorder.stream()->safe());
+  REQUIRE(comesTrue(10.0, [&] { return recorder.stream()->safe(); }));
   REQUIRE(recorder.stream()->lostFrames() == 0);
   folder.commit("Record", recorder.finished(folder.session()).session);
   const Clip& clip = folder.session().track(track)->lanes.back()->clips.front();
@@ -256,26 +250,18 @@ TEST_CASE("A foot switch is heard, pressed and let go, once each; unplugged and 
     const std::lock_guard guard(mutex);
     return heard.size();
   };
-  const auto waitFor = [&](std::size_t count) {
-    for (int i = 0; i < 300 && heardNow() < count; ++i)
-      std::this_thread::sleep_for(std::chrono::milliseconds(10));
-    return heardNow() >= count;
-  };
+  const auto waitFor = [&](std::size_t count) { return comesTrue(3.0, [&] { return heardNow() >= count; }); };
   const auto listed = [&] {
     const auto names = input.sources();
     return std::any_of(names.begin(), names.end(),
                        [](const std::string& name) { return name.find("foot-switch") != std::string::npos; });
-  };
-  const auto waitUntil = [](auto condition) {
-    for (int i = 0; i < 300 && !condition(); ++i) std::this_thread::sleep_for(std::chrono::milliseconds(10));
-    return condition();
   };
   for (std::size_t time = 0; time < 2; ++time) {
     INFO("plugged in for the " << (time == 0 ? "first" : "second") << " time");
     {
       FootSwitch pedal;
       pedal.plugIn();
-      CHECK(waitUntil(listed));
+      CHECK(comesTrue(3.0, listed));
       pedal.press(127);
       REQUIRE(waitFor(4 * time + 1));
       std::this_thread::sleep_for(std::chrono::milliseconds(100));
@@ -291,7 +277,7 @@ TEST_CASE("A foot switch is heard, pressed and let go, once each; unplugged and 
       std::this_thread::sleep_for(std::chrono::milliseconds(200));
       CHECK(heardNow() == 4 * time + 4);
     }
-    CHECK(waitUntil([&] { return !listed(); }));
+    CHECK(comesTrue(3.0, [&] { return !listed(); }));
   }
   const std::lock_guard guard(mutex);
   for (std::size_t i = 0; i < heard.size(); ++i) {

@@ -20,18 +20,27 @@ namespace {
 /// Large enough for a shared virtual machine to keep up with: with blocks of 256 it loses some to its host.
 constexpr int block = 1024;
 
-std::string record(const fs::path& session, const std::string& rest) {
+std::string record(const fs::path& session, const std::string& rest, int blockFrames = block) {
   return "record " + session.string() + " --track Voice --driver " + driverUnderTest() + " --block " +
-         std::to_string(block) + " " + rest;
+         std::to_string(blockFrames) + " " + rest;
 }
 
-std::string measure() {
-  return "measure --driver " + driverUnderTest() + " --out " + cableSink() + " --block " +
-         std::to_string(block);
+/// Measures the round trip of the cable; what the tool says. Where frames are lost meanwhile it stores
+/// nothing and says so, and a shared machine loses some: then it is measured again, as it asks for.
+std::string measure(const std::string& rest, int blockFrames = block) {
+  ToolResult result;
+  for (int attempt = 0; attempt < 8; ++attempt) {
+    result = shell("%T measure --driver " + driverUnderTest() + " --out " + cableSink() + " --block " +
+                   std::to_string(blockFrames) + " " + rest);
+    if (result.status == 0) return result.out;
+    REQUIRE(result.status == 1);
+  }
+  FAIL(result.err);
+  return {};
 }
 
 int measured() {
-  const json found = json::parse(tool(measure() + " --json"));
+  const json found = json::parse(measure("--json"));
   CHECK(found["sureness"].get<double>() > 0.5);
   return found["frames"].get<int>();
 }
@@ -89,13 +98,6 @@ DeviceSettings settingsAt(int rate) {
   return settings;
 }
 
-template <typename Condition>
-bool within(double seconds, Condition met) {
-  for (int i = 0; i < seconds * 100 && !met(); ++i)
-    std::this_thread::sleep_for(std::chrono::milliseconds(10));
-  return met();
-}
-
 }  // namespace
 
 TEST_CASE("The drivers that run are listed, with the system's source and sink as defaults",
@@ -126,7 +128,7 @@ TEST_CASE(
   const auto seconds = static_cast<std::size_t>(std::stoi(fromEnvironment("YEWDRIFT_TEST_SECONDS", "25")));
   const std::vector<Samples> signal{noise((seconds - 7) * 48000, 1, 0.4F),
                                     noise((seconds - 7) * 48000, 2, 0.4F)};
-  requireOnce([&] {
+  requireOnce([&]() -> std::string {
     const TemporaryFolder temporary;
     const fs::path session = temporary / "s";
     tool("new " + session.string() + " --format float");
@@ -142,7 +144,8 @@ TEST_CASE(
     REQUIRE(lane[0].size() == seconds * 48000);
     // As many frames as the clock says; besides there is the opening and closing of servers and sessions.
     CHECK(took.count() > static_cast<double>(seconds));
-    CHECK(took.count() < static_cast<double>(seconds) + 8.0);
+    if (took.count() > static_cast<double>(seconds) + 8.0)
+      return "it took " + std::to_string(took.count()) + " s";
     return differences(lane, signal);
   });
 }
@@ -157,7 +160,7 @@ TEST_CASE("Three passes of a loop lie where the backing was played, once the rou
     writeWave(temporary / "b.wav", {backing}, 48000, SampleFormat::Float32);
     tool("new " + session.string() + " --format float");
     tool("add " + session.string() + " --track Backing --backing " + (temporary / "b.wav").string());
-    tool(measure());
+    measure("");
     tool(record(session, "--from 1s --loop 1s..3s --passes 3 --out " + cableSink()));
     REQUIRE(show(session)["tracks"][1]["lanes"].size() == 3);
     for (std::size_t pass = 0; pass < 3; ++pass) {
@@ -195,6 +198,7 @@ TEST_CASE("The round trip is the same each time a pair is opened", "[server]") {
 TEST_CASE("A session at another rate than the server's is recorded at the right pitch and place",
           "[server]") {
   const int rate = GENERATE(44100, 96000);
+  const int blockFrames = rate == 96000 ? 2 * block : block;  // about as long as `block` is at 48 kHz
   const Samples backing = sine(static_cast<std::size_t>(rate) * 5, 1000.0, rate, 0.5F);
   requireOnce([&]() -> std::string {
     const TemporaryFolder temporary;
@@ -202,8 +206,8 @@ TEST_CASE("A session at another rate than the server's is recorded at the right 
     tool("new " + session.string() + " --format float --rate " + std::to_string(rate));
     writeWave(temporary / "b.wav", {backing}, rate, SampleFormat::Float32);
     tool("add " + session.string() + " --track Backing --backing " + (temporary / "b.wav").string());
-    tool(measure() + " --rate " + std::to_string(rate));
-    tool(record(session, "--from 0s --to 3s --out " + cableSink()));
+    measure("--rate " + std::to_string(rate), blockFrames);
+    tool(record(session, "--from 0s --to 3s --out " + cableSink(), blockFrames));
     const Samples lane = laneOf(session, "Voice", 0).front();
     REQUIRE(lane.size() == static_cast<std::size_t>(rate) * 3);
     // Least squares against a sine of exactly 1 kHz (projection over whole periods): what is left over is
@@ -309,7 +313,7 @@ TEST_CASE("An open pair says what it is and what is converted, and that its sour
   settings.inputs = 4;  // the microphone has two
   const auto device = driver.open(settings, listener);
   device->start();
-  REQUIRE(within(10.0, [&] { return listener.frames > 22050; }));
+  REQUIRE(comesTrue(10.0, [&] { return listener.frames > 22050; }));
   const DeviceReport report = device->report();
   CHECK(report.sourceName == findEndPoint(listing.sources, {})->name);
   CHECK(report.sinkName == findEndPoint(listing.sinks, {})->name);
@@ -332,11 +336,11 @@ TEST_CASE("An open pair says what it is and what is converted, and that its sour
   if (driverUnderTest() != "JACK") {  // which does not know it
     for (int time = 0; time < 2; ++time) {
       mute(true);
-      CHECK(within(5.0, [&] { return !device->report().silence.empty(); }));
+      CHECK(comesTrue(5.0, [&] { return !device->report().silence.empty(); }));
       CHECK_THAT(device->report().silence.english(),
                  Catch::Contains("muted") && Catch::Contains(report.sourceName));
       mute(false);
-      CHECK(within(5.0, [&] { return device->report().silence.empty(); }));
+      CHECK(comesTrue(5.0, [&] { return device->report().silence.empty(); }));
     }
   }
   device->stop();
@@ -362,7 +366,7 @@ TEST_CASE("What a sink plays can be recorded, side by side, and blocks follow ea
   CHECK(device->settings().source == monitor->id);
   CHECK(device->settings().sink == findEndPoint(listing.sinks, {})->id);
   device->start();
-  CHECK(within(10.0, [&] { return listener.frames > 96000; }));
+  CHECK(comesTrue(10.0, [&] { return listener.frames > 96000; }));
   CHECK(device->alive());
   CHECK(device->report().sourceName == monitor->name);
   const std::int64_t roundTrip = device->reportedRoundTrip().count;
@@ -399,12 +403,12 @@ TEST_CASE("Whoever watches a driver is told when a microphone goes and when it c
     for (int time = 0; time < 2; ++time) {
       int before = changes;
       REQUIRE(shell("\"$SOUND_SERVER\" unplug").status == 0);
-      CHECK(within(5.0, [&] { return changes > before; }));
-      CHECK(within(5.0, [&] { return !there(); }));
+      CHECK(comesTrue(5.0, [&] { return changes > before; }));
+      CHECK(comesTrue(5.0, [&] { return !there(); }));
       before = changes;
       REQUIRE(shell("\"$SOUND_SERVER\" plug").status == 0);
-      CHECK(within(5.0, [&] { return changes > before; }));
-      CHECK(within(5.0, there));
+      CHECK(comesTrue(5.0, [&] { return changes > before; }));
+      CHECK(comesTrue(5.0, there));
     }
   }
   const int before = changes;
@@ -420,7 +424,7 @@ TEST_CASE("A microphone that is pulled out is lost with a sentence that names it
   Listener listener;
   const auto device = driver.open(settingsAt(48000), listener);
   device->start();
-  CHECK(within(5.0, [&] { return listener.blocks > 2; }));
+  CHECK(comesTrue(5.0, [&] { return listener.blocks > 2; }));
   // Another one comes and goes, and it stays.
   REQUIRE(
       shell(
@@ -429,7 +433,7 @@ TEST_CASE("A microphone that is pulled out is lost with a sentence that names it
   std::this_thread::sleep_for(std::chrono::milliseconds(300));
   CHECK(device->alive());
   REQUIRE(shell("\"$SOUND_SERVER\" unplug").status == 0);
-  CHECK(within(5.0, [&] { return !device->alive(); }));
+  CHECK(comesTrue(5.0, [&] { return !device->alive(); }));
   CHECK_THAT(device->lossReason().english(), Catch::Contains(name) && Catch::Contains("gone"));
   REQUIRE(shell("\"$SOUND_SERVER\" plug && pactl set-default-source microphone").status == 0);
 }
@@ -442,15 +446,15 @@ TEST_CASE(
   std::atomic<int> changes{0};
   auto device = driver.open(settingsAt(48000), listener);
   device->start();
-  CHECK(within(5.0, [&] { return listener.blocks > 2; }));
+  CHECK(comesTrue(5.0, [&] { return listener.blocks > 2; }));
   CHECK(device->alive());
   auto watch = driver.watch([&] { ++changes; });
   const int before = changes;
   REQUIRE(shell("\"$SOUND_SERVER\" stop").status == 0);
-  CHECK(within(10.0, [&] { return !device->alive(); }));
+  CHECK(comesTrue(10.0, [&] { return !device->alive(); }));
   CHECK_FALSE(device->lossReason().empty());
   // PipeWire's JACK tells nobody who only watches.
-  if (driverUnderTest() != "JACK") CHECK(within(10.0, [&] { return changes > before; }));
+  if (driverUnderTest() != "JACK") CHECK(comesTrue(10.0, [&] { return changes > before; }));
   const int heard = listener.blocks;
   std::this_thread::sleep_for(std::chrono::milliseconds(200));
   CHECK(listener.blocks == heard);
@@ -461,7 +465,7 @@ TEST_CASE(
   REQUIRE(shell("\"$SOUND_SERVER\" start").status == 0);
   device = driver.open(settingsAt(48000), listener);
   device->start();
-  CHECK(within(5.0, [&] { return listener.blocks > heard + 2; }));
+  CHECK(comesTrue(5.0, [&] { return listener.blocks > heard + 2; }));
   CHECK(device->alive());
 }
 
@@ -472,7 +476,7 @@ TEST_CASE("What was opened, listed and watched leaves no thread and no descripto
     Listener listener;
     const auto device = driver.open(settingsAt(48000), listener);
     device->start();
-    CHECK(within(5.0, [&] { return listener.blocks > 2; }));
+    CHECK(comesTrue(5.0, [&] { return listener.blocks > 2; }));
     const auto watch = driver.watch([] {});
     (void)driver.list();
   };
@@ -483,8 +487,8 @@ TEST_CASE("What was opened, listed and watched leaves no thread and no descripto
   const auto descriptors = held("fd");
   const auto threads = held("task");
   openAndClose();
-  CHECK(within(2.0, [&] { return held("fd") <= descriptors; }));
-  CHECK(within(2.0, [&] { return held("task") <= threads; }));
+  CHECK(comesTrue(2.0, [&] { return held("fd") <= descriptors; }));
+  CHECK(comesTrue(2.0, [&] { return held("task") <= threads; }));
 }
 
 TEST_CASE("Names with every awkward character, and two that are the same, can be told apart and used",

@@ -7,12 +7,18 @@
 #include "core/edit/plan_recording.h"
 #include "core/engine/claim.h"
 #include "core/engine/input_tape.h"
+#include "core/error.h"
 #include "recording_support.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
 
 namespace {
+
+Session armed(Session session) {
+  for (std::size_t i = 0; i < session.tracks.size(); ++i) session.tracks[i].edit().armed = true;
+  return session;
+}
 
 /// An engine with its tape, and a player who plays when a test says so, on two inputs.
 struct Claiming {
@@ -49,12 +55,8 @@ struct Claiming {
   Recorded claim(Frames playhead) {
     const auto found = findClaim(*tape, {0, 1}, {48000});
     REQUIRE(found);
-    const Track& track = *folder.session().tracks.front();
-    Capture capture{track.id, {}, {}};
-    for (const Microphone& microphone : track.microphones)
-      capture.files.push_back(
-          writeClaim(folder.disk(), folder.session(), track, microphone, *tape, found->file));
-    Recorded claimed = addClaim(folder.session(), *found, {capture}, playhead);
+    const auto captures = writeClaims(folder.disk(), armed(folder.session()), *tape, found->file);
+    Recorded claimed = addClaim(folder.session(), *found, captures, playhead);
     folder.commit("Claim", claimed.session);
     tape->take(found->file);
     return claimed;
@@ -219,6 +221,64 @@ TEST_CASE(
   REQUIRE(earlier.lanes.size() == 1);
   const Samples heard = laneSamples(claiming.folder, 4);
   CHECK(std::equal(before.begin(), before.end(), heard.begin()));
+}
+
+TEST_CASE("What armed tracks heard is written, all of it or, where the disk has no room for one, none") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  const Samples heard = noise(30000, 4);
+  claiming.play(heard, 0);
+  Session session;
+  session = addTrack(session, "Left", {{"Near", 0, 1, {}, {}}});
+  session = addTrack(session, "Unarmed", {{"Near", 0, 1, {}, {}}});
+  session = addTrack(session, "Right", {{"Near", 1, 1, {}, {}}, {"Pair", 0, 2, {}, {}}});
+  session = armed(session);
+  session.tracks[1].edit().armed = false;
+  const Span span{{100}, {29000}};
+  const SessionDisk& disk = claiming.folder.disk();
+  const auto files = [&] {
+    std::vector<std::string> names;
+    for (const auto& entry : fs::directory_iterator(claiming.folder.path() / "audio"))
+      names.push_back(entry.path().filename().string());
+    std::sort(names.begin(), names.end());
+    return names;
+  };
+  const auto before = files();
+  {
+    const FullDisk full(28900 * 5);  // one side is 3 bytes a frame
+    CHECK_THROWS_AS(writeClaims(disk, session, *claiming.tape, span), Error);
+  }
+  CHECK(files() == before);
+  const auto captures = writeClaims(disk, session, *claiming.tape, span);
+  REQUIRE(captures.size() == 2);
+  CHECK(captures[0].track == session.tracks[0]->id);
+  CHECK(captures[1].track == session.tracks[2]->id);
+  REQUIRE(captures[0].files.size() == 1);
+  REQUIRE(captures[1].files.size() == 2);
+  CHECK(files().size() == before.size() + 3);
+  CHECK_THAT(captures[0].files[0].path, Catch::StartsWith("audio/Left-claimed"));
+  CHECK_THAT(captures[1].files[0].path, Catch::StartsWith("audio/Right-Near-claimed"));
+  CHECK_THAT(captures[1].files[1].path, Catch::StartsWith("audio/Right-Pair-claimed"));
+  const auto near = [](const Samples& written, const Samples& played, float gain) {
+    REQUIRE(written.size() == 28900);
+    for (std::size_t i = 0; i < written.size(); ++i)
+      REQUIRE(written[i] == Approx(gain * played[100 + i]).margin(2e-7));
+  };
+  const auto written = [&](std::size_t capture, std::size_t file) {
+    const PoolFile& of = captures[capture].files[file];
+    CHECK(of.length == span.length());
+    const auto channels = readWave(audioPath(claiming.folder, of));
+    CHECK(of.channels == static_cast<int>(channels.size()));
+    return channels;
+  };
+  near(written(0, 0).at(0), heard, 1.0F);
+  near(written(1, 0).at(0), heard, -0.5F);
+  const auto pair = written(1, 1);
+  REQUIRE(pair.size() == 2);
+  near(pair[0], heard, 1.0F);
+  near(pair[1], heard, -0.5F);
+  removeClaims(disk, captures);
+  CHECK(files() == before);
 }
 
 TEST_CASE("The engine keeps the tape running whatever rolls, and tells it what") {

@@ -5,7 +5,9 @@
 #include "stand_ins/jack_server.h"
 
 #include <catch2/catch.hpp>
+#include <chrono>
 #include <mutex>
+#include <thread>
 
 #include "core/device/control_source.h"
 #include "stand_ins/ask_drivers.h"

@@ -163,9 +163,11 @@ TEST_CASE("Without a choice PulseAudio's defaults are opened, with all channels 
 
 TEST_CASE(
     "Streams are as the session is, channel by channel, with buffers as small as a block, and stay there") {
-  for (const auto& [source, channels] :
+  for (const auto& point :
        std::vector<std::pair<std::string, int>>{{"mic", 1}, {"line.monitor", 2}, {"box", 4}})
     for (const int outputs : {1, 2}) {
+      const std::string& source = point.first;
+      const int channels = point.second;
       const PulseDesktop desktop;
       PulseHeard heard;
       DeviceSettings settings = askedOf("PulseAudio", source, "line");
@@ -359,6 +361,31 @@ TEST_CASE("A stream that PulseAudio does not open is told of by its name, with t
     device->stop();
     CHECK(device->alive());  // it had not begun
   }
+}
+
+TEST_CASE(
+    "What delivers nothing is not open; a sink that wants more than there is plays with gaps, and says so") {
+  PulseHeard heard;
+  {
+    const PulseDesktop desktop;
+    desktop.server.pumps = false;
+    const auto device = pulse().open(askedOf("PulseAudio", "box", "line"), heard);
+    CHECK(refusal([&] { device->start(); }) ==
+          "\"box\" was opened but delivers nothing; it may be suspended or in use by another program.");
+  }
+  const PulseDesktop desktop;
+  desktop.server.fragment = 256 * 4 * 4;
+  desktop.server.request = 1024 * 2 * 4;  // four times as much as there is
+  const auto device = pulse().open(askedOf("PulseAudio", "box", "line"), heard);
+  device->start();
+  CHECK(device->reportedRoundTrip() >= Frames{256 + 768});
+  CHECK(device->reportedRoundTrip() < Frames{48000});
+  CHECK(soon([&] {
+    const auto notes = device->report().notes;
+    return std::any_of(notes.begin(), notes.end(), [](const Sentence& note) {
+      return note.english().find("gaps since it was opened; what is recorded had none") != std::string::npos;
+    });
+  }));
 }
 
 TEST_CASE("A device is lost with its source, its sink or the server, each by its sentence") {

@@ -35,13 +35,6 @@ struct Disk {
   Disk& operator=(const Disk&) = delete;
 };
 
-template <typename Condition>
-bool within(std::chrono::milliseconds time, Condition condition) {
-  const auto end = std::chrono::steady_clock::now() + time;
-  while (!condition() && std::chrono::steady_clock::now() < end) std::this_thread::sleep_for(2ms);
-  return condition();
-}
-
 std::shared_ptr<CaptureStream> streamTo(const fs::path& path) {
   return std::make_shared<CaptureStream>(std::vector<CaptureFile>{{{0}, path}}, SampleRate{48000},
                                          SampleFormat::Float32, 48000);
@@ -79,7 +72,7 @@ TEST_CASE("A slow sync keeps neither the take that has ended nor the next record
   writer.add(ended);
   push(*ended, first);
   ended->markComplete();
-  REQUIRE(within(1000ms, [&] { return ended->closed(); }));
+  REQUIRE(comesTrue(1.0, [&] { return ended->closed(); }));
   CHECK_FALSE(ended->safe());
   // All of it can be read while the disk is still at it.
   CHECK(readWave(temporary / "a.wav").front() == first);
@@ -87,12 +80,12 @@ TEST_CASE("A slow sync keeps neither the take that has ended nor the next record
   writer.add(next);
   for (int i = 0; i < 4; ++i) {
     push(*next, second);
-    REQUIRE(within(500ms, [&] { return next->written() == Frames{24000 * (i + 1)}; }));
+    REQUIRE(comesTrue(0.5, [&] { return next->written() == Frames{24000 * (i + 1)}; }));
   }
   CHECK_FALSE(ended->safe());
   CHECK(next->lostFrames() == 0);
   next->markComplete();
-  CHECK(within(6000ms, [&] { return ended->safe() && next->safe(); }));
+  CHECK(comesTrue(6.0, [&] { return ended->safe() && next->safe(); }));
   CHECK_FALSE(ended->failure());
   CHECK(readWave(temporary / "b.wav").front().size() == 96000);
 }
@@ -105,7 +98,7 @@ TEST_CASE("A disk that refuses to keep a recording is believed, while it runs an
     const auto stream = streamTo(temporary / "a.wav");
     writer.add(stream);
     for (int i = 0; i < 3; ++i) push(*stream, noise(24000, 1));
-    REQUIRE(within(3000ms, [&] { return stream->failure().has_value(); }));  // once a second
+    REQUIRE(comesTrue(3.0, [&] { return stream->failure().has_value(); }));  // once a second
     CHECK_THAT(stream->failure()->english(), Catch::Contains("did not keep") && Catch::Contains("a.wav"));
   }
   {
@@ -115,7 +108,7 @@ TEST_CASE("A disk that refuses to keep a recording is believed, while it runs an
     writer.add(stream);
     push(*stream, noise(4800, 1));
     stream->markComplete();
-    REQUIRE(within(3000ms, [&] { return stream->safe(); }));
+    REQUIRE(comesTrue(3.0, [&] { return stream->safe(); }));
     CHECK(stream->failure().has_value());
   }
   {
@@ -126,7 +119,7 @@ TEST_CASE("A disk that refuses to keep a recording is believed, while it runs an
     writer.add(stream);
     push(*stream, noise(4800, 1));
     stream->markComplete();
-    REQUIRE(within(3000ms, [&] { return stream->safe(); }));
+    REQUIRE(comesTrue(3.0, [&] { return stream->safe(); }));
     CHECK_FALSE(stream->failure().has_value());
   }
 }

@@ -425,14 +425,8 @@ void RecordingDesk::claim() {
                 try {
                   tape->waitFor(arrives);
                   const auto claim = findClaim(*tape, inputs, before.rate, asked, arrives);
-                  std::vector<Capture> captures;
-                  for (const auto& track : before.tracks) {
-                    if (!claim || !track->armed) continue;
-                    captures.push_back({track->id, {}, {}});
-                    for (const Microphone& microphone : track->microphones)
-                      captures.back().files.push_back(
-                          writeClaim(desk_.disk(), before, *track, microphone, *tape, claim->file));
-                  }
+                  const auto captures =
+                      claim ? writeClaims(desk_.disk(), before, *tape, claim->file) : std::vector<Capture>{};
                   done([this, claim, captures, at] {
                     if (claim) return finishClaim(*claim, captures, at);
                     messages_.say(tr("Nothing was played in the last minute; there is nothing to claim."));
@@ -443,12 +437,6 @@ void RecordingDesk::claim() {
               });
 }
 
-/// What was written for nothing; the tape has it still.
-void RecordingDesk::removeFiles(const std::vector<Capture>& captures) {
-  for (const Capture& capture : captures)
-    for (const PoolFile& file : capture.files) desk_.disk().remove(file.path);
-}
-
 void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead) {
   std::vector<RecordedLane> lanes;
   const bool made = desk_.bringIn(tr("Claim what was played"), [&](Session session) {
@@ -456,7 +444,7 @@ void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& 
     lanes = claimed.lanes;
     return claimed.session;
   });
-  if (!made) return removeFiles(captures);
+  if (!made) return removeClaims(desk_.disk(), captures);
   device_.tape()->take(claim.file);
   lastRecorded_ = lanes;
   const double seconds = secondsFromFrames(claim.sound.length(), desk_.session().rate);

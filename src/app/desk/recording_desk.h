@@ -103,7 +103,6 @@ class RecordingDesk : public QObject, public RollCompanion {
   void followSession();
   void updateGrowing();
   void finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead);
-  void removeFiles(const std::vector<Capture>& captures);
 
   SessionDesk& desk_;
   InHand& inHand_;

@@ -13,7 +13,6 @@ void addTogether(std::vector<LevelStep>& sum, const std::vector<LevelStep>& with
   sum.resize(std::max(sum.size(), with.size()));
   for (std::size_t i = 0; i < with.size(); ++i) {
     sum[i].weighted += with[i].weighted;
-    sum[i].square += with[i].square;
     sum[i].peak += with[i].peak;
   }
 }

@@ -81,7 +81,7 @@ class AudioDevice {
   /// As opened: the block that was granted, the channels that are there, the ids that the defaults stood for.
   [[nodiscard]] virtual const DeviceSettings& settings() const = 0;
   [[nodiscard]] virtual DeviceReport report() const = 0;
-  /// The delay from output to input that the device itself reports, at the session's rate.
+  /// The delay from output to input that the device itself reports, at the session's rate; never negative.
   [[nodiscard]] virtual Frames reportedRoundTrip() const = 0;
   /// False once the device is gone or has stopped answering.
   [[nodiscard]] virtual bool alive() const = 0;

@@ -13,7 +13,8 @@ namespace {
 
 constexpr std::size_t partFrames = 1024;
 constexpr std::size_t beforeFrames = 256;  // more than the filter reaches back and ahead
-constexpr double windowSeconds = 1.0;
+constexpr int mostBeginnings = 4;          // then it makes do with what it has: what starves is recorded, too
+constexpr double windowSeconds = 1.0;      // so windows count seconds
 /// An error is a drift once it has been as large as this in so many windows one after the other.
 constexpr double certainSeconds = 0.001;
 constexpr int certainWindows = 3;
@@ -136,14 +137,16 @@ void ElasticOutput::watch(int frames) noexcept {
   const double average = sum_ / static_cast<double>(observed_);
   sum_ = 0.0;
   observed_ = 0;
-  if (!shifted_) {
-    const std::int64_t by = std::llround(marginSeconds * rate_) - least_;
-    shift(by);
-    shifted_ = true;
+  // In want again although it had its margin, it was held up for longer than before: what it would hold is
+  // too little, and less than nothing on average where it starves.
+  if (!settled() && (beginnings_ == 0 || (least_ < 0 && beginnings_ < mostBeginnings))) {
+    shift(std::llround(marginSeconds * rate_) - least_);
+    least_ = level();
+    ++beginnings_;
     return;
   }
   if (!settled()) {
-    aim_.store(average, std::memory_order_relaxed);
+    aim_.store(std::max(0.0, average), std::memory_order_relaxed);
     settled_.store(true, std::memory_order_release);
     return;
   }
@@ -162,11 +165,11 @@ void ElasticOutput::steer(double error) noexcept {
     if (std::abs(outside_) < certainWindows) return;
     beginStretching();
     // What it has drifted by until now tells how fast it drifts.
-    integral_ = error / (windows_ * windowSeconds) / rate_ * 1e6;
+    integral_ = error / windows_ / rate_ * 1e6;
   }
   // Too much is waiting: fewer frames are made of what comes.
   const double proportional = error / correctionSeconds / rate_ * 1e6;
-  integral_ += proportional * windowSeconds / integralSeconds;
+  integral_ += proportional / integralSeconds;
   const double millionths = std::clamp(integral_ + proportional, -mostMillionths, mostMillionths);
   ratio_ = 1.0 - millionths * 1e-6;
   drift_.store(-integral_, std::memory_order_relaxed);

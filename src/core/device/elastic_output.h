@@ -34,9 +34,10 @@ class ElasticOutput {
   }
 
   /// True once it has watched both sides for `settleSeconds`, keeps enough for the least level it saw to be
-  /// `marginSeconds`, and has seen for as long again what the level then is on average. There it stays.
+  /// `marginSeconds`, and has seen for as long again what the level then is on average. There it stays. Where
+  /// the sink is in want meanwhile, it begins anew with as much more, three times at the most.
   [[nodiscard]] bool settled() const { return settled_.load(std::memory_order_acquire); }
-  /// The average level it holds, in frames.
+  /// The average level it holds, in frames; 0 until it has settled, and never less.
   [[nodiscard]] double aim() const { return aim_.load(std::memory_order_relaxed); }
   /// How often the sink had to be given silence since it settled.
   [[nodiscard]] std::int64_t gaps() const { return gaps_.load(std::memory_order_relaxed); }
@@ -71,7 +72,7 @@ class ElasticOutput {
   bool pulledOnce_ = false;
   double sum_ = 0.0;
   std::int64_t observed_ = 0;  // frames in sum_
-  bool shifted_ = false;
+  int beginnings_ = 0;
   int windows_ = 0;  // since it settled
   int outside_ = 0;  // windows in a row with the same large error
   bool steering_ = false;

@@ -41,6 +41,25 @@ RecordSetup setupAt(const Claim& claim, Frames playhead) {
   return setup;
 }
 
+/// What one microphone heard, as a new pool file.
+PoolFile writeClaim(const SessionDisk& disk, const Session& session, const Track& track,
+                    const Microphone& microphone, const InputTape& tape, Span span) {
+  const std::string stem =
+      (track.microphones.size() > 1 ? track.name + "-" + microphone.name : track.name) + "-claimed";
+  PendingFile file(disk, "audio", stem);
+  const auto frames = static_cast<std::size_t>(span.length().count);
+  const auto width = static_cast<std::size_t>(microphone.channels);
+  std::vector<float> interleaved(frames * width);
+  for (std::size_t c = 0; c < width; ++c) {
+    const std::vector<float> channel = tape.read(microphone.input + static_cast<int>(c), span);
+    for (std::size_t i = 0; i < frames; ++i) interleaved[i * width + c] = channel[i];
+  }
+  AudioWriter writer(file.take(), microphone.channels, session.rate, session.format);
+  writer.write(interleaved.data(), static_cast<std::int64_t>(frames));
+  writer.close();
+  return {file.keep(), microphone.channels, span.length()};
+}
+
 }  // namespace
 
 std::optional<Span> claimedWindow(const std::vector<float>& heard, SampleRate rate) {
@@ -91,22 +110,26 @@ std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& in
   return std::nullopt;
 }
 
-PoolFile writeClaim(const SessionDisk& disk, const Session& session, const Track& track,
-                    const Microphone& microphone, const InputTape& tape, Span span) {
-  const std::string stem =
-      (track.microphones.size() > 1 ? track.name + "-" + microphone.name : track.name) + "-claimed";
-  PendingFile file(disk, "audio", stem);
-  const auto frames = static_cast<std::size_t>(span.length().count);
-  const auto width = static_cast<std::size_t>(microphone.channels);
-  std::vector<float> interleaved(frames * width);
-  for (std::size_t c = 0; c < width; ++c) {
-    const std::vector<float> channel = tape.read(microphone.input + static_cast<int>(c), span);
-    for (std::size_t i = 0; i < frames; ++i) interleaved[i * width + c] = channel[i];
+std::vector<Capture> writeClaims(const SessionDisk& disk, const Session& session, const InputTape& tape,
+                                 Span span) {
+  std::vector<Capture> captures;
+  try {
+    for (const auto& track : session.tracks) {
+      if (!track->armed) continue;
+      captures.push_back({track->id, {}, {}});
+      for (const Microphone& microphone : track->microphones)
+        captures.back().files.push_back(writeClaim(disk, session, *track, microphone, tape, span));
+    }
+  } catch (...) {
+    removeClaims(disk, captures);
+    throw;
   }
-  AudioWriter writer(file.take(), microphone.channels, session.rate, session.format);
-  writer.write(interleaved.data(), static_cast<std::int64_t>(frames));
-  writer.close();
-  return {file.keep(), microphone.channels, span.length()};
+  return captures;
+}
+
+void removeClaims(const SessionDisk& disk, const std::vector<Capture>& captures) {
+  for (const Capture& capture : captures)
+    for (const PoolFile& file : capture.files) disk.remove(file.path);
 }
 
 Recorded addClaim(Session session, const Claim& claim, const std::vector<Capture>& captures,

@@ -30,9 +30,12 @@ struct Claim {
 std::optional<Claim> findClaim(const InputTape& tape, const std::vector<int>& inputs, SampleRate rate,
                                Frames asked = maximumPosition, Frames until = maximumPosition);
 
-/// Writes what one microphone of a track heard to a new pool file. Throws Error where it cannot be written.
-PoolFile writeClaim(const SessionDisk& disk, const Session& session, const Track& track,
-                    const Microphone& microphone, const InputTape& tape, Span span);
+/// Writes what the armed tracks heard, a new pool file for each microphone. All of them, or, where one cannot
+/// be written, none and throws Error.
+std::vector<Capture> writeClaims(const SessionDisk& disk, const Session& session, const InputTape& tape,
+                                 Span span);
+/// Of files that are not needed after all: the tape has what is in them still.
+void removeClaims(const SessionDisk& disk, const std::vector<Capture>& captures);
 
 /// The session with what was claimed. What was played along with a roll lies where it was played, a lane for
 /// each time round; what was played while the transport stood begins at `playhead`.

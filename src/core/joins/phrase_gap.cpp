@@ -168,9 +168,7 @@ GapJoin joinIn(const PhraseGap& gap, std::size_t from, std::size_t to) {
       join.bothUntil = out.wordEnd;
     }
   }
-  const std::size_t k = std::min(
-      out.squares.size() - 1,
-      static_cast<std::size_t>(std::max<std::int64_t>(0, (join.at - gap.start).count / gap.step.count)));
+  const auto k = static_cast<std::size_t>((join.at - gap.start).count / gap.step.count);
   const double loud = std::clamp(
       1.0 - 10.0 * std::log10(gap.loudest / std::max(out.squares[k], in.squares[k])) / quietestHeard, 0.0,
       1.0);

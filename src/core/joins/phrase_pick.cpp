@@ -8,11 +8,16 @@
 namespace yewdrift {
 namespace {
 
+/// Where both takes are heard, and the neighbour's.
+struct Both {
+  Span span;
+  LaneNumber other;
+};
+
 /// Where the phrase begins, or ends, in the composite, and how far both takes are heard from there.
 struct Edge {
   Frames at;
-  std::optional<Span> both{};
-  std::optional<LaneNumber> other{};  // of the neighbour
+  std::optional<Both> both{};
 };
 
 class Picker {
@@ -35,10 +40,10 @@ class Picker {
         index_ + 1 < phrases_.size() ? edge(index_, phrase.cell.end, false) : Edge{phrase.cell.end};
     Session next = cleared(session_);
     const Frames from = start.at;
-    const Frames to = end.both ? end.both->end : end.at;
+    const Frames to = end.both ? end.both->span.end : end.at;
     next = yewdrift::pick(std::move(next), track_.id, {from, std::max(from + Frames{1}, to)}, picked_.lane);
     for (const Edge& each : {start, end})
-      if (each.both && each.other) next = overdub(std::move(next), track_.id, *each.both, *each.other);
+      if (each.both) next = overdub(std::move(next), track_.id, each.both->span, each.both->other);
     return {std::move(next), std::move(notices_)};
   }
 
@@ -71,19 +76,19 @@ class Picker {
     const bool plain = neighbour->slip.count == 0 && neighbour->gain.value == 0.0 &&
                        neighbour->pitch.value == 0.0 && neighbour->level.empty();
     if (join.bothUntil && plain) {
-      edge.both = Span{join.at, *join.bothUntil};
-      edge.other = neighbour->lane;
+      edge.both = Both{{join.at, *join.bothUntil}, *neighbour->lane};
       notices_.push_back(Sentence(
           "%1 still sounds when %2 begins: for %3 ms both are heard, so that neither loses anything.",
-          nameOf(takes[0]), nameOf(takes[1]), milliseconds(edge.both->length())));
+          nameOf(takes[0]), nameOf(takes[1]), milliseconds(edge.both->span.length())));
     } else {
       // Without both, in the middle of what overlaps.
       if (join.bothUntil) edge.at = nextWord + Frames{(wordEnd - nextWord).count / 2};
-      notices_.push_back(edge.at > cellEdge
-                             ? Sentence("The boundary lies %1 ms later: there %2 has come to its end.",
-                                        milliseconds(edge.at - cellEdge), nameOf(takes[0]))
-                             : Sentence("The boundary lies %1 ms earlier: there %2 has not begun yet.",
-                                        milliseconds(cellEdge - edge.at), nameOf(takes[1])));
+      if (edge.at > cellEdge)
+        notices_.push_back(Sentence("The boundary lies %1 ms later: there %2 has come to its end.",
+                                    milliseconds(edge.at - cellEdge), nameOf(takes[0])));
+      if (edge.at < cellEdge)
+        notices_.push_back(Sentence("The boundary lies %1 ms earlier: there %2 has not begun yet.",
+                                    milliseconds(cellEdge - edge.at), nameOf(takes[1])));
     }
     return edge;
   }

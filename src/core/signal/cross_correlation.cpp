@@ -33,8 +33,9 @@ CorrelationPeak findByCorrelation(std::span<const float> signal, std::span<const
   // By how much of the probe there is, not by how pure it is: a faint echo in a quiet moment is very pure.
   const auto found = [&products](std::size_t lag) { return std::abs(products[lag]); };
   const std::size_t lags = signal.size() - probe.size() + 1;
-  for (std::size_t lag = 1; lag < lags; ++lag)
-    if (found(lag) > found(peak.lag)) peak.lag = lag;
+  const auto all = std::span(products).first(lags);
+  const auto most = std::ranges::max_element(all, {}, [](double product) { return std::abs(product); });
+  peak.lag = static_cast<std::size_t>(most - all.begin());
   const double energies = energyOf(probe) * energyOf(signal.subspan(peak.lag, probe.size()));
   if (energies <= 0.0) return peak;
   peak.correlation = std::min(1.0, found(peak.lag) / std::sqrt(energies));

@@ -4,6 +4,7 @@
 #include <fftw3.h>
 
 #include <algorithm>
+#include <bit>
 #include <memory>
 #include <type_traits>
 
@@ -73,9 +74,7 @@ std::span<const std::complex<double>> RepeatedTransform::run() {
 }
 
 std::size_t powerOfTwoFrom(std::size_t least) {
-  std::size_t size = 2;
-  while (size < least) size *= 2;
-  return size;
+  return std::max<std::size_t>(2, std::bit_ceil(least));
 }
 
 }  // namespace yewdrift

@@ -35,7 +35,7 @@ class RepeatedTransform {
   std::unique_ptr<State> state_;
 };
 
-/// The least power of two that is not less.
+/// The least power of two that is not less, and at least 2.
 std::size_t powerOfTwoFrom(std::size_t least);
 
 }  // namespace yewdrift

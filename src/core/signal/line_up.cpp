@@ -240,7 +240,7 @@ struct RisesFound {
 /// have those moments over stretches in which one thing begins.
 double beginningsInBoth(const Rises& reference, const Rises& take, std::int64_t offset) {
   constexpr std::int64_t stretch = 40;
-  const auto length = static_cast<std::int64_t>(std::min(reference[0].size(), take[0].size()));
+  const auto length = static_cast<std::int64_t>(reference[0].size());
   std::vector<double> inBoth(static_cast<std::size_t>(length / stretch + 1), 0.0);
   const std::int64_t last = length + std::min<std::int64_t>(0, offset);
   for (std::int64_t i = std::max<std::int64_t>(0, offset); i < last; ++i)
@@ -260,7 +260,7 @@ double beginningsInBoth(const Rises& reference, const Rises& take, std::int64_t 
 RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t within, std::int64_t apart,
                         Cancelled cancelled) {
   RisesFound result;
-  const auto length = static_cast<std::int64_t>(std::min(reference[0].size(), take[0].size()));
+  const auto length = static_cast<std::int64_t>(reference[0].size());
   if (length < 3) return result;
   const std::size_t size = powerOfTwoFrom(static_cast<std::size_t>(length + 2 * within));
   Spectrum cross(size / 2 + 1);
@@ -283,7 +283,7 @@ RisesFound compareRises(const Rises& reference, const Rises& take, std::int64_t 
   std::reverse(found.begin(), found.end());
   result.found = bestOf(found, apart, false);
   result.beginnings = beginningsInBoth(reference, take, result.found.best - within);
-  if (most <= 0.0 || result.found.value <= 0.0) return result;
+  if (result.found.value <= 0.0) return result;
   result.alike = result.found.value / most;
   const auto best = static_cast<std::size_t>(result.found.best);
   double between = 0.0;  // the top of a parabola through three values

@@ -63,9 +63,9 @@ struct OnsetFinder::State {
       if (rise(i) > (best < 0 ? 0.0 : rise(best))) best = i;
     if (best < 0) return at;
     // A low tone swings: what is about as steep a little before is where it began.
-    for (std::int64_t i = std::max(from, best - place(swingSeconds)); i < best; ++i)
-      if (rise(i) >= aboutAsSteep * rise(best)) return {(i + 1) * step};
-    return {(best + 1) * step};
+    std::int64_t begin = std::max(from, best - place(swingSeconds));
+    while (rise(begin) < aboutAsSteep * rise(best)) ++begin;
+    return {(begin + 1) * step};
   }
 
   SampleRate rate;

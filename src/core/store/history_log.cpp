@@ -183,10 +183,13 @@ void HistoryLog::take(Entry entry) {
 
 std::vector<Entry> HistoryLog::leadingTo(std::int64_t to, std::int64_t root) const {
   std::vector<Entry> entries;
-  // A step follows one that was made before it, so this comes to an end.
-  for (auto at = steps_.find(to); at != steps_.end() && at->first != root && at->second.parent < at->first;
-       at = steps_.find(at->second.parent))
-    entries.push_back(at->second);
+  // A step follows one that was made before it; what says anything else leads nowhere.
+  std::int64_t wanted = to;
+  for (auto at = steps_.rbegin(); at != steps_.rend(); ++at)
+    if (at->first == wanted && wanted != root && at->second.parent < wanted) {
+      entries.push_back(at->second);
+      wanted = at->second.parent;
+    }
   return entries;
 }
 

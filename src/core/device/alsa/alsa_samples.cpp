@@ -26,7 +26,7 @@ float sampleFrom(const unsigned char* raw, snd_pcm_format_t format) {
       return static_cast<float>(value) / 32768.0F;
     }
     default: {
-      float value = 0.0F;
+      float value{};
       std::memcpy(&value, raw, sizeof value);
       return value;
     }

@@ -4,6 +4,7 @@
 
 #include <mutex>
 #include <set>
+#include <utility>
 
 #include "core/device/control_source.h"
 #include "core/device/pipewire/pipewire_graph.h"
@@ -37,15 +38,15 @@ class PipeWireControl : public ControlSource {
                                          sizeof(int), library().pw_properties_new_dict(&portProperties),
                                          nullptr, 0);
     if (!port_ || library().pw_filter_connect(filter_, PW_FILTER_FLAG_RT_PROCESS, nullptr, 0) < 0) {
-      library().pw_filter_destroy(filter_);
+      library().pw_filter_destroy(std::exchange(filter_, nullptr));
       throw Error("PipeWire refused to listen for controls.");
     }
     look();
   }
   ~PipeWireControl() override {
     const PipeWireGraph::Lock guard(graph_);
-    library().pw_filter_destroy(filter_);
-    filter_ = nullptr;
+    // What goes with it is told of meanwhile, and asks for it no more.
+    library().pw_filter_destroy(std::exchange(filter_, nullptr));
   }
   PipeWireControl(const PipeWireControl&) = delete;
   PipeWireControl& operator=(const PipeWireControl&) = delete;
