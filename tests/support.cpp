@@ -201,9 +201,9 @@ std::string refusal(const std::function<void()>& what) {
 }
 
 bool comesTrue(double seconds, const std::function<bool()>& holds) {
-  const auto end = std::chrono::steady_clock::now() + std::chrono::duration<double>(seconds);
-  while (!holds() && std::chrono::steady_clock::now() < end)
-    std::this_thread::sleep_for(std::chrono::milliseconds(2));
+  constexpr std::chrono::milliseconds turn{2};
+  for (auto passed = std::chrono::duration<double>{}; passed.count() < seconds && !holds(); passed += turn)
+    std::this_thread::sleep_for(turn);
   return holds();
 }
 

@@ -59,7 +59,8 @@ inline std::vector<Samples> renderTrack(const SessionFolder& folder, const Sessi
 
 /// The sentence with which it is refused; nothing where it is not.
 std::string refusal(const std::function<void()>& what);
-/// Whether it holds within so many seconds, of which none is waited for nothing.
+/// Whether it holds within so many seconds, of which none is waited for nothing. They are counted in turns
+/// that this program was given: one for which the machine is held up is no longer than any other.
 bool comesTrue(double seconds, const std::function<bool()>& holds);
 
 /// Whether the code under test is sanitized, and takes ten times as long; the tests themselves need not know

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// A disk that is slow to read, slow to sync, or refuses: what is recorded waits for none of it.
-// The system's calls are replaced by slower ones in this program, also for the libraries that it uses.
+// A disk that is slow to read, slow to sync, or refuses: what is recorded waits for none of it. Nor is it
+// measured how fast this machine is: what could be late is held back for good, or waited for. The system's
+// calls are replaced by slower ones in this program, also for the libraries that it uses.
 #include <sys/syscall.h>
 #include <unistd.h>
 
@@ -22,6 +23,8 @@ namespace {
 std::atomic<int> syncMilliseconds{0};
 std::atomic<int> syncFails{0};  // with that error
 std::atomic<int> readMilliseconds{0};
+std::atomic<bool> readsAreHeld{false};
+std::atomic<int> readsHeld{0};
 
 /// As long as it lives the disk is like that.
 struct Disk {
@@ -33,6 +36,14 @@ struct Disk {
   ~Disk() { syncMilliseconds = readMilliseconds = syncFails = 0; }
   Disk(const Disk&) = delete;
   Disk& operator=(const Disk&) = delete;
+};
+
+/// As long as it lives no reading comes back.
+struct DeafDisk {
+  DeafDisk() { readsAreHeld = true; }
+  ~DeafDisk() { readsAreHeld = false; }
+  DeafDisk(const DeafDisk&) = delete;
+  DeafDisk& operator=(const DeafDisk&) = delete;
 };
 
 std::shared_ptr<CaptureStream> streamTo(const fs::path& path) {
@@ -59,6 +70,8 @@ extern "C" int fsync(int descriptor) {
 extern "C" ssize_t pread(int descriptor, void* to, size_t bytes, off_t at) {
   if (const int slow = readMilliseconds; slow > 0)
     std::this_thread::sleep_for(std::chrono::milliseconds(slow));
+  if (readsAreHeld) ++readsHeld;
+  while (readsAreHeld) std::this_thread::sleep_for(1ms);
   return syscall(SYS_pread64, descriptor, to, bytes, at);
 }
 
@@ -124,45 +137,88 @@ TEST_CASE("A disk that refuses to keep a recording is believed, while it runs an
   }
 }
 
-TEST_CASE(
-    "However many takes are read from a slow disk, nothing that is recorded is lost and what is heard is "
-    "there") {
-  const TemporaryFolder temporary;
-  const Samples take = noise(240000, 1, 0.2F);
-  std::vector<Samples> takes(60, take);
-  SessionFolder folder = sessionWithLanes(temporary / "s", takes);
-  Engine engine({48000}, 256, Engine::Service::Background);
-  FileCorrelationMeter meter(folder.disk());
-  Compiler compiler(meter);
-  meter.setFiles(*folder.session().pool);
-  engine.setPlan(folder.disk(),
-                 compiler.compile(folder.session(), {{}, {}, folder.session().tracks.front()->id}));
-  const Disk disk(0, 15);
-  engine.settle();  // what is heard is there long before all that could be chosen
-  SimulatedInterface interface;
-  interface.settings.blockFrames = 256;
-  interface.settings.inputs = 16;
-  SimulatedDevice device(interface, engine);
+namespace {
+
+/// A track of many takes, of which one is heard, and an interface of sixteen inputs that are recorded while
+/// it plays.
+class ManyTakes {
+ public:
+  ManyTakes()
+      : folder_(sessionWithLanes(temporary_ / "s", std::vector<Samples>(60, noise(240000, 1, 0.2F)))) {
+    meter_.setFiles(*folder_.session().pool);
+    engine.setPlan(folder_.disk(),
+                   compiler_.compile(folder_.session(), {{}, {}, folder_.session().tracks.front()->id}));
+    interface_.settings.blockFrames = block;
+    interface_.settings.inputs = inputs;
+    device.emplace(interface_, engine);
+  }
+
+  /// Four seconds of it.
+  [[nodiscard]] std::shared_ptr<CaptureStream> record(Frames buffer) {
+    std::vector<CaptureFile> files;
+    for (int i = 0; i < inputs; ++i) files.push_back({{i}, memory_ / ("in" + std::to_string(i) + ".wav")});
+    auto stream = std::make_shared<CaptureStream>(files, SampleRate{48000}, SampleFormat::Pcm24,
+                                                  static_cast<std::size_t>(buffer.count));
+    RecordSetup setup;
+    setup.timeline.stopAt = length;
+    engine.record(setup, stream);
+    return stream;
+  }
+
+  static constexpr int block = 256;
+  static constexpr int inputs = 16;
+  static constexpr Frames length{192000};
+
+ private:
+  TemporaryFolder temporary_;
   // The only slow disk here is ours: what a test machine's own does must not count.
-  const TemporaryFolder memory("/dev/shm");
-  std::vector<CaptureFile> files;
-  for (int i = 0; i < 16; ++i) files.push_back({{i}, memory / ("in" + std::to_string(i) + ".wav")});
-  const auto stream = std::make_shared<CaptureStream>(files, SampleRate{48000}, SampleFormat::Pcm24,
-                                                      72000);  // a second and a half
-  RecordSetup setup;
-  setup.timeline.stopAt = Frames{192000};
-  engine.record(setup, stream);
-  engine.settle();
-  const std::int64_t before = engine.state().underruns;
-  // In real time: four seconds.
+  TemporaryFolder memory_{"/dev/shm"};
+  SessionFolder folder_;
+  FileCorrelationMeter meter_{folder_.disk()};
+  Compiler compiler_{meter_};
+  SimulatedInterface interface_;
+
+ public:
+  Engine engine{{48000}, block, Engine::Service::Background};
+  std::optional<SimulatedDevice> device;
+};
+
+}  // namespace
+
+TEST_CASE("What is recorded goes to disk while no reading comes back") {
+  ManyTakes takes;
+  const auto stream = takes.record({72000});  // a second and a half
+  takes.engine.settle();                      // a roll begins with what is heard
+  readsHeld = 0;
+  const DeafDisk disk;
+  // An interface that delivers as soon as there is room, so that a machine that is held up loses nothing by
+  // it.
+  for (std::int64_t pushed = 0; pushed < ManyTakes::length.count; pushed += ManyTakes::block) {
+    REQUIRE(comesTrue(10.0, [&] { return stream->written() + Frames{48000} > Frames{pushed}; }));
+    takes.device->runBlock();
+  }
+  REQUIRE(comesTrue(10.0, [&] { return stream->bodyWritten(); }));
+  CHECK(stream->lostFrames() == 0);
+  CHECK(stream->body() == ManyTakes::length);
+  CHECK(readsHeld > 0);
+}
+
+TEST_CASE("However many takes are read from a slow disk, what is heard is there while it is recorded") {
+  ManyTakes takes;
+  const Disk disk(0, 15);
+  takes.engine.settle();  // what is heard is there long before all that could be chosen
+  const auto stream = takes.record(ManyTakes::length);
+  takes.engine.settle();
+  const std::int64_t before = takes.engine.state().underruns;
+  // In real time. An interface that was held up goes on from there, as a real one does.
+  constexpr std::chrono::microseconds blockTime{5333};
   auto next = std::chrono::steady_clock::now();
   for (int block = 0; block < 2000 && !stream->bodyWritten(); ++block) {
-    device.runBlock();
-    next += std::chrono::microseconds(5333);
+    takes.device->runBlock();
+    next = std::max(next + blockTime, std::chrono::steady_clock::now());
     std::this_thread::sleep_until(next);
   }
   REQUIRE(stream->bodyWritten());
-  CHECK(stream->lostFrames() == 0);
-  CHECK(engine.state().underruns == before);
-  CHECK(stream->body() == Frames{192000});
+  CHECK(takes.engine.state().underruns == before);
+  CHECK(stream->body() == ManyTakes::length);
 }

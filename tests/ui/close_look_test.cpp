@@ -24,7 +24,7 @@ struct StoreRig {
     file = {"audio/two.wav", 2, {static_cast<std::int64_t>(length)}};
   }
   bool settle() {
-    return QTest::qWaitFor([this] { return !store->busy(); });
+    return comesTrueInWindow([this] { return !store->busy(); });
   }
   Samples read(int channel, Frames from, std::size_t count) {
     Samples out(count, 9.0F);

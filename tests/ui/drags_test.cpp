@@ -123,7 +123,7 @@ TEST_CASE("Dragged past an edge the view comes along; the second of two quick cl
   rig.press(rig.view(), rig.inLane(0, {150000}));
   rig.move(rig.view(), rig.inLane(0, {160000}));
   rig.move(rig.view(), outside);
-  REQUIRE(QTest::qWaitFor([&] { return rig.lanes().scale().origin > left + Frames{30000}; }, 3000));
+  REQUIRE(comesTrueInWindow([&] { return rig.lanes().scale().origin > left + Frames{30000}; }, 3000));
   rig.release(rig.view(), outside);
   const Frames stands = rig.lanes().scale().origin;
   QTest::qWait(120);

@@ -42,7 +42,7 @@ class EveryDialog {
     for (const auto& each : owned_) each->show();
     rig.turn();
     // What looks at files and takes does so in the background.
-    CHECK(QTest::qWaitFor([&studio] { return !studio.jobs().busy(); }, 10000));
+    CHECK(comesTrueInWindow([&studio] { return !studio.jobs().busy(); }, 10000));
     rig.turn();
   }
   ~EveryDialog() {

@@ -54,7 +54,7 @@ TEST_CASE("A gain that is typed, stepped or dragged is one step of the history")
   for (int i = 0; i < 4; ++i) rig.press(Qt::Key_Up);
   CHECK(now() == -8.5);  // heard while it is stepped through
   CHECK(rig.steps() == 1);
-  REQUIRE(QTest::qWaitFor([&] { return rig.steps() == 2; }, 3000));
+  REQUIRE(comesTrueInWindow([&] { return rig.steps() == 2; }, 3000));
   rig.press(Qt::Key_Up);
   rig.lanes().setFocus();  // left
   CHECK(rig.steps() == 3);
@@ -266,20 +266,20 @@ TEST_CASE("Another session closes the present one first; one that cannot be open
     return windows.window() && windows.window()->studio().desk().folderPath() == path;
   };
   two.ask(second);
-  REQUIRE(QTest::qWaitFor([&] { return there(second); }, 5000));
+  REQUIRE(comesTrueInWindow([&] { return there(second); }, 5000));
   // The first is closed and saved: it can be opened to be written to.
   {
     const SessionFolder folder = SessionFolder::open(first, SessionFolder::Access::Write);
     CHECK(folder.session().loop == Span{{0}, {4800}});
   }
   two.ask(temporary / "none");
-  REQUIRE(QTest::qWaitFor([&] { return there(second) && !windows.window()->message().isEmpty(); }, 5000));
+  REQUIRE(comesTrueInWindow([&] { return there(second) && !windows.window()->message().isEmpty(); }, 5000));
   CHECK(windows.window()->message().contains("not a session folder"));
   CHECK(windows.window()->studio().desk().writable());
   // And the same one again.
   two.ask(second);
   QTest::qWait(50);
-  REQUIRE(QTest::qWaitFor([&] { return there(second); }, 5000));
+  REQUIRE(comesTrueInWindow([&] { return there(second); }, 5000));
   CHECK(windows.window()->studio().desk().writable());
 }
 
@@ -298,7 +298,7 @@ TEST_CASE("Where the present session stays open, the one that was asked for is n
     CHECK(windows.window()->studio().desk().folderPath() == first);
     CHECK(windows.window()->message().contains("could not be saved"));
   }
-  REQUIRE(QTest::qWaitFor([&] { return windows.window()->studio().desk().saved(); }, 15000));
+  REQUIRE(comesTrueInWindow([&] { return windows.window()->studio().desk().saved(); }, 15000));
   windows.window()->close();
   QTest::qWait(200);
   CHECK_FALSE(windows.window());

@@ -1,5 +1,4 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include <QElapsedTimer>
 #include <QImage>
 #include <QToolButton>
 #include <catch2/catch.hpp>

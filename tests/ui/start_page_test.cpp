@@ -42,7 +42,7 @@ struct StartRig {
   }
   RecentList& list() { return page().recent(); }
   bool looked() {
-    return QTest::qWaitFor(
+    return comesTrueInWindow(
         [&] {
           for (int row = 0; row < list().count(); ++row)
             if (list().seenAt(row).state == RecentList::Seen::State::Looking) return false;
@@ -112,7 +112,7 @@ TEST_CASE("Sessions that were opened are listed, the latest first, with what the
   rig.list().setFocus();
   QTest::keyClick(&rig.list(), Qt::Key_Down);
   QTest::keyClick(&rig.list(), Qt::Key_Return);
-  REQUIRE(QTest::qWaitFor([&] { return rig.shows(second); }, 5000));
+  REQUIRE(comesTrueInWindow([&] { return rig.shows(second); }, 5000));
   CHECK_FALSE(rig.windows.startPage());
   (void)page;
 }
@@ -137,7 +137,7 @@ TEST_CASE("A double click opens; what is not there, or is none, says so and the 
   CHECK(rig.list().seenAt(2).state == RecentList::Seen::State::There);
 
   QTest::keyClick(&rig.list(), Qt::Key_Return);
-  REQUIRE(QTest::qWaitFor([&] { return !rig.page().message().isEmpty(); }, 5000));
+  REQUIRE(comesTrueInWindow([&] { return !rig.page().message().isEmpty(); }, 5000));
   CHECK(rig.page().message().contains("not a session folder"));
   CHECK(rig.page().isVisible());
   CHECK_FALSE(rig.windows.window());
@@ -154,7 +154,7 @@ TEST_CASE("A double click opens; what is not there, or is none, says so and the 
   const QPoint at = rig.list().visualItemRect(rig.list().item(1)).center();
   QTest::mouseClick(rig.list().viewport(), Qt::LeftButton, {}, at);
   QTest::mouseDClick(rig.list().viewport(), Qt::LeftButton, {}, at);
-  REQUIRE(QTest::qWaitFor([&] { return rig.shows(there); }, 5000));
+  REQUIRE(comesTrueInWindow([&] { return rig.shows(there); }, 5000));
   CHECK(fs::exists(odd.toStdString()));
 }
 
@@ -167,12 +167,12 @@ TEST_CASE("From a session to the start page and back; the session is closed and 
   });
   REQUIRE(QTest::qWaitForWindowActive(rig.windows.window()));
   QTest::keyClick(rig.windows.window(), Qt::Key_S, Qt::ControlModifier | Qt::AltModifier);
-  REQUIRE(QTest::qWaitFor([&] { return rig.windows.startPage() && !rig.windows.window(); }, 5000));
+  REQUIRE(comesTrueInWindow([&] { return rig.windows.startPage() && !rig.windows.window(); }, 5000));
   CHECK(rig.page().isVisible());
   CHECK(SessionFolder::open(folder.toStdString(), SessionFolder::Access::Write).session().loop ==
         Span{{0}, {4800}});
   QTest::keyClick(&rig.list(), Qt::Key_Return);
-  REQUIRE(QTest::qWaitFor([&] { return rig.shows(folder); }, 5000));
+  REQUIRE(comesTrueInWindow([&] { return rig.shows(folder); }, 5000));
   CHECK(rig.windows.window()->studio().desk().writable());
 }
 
@@ -196,7 +196,7 @@ TEST_CASE("A folder that is dropped opens; several, or a file, are not taken") {
   CHECK_FALSE(drop({folder, folder}));
   CHECK_FALSE(drop({folder + "/session.json"}));
   CHECK(drop({folder}));
-  REQUIRE(QTest::qWaitFor([&] { return rig.shows(folder); }, 5000));
+  REQUIRE(comesTrueInWindow([&] { return rig.shows(folder); }, 5000));
 }
 
 TEST_CASE("The demo is made on demand, can be cancelled without a trace, and opens as soon as it is there") {
@@ -213,15 +213,15 @@ TEST_CASE("The demo is made on demand, can be cancelled without a trace, and ope
   CHECK(rig.page().message().contains("being made"));
   CHECK_FALSE(rig.button(text)->isEnabled());
   const QString making = DemoMaker::folder() + ".making";
-  REQUIRE(QTest::qWaitFor([&] { return QFileInfo::exists(making); }, 10000));
+  REQUIRE(comesTrueInWindow([&] { return QFileInfo::exists(making); }, 10000));
   QTest::mouseClick(rig.button("Cancel"), Qt::LeftButton);
-  REQUIRE(QTest::qWaitFor([&] { return rig.page().message().contains("was not made"); }, 10000));
+  REQUIRE(comesTrueInWindow([&] { return rig.page().message().contains("was not made"); }, 10000));
   CHECK_FALSE(QFileInfo::exists(making));
   CHECK_FALSE(DemoMaker::isThere());
   CHECK(rig.button(text)->isEnabled());
 
   QTest::mouseClick(rig.button(text), Qt::LeftButton);
-  REQUIRE(QTest::qWaitFor([&] { return rig.shows(DemoMaker::folder()); }, 120000));
+  REQUIRE(comesTrueInWindow([&] { return rig.shows(DemoMaker::folder()); }, 120000));
   CHECK_FALSE(QFileInfo::exists(making));
   CHECK(rig.windows.window()->studio().desk().session().name == "The Lantern Ferry");
   CHECK(recent::sessions().front().folder == DemoMaker::folder());

@@ -350,7 +350,7 @@ TEST_CASE("Files are imported as takes in the background; those that are not aud
   std::ofstream(temporary / "bad.wav") << "no";
   studio.files().importFiles(
       {QString::fromStdString(temporary / "good.wav"), QString::fromStdString(temporary / "bad.wav")});
-  REQUIRE(QTest::qWaitFor([&] { return said.size() == 1; }, 5000));
+  REQUIRE(comesTrueInWindow([&] { return said.size() == 1; }, 5000));
   CHECK(said.first().first().toString().contains("bad.wav"));
   CHECK(studio.inHand().track()->lanes.size() == 4);
   CHECK(studio.inHand().track()->lanes.back()->name == "good");
@@ -366,7 +366,7 @@ TEST_CASE("What is edited while a composite is flattened stays; another composit
     said.clear();
     studio.files().flattenInHand();
     studio.desk().apply("Meanwhile", edit);
-    REQUIRE(QTest::qWaitFor([&] { return said.size() == 1; }, 20000));
+    REQUIRE(comesTrueInWindow([&] { return said.size() == 1; }, 20000));
     return said.first().first().toString();
   };
   studio.desk().apply("Pick", [id](const Session& s) {
