@@ -50,7 +50,24 @@ TEST_CASE("A poor measurement is refused with a sentence") {
   silent.roundTrip = {1000};
   LoopBackResult result = measure(silent, 256);
   CHECK_FALSE(result.good);
-  CHECK_THAT(result.sentence.english(), Catch::Contains("Nothing came back"));
+  CHECK_THAT(result.sentence.english(), Catch::StartsWith("Nothing came back on input 1."));
+  // A device that was late is no fault of the cable's.
+  silent.dropoutEveryBlocks = 400;
+  result = measure(silent, 256);
+  CHECK_FALSE(result.good);
+  CHECK(result.sentence.english() ==
+        "The device lost frames while the round trip was measured, so nothing was stored. Try again when the "
+        "machine has less to do, or with a larger block.");
+  silent.dropoutEveryBlocks = 150;
+  result = measure(silent, 256);
+  CHECK_FALSE(result.good);
+  CHECK_THAT(result.sentence.english(), Catch::StartsWith("The device lost frames 3 times while "));
+  // Where all of it came back it does not matter.
+  silent.patched = true;
+  result = measure(silent, 64);
+  INFO(result.sentence);
+  CHECK(result.good);
+  CHECK(result.roundTrip == Frames{1000});
 
   SimulatedInterface noisy;  // no cable, but someone is playing
   noisy.roundTrip = {1000};

@@ -53,6 +53,7 @@ void Engine::quietForProbe(int frames) noexcept {
 void Engine::probe(const AudioBlock& block) noexcept {
   quietForProbe(block.frames);
   if (!probe_) return;
+  if (block.dropout) ++probe_->dropouts;
   const auto left = probe_->signal.size() - probe_->played;
   const auto n = std::min<std::size_t>(static_cast<std::size_t>(block.frames), left);
   const float* input = probe_->input < block.inputCount ? block.inputs[probe_->input] : nullptr;

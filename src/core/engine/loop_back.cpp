@@ -29,21 +29,7 @@ float loudest(const std::vector<float>& samples) {
   return peak;
 }
 
-}  // namespace
-
-void prepareProbe(LoopBackProbe& probe, int input, SampleRate rate) {
-  probe.input = input;
-  probe.signal.assign(frames(apartSeconds, rate) * bursts, 0.0F);
-  probe.heard.assign(probe.signal.size(), 0.0F);
-  std::minstd_rand random(20261124);
-  std::uniform_real_distribution<float> noise(-level, level);
-  for (int burst = 0; burst < bursts; ++burst) {
-    const std::size_t from = frames(apartSeconds, rate) * static_cast<std::size_t>(burst);
-    for (std::size_t i = 0; i < frames(burstSeconds, rate); ++i) probe.signal[from + i] = noise(random);
-  }
-}
-
-LoopBackResult measureRoundTrip(const LoopBackProbe& probe, SampleRate rate) {
+LoopBackResult compared(const LoopBackProbe& probe, SampleRate rate) {
   LoopBackResult result;
   if (loudest(probe.heard) < 1e-4F) {
     result.sentence =
@@ -79,6 +65,33 @@ LoopBackResult measureRoundTrip(const LoopBackProbe& probe, SampleRate rate) {
   result.sentence = Sentence(
       "The round trip is %n frame(s) (%1 ms), %2 % sure.", Count{result.roundTrip.count},
       Decimal{secondsFromFrames(result.roundTrip, rate) * 1000.0, 1}, std::lround(result.sureness * 100.0));
+  return result;
+}
+
+}  // namespace
+
+void prepareProbe(LoopBackProbe& probe, int input, SampleRate rate) {
+  probe.input = input;
+  probe.signal.assign(frames(apartSeconds, rate) * bursts, 0.0F);
+  probe.heard.assign(probe.signal.size(), 0.0F);
+  std::minstd_rand random(20261124);
+  std::uniform_real_distribution<float> noise(-level, level);
+  for (int burst = 0; burst < bursts; ++burst) {
+    const std::size_t from = frames(apartSeconds, rate) * static_cast<std::size_t>(burst);
+    for (std::size_t i = 0; i < frames(burstSeconds, rate); ++i) probe.signal[from + i] = noise(random);
+  }
+}
+
+LoopBackResult measureRoundTrip(const LoopBackProbe& probe, SampleRate rate) {
+  LoopBackResult result = compared(probe, rate);
+  // What frames that were lost do to it looks like any other fault.
+  if (!result.good && probe.dropouts > 0)
+    result.sentence = Sentence(
+        "The device lost frames %n times while the round trip was measured, so nothing was stored. Try again "
+        "when "
+        "the machine has less to do, or with a larger block.|The device lost frames while the round trip was "
+        "measured, so nothing was stored. Try again when the machine has less to do, or with a larger block.",
+        Count{probe.dropouts});
   return result;
 }
 

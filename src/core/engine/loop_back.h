@@ -5,6 +5,7 @@
 
 #include <atomic>
 #include <cstddef>
+#include <cstdint>
 #include <vector>
 
 #include "core/sentence.h"
@@ -16,8 +17,9 @@ namespace yewdrift {
 struct LoopBackProbe {
   int input = 0;
   std::vector<float> signal;
-  std::vector<float> heard;  // as long as it listens
-  std::size_t played = 0;    // audio thread
+  std::vector<float> heard;   // as long as it listens
+  std::size_t played = 0;     // audio thread
+  std::int64_t dropouts = 0;  // audio thread: how often the device lost frames meanwhile
   std::atomic<bool> finished{false};
 };
 
@@ -30,7 +32,8 @@ struct LoopBackResult {
   double sureness = 0.0;  // 0..1: how alike what came back is to what was sent, in the worst of the bursts
   Sentence sentence;      // says what was found, or why it was refused
 };
-/// Finds the bursts by correlation. Refuses where one is not heard clearly or they do not agree.
+/// Finds the bursts by correlation. Refuses where one is not heard clearly or they do not agree; where the
+/// device lost frames meanwhile that is the reason given, and no cable is blamed.
 LoopBackResult measureRoundTrip(const LoopBackProbe& probe, SampleRate rate);
 
 }  // namespace yewdrift
