@@ -250,7 +250,7 @@ TEST_CASE("A foot switch is heard, pressed and let go, once each; unplugged and 
     const std::lock_guard guard(mutex);
     return heard.size();
   };
-  const auto waitFor = [&](std::size_t count) { return comesTrue(3.0, [&] { return heardNow() >= count; }); };
+  const auto waitFor = [&](std::size_t count) { return comesTrue(10.0, [&] { return heardNow() >= count; }); };
   const auto listed = [&] {
     const auto names = input.sources();
     return std::any_of(names.begin(), names.end(),
@@ -261,7 +261,7 @@ TEST_CASE("A foot switch is heard, pressed and let go, once each; unplugged and 
     {
       FootSwitch pedal;
       pedal.plugIn();
-      CHECK(comesTrue(3.0, listed));
+      CHECK(comesTrue(10.0, listed));
       pedal.press(127);
       REQUIRE(waitFor(4 * time + 1));
       std::this_thread::sleep_for(std::chrono::milliseconds(100));
@@ -277,7 +277,7 @@ TEST_CASE("A foot switch is heard, pressed and let go, once each; unplugged and 
       std::this_thread::sleep_for(std::chrono::milliseconds(200));
       CHECK(heardNow() == 4 * time + 4);
     }
-    CHECK(comesTrue(3.0, [&] { return !listed(); }));
+    CHECK(comesTrue(10.0, [&] { return !listed(); }));
   }
   const std::lock_guard guard(mutex);
   for (std::size_t i = 0; i < heard.size(); ++i) {

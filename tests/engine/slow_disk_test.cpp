@@ -20,30 +20,23 @@ using namespace std::chrono_literals;
 
 namespace {
 
-std::atomic<int> syncMilliseconds{0};
+std::atomic<bool> syncsAreHeld{false};
 std::atomic<int> syncFails{0};  // with that error
 std::atomic<int> readMilliseconds{0};
 std::atomic<bool> readsAreHeld{false};
 std::atomic<int> readsHeld{0};
 
-/// As long as it lives the disk is like that.
-struct Disk {
-  Disk(int sync, int read, int fails = 0) {
-    syncMilliseconds = sync;
-    readMilliseconds = read;
-    syncFails = fails;
-  }
-  ~Disk() { syncMilliseconds = readMilliseconds = syncFails = 0; }
-  Disk(const Disk&) = delete;
-  Disk& operator=(const Disk&) = delete;
-};
+/// While it lives that is so.
+template <typename Value>
+class While {
+ public:
+  While(std::atomic<Value>& what, Value is) : what_(what) { what_ = is; }
+  ~While() { what_ = {}; }
+  While(const While&) = delete;
+  While& operator=(const While&) = delete;
 
-/// As long as it lives no reading comes back.
-struct DeafDisk {
-  DeafDisk() { readsAreHeld = true; }
-  ~DeafDisk() { readsAreHeld = false; }
-  DeafDisk(const DeafDisk&) = delete;
-  DeafDisk& operator=(const DeafDisk&) = delete;
+ private:
+  std::atomic<Value>& what_;
 };
 
 std::shared_ptr<CaptureStream> streamTo(const fs::path& path) {
@@ -59,7 +52,7 @@ void push(CaptureStream& stream, const Samples& samples) {
 }  // namespace
 
 extern "C" int fsync(int descriptor) {
-  std::this_thread::sleep_for(std::chrono::milliseconds(syncMilliseconds.load()));
+  while (syncsAreHeld) std::this_thread::sleep_for(1ms);
   if (syncFails != 0) {
     errno = syncFails;
     return -1;
@@ -77,15 +70,15 @@ extern "C" ssize_t pread(int descriptor, void* to, size_t bytes, off_t at) {
 
 TEST_CASE("A slow sync keeps neither the take that has ended nor the next recording waiting") {
   const TemporaryFolder temporary;
-  const Disk disk(1500, 0);
   DiskWriter writer(DiskWriter::Threads::Own);
+  std::optional<While<bool>> held(std::in_place, syncsAreHeld, true);
   const Samples first = noise(24000, 1);
   const Samples second = noise(24000, 2);
   const auto ended = streamTo(temporary / "a.wav");
   writer.add(ended);
   push(*ended, first);
   ended->markComplete();
-  REQUIRE(comesTrue(1.0, [&] { return ended->closed(); }));
+  REQUIRE(comesTrue(10.0, [&] { return ended->closed(); }));
   CHECK_FALSE(ended->safe());
   // All of it can be read while the disk is still at it.
   CHECK(readWave(temporary / "a.wav").front() == first);
@@ -93,12 +86,14 @@ TEST_CASE("A slow sync keeps neither the take that has ended nor the next record
   writer.add(next);
   for (int i = 0; i < 4; ++i) {
     push(*next, second);
-    REQUIRE(comesTrue(0.5, [&] { return next->written() == Frames{24000 * (i + 1)}; }));
+    REQUIRE(comesTrue(10.0, [&] { return next->written() == Frames{24000 * (i + 1)}; }));
   }
   CHECK_FALSE(ended->safe());
   CHECK(next->lostFrames() == 0);
   next->markComplete();
-  CHECK(comesTrue(6.0, [&] { return ended->safe() && next->safe(); }));
+  CHECK_FALSE(next->safe());
+  held.reset();
+  CHECK(comesTrue(10.0, [&] { return ended->safe() && next->safe(); }));
   CHECK_FALSE(ended->failure());
   CHECK(readWave(temporary / "b.wav").front().size() == 96000);
 }
@@ -106,33 +101,33 @@ TEST_CASE("A slow sync keeps neither the take that has ended nor the next record
 TEST_CASE("A disk that refuses to keep a recording is believed, while it runs and at its end") {
   const TemporaryFolder temporary;
   {
-    const Disk disk(0, 0, EIO);
+    const While disk(syncFails, EIO);
     DiskWriter writer(DiskWriter::Threads::Own);
     const auto stream = streamTo(temporary / "a.wav");
     writer.add(stream);
     for (int i = 0; i < 3; ++i) push(*stream, noise(24000, 1));
-    REQUIRE(comesTrue(3.0, [&] { return stream->failure().has_value(); }));  // once a second
+    REQUIRE(comesTrue(10.0, [&] { return stream->failure().has_value(); }));  // once a second
     CHECK_THAT(stream->failure()->english(), Catch::Contains("did not keep") && Catch::Contains("a.wav"));
   }
   {
-    const Disk disk(0, 0, ENOSPC);
+    const While disk(syncFails, ENOSPC);
     DiskWriter writer(DiskWriter::Threads::Own);
     const auto stream = streamTo(temporary / "b.wav");
     writer.add(stream);
     push(*stream, noise(4800, 1));
     stream->markComplete();
-    REQUIRE(comesTrue(3.0, [&] { return stream->safe(); }));
+    REQUIRE(comesTrue(10.0, [&] { return stream->safe(); }));
     CHECK(stream->failure().has_value());
   }
   {
     // A file system without syncs loses nothing by that.
-    const Disk disk(0, 0, EINVAL);
+    const While disk(syncFails, EINVAL);
     DiskWriter writer(DiskWriter::Threads::Own);
     const auto stream = streamTo(temporary / "c.wav");
     writer.add(stream);
     push(*stream, noise(4800, 1));
     stream->markComplete();
-    REQUIRE(comesTrue(3.0, [&] { return stream->safe(); }));
+    REQUIRE(comesTrue(10.0, [&] { return stream->safe(); }));
     CHECK_FALSE(stream->failure().has_value());
   }
 }
@@ -190,7 +185,7 @@ TEST_CASE("What is recorded goes to disk while no reading comes back") {
   const auto stream = takes.record({72000});  // a second and a half
   takes.engine.settle();                      // a roll begins with what is heard
   readsHeld = 0;
-  const DeafDisk disk;
+  const While disk(readsAreHeld, true);
   // An interface that delivers as soon as there is room, so that a machine that is held up loses nothing by
   // it.
   for (std::int64_t pushed = 0; pushed < ManyTakes::length.count; pushed += ManyTakes::block) {
@@ -205,7 +200,7 @@ TEST_CASE("What is recorded goes to disk while no reading comes back") {
 
 TEST_CASE("However many takes are read from a slow disk, what is heard is there while it is recorded") {
   ManyTakes takes;
-  const Disk disk(0, 15);
+  const While disk(readMilliseconds, 15);
   takes.engine.settle();  // what is heard is there long before all that could be chosen
   const auto stream = takes.record(ManyTakes::length);
   takes.engine.settle();

@@ -20,7 +20,7 @@ inline DeviceSettings askedOf(const std::string& driver, const std::string& sour
 }
 
 inline bool soon(const std::function<bool()>& holds) {
-  return comesTrue(2.0, holds);
+  return comesTrue(10.0, holds);
 }
 
 }  // namespace yewdrift::test

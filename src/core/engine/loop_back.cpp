@@ -88,9 +88,9 @@ LoopBackResult measureRoundTrip(const LoopBackProbe& probe, SampleRate rate) {
   if (!result.good && probe.dropouts > 0)
     result.sentence = Sentence(
         "The device lost frames %n times while the round trip was measured, so nothing was stored. Try again "
-        "when "
-        "the machine has less to do, or with a larger block.|The device lost frames while the round trip was "
-        "measured, so nothing was stored. Try again when the machine has less to do, or with a larger block.",
+        "when the machine has less to do, or with a larger block.|The device lost frames while the round "
+        "trip was measured, so nothing was stored. Try again when the machine has less to do, or with a "
+        "larger block.",
         Count{probe.dropouts});
   return result;
 }
