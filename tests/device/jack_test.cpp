@@ -250,7 +250,9 @@ TEST_CASE("A foot switch is heard, pressed and let go, once each; unplugged and 
     const std::lock_guard guard(mutex);
     return heard.size();
   };
-  const auto waitFor = [&](std::size_t count) { return comesTrue(10.0, [&] { return heardNow() >= count; }); };
+  const auto waitFor = [&](std::size_t count) {
+    return comesTrue(10.0, [&] { return heardNow() >= count; });
+  };
   const auto listed = [&] {
     const auto names = input.sources();
     return std::any_of(names.begin(), names.end(),
