@@ -68,6 +68,7 @@ TEST_CASE("A poor measurement is refused with a sentence") {
   INFO(result.sentence);
   CHECK(result.good);
   CHECK(result.roundTrip == Frames{1000});
+  CHECK_THAT(result.sentence.english(), Catch::StartsWith("The round trip is 1000 frames (20.8 ms), "));
 
   SimulatedInterface noisy;  // no cable, but someone is playing
   noisy.roundTrip = {1000};
