@@ -34,8 +34,8 @@ struct Scene {
     session =
         addTrack(std::move(session), "Drum", {{"near", 0, 2, {-3.0}, {0.25}}, {"room", 2, 1, {}, {-0.5}}});
     const TrackId drum = session.tracks.back()->id;
-    session = addFileAsLane(std::move(session), drum, session.pool->front(), {4000}, "one");
-    session = pick(std::move(session), session.tracks.front()->id, {{5000}, {9000}}, LaneNumber{1});
+    session = addFileAsLane(session, drum, session.pool->front(), {4000}, "one");
+    session = pick(session, session.tracks.front()->id, {{5000}, {9000}}, LaneNumber{1});
     session.recording.click.playing = true;
     created.commit("Make", session);
     return created;
