@@ -8,11 +8,13 @@
 #include <QSignalSpy>
 #include <QSpinBox>
 #include <QTableWidget>
+#include <algorithm>
 #include <catch2/catch.hpp>
 
 #include "app/bench/setup_bench.h"
 #include "app/bench/spans_bench.h"
 #include "app/dialogs/new_session_dialog.h"
+#include "app/look/widgets.h"
 #include "core/device/round_trips.h"
 #include "device/bad_server.h"
 #include "window_rig.h"
@@ -84,6 +86,14 @@ TEST_CASE("Dropouts mark themselves, and can be selected and removed together") 
   rig.key(Qt::Key_Space);
   REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
   REQUIRE(rig.studio().desk().session().markers.size() > 3);
+  // Their count comes before the device's name, which is shortened where there is little room.
+  rig.turn();
+  const auto dropouts = rig.studio().transport().state().dropouts;
+  REQUIRE(dropouts > 3);
+  const auto labels = rig.window->findChildren<ElidedLabel*>();
+  CHECK(std::ranges::any_of(labels, [&](const ElidedLabel* label) {
+    return label->text() == QString("%1 dropouts  %2").arg(dropouts).arg(rig.studio().device().name());
+  }));
   rig.key(Qt::Key_F5);
   auto* bench = rig.window->findChild<MarkersBench*>();
   QTest::mouseClick(buttonIn(bench, "Select dropouts"), Qt::LeftButton);

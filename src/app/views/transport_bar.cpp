@@ -177,13 +177,13 @@ void TransportBar::refresh() {
     const QString left = diskTimeLeft(desk_, recording_);
     diskLeft_->setText(left.isEmpty() ? QString() : tr("room for %1").arg(left));
   }
-  QString device = device_.name().isEmpty() ? tr("No audio device") : device_.name();
+  // What went wrong is never what there is no room for.
+  QStringList device;
+  if (transport.dropouts > 0) device += tr("%n dropout(s)", nullptr, static_cast<int>(transport.dropouts));
   if (transport.underruns > 0)
-    device +=
-        "  " + tr("%n gap(s) in playing: the disk was late", nullptr, static_cast<int>(transport.underruns));
-  if (transport.dropouts > 0)
-    device += "  " + tr("%n dropout(s)", nullptr, static_cast<int>(transport.dropouts));
-  deviceName_->setText(device);
+    device += tr("%n gap(s) in playing: the disk was late", nullptr, static_cast<int>(transport.underruns));
+  device += device_.name().isEmpty() ? tr("No audio device") : device_.name();
+  deviceName_->setText(device.join("  "));
   left_->feed(transport_.engine().takeOutputPeak(0));
   right_->feed(transport_.engine().takeOutputPeak(1));
   state_->refresh();
