@@ -2,6 +2,7 @@
 //
 // By how much a take lies early or late: against planted offsets.
 #include "core/signal/line_up.h"
+#include "core/signal/fourier.h"
 
 #include <algorithm>
 #include <catch2/catch.hpp>
@@ -360,4 +361,10 @@ TEST_CASE("Onsets are lined up to the beats by their middle") {
   onsets.clear();
   for (int i = 0; i < 200; ++i) onsets.push_back({std::uniform_int_distribution(0, 5'000'000)(random)});
   CHECK(lineUpOnsets(onsets, nearestBeat, {12000}).sureness < leastSureness);
+}
+
+TEST_CASE("A transform is as long as the least power of two that holds it, and never of one") {
+  for (const auto& [least, size] : std::vector<std::pair<std::size_t, std::size_t>>{
+           {0, 2}, {1, 2}, {2, 2}, {3, 4}, {4, 4}, {1023, 1024}, {1024, 1024}, {1025, 2048}})
+    CHECK(powerOfTwoFrom(least) == size);
 }
