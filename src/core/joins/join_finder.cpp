@@ -26,6 +26,8 @@ constexpr double slipPenalty = 0.05;     // what slipping costs: it is the playe
 constexpr double leastGain = 0.01;       // of cost: what gains less,
 constexpr double leastShare = 0.05;      // or less of it, is left as it is: no measure is that exact
 constexpr double leastThere = 1e-4;      // unless only the curve changes
+constexpr double clean = 0.15;           // of cost: a join that costs less is heard by hardly anybody
+constexpr int mostSearches = 4;          // from one better place to the next
 
 std::vector<JoinSides> sidesOf(const SideSamples& outgoing, const SideSamples& incoming, std::size_t from,
                                std::size_t count) {
@@ -142,7 +144,7 @@ Circumstances circumstancesOf(const JoinScene& scene, const FadeSteps& fade) {
 
 Sentence whyOf(const JoinScene& scene, const FadeSteps& fade, const Ruler& ruler) {
   const Circumstances here = circumstancesOf(scene, fade);
-  const auto place = [&](double step) { return Sentence::verbatim(barBeatText(scene.at(step), ruler)); };
+  const auto place = [&](double step) { return Sentence::verbatim(positionText(scene.at(step), ruler)); };
   const Decimal out{here.outgoing, 0};
   const Decimal in{here.incoming, 0};
   const Decimal length{static_cast<double>(fade.length) * 2.5, 1};
@@ -166,21 +168,44 @@ JoinShape shapeOf(const FadeSteps& fade, const JoinScene& scene) {
   return {before, length - before, fade.curve, fade.bend};
 }
 
-std::vector<JoinFinding> betterThan(double cost, const JoinScene& scene, JoinJudge& judge,
-                                    const JoinReach& reach, Frames slip, const Ruler& ruler,
-                                    std::size_t most) {
-  std::vector<JoinFinding> better;
-  for (const FoundFade& found : findFades(scene, judge, reach, most)) {
+/// The fades that are plainly better than one of that cost, best first, from where the boundary is.
+std::vector<FoundFade> fadesBetterThan(double cost, const JoinScene& scene, JoinJudge& judge,
+                                       const JoinReach& reach, KnownGuesses& known, std::size_t most) {
+  std::vector<FoundFade> better;
+  for (const FoundFade& found : findFades(scene, judge, reach, known, most)) {
     // Where it is, whatever is better at all is taken: nothing moves.
     const bool there = std::abs(found.fade.centre() - reach.at) < 0.5;
     const double least = there ? leastThere : std::max(leastGain, leastShare * cost);
+    if (found.total() <= cost - least) better.push_back(found);
+  }
+  return better;
+}
+
+/// The same in words. From the best place another one may come into reach that is better still, so the search
+/// goes on from there, within the same bounds: asking once finds what asking again would.
+std::vector<JoinFinding> betterThan(double cost, const JoinScene& scene, JoinJudge& judge,
+                                    const JoinReach& reach, Frames slip, const Ruler& ruler,
+                                    std::size_t most) {
+  KnownGuesses known(scene);
+  std::vector<FoundFade> fades = fadesBetterThan(cost, scene, judge, reach, known, most);
+  JoinReach from = reach;
+  for (int again = 0; again < mostSearches && !fades.empty(); ++again) {
+    if (fades.front().cost.total() < clean) break;
+    from.at = fades.front().fade.centre();
+    const auto further = fadesBetterThan(fades.front().cost.total(), scene, judge, from, known, most);
+    if (further.empty()) break;
+    fades.insert(fades.begin(), further.begin(), further.end());
+  }
+  if (fades.size() > most) fades.resize(most);
+  std::vector<JoinFinding> better;
+  for (const FoundFade& found : fades) {
     const auto centre = static_cast<double>(found.fade.from + found.fade.length / 2);
-    const bool curveOnly = there && found.fade.curve == Curve::EqualPower;
-    if (found.total() <= cost - least)
-      better.push_back({scene.at(centre), shapeOf(found.fade, scene), slip, found.cost,
-                        curveOnly ? Sentence("It stays where it is: with equal power the sound changes more "
-                                             "gradually.")
-                                  : whyOf(scene, found.fade, ruler)});
+    const bool curveOnly =
+        std::abs(found.fade.centre() - reach.at) < 0.5 && found.fade.curve == Curve::EqualPower;
+    better.push_back({scene.at(centre), shapeOf(found.fade, scene), slip, found.cost,
+                      curveOnly ? Sentence("It stays where it is: with equal power the sound changes more "
+                                           "gradually.")
+                                : whyOf(scene, found.fade, ruler)});
   }
   return better;
 }
@@ -309,7 +334,7 @@ Sentence readingOf(const JoinView& view) {
   const JoinCost& cost = view.cost;
   const FadeSteps fade = stepsOf(*view.scene, view.join.at, view.join.shape);
   const Circumstances here = circumstancesOf(*view.scene, fade);
-  if (cost.total() < 0.15) {
+  if (cost.total() < clean) {
     if (here.rests) return Sentence("Clean: both takes rest.");
     if (here.correlation >= 0.7) return Sentence("Clean: both takes are in phase.");
     return Sentence("Clean.");

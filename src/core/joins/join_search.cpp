@@ -70,6 +70,28 @@ class WholeWords {
   double highest_;
 };
 
+/// The attacks that only one of the two takes has, through any microphone. A fade over such an attack softens
+/// it, and no attack of the other take makes up for that.
+class LoneAttacks {
+ public:
+  explicit LoneAttacks(const JoinScene& scene) {
+    for (const MicrophoneScene& microphone : scene.microphones)
+      for (const SceneSide* side : {&microphone.outgoing, &microphone.incoming})
+        for (const SceneOnset& onset : side->onsets)
+          if (!onset.same && onset.strength >= leastStrength) steps_.push_back(onset.step);
+    std::ranges::sort(steps_);
+  }
+  [[nodiscard]] bool underFade(std::size_t from, std::size_t length) const {
+    const auto first = std::ranges::lower_bound(steps_, static_cast<float>(from) - exactness);
+    return first != steps_.end() && *first < static_cast<float>(from + length);
+  }
+
+ private:
+  static constexpr float leastStrength = 0.15F;
+  static constexpr float exactness = 1.0F;  // an attack is found to a step
+  std::vector<float> steps_;
+};
+
 /// Keeps the best fades that differ plainly.
 class Best {
  public:
@@ -100,8 +122,8 @@ class Best {
 
 class Search {
  public:
-  Search(const JoinScene& scene, JoinJudge& judge, const JoinReach& reach)
-      : scene_(scene), judge_(judge), words_(scene, reach.at), reach_(reach) {}
+  Search(const JoinScene& scene, JoinJudge& judge, const JoinReach& reach, KnownGuesses& known)
+      : scene_(scene), judge_(judge), words_(scene, reach.at), lone_(scene), reach_(reach), known_(known) {}
 
   std::vector<FoundFade> run(std::size_t most) {
     // Coarse: every second length at every second place, long ones at fewer; then all of them around what was
@@ -109,7 +131,10 @@ class Search {
     for (std::size_t i = 1; i < fadeLengths.size(); i += 2)
       for (std::size_t centre = reach_.firstCentre; centre <= reach_.lastCentre;
            centre += spacing(fadeLengths[i]))
-        guess(centre, fadeLengths[i]);
+        guess(centre, i);
+    // Where the boundary is, whatever grid the places are looked at in.
+    const auto at = static_cast<std::size_t>(std::max(0L, std::lround(reach_.at)));
+    for (std::size_t i = 0; fadeLengths[i] <= 2 * plainLength; ++i) guess(at, i);
     const std::vector<FoundFade> coarse = guessed_.found();
     for (const FoundFade& found : coarse) {
       const auto centre = static_cast<std::ptrdiff_t>(found.fade.centre());
@@ -120,7 +145,7 @@ class Search {
         for (std::ptrdiff_t away = -between; away <= between;
              away += std::max<std::ptrdiff_t>(1, between / 2))
           if (away != 0 || fadeLengths[i] != found.fade.length)
-            guess(static_cast<std::size_t>(centre + away), fadeLengths[i]);
+            guess(static_cast<std::size_t>(centre + away), i);
     }
     Best best(most);
     for (FoundFade found : guessed_.found()) {
@@ -148,7 +173,7 @@ class Search {
     if (centre < reach_.firstCentre || centre > reach_.lastCentre || length > reach_.longest) return false;
     const std::size_t half = length / 2;
     if (centre < half + reach_.first || centre + half > reach_.last) return false;
-    return words_.allow(static_cast<double>(centre));
+    return words_.allow(static_cast<double>(centre)) && !lone_.underFade(centre - half, length);
   }
 
   void tryEqualPower(FoundFade found, Best& best) {
@@ -157,29 +182,39 @@ class Search {
     best.add(found);
   }
 
-  void guess(std::size_t centre, std::size_t length) {
+  void guess(std::size_t centre, std::size_t lengthIndex) {
+    const std::size_t length = fadeLengths[lengthIndex];
     if (!allowed(centre, length)) return;
     const std::size_t half = length / 2;
     FoundFade candidate;
     candidate.fade = {centre - half, length};
     const double away = std::abs(static_cast<double>(centre) - reach_.at);
     candidate.moved = away * movedPerStep + (away > 0.5 || length != plainLength ? elsewhere : 0.0);
-    candidate.cost = judge_.guess(scene_, candidate.fade, guessed_.limit() - candidate.moved);
+    const double limit = guessed_.limit() - candidate.moved;
+    KnownGuesses::Guess& known = known_.of(centre, lengthIndex);
+    if (!known.exact && known.atLeast <= limit) {
+      known.cost = judge_.guess(scene_, candidate.fade, limit);
+      known.atLeast = known.cost.total();
+      known.exact = known.atLeast <= limit;
+    }
+    candidate.cost = known.cost;
     if (candidate.total() < guessed_.limit()) guessed_.add(candidate);
   }
 
   const JoinScene& scene_;
   JoinJudge& judge_;
   WholeWords words_;
+  LoneAttacks lone_;
   JoinReach reach_;
+  KnownGuesses& known_;
   Best guessed_{looked};
 };
 
 }  // namespace
 
 std::vector<FoundFade> findFades(const JoinScene& scene, JoinJudge& judge, const JoinReach& reach,
-                                 std::size_t most) {
-  return Search(scene, judge, reach).run(most);
+                                 KnownGuesses& known, std::size_t most) {
+  return Search(scene, judge, reach, known).run(most);
 }
 
 }  // namespace yewdrift

@@ -24,10 +24,27 @@ struct FoundFade {
   [[nodiscard]] double total() const { return cost.total() + moved; }
 };
 
+/// What was reckoned of fades in one scene, so that searches from several places of it reckon nothing twice.
+class KnownGuesses {
+ public:
+  explicit KnownGuesses(const JoinScene& scene) : known_(scene.steps() * fadeLengths.size()) {}
+  struct Guess {
+    double atLeast = -1.0;  // cost; below 0: not reckoned yet
+    bool exact = false;     // else reckoning broke off, since it cost too much already
+    JoinCost cost = {};
+  };
+  [[nodiscard]] Guess& of(std::size_t centre, std::size_t lengthIndex) {
+    return known_[centre * fadeLengths.size() + lengthIndex];
+  }
+
+ private:
+  std::vector<Guess> known_;
+};
+
 /// The best crossfades, best first: places and lengths that differ plainly from each other, at most `most` of
 /// them. The boundary never goes across a whole word or stroke of either take, and hardly at all where that
 /// gains nothing. None where no fade has room.
 std::vector<FoundFade> findFades(const JoinScene& scene, JoinJudge& judge, const JoinReach& reach,
-                                 std::size_t most = 4);
+                                 KnownGuesses& known, std::size_t most = 4);
 
 }  // namespace yewdrift
