@@ -2,6 +2,7 @@
 #include "tool/composite_commands.h"
 
 #include <CLI/CLI.hpp>
+#include <charconv>
 #include <functional>
 #include <iostream>
 #include <nlohmann/json.hpp>
@@ -11,7 +12,7 @@
 #include "core/edit/edit_pieces.h"
 #include "core/error.h"
 #include "core/joins/join_finder.h"
-#include "core/joins/phrase_pick.h"
+#include "core/joins/pick_over.h"
 #include "core/joins/rough_composite.h"
 #include "core/session/resolved_composite.h"
 #include "core/store/session_names.h"
@@ -30,40 +31,48 @@ void change(const CompositeCommandOptions& o, const std::string& label,
   folder.commit(label, edit(folder.session(), track));
 }
 
-/// The phrase there as a whole, with its edges settled.
-void pickThePhrase(const CompositeCommandOptions& o) {
-  SessionFolder folder = openToChange(o.session);
-  const Session& session = folder.session();
-  const Track& track = requireTrack(session, o.track);
-  const LaneNumber lane = laneNumber(o.lane);
-  requireLane(track, lane);
-  const auto phrases = phrasesIn(folder, track);
-  const Phrase* const phrase = phraseAt(phrases, parsePosition(*o.phrase, session.ruler()));
+/// `#N`, counted from 1, or the phrase at a position.
+PickOver phraseAsked(const std::string& text, const Session& session, const Track& track,
+                     const std::vector<Phrase>& phrases) {
+  if (text.starts_with('#')) {
+    int number = 0;
+    const auto [end, error] = std::from_chars(text.data() + 1, text.data() + text.size(), number);
+    if (error != std::errc() || end != text.data() + text.size() || number < 1)
+      throw Error("\"%1\" is not a phrase; write #N, counted from 1, or a position.", text);
+    return phraseOver(phrases, static_cast<std::size_t>(number - 1));
+  }
+  const Phrase* const phrase = phraseAt(phrases, parsePosition(text, session.ruler()));
   if (!phrase) throw Error("\"%1\" has no phrases yet.", track.name);
-  MeasuredTakes measured(folder, track);
-  PhrasePick picked = pickPhrase(session, track.id, phrases,
-                                 static_cast<std::size_t>(phrase - phrases.data()), lane, measured.find());
-  const auto notice = pickNotice(track, lane, phrase->cell, session.ruler());
-  folder.commit("Pick lane " + o.lane, std::move(picked.session));
-  if (notice) std::cout << *notice << "\n";
-  for (const Sentence& each : picked.notices) std::cout << each << "\n";
+  return phraseOver(phrases, static_cast<std::size_t>(phrase - phrases.data()));
 }
 
 void pickLane(const CompositeCommandOptions& o) {
-  if (o.phrase) return pickThePhrase(o);
-  if (o.span.empty()) throw CLI::RequiredError("--span (or --phrase)");
-
-  change(o, o.lane == "none" ? "Pick silence" : "Pick lane " + o.lane,
-         [&](const Session& session, const Track& track) {
-           const auto lane = o.lane == "none" ? std::nullopt : std::optional(laneNumber(o.lane));
-           const Span span = parseSpan(o.span, session.ruler());
-           Session picked = pick(session, track.id, span, lane);
-           // Only once it is done: nothing is said of what was not.
-           if (lane)
-             if (const auto notice = pickNotice(track, *lane, span, session.ruler()))
-               std::cout << *notice << "\n";
-           return picked;
-         });
+  if (!o.phrase && !o.piece && !o.punch && o.span.empty())
+    throw CLI::RequiredError("--span (or --phrase, --piece, --punch)");
+  SessionFolder folder = openToChange(o.session);
+  const Session& session = folder.session();
+  const Track& track = requireTrack(session, o.track);
+  PickRequest request{.track = track.id, .over = {}, .lane = {}};
+  if (o.lane != "none") request.lane = laneNumber(o.lane);
+  if (request.lane) requireLane(track, *request.lane);
+  request.reach = o.handles ? PickReach::Handles : PickReach::Audible;
+  std::vector<Phrase> phrases;
+  std::optional<MeasuredTakes> measured;
+  if (o.phrase) {
+    phrases = phrasesIn(folder, track);
+    request.over = phraseAsked(*o.phrase, session, track, phrases);
+    measured.emplace(folder, track);
+  } else if (o.piece) {
+    request.over = pieceOver(session, track.id, parsePosition(*o.piece, session.ruler()));
+  } else if (o.punch) {
+    request.over = punchOver(session, *o.punch);
+  } else {
+    request.over.span = parseSpan(o.span, session.ruler());
+  }
+  Picked picked = pickOver(session, request, phrases, measured ? measured->find() : FindAnalysis{});
+  folder.commit(request.lane ? "Pick lane " + o.lane : "Pick silence", std::move(picked.session));
+  // Only once it is done: nothing is said of what was not.
+  for (const Sentence& each : picked.notices) std::cout << each << "\n";
 }
 
 void split(const CompositeCommandOptions& o) {
@@ -310,13 +319,24 @@ void describeCompositeCommands(CLI::App& app, CompositeCommandOptions& o) {
   };
   auto json = [&](CLI::App* c) { c->add_flag("--json", o.json, "As JSON"); };
 
-  CLI::App* c = command("pick", "The composite plays that lane (or silence) there", pickLane);
+  CLI::App* c =
+      command("pick",
+              "The composite plays that lane (or silence) there: what is audible of it, and nothing "
+              "else changes; prints what stayed as it was, and why",
+              pickLane);
   c->add_option("--lane", o.lane, "The lane's number, or none for silence")->required()->type_name("N");
-  auto* spanned = c->add_option("--span", o.span, "FROM..TO, half-open")->type_name("SPAN");
-  c->add_option("--phrase", o.phrase,
-                "The phrase there as a whole, so that no word at its edges loses its end")
-      ->type_name("POS")
-      ->excludes(spanned);
+  CLI::Option* const over[] = {
+      c->add_option("--span", o.span, "FROM..TO, half-open")->type_name("SPAN"),
+      c->add_option("--phrase", o.phrase,
+                    "The phrase there, or the N-th, as a whole, so that no word at its edges loses its end")
+          ->type_name("POS|#N"),
+      c->add_option("--piece", o.piece, "The piece of the composite there, and nothing else")
+          ->type_name("POS"),
+      c->add_option("--punch", o.punch, "The N-th punch span, counted from 1")->type_name("N")};
+  for (auto* one : over)
+    for (auto* other : over)
+      if (one != other) one->excludes(other);
+  c->add_flag("--with-handles", o.handles, "Takes what lies in the take's handles too, and makes it audible");
   c = command("split", "A boundary there; both sides go on playing the same until one is picked anew", split);
   at(c, "Where");
   c = command("merge", "The boundary nearest to the position goes: what plays before it plays on", merge);

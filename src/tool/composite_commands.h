@@ -17,6 +17,9 @@ struct CompositeCommandOptions {
   std::string lane;
   std::string span;
   std::optional<std::string> phrase;
+  std::optional<std::string> piece;
+  std::optional<int> punch;
+  bool handles = false;
   std::string at;
   std::optional<std::string> length;
   std::optional<std::string> before;

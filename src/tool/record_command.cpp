@@ -165,6 +165,8 @@ std::string madeSentence(const Recorder& recorder, const Recorder::Result& resul
   std::string text = recorder.label().english() + ": \"" + track.name + "\" now has " +
                      std::to_string(lanes) + (lanes == 1 ? " lane." : " lanes.");
   if (result.setAside > 0) text += " The last one was broken off and is set aside.";
+  if (result.brokenOff > 0)
+    text += " The last one broke off: where nothing was picked, the whole take before it plays.";
   if (const std::size_t dropouts = recorder.dropouts().size(); dropouts > 0)
     text += " " + std::to_string(dropouts) + (dropouts == 1 ? " dropout is" : " dropouts are") + " marked.";
   return text;
@@ -239,8 +241,7 @@ std::string record(const RecordOptions& options) {
   if (options.intoLane) session = setRecordInto(std::move(session), id, LaneNumber{*options.intoLane});
   const Track& track = requireTrack(session, options.track);
   if (options.dryRun)
-    return english(
-        describeRecording(setup, {{track.name, track.recordInto}}, session.ruler(), session.recording.grid));
+    return english(describeRecording(setup, {{track.name, track.recordInto}}, session.ruler()));
   const bool byItself = options.driver || options.realtime;
   Engine engine(session.rate, std::max(options.block, 4096),
                 byItself ? Engine::Service::Background : Engine::Service::ByHand);
@@ -276,7 +277,11 @@ std::string record(const RecordOptions& options) {
     recorder.abandon();
     throw Error("Nothing was recorded: the roll ended before anything became audible.");
   }
-  Recorder::Result result = recorder.finished(session, !recorder.stream()->failure() && !lost);
+  const bool torn = recorder.stream()->failure() || lost;
+  const bool byHand = options.stopAfter || options.driver;
+  Recorder::Result result = recorder.finished(session, torn     ? Recorder::Ended::ByAccident
+                                                       : byHand ? Recorder::Ended::ByHand
+                                                                : Recorder::Ended::AsPlanned);
   if (options.intoLane) result.session = setRecordInto(std::move(result.session), id, std::nullopt);
   folder.commit(recorder.label().english(), result.session);
   recorder.forgetNote();

@@ -37,6 +37,7 @@ json laneReport(const Lane& lane) {
   json report{{"number", lane.number.value},
               {"name", lane.name},
               {"setAside", lane.setAside},
+              {"brokenOff", lane.brokenOff},
               {"clips", clips},
               {"note", lane.note},
               {"rating", lane.rating},
@@ -136,7 +137,10 @@ void describe(std::ostringstream& out, const Track& track, const Ruler& ruler) {
   };
   out << "\n" << track.name << (track.backing ? ", backing" : "") << (track.armed ? ", armed" : "") << "\n";
   for (const auto& lane : track.lanes) {
-    out << "  lane " << lane->number.value << "  " << lane->name << (lane->setAside ? ", set aside" : "");
+    out << "  lane " << lane->number.value << "  " << lane->name
+        << (lane->setAside    ? ", set aside"
+            : lane->brokenOff ? ", broken off"
+                              : "");
     if (lane->rating > 0) out << ", rated " << lane->rating;
     if (lane->muted) out << ", muted";
     if (lane->gain.value != 0.0)

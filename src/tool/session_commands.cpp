@@ -96,6 +96,9 @@ void track(const SessionCommandOptions& o) {
       if (*o.into != "new") lane = laneNumber(*o.into);
       session = setRecordInto(std::move(session), id, lane);
     }
+    if (o.gain || o.pan)
+      session = setTrackMix(std::move(session), id, o.gain ? Decibels{*o.gain} : found.gain,
+                            o.pan ? Pan{*o.pan} : found.pan);
     if (o.arm || o.disarm) session = setTrackSwitch(std::move(session), id, TrackSwitch::Arm, o.arm);
     if (o.name) session = renameTrack(std::move(session), id, *o.name);
     return session;
@@ -106,7 +109,11 @@ void setOptions(const SessionCommandOptions& o) {
   SessionFolder folder = openToChange(o.session);
   RecordingOptions options = folder.session().recording;
   if (o.preRoll) options.preRoll = parseMusicalLength(*o.preRoll);
-  if (o.postRoll) options.postRoll = parseMusicalLength(*o.postRoll);
+  if (o.postRoll) {
+    options.playOn = *o.postRoll == "until-stopped";
+    if (!options.playOn) options.postRoll = parseMusicalLength(*o.postRoll);
+  }
+  if (o.cue) options.click.cue = cueNamed(*o.cue);
   if (o.result) options.result = passResultNamed(*o.result);
   if (o.countIn) options.countInBars = *o.countIn;
   if (o.passes) options.passes = *o.passes;
@@ -116,6 +123,8 @@ void setOptions(const SessionCommandOptions& o) {
                               {&o.useLoop, &options.loop},
                               {&o.usePunches, &options.punch},
                               {&o.setAside, &options.setAside},
+                              {&o.keepWhole, &options.keepWhole},
+                              {&o.fillPreRoll, &options.fillPreRoll},
                               {&o.grid, &options.grid}})
     if (*given) *value = **given;
   // Remembered, and not a step of the history.
@@ -128,13 +137,17 @@ void plan(const SessionCommandOptions& o) {
   const Session& session = folder.session();
   const Frames playhead = o.at ? parsePosition(*o.at, session.ruler()) : Frames{};
   std::cout << english(describeRecording(planRecording(session, {playhead, {}}), armedTracks(session),
-                                         session.ruler(), session.recording.grid))
+                                         session.ruler()))
             << "\n";
 }
 
 void describeOptions(CLI::App& c, SessionCommandOptions& o) {
   c.add_option("--pre-roll", o.preRoll, "What plays before, as 2bars or 1.5s")->type_name("DUR");
-  c.add_option("--post-roll", o.postRoll, "How long it goes on after the end")->type_name("DUR");
+  c.add_option("--post-roll", o.postRoll, "How long it goes on after the end")
+      ->type_name("DUR|until-stopped");
+  c.add_option("--fill-pre-roll", o.fillPreRoll,
+               "A count-in takes the place of what the song's start cuts from the pre-roll")
+      ->type_name("yes|no");
   c.add_option("--count-in", o.countIn, "Bars of click before it starts")->type_name("BARS");
   c.add_option("--passes", o.passes, "Times round the loop; 0: until stopped")->type_name("N");
   c.add_option("--result", o.result, "new-lane, replace or overdub");
@@ -144,6 +157,9 @@ void describeOptions(CLI::App& c, SessionCommandOptions& o) {
   c.add_option("--play-back", o.playBack, "Every second time round plays back")->type_name("yes|no");
   c.add_option("--safe-review", o.safeReview, "After a punch pass, playing only plays")->type_name("yes|no");
   c.add_option("--set-aside", o.setAside, "Empty and broken-off passes are set aside")->type_name("yes|no");
+  c.add_option("--keep-whole", o.keepWhole, "A pass that broke off is not heard in place of a whole take")
+      ->type_name("yes|no");
+  c.add_option("--cue", o.cue, "A low tick counts the beats to go: off, punches or punches-and-wraps");
   c.add_option("--grid", o.grid, "Bars are shown")->type_name("yes|no");
 }
 
@@ -189,6 +205,8 @@ void describeSessionCommands(CLI::App& app, SessionCommandOptions& o) {
       ->type_name("N");
   c->add_option("--monitor", o.monitor, "off, always or automatic");
   c->add_option("--into", o.into, "Passes go into that lane, or into new ones")->type_name("N|new");
+  c->add_option("--gain", o.gain, "How loud the track is")->type_name("DB");
+  c->add_option("--pan", o.pan, "Where it lies, -1 (left) to 1 (right)")->type_name("PAN");
   c->add_flag("--arm", o.arm, "Arms it");
   c->add_flag("--disarm", o.disarm, "Disarms it");
   describeOptions(*command("options", "Sets how the session records", setOptions), o);

@@ -38,6 +38,11 @@ struct SessionCommandOptions {
   std::optional<bool> useLoop;
   std::optional<bool> usePunches;
   std::optional<bool> setAside;
+  std::optional<bool> keepWhole;
+  std::optional<bool> fillPreRoll;
+  std::optional<std::string> cue;
+  std::optional<double> gain;
+  std::optional<double> pan;
   std::optional<bool> grid;
   std::vector<int> remove;
   double lead = 0.0;

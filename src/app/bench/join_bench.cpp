@@ -79,7 +79,7 @@ void JoinBench::refresh() {
 
 void JoinBench::showNumbers(const JoinCloseUp& view) {
   const Ruler ruler = desk_.ruler();
-  const QString place = QString::fromStdString(barBeatText(view.join.at, ruler));
+  const QString place = QString::fromStdString(positionText(view.join.at, ruler));
   title_->setText(tr("Join at %1").arg(place));
   title_->setToolTip(view.join.set     ? tr("Its crossfade was set by hand.")
                      : view.join.found ? tr("Its crossfade was found by the search for the best place.")

@@ -50,7 +50,7 @@ void JoinList::fillList() {
     const bool inHand = inHand_.join() == one.join.at;
     // The one that was just settled stays as long as it is in hand.
     if (one.join.settled && !inHand) continue;
-    const QString place = QString::fromStdString(barBeatText(one.join.at, ruler));
+    const QString place = QString::fromStdString(positionText(one.join.at, ruler));
     const QString reading = one.join.settled ? tr("Settled.") : spoken(one.reading);
     auto* item = new QListWidgetItem(tr("%1   %2").arg(place, reading), list_);
     item->setData(Qt::UserRole, static_cast<qlonglong>(one.join.at.count));

@@ -8,10 +8,15 @@
 
 namespace yewdrift::app {
 
-PositionWords::PositionWords(Ruler ruler, bool grid) : ruler_(std::move(ruler)), grid_(grid) {}
+PositionWords::PositionWords(Ruler ruler) : ruler_(std::move(ruler)) {}
+
+PositionWords PositionWords::byClock(Ruler ruler) {
+  ruler.grid = false;
+  return PositionWords(std::move(ruler));
+}
 
 QString PositionWords::shown(Frames at) const {
-  return QString::fromStdString(grid_ ? barBeatText(at, ruler_) : clockText(at, ruler_.rate));
+  return QString::fromStdString(positionText(at, ruler_));
 }
 
 QString PositionWords::shown(Span span) const {
@@ -30,9 +35,9 @@ QString PositionWords::inField(Frames at) const {
     return numberLocale().toString(secondsFromFrames(at, ruler_.rate), 'f', places) + "s";
   };
   // The short form where it is exact.
-  const QString brief = grid_ ? QString::fromStdString(barBeatText(at, ruler_)) : seconds(3);
+  const QString brief = ruler_.grid ? QString::fromStdString(barBeatText(at, ruler_)) : seconds(3);
   if (names(brief)) return brief;
-  return grid_ ? QString("%1f").arg(at.count) : seconds(6);
+  return ruler_.grid ? QString("%1f").arg(at.count) : seconds(6);
 }
 
 std::optional<Frames> PositionWords::typed(const QString& text) const {

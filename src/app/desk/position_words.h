@@ -18,7 +18,9 @@ class PositionWords {
   Q_DECLARE_TR_FUNCTIONS(PositionWords)
 
  public:
-  PositionWords(Ruler ruler, bool grid);
+  explicit PositionWords(Ruler ruler);
+  /// Minutes and seconds, also where people see bars: for lengths.
+  [[nodiscard]] static PositionWords byClock(Ruler ruler);
 
   /// To be read: `5|1`, or `0:12.500`.
   [[nodiscard]] QString shown(Frames at) const;
@@ -33,7 +35,6 @@ class PositionWords {
 
  private:
   Ruler ruler_;
-  bool grid_;
 };
 
 }  // namespace yewdrift::app

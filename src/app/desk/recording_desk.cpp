@@ -83,7 +83,7 @@ QString RecordingDesk::sentence() const {
     const RecordSetup setup =
         recording() ? recorder_->setup()
                     : planRecording(desk_.session(), {transport_.state().position, device_.roundTrip()});
-    return spoken(describeRecording(setup, armed, desk_.ruler(), desk_.options().grid));
+    return spoken(describeRecording(setup, armed, desk_.ruler()));
   } catch (const Error& e) {
     return armed.empty() ? spoken(describeRecording({}, {}, desk_.ruler())) : spoken(e);
   }
@@ -232,11 +232,12 @@ void RecordingDesk::finish() {
     throwAway(std::exchange(done, nullptr));
     if (!pickUpNext_) messages_.say(tr("Stopped before anything was recorded; nothing was changed."));
   } else {
-    // Where it goes on from a little before, or was torn, nothing was broken off by choice.
-    const bool judged = !lost_ && !pickUpNext_;
+    const auto ended = pickUpNext_ ? Recorder::Ended::ToGoOn
+                       : lost_     ? Recorder::Ended::ByAccident
+                                   : Recorder::Ended::ByHand;
     Recorder::Result result{desk_.present(), {}, 0};
     applied = desk_.bringIn(label, [&](const Session& session) {
-      result = done->finished(session, judged);
+      result = done->finished(session, ended);
       return result.session;
     });
     lastRecorded_ = result.lanes;

@@ -32,7 +32,7 @@ class SessionDesk : public QObject {
   [[nodiscard]] const Session& present() const { return history_.now(); }
   [[nodiscard]] const History& history() const { return history_; }
   [[nodiscard]] Ruler ruler() const { return session().ruler(); }
-  [[nodiscard]] PositionWords positionWords() const { return {ruler(), options().grid}; }
+  [[nodiscard]] PositionWords positionWords() const { return PositionWords(ruler()); }
   /// How keys are called in sentences that are shown.
   [[nodiscard]] const KeyNames& keyNames() const { return keyNames_; }
   void setKeyNames(const KeyNames& names);

@@ -83,7 +83,7 @@ bool FilesDialog::event(QEvent* event) {
 void FilesDialog::refresh() {
   const std::vector<FileOfSession>& files = look_.files();
   table_->setRowCount(static_cast<int>(files.size()));
-  const PositionWords clock(desk_.ruler(), false);
+  const PositionWords clock = PositionWords::byClock(desk_.ruler());
   std::uint64_t all = 0;
   std::uint64_t unused = 0;
   for (int row = 0; row < table_->rowCount(); ++row) {

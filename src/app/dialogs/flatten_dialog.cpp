@@ -104,7 +104,7 @@ void FlattenDialog::refresh() {
   flatten_->setEnabled(any);
   result_->setText(
       any ? tr("%1 of audio, %2. It is read back and compared with what plays before it counts as done.")
-                .arg(PositionWords(desk_.ruler(), false).shown(span.length()), size)
+                .arg(PositionWords::byClock(desk_.ruler()).shown(span.length()), size)
           : tr("The composite is empty; there is nothing to flatten."));
 }
 

@@ -35,9 +35,9 @@ SheetTake takeOf(const Lane& lane, const ResolvedComposite& composite, const Rul
                  lane.rating,          shareOf(composite, lane.number),
                  printable(lane.note), {}};
   for (const CellNote& cell : lane.cells)
-    take.remarks.push_back({barBeatText(cell.at, ruler), cell.rating, printable(cell.note), false});
+    take.remarks.push_back({positionText(cell.at, ruler), cell.rating, printable(cell.note), false});
   for (const TakeMark& mark : lane.marks)
-    take.remarks.push_back({barBeatText(mark.at, ruler), 0, printable(mark.text), true});
+    take.remarks.push_back({positionText(mark.at, ruler), 0, printable(mark.text), true});
   return take;
 }
 
@@ -71,8 +71,8 @@ const char* wordsFor(ChosenBy who) {
 SheetPiece pieceOf(const Piece& piece, const Track& track, const Ruler& ruler) {
   SheetPiece shown;
   shown.span = piece.span;
-  shown.from = barBeatText(piece.span.start, ruler);
-  shown.to = barBeatText(piece.span.end, ruler);
+  shown.from = positionText(piece.span.start, ruler);
+  shown.to = positionText(piece.span.end, ruler);
   const Lane* const lane = piece.lane ? track.lane(*piece.lane) : nullptr;
   if (piece.lane) {
     shown.take = piece.lane->value;

@@ -8,12 +8,17 @@ namespace {
 
 class Description {
  public:
-  Description(const RecordSetup& setup, const Ruler& ruler, bool grid)
-      : setup_(setup), ruler_(ruler), grid_(grid) {}
+  Description(const RecordSetup& setup, const Ruler& ruler) : setup_(setup), ruler_(ruler) {}
 
   std::vector<Sentence> of(const std::vector<DescribedTrack>& tracks) {
     const RollTimeline& timeline = setup_.timeline;
-    if (timeline.countIn.count > 0) say("Counts in %1.", stretch(timeline.start, timeline.countIn, false));
+    if (timeline.countIn.count > 0) {
+      const Sentence length = stretch(timeline.start, timeline.countIn, false);
+      if (setup_.preRollFilled)
+        say("Counts in %1, since the song's start leaves no room for all of the pre-roll.", length);
+      else
+        say("Counts in %1.", length);
+    }
     if (timeline.start < firstHeard()) sayLeadIn();
     Sentence::List names;
     for (const DescribedTrack& track : tracks) names.push_back(Sentence::verbatim(track.name));
@@ -38,13 +43,11 @@ class Description {
                                   : std::max(setup_.recordFrom, setup_.punches.front().start);
   }
 
-  [[nodiscard]] Sentence position(Frames at) const {
-    return Sentence::verbatim(grid_ ? barBeatText(at, ruler_) : clockText(at, ruler_.rate));
-  }
+  [[nodiscard]] Sentence position(Frames at) const { return Sentence::verbatim(positionText(at, ruler_)); }
 
   /// "2 bars" where the stretch from `at` on is whole bars, else in seconds. `backwards`: it ends at `at`.
   [[nodiscard]] Sentence stretch(Frames at, Frames length, bool backwards) const {
-    if (grid_)
+    if (ruler_.grid)
       for (int bars = 1; bars <= 64; ++bars) {
         const Frames there = ruler_.tempo.shiftedByBars(at, backwards ? -bars : bars, ruler_.rate);
         if ((backwards ? at - there : there - at) == length)
@@ -57,7 +60,8 @@ class Description {
   void sayLeadIn() {
     const Frames from = firstHeard();
     const Frames lead = from - setup_.timeline.start;
-    if (setup_.preRollCut) return say("Plays from the session's start, where the pre-roll is cut short.");
+    if (setup_.preRollCut && !setup_.preRollFilled)
+      return say("Plays from the session's start, where the pre-roll is cut short.");
     // A long way before is a position, not a pre-roll.
     if (lead > framesFromSeconds(20.0, ruler_.rate))
       return say("Plays from %1.", position(setup_.timeline.start));
@@ -66,7 +70,7 @@ class Description {
 
   [[nodiscard]] Sentence spanText(Span span) const {
     // "bars 9 to 12" where both edges are bar lines: the span is half-open, people count the last bar in.
-    if (grid_) {
+    if (ruler_.grid) {
       const MusicalPosition first = ruler_.tempo.positionOf(span.start, ruler_.rate);
       const MusicalPosition last = ruler_.tempo.positionOf(span.end, ruler_.rate);
       if (first.beat == 1.0 && last.beat == 1.0)
@@ -137,27 +141,27 @@ class Description {
     if (timeline.postRoll.count == 0)
       return rounds ? say("Goes round %n times, then stops.|Goes round once, then stops.", passes)
                     : say("Then stops.");
+    if (timeline.postRoll == untilStopped) return say("After that it plays on until you stop.");
     const Frames end = timeline.loop ? timeline.loop->end : *timeline.stopAt;
     const Sentence more = stretch(end, timeline.postRoll, false);
     return rounds ? say("Goes round %n times, and stops after %1 more.|Goes round once, and stops after %1 "
                         "more.",
                         passes, more)
-                  : say("Stops after %1 more.", more);
+                  : say("After that it plays on for %1, then stops.", more);
   }
 
   const RecordSetup& setup_;
   const Ruler& ruler_;
-  bool grid_;
   std::vector<Sentence> sentences_;
 };
 
 }  // namespace
 
 std::vector<Sentence> describeRecording(const RecordSetup& setup, const std::vector<DescribedTrack>& tracks,
-                                        const Ruler& ruler, bool grid) {
+                                        const Ruler& ruler) {
   if (tracks.empty())
     return {Sentence("No track is armed: nothing would be recorded. Arm a track in the list.")};
-  return Description(setup, ruler, grid).of(tracks);
+  return Description(setup, ruler).of(tracks);
 }
 
 std::vector<DescribedTrack> armedTracks(const Session& session) {

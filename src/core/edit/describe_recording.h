@@ -16,10 +16,9 @@ struct DescribedTrack {
 };
 
 /// What pressing record does, in short sentences in the order it happens, from the setup that the engine
-/// runs. Without armed tracks it says that there are none. With `grid` positions are bars, without it minutes
-/// and seconds.
+/// runs. Without armed tracks it says that there are none.
 std::vector<Sentence> describeRecording(const RecordSetup& setup, const std::vector<DescribedTrack>& tracks,
-                                        const Ruler& ruler, bool grid = true);
+                                        const Ruler& ruler);
 
 /// The tracks that are armed, as they are called there.
 std::vector<DescribedTrack> armedTracks(const Session& session);

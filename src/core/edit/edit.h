@@ -51,6 +51,8 @@ Session setRecordInto(Session session, TrackId track, std::optional<LaneNumber> 
 Session placeInLane(Session session, TrackId track, LaneNumber lane, const std::vector<Clip>& clips);
 /// Set aside, a lane stays but is not shown among the takes, and plays only where it was picked.
 Session setLaneAside(Session session, TrackId track, LaneNumber lane, bool aside);
+/// Broken off, a lane plays only where it was picked, and where no whole lane has material.
+Session setLaneBrokenOff(Session session, TrackId track, LaneNumber lane, bool brokenOff);
 /// The lane and its picks go; its files stay in the pool.
 Session removeLane(Session session, TrackId track, LaneNumber lane);
 /// From `at` on the lane is silent: windows end there, its picks too. What it holds stays in the handles.
@@ -88,10 +90,13 @@ Session setRecordingOptions(Session session, const RecordingOptions& options);
 
 // -- composite
 
-/// From now on `span` plays `lane`, or silence. Handles of the lane become audible there; where it has
-/// nothing the composite keeps what it plays (spansWithout()). Throws where the lane is not there or has
-/// nothing at all in the span, and where that is empty.
-Session pick(Session session, TrackId track, Span span, std::optional<LaneNumber> lane);
+/// What of a lane a pick takes: what is audible of it, or its handles too.
+enum class PickReach { Audible, Handles };
+/// From now on `span` plays `lane`, or silence. Where the lane has nothing within that reach the composite
+/// keeps what it plays (spansWithout()); handles that are taken become audible. Throws where the lane is not
+/// there or has nothing at all in the span, and where that is empty.
+Session pick(Session session, TrackId track, Span span, std::optional<LaneNumber> lane,
+             PickReach reach = PickReach::Audible);
 /// `span` plays `lane` together with what it played before.
 Session overdub(Session session, TrackId track, Span span, LaneNumber lane);
 /// Moves the boundary at `at`: one piece gives, the other takes. Goes no further than the taking piece has

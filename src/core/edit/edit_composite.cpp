@@ -119,9 +119,7 @@ Session playRough(Session session, TrackId id, const std::vector<Piece>& pieces,
     for (const Span part : keepChosen ? unchosenIn(before, piece.span) : std::vector<Span>{piece.span}) {
       const Span heard = part.shifted(-piece.slip);
       const std::vector<Span> there =
-          piece.lane ? materialIn(requireLane(track, *piece.lane), heard) : std::vector<Span>{heard};
-      if (piece.lane) makeAudible(track, *piece.lane, heard);
-      for (const LaneNumber lane : piece.overdubs) makeAudible(track, lane, heard);
+          piece.lane ? audibleIn(requireLane(track, *piece.lane), heard) : std::vector<Span>{heard};
       for (const Span each : there) {
         Piece placed = piece;
         placed.span = each.shifted(piece.slip);
@@ -191,7 +189,7 @@ bool sameComposite(const Session& a, const Session& b, TrackId id) {
                                          (*b.pool)[static_cast<std::size_t>(y.file)].path;
   };
   const auto sameClip = [&](const Clip& x, const Clip& y) {
-    return x.origin == y.origin && x.sourceLength == y.sourceLength && x.window == y.window &&
+    return x.origin == y.origin && x.extent() == y.extent() && x.window == y.window &&
            std::equal(x.channels.begin(), x.channels.end(), y.channels.begin(), y.channels.end(), sameSource);
   };
   const auto sameLane = [&](LaneNumber number) {

@@ -51,7 +51,10 @@ void addChannels(Lane& lane, const Lane& other, const std::string& name) {
       throw Error("Lane %1 of \"%2\" does not have its takes at the same places.", other.number.value, name);
     clip.channels.insert(clip.channels.end(), more.channels.begin(), more.channels.end());
     // Where one of them ends earlier it is silent.
+    const Span both{std::min(clip.extent().start, more.extent().start),
+                    std::max(clip.extent().end, more.extent().end)};
     clip.sourceLength = std::max(clip.sourceLength, more.sourceLength);
+    if (clip.part || more.part) clip.part = both.shifted(-clip.origin);
   }
 }
 

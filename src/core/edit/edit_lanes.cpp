@@ -71,6 +71,11 @@ Session setLaneAside(Session session, TrackId id, LaneNumber number, bool aside)
   return session;
 }
 
+Session setLaneBrokenOff(Session session, TrackId id, LaneNumber number, bool brokenOff) {
+  editLane(editTrack(session, id), number).brokenOff = brokenOff;
+  return session;
+}
+
 Session removeLane(Session session, TrackId id, LaneNumber number) {
   requireLane(requireTrack(session, id), number);
   Track& track = editTrack(session, id);

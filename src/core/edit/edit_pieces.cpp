@@ -53,54 +53,58 @@ void checkSlip(const Track& track, const Piece& piece, Frames slip) {
     throw Error("Lane %1 has no material for that: nothing of it would be heard.", piece.lane->value);
 }
 
-}  // namespace
-
-std::vector<Span> spansWithout(const Track& track, LaneNumber lane, Span span) {
-  std::vector<Span> without;
+/// What of `span` none of `parts` covers; they are in order and do not touch.
+std::vector<Span> without(const std::vector<Span>& parts, Span span) {
+  std::vector<Span> left;
   Frames from = span.start;
-  for (const Span material : materialIn(requireLane(track, lane), span)) {
-    if (material.start > from) without.push_back({from, material.start});
-    from = material.end;
+  for (const Span part : parts) {
+    if (part.start > from) left.push_back({from, part.start});
+    from = part.end;
   }
-  if (from < span.end) without.push_back({from, span.end});
-  return without;
+  if (from < span.end) left.push_back({from, span.end});
+  return left;
 }
 
-std::optional<Sentence> pickNotice(const Track& track, LaneNumber lane, Span span, const Ruler& ruler) {
-  const std::vector<Span> without = spansWithout(track, lane, span);
-  if (without.empty()) return std::nullopt;
-  if (without.size() > 1)
-    return Sentence("Lane %1 has nothing in %n stretches of that: there the composite keeps what it plays.",
-                    lane.value, Count{static_cast<std::int64_t>(without.size())});
-  return Sentence("Lane %1 has nothing from %2 to %3: there the composite keeps what it plays.", lane.value,
-                  Sentence::verbatim(barBeatText(without[0].start, ruler)),
-                  Sentence::verbatim(barBeatText(without[0].end, ruler)));
+}  // namespace
+
+std::vector<Span> spansWith(const Track& track, LaneNumber number, Span span, PickReach reach) {
+  const Lane& lane = requireLane(track, number);
+  return reach == PickReach::Audible ? audibleIn(lane, span) : materialIn(lane, span);
+}
+
+std::vector<Span> spansWithout(const Track& track, LaneNumber lane, Span span, PickReach reach) {
+  return without(spansWith(track, lane, span, reach), span);
 }
 
 std::optional<Sentence> slipNotice(const Session& session, TrackId id, Frames at) {
   const Track& track = requireTrack(session, id);
   const Piece piece = takeAt(track, at);
-  const std::vector<Span> without = spansWithout(track, *piece.lane, piece.span.shifted(-piece.slip));
-  if (without.empty()) return std::nullopt;
+  const Span heard = piece.span.shifted(-piece.slip);
   Frames silent;
-  for (const Span span : without) silent += span.length();
+  for (const Span span : spansWithout(track, *piece.lane, heard, PickReach::Handles)) silent += span.length();
+  if (silent.count == 0) return std::nullopt;
   return Sentence("Lane %1 has no material for %2 ms of that piece: there it is silent.", piece.lane->value,
                   Decimal{secondsFromFrames(silent, session.rate) * 1000.0, 1});
 }
 
-Session pick(Session session, TrackId id, Span span, std::optional<LaneNumber> number) {
+Session pick(Session session, TrackId id, Span span, std::optional<LaneNumber> number, PickReach reach) {
   requireSpan(span);
   Track& track = editTrack(session, id);
   Piece piece;
   piece.lane = number;
   std::vector<Span> parts{span};
   if (number) {
-    const Lane& lane = requireLane(track, *number);
-    parts = materialIn(lane, span);
-    if (parts.empty())
-      throw Error("Lane %1 has nothing there, handles included: the composite keeps what it plays.",
-                  number->value);
-    makeAudible(track, *number, span);
+    parts = spansWith(track, *number, span, reach);
+    if (parts.empty()) {
+      if (reach == PickReach::Audible && !spansWith(track, *number, span, PickReach::Handles).empty())
+        throw Error(
+            "Lane %1 has only a handle there, which is not heard: the composite keeps what it plays. Pull "
+            "the "
+            "take's edge out first.",
+            number->value);
+      throw Error("Lane %1 has nothing there: the composite keeps what it plays.", number->value);
+    }
+    if (reach == PickReach::Handles) makeAudible(track, *number, span);
   }
   for (const Span part : parts) {
     piece.span = part;

@@ -3,16 +3,17 @@
 // Edits of the composite's pieces, beside picking (core/edit/edit.h).
 #pragma once
 
+#include "core/edit/edit.h"
 #include "core/sentence.h"
-#include "core/session/session.h"
 
 namespace yewdrift {
 
-/// Where in `span` the lane has nothing, handles included: there a pick leaves what the composite plays.
-std::vector<Span> spansWithout(const Track& track, LaneNumber lane, Span span);
-
-/// That in a sentence; none where it has all of it.
-std::optional<Sentence> pickNotice(const Track& track, LaneNumber lane, Span span, const Ruler& ruler);
+/// Where in `span` the lane has something within that reach: what a pick takes.
+std::vector<Span> spansWith(const Track& track, LaneNumber lane, Span span,
+                            PickReach reach = PickReach::Audible);
+/// Where it has nothing: there a pick leaves what the composite plays.
+std::vector<Span> spansWithout(const Track& track, LaneNumber lane, Span span,
+                               PickReach reach = PickReach::Audible);
 
 struct PieceChange {
   std::optional<Decibels> gain{};

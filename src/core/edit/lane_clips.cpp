@@ -11,7 +11,8 @@ namespace {
 
 bool goesOnAs(const Clip& left, const Clip& right) {
   return left.window.end == right.window.start && left.origin == right.origin &&
-         left.sourceLength == right.sourceLength && left.channels == right.channels;
+         left.sourceLength == right.sourceLength && left.part == right.part &&
+         left.channels == right.channels;
 }
 
 /// Those of `spans` that are not empty, in order; what overlaps or meets becomes one.
@@ -84,6 +85,13 @@ std::vector<Span> silentIn(const std::vector<Clip>& clips, Span span) {
   }
   if (from < span.end) silent.push_back({from, span.end});
   return silent;
+}
+
+std::vector<Span> audibleIn(const Lane& lane, Span span) {
+  std::vector<Span> parts;
+  for (const auto* clips : {&lane.clips, &lane.cutAway})
+    for (const Clip& clip : *clips) parts.push_back(clip.window.intersect(span));
+  return united(std::move(parts));
 }
 
 std::vector<Span> materialIn(const Lane& lane, Span span) {

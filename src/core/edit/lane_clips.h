@@ -17,6 +17,9 @@ void mergeMeeting(std::vector<Clip>& clips);
 /// What of `span` no window covers; the clips are in order.
 std::vector<Span> silentIn(const std::vector<Clip>& clips, Span span);
 
+/// Where the lane plays in `span`: audible, or cut away by a person, whose cut stays silent wherever the lane
+/// is picked. In order, not touching.
+std::vector<Span> audibleIn(const Lane& lane, Span span);
 /// Where the lane has something in `span`: audible, in a handle, or cut away by a person, who may be listened
 /// to. In order, not touching.
 std::vector<Span> materialIn(const Lane& lane, Span span);

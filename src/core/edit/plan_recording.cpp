@@ -6,11 +6,14 @@
 namespace yewdrift {
 namespace {
 
-/// The start of the roll so that `length` plays before `from`; noted where the session's start cuts it.
-void leadUpTo(RecordSetup& setup, Frames from, MusicalLength length, const Ruler& ruler) {
+/// The start of the roll so that `length` plays before `from`; noted where the session's start cuts it. Where
+/// `fill` says so, a count-in takes as long as what was cut.
+void leadUpTo(RecordSetup& setup, Frames from, MusicalLength length, const Ruler& ruler, bool fill) {
   const Frames wanted = positionBefore(from, length, ruler);
   setup.timeline.start = std::max(Frames{}, wanted);
   setup.preRollCut = wanted.count < 0;
+  setup.preRollFilled = setup.preRollCut && fill;
+  if (setup.preRollFilled) setup.timeline.countIn = -wanted;
 }
 
 /// Records from `recordFrom` on; where a hand punches meanwhile, the hand decides.
@@ -33,7 +36,7 @@ void planLoop(RecordSetup& setup, const Session& session, Span loop, Frames play
   if (playhead < loop.start)
     setup.timeline.start = playhead;
   else
-    leadUpTo(setup, loop.start, options.preRoll, session.ruler());
+    leadUpTo(setup, loop.start, options.preRoll, session.ruler(), options.fillPreRoll);
 }
 
 void planPunches(RecordSetup& setup, const Session& session, Frames playhead) {
@@ -44,14 +47,14 @@ void planPunches(RecordSetup& setup, const Session& session, Frames playhead) {
   const Span first = setup.punches.front();
   if (first.start < Frames{}) {
     setup.recordFrom = playhead;
-    leadUpTo(setup, playhead, session.recording.preRoll, ruler);
+    leadUpTo(setup, playhead, session.recording.preRoll, ruler, session.recording.fillPreRoll);
   } else if (playhead < first.start) {
     // The way to it is a pre-roll of its own.
     setup.timeline.start = playhead;
     setup.recordFrom = first.start;
   } else {
     setup.recordFrom = first.start;
-    leadUpTo(setup, first.start, session.recording.preRoll, ruler);
+    leadUpTo(setup, first.start, session.recording.preRoll, ruler, session.recording.fillPreRoll);
   }
   const Frames out = setup.punches.back().end;
   if (out < maximumPosition) setup.timeline.stopAt = out;
@@ -59,7 +62,7 @@ void planPunches(RecordSetup& setup, const Session& session, Frames playhead) {
 
 void addCountIn(RecordSetup& setup, const Session& session) {
   // Bars of the tempo it starts in, whatever lies before and behind.
-  setup.timeline.countIn =
+  setup.timeline.countIn +=
       session.tempo.lengthOfBars(session.recording.countInBars, setup.timeline.start, session.rate);
 }
 
@@ -84,11 +87,13 @@ RecordSetup planRecording(const Session& session, const RecordRequest& request) 
     planPunches(setup, session, request.playhead);
   } else {
     setup.recordFrom = request.playhead;
-    leadUpTo(setup, request.playhead, options.preRoll, session.ruler());
+    leadUpTo(setup, request.playhead, options.preRoll, session.ruler(), options.fillPreRoll);
   }
   addCountIn(setup, session);
   const std::optional<Frames> end = loop ? std::optional(loop->end) : setup.timeline.stopAt;
   if (end) setup.timeline.postRoll = positionBehind(*end, options.postRoll, session.ruler()) - *end;
+  // Round a loop it stops after so many times round; only a punch has an out that it can play on from.
+  if (setup.timeline.stopAt && options.playOn) setup.timeline.postRoll = untilStopped;
   if (setup.punches.empty()) punchInOnce(setup);
   setup.check();
   return setup;
@@ -105,7 +110,8 @@ RecordSetup planPickUp(const Session& session, const RecordRequest& request, std
   setup.hush = session.recording.hush;
   setup.result = PassResult::Replace;
   setup.recordFrom = pickUpPoint(session, request.playhead, selection);
-  leadUpTo(setup, setup.recordFrom, {session.recording.leadSeconds, LengthUnit::Seconds}, session.ruler());
+  leadUpTo(setup, setup.recordFrom, {session.recording.leadSeconds, LengthUnit::Seconds}, session.ruler(),
+           false);
   punchInOnce(setup);
   setup.check();
   return setup;

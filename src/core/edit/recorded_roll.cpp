@@ -110,8 +110,20 @@ std::vector<PassWindow> passWindows(const RecordSetup& setup, Frames captured) {
   return windows;
 }
 
+std::optional<Span> partOf(const RecordSetup& setup, const PassWindow& pass, Frames captured) {
+  const auto& loop = setup.timeline.loop;
+  if (!loop) return std::nullopt;
+  const Frames half{loop->length().count / 2};
+  // A hand can punch in long before the loop begins.
+  const Span own{std::min(loop->start - half, pass.window.start),
+                 std::max(loop->end + half, pass.window.end)};
+  const Span all{Frames{}, captured};
+  const Span part = own.shifted(-pass.origin).intersect(all);
+  return part == all ? std::nullopt : std::optional(part);
+}
+
 Recorded addRecording(Session session, const RecordSetup& setup, const std::vector<Capture>& captures,
-                      const SetAside& setAside) {
+                      const JudgePass& judge) {
   std::vector<RecordedLane> recorded;
   for (std::size_t index = 0; index < captures.size(); ++index) {
     const Capture& capture = captures[index];
@@ -122,7 +134,8 @@ Recorded addRecording(Session session, const RecordSetup& setup, const std::vect
     for (const PoolFile& file : capture.files) length = std::min(length, file.length);
     std::map<int, std::vector<Clip>> rounds;
     for (const PassWindow& pass : passWindows(setup, length))
-      rounds[pass.round].push_back({pass.origin, length, pass.window, sourcesOf(session, capture, channels)});
+      rounds[pass.round].push_back({pass.origin, length, pass.window, sourcesOf(session, capture, channels),
+                                    partOf(setup, pass, length)});
     const bool chosen = capture.into && requireTrack(session, capture.track).lane(*capture.into);
     for (const auto& [round, clips] : rounds) {
       LaneNumber lane;
@@ -132,9 +145,15 @@ Recorded addRecording(Session session, const RecordSetup& setup, const std::vect
       } else {
         session = addLane(std::move(session), capture.track, clips);
         lane = {requireTrack(session, capture.track).lanesMade};
-        if (setAside && setAside(index, round)) {
+        const PassFate fate = judge ? judge(index, round) : PassFate::Heard;
+        if (fate == PassFate::SetAside) {
           session = setLaneAside(std::move(session), capture.track, lane, true);
           recorded.push_back({capture.track, lane, round, true});
+          continue;
+        }
+        if (fate == PassFate::BrokenOff && setup.result == PassResult::NewLane) {
+          session = setLaneBrokenOff(std::move(session), capture.track, lane, true);
+          recorded.push_back({capture.track, lane, round, false, true});
           continue;
         }
       }
@@ -165,6 +184,61 @@ bool isFalseStart(const RecordSetup& setup, const std::vector<PassWindow>& windo
     return isCutShort(setup, windows, round) && recorded * 4 < setup.timeline.loop->length();
   if (setup.timeline.stopAt && !isCutShort(setup, windows, round)) return false;
   return recorded < framesFromSeconds(2.0, rate);
+}
+
+namespace {
+
+/// What was to be recorded the time round that began at `start`, in order; without a set end as far as
+/// `whole` goes, where the pass begins no later than a twentieth into it.
+std::vector<Span> wantedOf(const RecordSetup& setup, Frames start, const Span whole) {
+  const auto& timeline = setup.timeline;
+  Span wanted{start, start};
+  if (timeline.loop)
+    wanted = *timeline.loop;
+  else if (timeline.stopAt)
+    wanted = {setup.recordFrom, *timeline.stopAt};
+  else if (setup.punches.empty() && (start - whole.start) * 20 <= whole.length())
+    wanted = {start, std::max(start, whole.end)};
+  if (setup.punches.empty()) return {wanted};
+  std::vector<Span> spans;
+  for (const Span punch : setup.punches)
+    if (punch.overlaps(wanted) && punch.end < maximumPosition) spans.push_back(punch.intersect(wanted));
+  return spans;
+}
+
+Frames lengthOf(const std::vector<Span>& spans) {
+  Frames all;
+  for (const Span span : spans) all += span.length();
+  return all;
+}
+
+const Lane* newestWhole(const Track& track, Span span) {
+  const Lane* newest = nullptr;
+  for (const auto& lane : track.lanes)
+    if (!lane->setAside && !lane->brokenOff && (!newest || newest->number < lane->number) &&
+        std::ranges::any_of(lane->clips, [span](const Clip& clip) { return clip.window.overlaps(span); }))
+      newest = &*lane;
+  return newest;
+}
+
+}  // namespace
+
+bool brokeOff(const RecordSetup& setup, const std::vector<PassWindow>& windows, int round, const Track& track,
+              const LastSound& lastSound) {
+  // What was punched in by hand ended where the hand wanted it to.
+  if (setup.byHand && (setup.handPunches.size() != 1 || setup.handPunches.front().end < maximumPosition))
+    return false;
+  std::vector<Span> played;
+  for (const PassWindow& pass : windows)
+    if (pass.round == round) played.push_back(pass.window);
+  if (played.empty()) return false;
+  const Lane* const before = newestWhole(track, {played.front().start, maximumPosition});
+  if (!before) return false;
+  const Span whole{before->clips.front().window.start, before->clips.back().window.end};
+  const std::vector<Span> wanted = wantedOf(setup, played.front().start, whole);
+  if (wanted.empty() || lengthOf(played) * 20 >= lengthOf(wanted) * 19) return false;
+  const std::optional<Frames> last = lastSound(*before, {wanted.front().start, wanted.back().end});
+  return last && played.back().end <= *last;
 }
 
 }  // namespace yewdrift

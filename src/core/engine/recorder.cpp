@@ -8,14 +8,13 @@
 #include "core/edit/edit.h"
 #include "core/edit/plan_recording.h"
 #include "core/error.h"
+#include "core/store/last_sound.h"
 #include "core/time/span_parts.h"
 
 namespace yewdrift {
 namespace {
 
 constexpr double bufferSeconds = 4.0;
-/// Quieter than this a broken-off pass holds nothing that was played: -50 dB of full scale.
-constexpr float silence = 0.00316F;
 
 /// What sounds first in a later time round may be the tail of the one before. Not so where a person
 /// punched in.
@@ -145,24 +144,31 @@ float Recorder::loudestIn(const Capture& capture, Span window, Frames origin) co
   return loudest;
 }
 
-Recorder::Result Recorder::finished(const Session& session, bool byHand) const {
+Recorder::Result Recorder::finished(const Session& session, Ended how) const {
   const RecordSetup setup = ended();
   const std::vector<PassWindow> windows = passWindows(setup, stream_->body());
-  const bool judges = byHand && session.recording.setAside && !windows.empty();
+  const bool judges =
+      (how == Ended::ByHand || how == Ended::AsPlanned) && session.recording.setAside && !windows.empty();
   const int last = windows.empty() ? 0 : windows.back().round;
   const bool broken = judges && isFalseStart(setup, windows, last, session.rate);
   const bool cutShort = judges && isCutShort(setup, windows, last);
   const std::vector<Capture> captures = capturesOf(stream_->whole());
-  const auto nothingPlayed = [&](const Capture& capture) {
+  const auto isEmpty = [&](const Capture& capture) {
     return std::all_of(windows.begin(), windows.end(), [&](const PassWindow& pass) {
       return pass.round != last ||
-             loudestIn(capture, withoutRinging(setup, pass, session.rate), pass.origin) < silence;
+             loudestIn(capture, withoutRinging(setup, pass, session.rate), pass.origin) < nothingPlayed;
     });
   };
+  const LastSound lastSound = lastSoundOn(disk_, session);
   Recorded recorded = addRecording(session, setup, captures, [&](std::size_t index, int round) {
-    return round == last && (broken || (cutShort && nothingPlayed(captures[index])));
+    if (round != last) return PassFate::Heard;
+    if (broken || (cutShort && isEmpty(captures[index]))) return PassFate::SetAside;
+    const bool keeps = session.recording.keepWhole && (how == Ended::ByHand || how == Ended::ByAccident);
+    return keeps && brokeOff(setup, windows, last, requireTrack(session, captures[index].track), lastSound)
+               ? PassFate::BrokenOff
+               : PassFate::Heard;
   });
-  Result result{std::move(recorded.session), std::move(recorded.lanes), 0};
+  Result result{std::move(recorded.session), std::move(recorded.lanes)};
   for (const Frames rollFrame : dropouts_) {
     // What arrived then was played one round trip earlier.
     const Frames at = setup.timeline.runAt(std::max(rollFrame - setup.roundTrip, Frames{})).position;
@@ -170,6 +176,8 @@ Recorder::Result Recorder::finished(const Session& session, bool byHand) const {
   }
   result.setAside = static_cast<int>(std::count_if(result.lanes.begin(), result.lanes.end(),
                                                    [](const RecordedLane& lane) { return lane.setAside; }));
+  result.brokenOff = static_cast<int>(std::count_if(result.lanes.begin(), result.lanes.end(),
+                                                    [](const RecordedLane& lane) { return lane.brokenOff; }));
   return result;
 }
 

@@ -51,13 +51,21 @@ class Recorder {
   struct Result {
     Session session;
     std::vector<RecordedLane> lanes;
-    int setAside = 0;  // of them
+    int setAside = 0;   // of them
+    int brokenOff = 0;  // likewise
   };
-  /// The session with what was recorded, its dropouts marked, empty last passes and false starts set aside
-  /// where the session's options say so. The stream's body must be written; what is captured behind it will
-  /// be a handle. Once all of it is safe and the result is saved, call forgetNote(). `byHand`: a person ended
-  /// it; where a lost device or a full disk did, nothing is set aside.
-  [[nodiscard]] Result finished(const Session& session, bool byHand = true) const;
+  /// What ended a recording, which decides how its last pass is judged.
+  enum class Ended {
+    ByHand,      // a person did, or its set end
+    AsPlanned,   // what played along came to its end: as by hand, but nothing of it is broken off
+    ByAccident,  // a lost device or a full disk did: nothing is set aside
+    ToGoOn,      // the recording goes on from a little before: nothing of it is broken off
+  };
+  /// The session with what was recorded and its dropouts marked. Where the session's options say so, empty
+  /// last passes and false starts are set aside, and a pass that broke off leaves its place to a whole take.
+  /// The stream's body must be written; what is captured after it will be a handle. Once all of it is safe
+  /// and the result is saved, call forgetNote().
+  [[nodiscard]] Result finished(const Session& session, Ended ended = Ended::ByHand) const;
   void forgetNote();
   /// Removes the note and the files of a roll in which nothing was punched. The stream must be closed.
   void abandon();

@@ -58,7 +58,8 @@ void addClip(Row& row, const Clip& clip, Span part, Span all, Frames step, Decib
   }
 }
 
-/// What is known of a piece's take over `count` steps from `start` on; handles count.
+/// What is known of a piece's take over `count` steps from `start` on. Handles are not heard and do not
+/// count.
 Row rowOf(const Track& track, const Piece& piece, Frames start, Frames step, std::size_t count,
           const FindAnalysis& find) {
   Row row{std::vector<float>(count, silent), std::vector<BandLevels>(count)};
@@ -66,12 +67,9 @@ Row rowOf(const Track& track, const Piece& piece, Frames start, Frames step, std
   if (!lane) return row;
   const Decibels gain{lane->gain.value + piece.gain.value};
   const Span all = Span{start, start + step * static_cast<std::int64_t>(count)}.shifted(-piece.slip);
-  // What is audible lies above what is in a handle.
-  for (const bool audible : {false, true})
-    for (const Clip& clip : lane->clips) {
-      const Span part = (audible ? clip.window : clip.extent()).intersect(all);
-      if (!part.empty()) addClip(row, clip, part, all, step, gain, find);
-    }
+  for (const Clip& clip : lane->clips)
+    if (const Span part = clip.window.intersect(all); !part.empty())
+      addClip(row, clip, part, all, step, gain, find);
   return row;
 }
 

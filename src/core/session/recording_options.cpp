@@ -13,6 +13,13 @@ void checkRange(double value, double least, double most, Pattern<Decimal, Decima
 
 }  // namespace
 
+RecordingOptions optionsForPlayers() {
+  RecordingOptions options;
+  options.fillPreRoll = true;
+  options.postRoll = {2.0, LengthUnit::Bars};
+  return options;
+}
+
 void checkRecordingOptions(const RecordingOptions& options) {
   checkRange(options.preRoll.amount, 0, 1000, "A pre-roll lies between %1 and %2, not at %3.");
   checkRange(options.postRoll.amount, 0, 1000, "A post-roll lies between %1 and %2, not at %3.");

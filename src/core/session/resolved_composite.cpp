@@ -14,25 +14,35 @@ struct Coverage {
   LaneNumber lane;
 };
 
-/// The newest lane along the whole track, by sweeping over the edges of all audible windows.
+/// Which of two lanes plays where nobody picked: a whole one before one that broke off, then the newer one.
+struct Rank {
+  bool whole = true;
+  LaneNumber lane;
+  auto operator<=>(const Rank&) const = default;
+};
+Rank rankOf(const Lane& lane) {
+  return {!lane.brokenOff, lane.number};
+}
+
+/// What plays along the whole track where nobody picked, by sweeping over the edges of all audible windows.
 std::vector<Coverage> newestLanes(const Track& track) {
   struct Edge {
     Frames at;
-    LaneNumber lane;
+    Rank lane;
     bool opens;
   };
   std::vector<Edge> edges;
   for (const auto& lane : track.lanes) {
     if (lane->setAside) continue;
     for (const Clip& clip : lane->clips) {
-      edges.push_back({clip.window.start, lane->number, true});
-      edges.push_back({clip.window.end, lane->number, false});
+      edges.push_back({clip.window.start, rankOf(*lane), true});
+      edges.push_back({clip.window.end, rankOf(*lane), false});
     }
   }
   std::ranges::sort(edges, {}, &Edge::at);
 
   std::vector<Coverage> coverage;
-  std::multiset<LaneNumber> open;
+  std::multiset<Rank> open;
   for (std::size_t i = 0; i < edges.size();) {
     const Frames at = edges[i].at;
     for (; i < edges.size() && edges[i].at == at; ++i) {
@@ -43,10 +53,11 @@ std::vector<Coverage> newestLanes(const Track& track) {
     }
     if (open.empty() || i == edges.size()) continue;
     const Span span{at, edges[i].at};
-    if (!coverage.empty() && coverage.back().span.end == at && coverage.back().lane == *open.rbegin())
+    const LaneNumber plays = open.rbegin()->lane;
+    if (!coverage.empty() && coverage.back().span.end == at && coverage.back().lane == plays)
       coverage.back().span.end = span.end;
     else
-      coverage.push_back({span, *open.rbegin()});
+      coverage.push_back({span, plays});
   }
   return coverage;
 }
@@ -234,7 +245,7 @@ const Clip* clipAt(const Lane& lane, Frames at) {
 const Lane* newestLaneAt(const Track& track, Frames at) {
   const Lane* newest = nullptr;
   for (const auto& lane : track.lanes)
-    if (!lane->setAside && (!newest || newest->number < lane->number) && clipAt(*lane, at)) newest = &*lane;
+    if (!lane->setAside && (!newest || rankOf(*newest) < rankOf(*lane)) && clipAt(*lane, at)) newest = &*lane;
   return newest;
 }
 

@@ -17,7 +17,8 @@ struct Join {
   bool operator==(const Join&) const = default;
 };
 
-/// What the composite plays: every picked piece, and between them the newest lane with material. Pieces lie
+/// What the composite plays: every picked piece, and between them the newest whole lane with material (where
+/// there is none, the newest that broke off). Pieces lie
 /// in order without overlap; those next to each other that play the same are one. A stretch inside the
 /// composite that nobody picked and where no lane has material is a piece without lane and with picked ==
 /// false; the composite just ends there and starts again, so it has no join. joins[] holds the join of every
@@ -63,7 +64,7 @@ bool playTheSame(const Piece& a, const Piece& b);
 /// The clip of `lane` whose audible window holds `at`, or null.
 const Clip* clipAt(const Lane& lane, Frames at);
 
-/// The newest lane with material at `at`.
+/// The newest whole lane with material at `at`; where there is none, the newest that broke off.
 const Lane* newestLaneAt(const Track& track, Frames at);
 
 }  // namespace yewdrift

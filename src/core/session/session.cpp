@@ -95,6 +95,8 @@ void checkClip(const Clip& clip, const Track& track, const std::vector<PoolFile>
   checkPosition(clip.origin, where);
   checkPosition(clip.sourceLength, where);
   if (clip.sourceLength.count < 0) broken("%1 has a negative length", where());
+  if (clip.part && (clip.part->start.count < 0 || clip.part->end > clip.sourceLength || clip.part->empty()))
+    broken("%1 uses a part of its file that the file does not have", where());
   checkSpan(clip.window, where);
   if (clip.window.start < clip.extent().start || clip.window.end > clip.extent().end)
     broken("%1 is audible where it has no material", where());

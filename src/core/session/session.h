@@ -53,9 +53,13 @@ struct Clip {
   Frames sourceLength;
   Span window;  // session frames, within extent()
   std::vector<ChannelSource> channels;
+  /// The source frames that belong to this take; none: all of them. A pass of a loop shares its source with
+  /// the other passes, and what they played is no handle of this one.
+  std::optional<Span> part = {};
   Unknown unknown = {};
 
-  [[nodiscard]] Span extent() const { return {origin, origin + sourceLength}; }
+  /// The session frames that the take has material for, handles included.
+  [[nodiscard]] Span extent() const { return part.value_or(Span{Frames{}, sourceLength}).shifted(origin); }
   bool operator==(const Clip&) const = default;
 };
 
@@ -92,6 +96,7 @@ struct Lane {
   std::vector<Clip> clips;  // in order of time, windows not overlapping
   bool setAside = false;    // an empty pass or a false start: kept, not shown among the takes, never played
                             // unless picked
+  bool brokenOff = false;   // a pass that was stopped early: where nobody picked, a whole take plays instead
   std::vector<Clip> cutAway = {};  // what was cut out of it and can be given back: its windows are silent
   std::string note = {};
   int rating = 0;      // 1 to 5; 0: none
@@ -271,7 +276,7 @@ struct Session {
   RecordingOptions recording;
   Unknown unknown = {};
 
-  [[nodiscard]] Ruler ruler() const { return {rate, tempo}; }
+  [[nodiscard]] Ruler ruler() const { return {rate, tempo, recording.grid}; }
   [[nodiscard]] const Track* track(TrackId id) const;
   [[nodiscard]] const Track* trackNamed(const std::string& name) const;
   bool operator==(const Session&) const = default;

@@ -11,6 +11,7 @@
 #include "core/session/limits.h"
 #include "core/store/audio_file.h"
 #include "core/store/json_values.h"
+#include "core/store/last_sound.h"
 #include "core/store/session_json.h"
 
 namespace yewdrift {
@@ -180,7 +181,17 @@ class Recoverer {
     if (setup.timeline.loop && longest.count / setup.timeline.loop->length().count > mostPasses)
       throw Error("Its loop went round more often than there can be takes.");
     const std::string length = clockText(longest, result_.session.rate);
-    Recorded recorded = addRecording(result_.session, setup, captures);
+    // The program was killed in the middle of it: a take that is whole is not pushed aside by the last pass.
+    const std::vector<PassWindow> windows = passWindows(setup, longest);
+    const int last = windows.empty() ? 0 : windows.back().round;
+    const Session& before = result_.session;
+    const LastSound lastSound = lastSoundOn(disk_, before);
+    Recorded recorded = addRecording(before, setup, captures, [&](std::size_t index, int round) {
+      return round == last && before.recording.keepWhole &&
+                     brokeOff(setup, windows, last, requireTrack(before, captures[index].track), lastSound)
+                 ? PassFate::BrokenOff
+                 : PassFate::Heard;
+    });
     if (recorded.lanes.empty()) {
       result_.session = addSetAside(std::move(result_.session), setup, captures);
       addSentence(

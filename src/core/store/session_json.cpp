@@ -44,7 +44,9 @@ MusicalLength lengthFrom(const json& value) {
 
 json optionsJson(const RecordingOptions& o) {
   json value{{"preRoll", lengthJson(o.preRoll)},
+             {"fillPreRoll", o.fillPreRoll},
              {"postRoll", lengthJson(o.postRoll)},
+             {"playOn", o.playOn},
              {"countInBars", o.countInBars},
              {"loop", o.loop},
              {"punch", o.punch},
@@ -54,6 +56,7 @@ json optionsJson(const RecordingOptions& o) {
              {"safeReview", o.safeReview},
              {"playBack", o.playBack},
              {"setAside", o.setAside},
+             {"keepWhole", o.keepWhole},
              {"backUpSeconds", o.backUpSeconds},
              {"leadSeconds", o.leadSeconds},
              {"airBars", o.airBars},
@@ -61,7 +64,8 @@ json optionsJson(const RecordingOptions& o) {
               {{"recording", o.click.recording},
                {"playing", o.click.playing},
                {"accent", o.click.accent},
-               {"level", o.click.level.value}}},
+               {"level", o.click.level.value},
+               {"cue", nameOf(o.click.cue)}}},
              {"grid", o.grid},
              {"snap", nameOf(o.snap)},
              {"divisions", o.divisions}};
@@ -88,6 +92,8 @@ RecordingOptions optionsFrom(const json& value) {
   RecordingOptions o;
   if (value.contains("preRoll")) o.preRoll = lengthFrom(value["preRoll"]);
   if (value.contains("postRoll")) o.postRoll = lengthFrom(value["postRoll"]);
+  readInto(o.fillPreRoll, value, "fillPreRoll");
+  readInto(o.playOn, value, "playOn");
   readInto(o.countInBars, value, "countInBars");
   readInto(o.loop, value, "loop");
   readInto(o.punch, value, "punch");
@@ -97,6 +103,7 @@ RecordingOptions optionsFrom(const json& value) {
   readInto(o.safeReview, value, "safeReview");
   readInto(o.playBack, value, "playBack");
   readInto(o.setAside, value, "setAside");
+  readInto(o.keepWhole, value, "keepWhole");
   readInto(o.backUpSeconds, value, "backUpSeconds");
   readInto(o.leadSeconds, value, "leadSeconds");
   readInto(o.airBars, value, "airBars");
@@ -106,13 +113,16 @@ RecordingOptions optionsFrom(const json& value) {
     readInto(o.click.playing, click, "playing");
     readInto(o.click.accent, click, "accent");
     readInto(o.click.level.value, click, "level");
+    if (click.contains("cue")) o.click.cue = cueNamed(text(click["cue"]));
   }
   readInto(o.grid, value, "grid");
   if (value.contains("snap")) o.snap = snapNamed(text(value["snap"]));
   readInto(o.divisions, value, "divisions");
-  o.unknown = unknownIn(value, {"preRoll", "postRoll", "countInBars", "loop", "punch", "passes", "result",
-                                "hush", "safeReview", "playBack", "setAside", "backUpSeconds", "leadSeconds",
-                                "airBars", "click", "grid", "snap", "divisions"});
+  o.unknown =
+      unknownIn(value, {"preRoll",  "fillPreRoll", "postRoll",      "playOn",      "countInBars", "loop",
+                        "punch",    "passes",      "result",        "hush",        "safeReview",  "playBack",
+                        "setAside", "keepWhole",   "backUpSeconds", "leadSeconds", "airBars",     "click",
+                        "grid",     "snap",        "divisions"});
   return o;
 }
 

@@ -29,6 +29,8 @@ constexpr Names<Snap, 6> snaps{{{Snap::Off, "off"},
                                 {Snap::Division, "division"},
                                 {Snap::PhraseEdge, "phrase-edge"},
                                 {Snap::ZeroCrossing, "zero-crossing"}}};
+constexpr Names<Cue, 3> cues{
+    {{Cue::Off, "off"}, {Cue::Punches, "punches"}, {Cue::PunchesAndWraps, "punches-and-wraps"}}};
 constexpr Names<PoolKind, 2> poolKinds{{{PoolKind::Audio, "audio"}, {PoolKind::Notes, "notes"}}};
 constexpr Names<LanePicture, 4> lanePictures{{{LanePicture::Waveform, "waveform"},
                                               {LanePicture::Onsets, "onsets"},
@@ -102,6 +104,12 @@ const char* nameOf(Snap snap) {
 }
 Snap snapNamed(const std::string& name) {
   return valueIn(snaps, name, "\"%1\" is not a way to snap.");
+}
+const char* nameOf(Cue cue) {
+  return nameIn(cues, cue);
+}
+Cue cueNamed(const std::string& name) {
+  return valueIn(cues, name, "\"%1\" is not a cue; there are off, punches and punches-and-wraps.");
 }
 const char* nameOf(LanePicture picture) {
   return nameIn(lanePictures, picture);

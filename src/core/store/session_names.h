@@ -26,6 +26,8 @@ const char* nameOf(LengthUnit unit);
 LengthUnit lengthUnitNamed(const std::string& name);
 const char* nameOf(Snap snap);
 Snap snapNamed(const std::string& name);
+const char* nameOf(Cue cue);
+Cue cueNamed(const std::string& name);
 const char* nameOf(LanePicture picture);
 LanePicture lanePictureNamed(const std::string& name);
 const char* nameOf(MarkerKind kind);

@@ -138,6 +138,7 @@ json toJson(const Clip& clip) {
              {"length", clip.sourceLength.count},
              {"window", spanJson(clip.window)},
              {"channels", channels}};
+  if (clip.part) value["part"] = spanJson(*clip.part);
   addUnknown(value, clip.unknown);
   return value;
 }
@@ -147,7 +148,8 @@ Clip clipFrom(const json& value) {
             frames(member(value, "length")),
             spanFrom(member(value, "window")),
             {},
-            unknownIn(value, {"origin", "length", "window", "channels"})};
+            value.contains("part") ? std::optional(spanFrom(value["part"])) : std::nullopt,
+            unknownIn(value, {"origin", "length", "window", "channels", "part"})};
   for (const json& source : list(member(value, "channels")))
     clip.channels.push_back({smallNumber(element(source, 0)), smallNumber(element(source, 1))});
   return clip;
@@ -156,6 +158,7 @@ Clip clipFrom(const json& value) {
 json laneHead(const Lane& lane) {
   json value{{"number", lane.number.value}, {"name", lane.name}};
   if (lane.setAside) value["setAside"] = true;
+  if (lane.brokenOff) value["brokenOff"] = true;
   if (!lane.cutAway.empty()) value["cutAway"] = listOf(lane.cutAway);
   if (!lane.note.empty()) value["note"] = lane.note;
   if (lane.rating != 0) value["rating"] = lane.rating;
@@ -174,6 +177,7 @@ json laneHead(const Lane& lane) {
 Lane laneFromHead(const json& value) {
   Lane lane{laneNumber(member(value, "number")), text(member(value, "name")), {}};
   if (value.contains("setAside")) lane.setAside = truth(value["setAside"]);
+  if (value.contains("brokenOff")) lane.brokenOff = truth(value["brokenOff"]);
   if (value.contains("cutAway"))
     for (const json& clip : list(value["cutAway"])) lane.cutAway.push_back(clipFrom(clip));
   if (value.contains("note")) lane.note = text(value["note"]);
@@ -188,8 +192,9 @@ Lane laneFromHead(const json& value) {
     for (const json& mark : list(value["marks"])) lane.marks.push_back(takeMarkFrom(mark));
   if (value.contains("cells"))
     for (const json& cell : list(value["cells"])) lane.cells.push_back(cellFrom(cell));
-  lane.unknown = unknownIn(value, {"number", "name", "setAside", "cutAway", "note", "rating", "palette",
-                                   "muted", "gain", "pitch", "level", "shows", "marks", "cells", "clips"});
+  lane.unknown =
+      unknownIn(value, {"number", "name", "setAside", "brokenOff", "cutAway", "note", "rating", "palette",
+                        "muted", "gain", "pitch", "level", "shows", "marks", "cells", "clips"});
   return lane;
 }
 

@@ -130,4 +130,8 @@ std::string clockText(Frames at, SampleRate rate) {
   return text;
 }
 
+std::string positionText(Frames at, const Ruler& ruler) {
+  return ruler.grid ? barBeatText(at, ruler) : clockText(at, ruler.rate);
+}
+
 }  // namespace yewdrift

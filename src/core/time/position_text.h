@@ -8,10 +8,11 @@
 
 namespace yewdrift {
 
-/// What turns position text into frames: the session's rate and its tempo map.
+/// What turns position text into frames and back: the session's rate and its tempo map.
 struct Ruler {
   SampleRate rate;
   TempoMap tempo;
+  bool grid = true;  // people see bars; else minutes and seconds only
 };
 
 /// `123456f`, `2.5s` or `5|1` (bar|beat from 1|1, the beat may have a fraction). Throws Error for anything
@@ -34,5 +35,7 @@ Meter parseMeter(std::string_view text);
 std::string barBeatText(Frames at, const Ruler& ruler);
 /// `1:02.345`: minutes, seconds, milliseconds.
 std::string clockText(Frames at, SampleRate rate);
+/// As people see positions in that session: in bars and beats, or by the clock where it shows no grid.
+std::string positionText(Frames at, const Ruler& ruler);
 
 }  // namespace yewdrift

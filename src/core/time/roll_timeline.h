@@ -8,6 +8,9 @@
 
 namespace yewdrift {
 
+/// A post-roll that goes on until somebody stops it: longer than any session.
+inline constexpr Frames untilStopped = maximumPosition;
+
 /// Where the transport is, for every frame since it started to roll ("roll frame"). The audio callback, the
 /// cutting of passes and what the window says beforehand all ask this one description.
 struct RollTimeline {
