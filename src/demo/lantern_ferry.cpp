@@ -116,6 +116,7 @@ void writePerformer(const SessionDisk& disk, Players& players) {
 
 void makeLanternFerry(const std::filesystem::path& path, const std::function<void(double)>& tell) {
   Session session;
+  session.recording = optionsForPlayers();
   session.name = "The Lantern Ferry";
   session.rate = rate;
   session.tempo = TempoMap({{1, songTempo, {3, 4}}});

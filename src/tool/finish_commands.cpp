@@ -67,9 +67,11 @@ std::set<Deliverable> whatOf(const std::string& list) {
   return what;
 }
 
-DeliveryWish wishOf(const FinishCommandOptions& o) {
+DeliveryWish wishOf(const FinishCommandOptions& o, const Session& session) {
   DeliveryWish wish;
   wish.what = whatOf(o.what);
+  for (const std::string& name : o.tracks) wish.tracks.push_back(requireTrack(session, name).id);
+  wish.tailSeconds = o.tail;
   wish.container = o.format == "flac"   ? Container::Flac
                    : o.format == "rf64" ? Container::Rf64
                                         : Container::Wave;
@@ -81,7 +83,7 @@ DeliveryWish wishOf(const FinishCommandOptions& o) {
 
 void deliverSession(const FinishCommandOptions& o) {
   const SessionFolder folder = openToLook(o.session);
-  const DeliveryWish wish = wishOf(o);
+  const DeliveryWish wish = wishOf(o, folder.session());
   const Delivery delivery = o.dryRun ? planDelivery(folder.disk(), folder.session(), wish)
                                      : deliver(folder.disk(), folder.session(), wish, o.to);
   if (o.json) {
@@ -220,7 +222,12 @@ void describeFinishCommands(CLI::App& app, FinishCommandOptions& o) {
       ->type_name("keep|archive|remove");
   c = command("deliver", "Writes files that others can open; never replaces one", deliverSession);
   c->add_option("--to", o.to, "The folder; made where it is missing")->required()->type_name("FOLDER");
-  c->add_option("--what", o.what, "Of stems,takes,composites,tempo,markers,edits,sheet")->type_name("LIST");
+  c->add_option("--what", o.what,
+                "Of mix,stems,takes,composites,tempo,markers,edits,sheet (default: all but the mix)")
+      ->type_name("LIST");
+  c->add_option("--tracks", o.tracks, "Only the audio of these tracks")->type_name("NAME");
+  c->add_option("--tail", o.tail, "Seconds that the mix goes on after its last frame (2)")
+      ->type_name("SECONDS");
   c->add_option("--format", o.format, "Of audio files")
       ->check(CLI::IsMember({"wav", "rf64", "flac"}))
       ->type_name("wav|rf64|flac");

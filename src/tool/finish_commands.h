@@ -3,6 +3,7 @@
 
 #include <optional>
 #include <string>
+#include <vector>
 
 namespace CLI {
 class App;
@@ -19,6 +20,8 @@ struct FinishCommandOptions {
   std::string lanes = "keep";
   std::string to;
   std::string what = "stems,takes,composites,tempo,markers,edits,sheet";
+  std::vector<std::string> tracks;
+  double tail = 2.0;
   std::string format = "wav";
   std::optional<std::string> depth;
   std::optional<int> rate;

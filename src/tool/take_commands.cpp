@@ -220,8 +220,11 @@ std::vector<TrackId> tracksNamed(const Session& session, const std::vector<std::
 }
 
 void spread(const Options& o) {
-  change(o, "Spread the takes of " + o.track,
-         [&](const Session& session, TrackId id) { return spreadTakes(session, id, o.width); });
+  change(o, "Spread the takes of " + o.track, [&](const Session& session, TrackId id) {
+    std::vector<LaneNumber> only;
+    for (const int lane : o.spreadLanes) only.push_back({lane});
+    return spreadTakes(session, id, spreadEvenly(requireTrack(session, id), o.width, only));
+  });
 }
 
 void absorb(const Options& o) {
@@ -325,6 +328,7 @@ void describeTakeCommands(CLI::App& app, Options& o) {
   c->add_option("--rating", o.rating, "1 to 5, or 0 for none")->required()->type_name("0..5");
   c->add_option("--note", o.note, "A note on it")->type_name("TEXT");
   c = command("spread", "Takes become tracks of their own, panned from left to right", spread);
+  c->add_option("--lanes", o.spreadLanes, "Only these takes; the others stay in their lanes")->type_name("N");
   c->add_option("--width", o.width, "0 (all in the middle) to 1 (hard left to hard right)")
       ->type_name("0..1");
   c = command("absorb", "Tracks become takes of a track", absorb);

@@ -41,6 +41,7 @@ struct TakeCommandOptions {
   std::vector<std::string> from;
   std::vector<std::string> points;
   double width = 1.0;
+  std::vector<int> spreadLanes;
   bool aside = false;
   bool bringBack = false;
   bool discard = false;

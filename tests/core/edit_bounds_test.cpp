@@ -61,7 +61,7 @@ TEST_CASE("Of what there can be a number of, the last one is taken and one more 
     full = duplicateTrack(full, onlyTrack);
     CHECK(full.tracks.size() == limits::tracks);
     CHECK_THROWS_WITH(duplicateTrack(full, onlyTrack), Catch::Contains("at most"));
-    CHECK_THROWS_WITH(spreadTakes(full, onlyTrack, 1.0), Catch::Contains("at most"));
+    CHECK_THROWS_WITH(spreadTakes(full, onlyTrack, spreadEvenly(requireTrack(full, onlyTrack), 1.0)), Catch::Contains("at most"));
   }
   SECTION("takes of a track") {
     Session both = addTrack(session, "Other", microphonesFor(1));
@@ -149,10 +149,13 @@ TEST_CASE("Nothing is put where no position is, and as far as positions go every
 TEST_CASE("Takes are spread by 0 to 1, a loop is widened by 0 to 1,000 bars") {
   const Session session = setLoop(twoTakesOfOne(), Span{{96000}, {192000}});
   for (const double bad : {-0.01, 1.01, std::nan("")})
-    CHECK_THROWS_AS(spreadTakes(session, onlyTrack, bad), Error);
-  CHECK(spreadTakes(session, onlyTrack, 1.0).tracks[1]->pan.value == -1.0);
-  CHECK(spreadTakes(session, onlyTrack, 1.0).tracks[2]->pan.value == 1.0);
-  CHECK(spreadTakes(session, onlyTrack, 0.0).tracks[2]->pan.value == 0.0);
+    CHECK_THROWS_AS(spreadEvenly(requireTrack(session, onlyTrack), bad), Error);
+  const auto panOf = [&](double width, std::size_t take) {
+    return spreadEvenly(requireTrack(session, onlyTrack), width)[take].pan.value;
+  };
+  CHECK(panOf(1.0, 0) == -1.0);
+  CHECK(panOf(1.0, 1) == 1.0);
+  CHECK(panOf(0.0, 1) == 0.0);
   for (const double bad : {-0.5, limits::widestLead + 0.5, std::nan("")}) {
     CHECK_THROWS_AS(widenLoop(session, bad, 1.0), Error);
     CHECK_THROWS_AS(widenLoop(session, 1.0, bad), Error);

@@ -293,7 +293,7 @@ Session Editor::tracks(const Track& of, const Draw& d, int kind, TrackId other) 
     case 8:
       return few ? duplicateTrack(session, id) : session;
     case 9:
-      return few ? spreadTakes(session, id, 0.5 * (d.n % 3)) : session;
+      return few ? spreadTakes(session, id, spreadEvenly(track, 0.5 * (d.n % 3))) : session;
     case 10:
       return many ? absorbTracks(session, id, {other}) : session;
     case 11:
@@ -456,7 +456,10 @@ void addSaid(Digest& digest, const Session& session, const Track& track, const D
     }
   };
   const auto say = [&digest](const auto& sentence) { digest.add(sentence ? sentence->english() : "-"); };
-  tried([&] { say(pickNotice(track, requireLane(track, d.lane).number, d.span, session.ruler())); });
+  tried([&] {
+    PickRequest request{.track = track.id, .over = {PickOver::Kind::Span, d.span}, .lane = d.lane};
+    for (const Sentence& each : pickOver(session, request, {}, {}).notices) digest.add(each.english());
+  });
   tried([&] { say(slipNotice(session, track.id, d.at)); });
   tried([&] { digest.add(reachableSlip(session, track.id, d.at, Frames{cell * (d.n % 9 - 4)})); });
   tried([&] { digest.add(reachableBoundary(session, track.id, d.boundary, d.at)); });
@@ -465,7 +468,7 @@ void addSaid(Digest& digest, const Session& session, const Track& track, const D
     const RecordSetup setup =
         d.some[0] ? planPickUp(session, request, d.maybe(1, d.span)) : planRecording(session, request);
     digest.add(toJson(setup).dump());
-    for (const Sentence& sentence : describeRecording(setup, armedTracks(session), session.ruler(), d.yes))
+    for (const Sentence& sentence : describeRecording(setup, armedTracks(session), session.ruler()))
       digest.add(sentence.english());
     for (const PlannedStretch& stretch : firstTimeRound(setup)) digest.add(stretch.span);
   });

@@ -78,12 +78,12 @@ TEST_CASE("A copy of a track stands behind it, plays the same, and is not armed"
   CHECK(namesOf(duplicateTrack(twice, twice.tracks[0]->id)) == Names{"Viola", "Viola 3", "Viola 2", "Drum"});
 }
 
-TEST_CASE("Takes become tracks from left to right; the track keeps them and is muted") {
+TEST_CASE("Takes become tracks from left to right; a track that would play them again is muted") {
   Session session = withTracks({{"Voice", 3}, {"Drum", 1}});
   const TrackId id = idOf(session, "Voice");
   session = addLane(session, id, {}, "Empty");
   session = pick(session, id, {{200}, {300}}, LaneNumber{1});
-  Session spread = spreadTakes(session, id, 0.8);
+  Session spread = spreadTakes(session, id, spreadEvenly(requireTrack(session, id), 0.8));
   checkInvariants(spread);
   CHECK(namesOf(spread) == Names{"Voice", "Voice, Take 1", "Voice, Take 2", "Voice, Take 3", "Drum"});
   CHECK(spread.tracks[1]->pan.value == Approx(-0.8));
@@ -98,11 +98,15 @@ TEST_CASE("Takes become tracks from left to right; the track keeps them and is m
   CHECK(spread.tracks[0]->muted);
   CHECK((spread.tracks[0]->composite == session.tracks[0]->composite));
   CHECK(spread.tracks[0]->lanes.size() == 4);
-  Session alone = spreadTakes(withTracks({{"Voice", 1}}), TrackId{1}, 1.0);
-  CHECK(alone.tracks[1]->pan.value == 0.0);
-  CHECK_THROWS_AS(spreadTakes(session, id, 1.1), Error);
-  CHECK_THROWS_AS(spreadTakes(session, id, -0.1), Error);
-  CHECK_THROWS_AS(spreadTakes(withTracks({{"Voice", 0}}), TrackId{1}, 1.0), Error);
+  CHECK(spreadEvenly(requireTrack(session, id), 1.0, {{2}}) == std::vector<SpreadTake>{{{2}, {0.0}}});
+  // For a doubling only some: the others stay in their lanes, and what the composite plays goes on.
+  spread = spreadTakes(session, id, {{{2}, {-1.0}}, {{1}, {0.5}}});
+  CHECK(namesOf(spread) == Names{"Voice", "Voice, Take 2", "Voice, Take 1", "Drum"});
+  CHECK(spread.tracks[1]->pan.value == -1.0);
+  CHECK(spread.tracks[2]->pan.value == 0.5);
+  CHECK_FALSE(spread.tracks[0]->muted);
+  CHECK_THROWS_AS(spreadTakes(session, id, std::vector<SpreadTake>{{{9}, {}}}), Error);
+  CHECK_THROWS_AS(spreadTakes(session, id, {}), Error);
 }
 
 TEST_CASE("Tracks become takes, in order, under numbers of their own; those tracks go") {

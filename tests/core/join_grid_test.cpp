@@ -124,7 +124,8 @@ Numbers onGrid() {
       addFade(numbers, name + " guess", judge.guess(scene, fade));
     }
     const JoinReach reach = grid.reach();
-    const auto found = findFades(scene, judge, reach, grid.oneOf<std::size_t>({1, 2, 4}));
+    KnownGuesses known(scene);
+    const auto found = findFades(scene, judge, reach, known, grid.oneOf<std::size_t>({1, 2, 4}));
     numbers[name + " found"] = static_cast<double>(found.size());
     for (std::size_t i = 0; i < found.size(); ++i) {
       const std::string which = name + " fade " + std::to_string(i);

@@ -55,44 +55,36 @@ std::string audible(const Session& session, int lane) {
 
 }  // namespace
 
-TEST_CASE(
-    "A pick over a handle makes it audible; where the take has nothing the composite keeps what it plays") {
+TEST_CASE("A pick takes what is audible, and handles only where they are asked for") {
   const Session before = twoLanes();
-  Session session = pick(before, pieceTrack, {{3000}, {8000}}, LaneNumber{2});
+  const auto with = [&](Span span, PickReach reach) {
+    return pick(before, pieceTrack, span, LaneNumber{2}, reach);
+  };
+  CHECK(plays(with({{3000}, {8000}}, PickReach::Audible)) == "0-3000:1 3000-4000:2 4000-10000:1 ");
+  CHECK(audible(with({{0}, {8000}}, PickReach::Audible), 2) == "2000-4000 ");
+  Session session = with({{3000}, {8000}}, PickReach::Handles);
   CHECK(plays(session) == "0-3000:1 3000-5000:2 5000-10000:1 ");
   CHECK(audible(session, 2) == "2000-5000 ");
-  CHECK(spansWithout(track(before), {2}, {{3000}, {8000}}) == std::vector<Span>{{{5000}, {8000}}});
-  const auto notice = pickNotice(track(before), {2}, {{3000}, {8000}}, before.ruler());
-  REQUIRE(notice);
-  CHECK(notice->english().find("Lane 2 has nothing from") == 0);
-  CHECK_FALSE(pickNotice(track(before), {2}, {{1500}, {5000}}, before.ruler()));
-  CHECK(pickNotice(track(before), {2}, {{0}, {10000}}, before.ruler())->english().find("in 2 stretches") !=
-        std::string::npos);
-
   // In the handle only, apart from what is audible: no more than that becomes so.
-  session = pick(before, pieceTrack, {{4500}, {4700}}, LaneNumber{2});
+  session = with({{4500}, {4700}}, PickReach::Handles);
   CHECK(plays(session) == "0-4500:1 4500-4700:2 4700-10000:1 ");
   CHECK(audible(session, 2) == "2000-4000 4500-4700 ");
-  session = pick(session, pieceTrack, {{3900}, {4600}}, LaneNumber{2});
-  CHECK(audible(session, 2) == "2000-4700 ");
-  session = pick(before, pieceTrack, {{0}, {1600}}, LaneNumber{2});
-  CHECK(plays(session) == "0-1500:1 1500-1600:2 1600-10000:1 ");
-  CHECK(audible(session, 2) == "1500-1600 2000-4000 ");
+  CHECK(audible(with({{0}, {1600}}, PickReach::Handles), 2) == "1500-1600 2000-4000 ");
 
-  CHECK_THROWS_WITH(pick(before, pieceTrack, {{5000}, {6000}}, LaneNumber{2}),
+  CHECK_THROWS_WITH(with({{4000}, {5000}}, PickReach::Audible), Catch::Contains("only a handle there"));
+  CHECK_THROWS_WITH(with({{5000}, {6000}}, PickReach::Handles),
                     Catch::Contains("the composite keeps what it plays"));
-  CHECK_THROWS_AS(pick(before, pieceTrack, {{0}, {1500}}, LaneNumber{2}), Error);
   checkInvariants(session);
 }
 
 TEST_CASE("What was cut away inside a take stays silent when it is picked") {
   Session session = cutLane(twoLanes(), pieceTrack, {2}, {{2500}, {3000}});
   session = pick(session, pieceTrack, {{2000}, {4200}}, LaneNumber{2});
-  CHECK(plays(session) == "0-2000:1 2000-4200:2 4200-10000:1 ");
-  CHECK(audible(session, 2) == "2000-2500 3000-4200 ");
-  CHECK(spansWithout(track(session), {2}, {{2000}, {4200}}).empty());
+  CHECK(plays(session) == "0-2000:1 2000-4000:2 4000-10000:1 ");
+  CHECK(audible(session, 2) == "2000-2500 3000-4000 ");
+  CHECK(spansWithout(track(session), {2}, {{2000}, {4000}}).empty());
   session = restoreLane(session, pieceTrack, {2}, {{2500}, {3000}});
-  CHECK(audible(session, 2) == "2000-4200 ");
+  CHECK(audible(session, 2) == "2000-4000 ");
 }
 
 TEST_CASE("Of several clips the nearest gives its handle, and only what none has is left out") {
@@ -103,9 +95,9 @@ TEST_CASE("Of several clips the nearest gives its handle, and only what none has
   session = addLane(
       std::move(session), pieceTrack,
       {Clip{{0}, {3000}, {{1000}, {1500}}, {{0, 0}}}, Clip{{4000}, {3000}, {{5000}, {7000}}, {{1, 0}}}});
-  session = pick(session, pieceTrack, {{1200}, {6000}}, LaneNumber{1});
+  session = pick(session, pieceTrack, {{1200}, {6000}}, LaneNumber{1}, PickReach::Handles);
   CHECK(audible(session, 1) == "1000-3000 4000-7000 ");
-  CHECK(spansWithout(track(session), {1}, {{1200}, {6000}}) == std::vector<Span>{{{3000}, {4000}}});
+  CHECK(spansWithout(track(session), {1}, {{1200}, {6000}}, PickReach::Handles) == std::vector<Span>{{{3000}, {4000}}});
   const auto& picks = track(session).composite.picks;
   REQUIRE(picks.size() == 2);
   CHECK(picks[0].span == Span{{1200}, {3000}});

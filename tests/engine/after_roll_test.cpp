@@ -144,7 +144,7 @@ TEST_CASE("A device that goes in the middle of a recording leaves what had come 
   REQUIRE(recorder.stream()->closed());
   CHECK(recorder.stream()->body() == Frames{5000});
   CHECK(recorder.stream()->written() == Frames{5000});
-  const Session session = recorder.finished(folder.session(), false).session;
+  const Session session = recorder.finished(folder.session(), Recorder::Ended::ByAccident).session;
   CHECK(session.tracks.front()->lanes.front()->clips.front().window == Span{{0}, {5000 - 321}});
 }
 

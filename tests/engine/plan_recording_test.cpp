@@ -18,7 +18,7 @@ namespace {
 
 std::string sentence(const Session& session, int playheadBar) {
   return english(describeRecording(planRecording(session, {bar(playheadBar), {}}), armedTracks(session),
-                                   session.ruler(), session.recording.grid));
+                                   session.ruler()));
 }
 
 /// "bar 9 and bars 11 to 12" as 9-9 and 11-12.

@@ -109,19 +109,19 @@ TEST_CASE(
     for (const SampleRate at : {SampleRate{44100}, SampleRate{48000}, SampleRate{192000}})
       for (const bool grid : {true, false}) {
         const WrittenAs here(locale);
-        const PositionWords words({at, TempoMap{}}, grid);
+        const PositionWords words(Ruler{at, TempoMap{}, grid});
         for (int i = 0; i < 200; ++i) {
           const Frames frame{std::uniform_int_distribution<std::int64_t>(0, 1'000'000'000)(random)};
           INFO(words.inField(frame).toStdString() << " for " << frame.count);
           REQUIRE(words.typed(words.inField(frame)) == frame);
         }
       }
-  const PositionWords bars(ruler(), true);
+  const PositionWords bars(ruler());
   CHECK(bars.inField(Frames{96000}) == "2|1");
   CHECK(bars.inField(Frames{96001}) == "96001f");
   CHECK(bars.shown(Frames{96000}) == "2|1");
   CHECK(bars.shown(Span{Frames{96000}, Frames{192000}}) == "2|1 to 3|1");
-  const PositionWords clock(ruler(), false);
+  const PositionWords clock = PositionWords::byClock(ruler());
   CHECK(clock.inField(Frames{120000}) == "2.500s");
   CHECK(clock.inField(Frames{120001}) == "2.500021s");
   CHECK(clock.shown(Frames{120000}) == "0:02.500");

@@ -19,6 +19,20 @@ OptionsBench::OptionsBench(SessionDesk& desk, Transport& transport, RecordingDes
                   [](RecordingOptions& o, MusicalLength length) { o.preRoll = length; });
   postRoll_ = lengthField(tr("Post-roll"), tr("So much is played after the end, and captured in the handle."),
                           [](RecordingOptions& o, MusicalLength length) { o.postRoll = length; });
+  fillPreRoll_ =
+      check(tr("a count-in fills it at the start"),
+            tr("Where the song's start leaves no room for all of the pre-roll, a count-in takes its place."),
+            [](RecordingOptions& o, bool on) { o.fillPreRoll = on; });
+  playOn_ = check(tr("until I stop"),
+                  tr("After the last punch-out it plays on until you stop, so that you hear how it goes on."),
+                  [](RecordingOptions& o, bool on) { o.playOn = on; });
+  keepWhole_ = check(tr("a broken-off pass leaves a whole take in front"),
+                     tr("A pass that you stopped early does not play in place of the whole take before it, "
+                        "until you pick it."),
+                     [](RecordingOptions& o, bool on) { o.keepWhole = on; });
+  cue_ = choice(tr("Cue in the ear"), {tr("off"), tr("before punches"), tr("before punches and wraps")},
+                tr("A low tick counts the beats to go, for when you play alone. It is never recorded."),
+                [](RecordingOptions& o, int which) { o.click.cue = static_cast<Cue>(which); });
   countIn_ = count(tr("Count-in"), 0, 16, tr("Bars of click before anything plays."),
                    [](RecordingOptions& o, int bars) { o.countInBars = bars; });
   passes_ = count(tr("Times round"), 0, 999, tr("With a loop: stops after so many times round."),
@@ -76,15 +90,16 @@ OptionsBench::OptionsBench(SessionDesk& desk, Transport& transport, RecordingDes
 
   auto* all = new FlowLayout;
   for (QWidget* each :
-       {group({faintLabel(tr("Pre-roll")), preRoll_.amount, preRoll_.unit}),
+       {group({faintLabel(tr("Pre-roll")), preRoll_.amount, preRoll_.unit, fillPreRoll_}),
         group({faintLabel(tr("Count-in, bars")), countIn_}),
-        group({faintLabel(tr("Post-roll")), postRoll_.amount, postRoll_.unit}),
-        group({faintLabel(tr("Each pass")), result_}), group({faintLabel(tr("Times round")), passes_}),
-        group({faintLabel(tr("Earlier takes")), hush_}), group({playBack_}),
+        group({faintLabel(tr("Post-roll")), postRoll_.amount, postRoll_.unit, playOn_}),
+        group({faintLabel(tr("Cue")), cue_}), group({faintLabel(tr("Each pass")), result_}),
+        group({faintLabel(tr("Times round")), passes_}), group({faintLabel(tr("Earlier takes")), hush_}),
+        group({playBack_}),
         group({faintLabel(tr("Click")), clickRecording_, clickPlaying_, accent_, clickLevel_}),
         group({faintLabel(tr("Snap to")), snap_, divisions_}),
         group({faintLabel(tr("Back up")), backUp_, faintLabel(tr("lead-in")), lead_}), group({grid_}),
-        group({safeReview_}), group({setAside_})})
+        group({safeReview_}), group({setAside_}), group({keepWhole_})})
     all->addWidget(each);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(6, 2, 6, 0);
@@ -185,6 +200,10 @@ void OptionsBench::refresh() {
   };
   show(preRoll_, options.preRoll);
   show(postRoll_, options.postRoll);
+  fillPreRoll_->setChecked(options.fillPreRoll);
+  playOn_->setChecked(options.playOn);
+  keepWhole_->setChecked(options.keepWhole);
+  cue_->setCurrentIndex(static_cast<int>(options.click.cue));
   number(countIn_, options.countInBars);
   number(passes_, options.passes);
   number(backUp_, options.backUpSeconds);

@@ -49,6 +49,10 @@ class OptionsBench : public QWidget {
   QLabel* sentence_;
   Length preRoll_;
   Length postRoll_;
+  QCheckBox* fillPreRoll_;
+  QCheckBox* playOn_;
+  QCheckBox* keepWhole_;
+  QComboBox* cue_;
   QSpinBox* countIn_;
   QSpinBox* passes_;
   QComboBox* result_;

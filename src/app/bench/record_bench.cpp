@@ -86,7 +86,14 @@ QString RecordBench::advice() const {
         "Everything that comes in is captured. <b>[N]</b> punches in, as often as you like; its edges can be "
         "moved afterwards.");
   if (!recording_.lastRecorded().empty()) {
-    const auto lanes = static_cast<int>(recording_.lastRecorded().size());
+    const auto& last = recording_.lastRecorded();
+    const auto lanes = static_cast<int>(
+        std::count_if(last.begin(), last.end(), [](const RecordedLane& lane) { return !lane.setAside; }));
+    if (inHand_.unit() == Unit::Punch && lanes > 0)
+      return tr(
+          "Kept: %n take(s). A punch is in hand: <b>[E]</b> and <b>[D]</b> hear its passes, <b>[F]</b> picks "
+          "one, <b>[G]</b> goes on to the next punch. <b>[Ctrl+Backspace]</b> discards what was recorded.",
+          nullptr, lanes);
     return tr(
         "Kept: %n take(s). <b>[Ctrl+Backspace]</b> discards what was just recorded, <b>[Shift+Backspace]</b> "
         "goes "
@@ -98,6 +105,8 @@ QString RecordBench::advice() const {
   if (track->backing)
     return tr(
         "This is a backing track. Take one in hand that is played: click its name, or <b>[PgDown]</b>.");
+  if (recording_.armedTracks().empty() && track->lanes.size() < 2)
+    return tr("No track is armed: <b>[M]</b> arms this one, and then <b>[Shift+N]</b> records.");
   if (track->lanes.empty())
     return tr("<b>[Shift+N]</b> records. Nothing is ever recorded over: each pass becomes a lane.");
   if (track->lanes.size() < 2)
@@ -106,6 +115,10 @@ QString RecordBench::advice() const {
   // Joins between what nobody picked are nothing to be judged yet.
   const bool joins = !composite.joins.empty() && std::any_of(composite.pieces.begin(), composite.pieces.end(),
                                                              [](const Piece& piece) { return piece.picked; });
+  if (!inHand_.heardLane() && !joins && recording_.armedTracks().empty())
+    return tr(
+        "Hear what is there: <b>[Space]</b> plays, <b>[E]</b> and <b>[D]</b> step through the takes while it "
+        "plays. <b>[M]</b> arms the track for another pass.");
   if (!inHand_.heardLane() && !joins)
     return tr(
         "Record a pass with <b>[Shift+N]</b>, or hear what is there: <b>[Space]</b> plays, <b>[E]</b> and "

@@ -24,6 +24,31 @@ void InHand::keepValid() {
   if (heard_ && (heardLanes_.empty() || heardLanes_.front() != *heard_))
     heard_ = heardLanes_.empty() ? std::nullopt : std::optional(heardLanes_.front());
   keepJoin();
+  keepUnit();
+}
+
+/// A piece whose boundaries were moved is still the one in hand. Where a pick put another take into it, or
+/// let it grow together with its neighbours, what is in hand stays the stretch that it was.
+void InHand::keepUnit() {
+  if (!taken_) return;
+  const Track* const now = track();
+  const Frames middle = taken_->span.start + Frames{taken_->span.length().count / 2};
+  std::optional<Span> there;
+  if (taken_->kind == Unit::Piece) {
+    const Piece* const piece = now ? composite(*now).pieceAt(middle) : nullptr;
+    if (piece && (piece->lane || piece->picked)) there = piece->span;
+  } else {
+    for (const Punch& punch : desk_.session().punches)
+      if (punch.span().overlaps(taken_->span) && (!there || punch.span() == taken_->seen))
+        there = punch.span();
+  }
+  if (!there) {
+    taken_.reset();
+    return emit unitGone();
+  }
+  if (*there == taken_->seen) return;
+  taken_->seen = *there;
+  if (!picks_ || taken_->kind == Unit::Punch) taken_->span = *there;
 }
 
 /// A join that was moved, or moved back, stays in hand: the one between the same takes that is nearest.
@@ -52,9 +77,52 @@ void InHand::keepJoin() {
   if (join_) joinSides_ = sidesOf(*join_);
 }
 
+std::vector<TrackId> InHand::tracksInHand() const {
+  std::vector<TrackId> all;
+  for (const auto& track : desk_.session().tracks)
+    if (track->id == track_ || std::find(along_.begin(), along_.end(), track->id) != along_.end())
+      all.push_back(track->id);
+  return all;
+}
+
+void InHand::takeTrackAlong(TrackId track) {
+  if (track == track_ || !desk_.session().track(track)) return;
+  if (std::erase(along_, track) == 0) along_.push_back(track);
+  emit changed();
+}
+
+void InHand::takeTracksUpTo(TrackId track) {
+  along_.clear();
+  bool between = false;
+  for (const auto& each : desk_.session().tracks) {
+    const bool end = each->id == track || each->id == track_;
+    if ((between || end) && each->id != track_) along_.push_back(each->id);
+    if (end && track != track_) between = !between;
+  }
+  emit changed();
+}
+
+void InHand::takeNextTrackAlong(int direction) {
+  const auto& tracks = desk_.session().tracks;
+  const auto inHand = tracksInHand();
+  if (inHand.empty()) return;
+  const TrackId edge = direction > 0 ? inHand.back() : inHand.front();
+  for (std::size_t i = 0; i < tracks.size(); ++i) {
+    if (tracks[i]->id != edge) continue;
+    if (direction > 0 ? i + 1 < tracks.size() : i > 0)
+      takeTrackAlong(tracks[direction > 0 ? i + 1 : i - 1]->id);
+    return;
+  }
+}
+
 void InHand::takeTrack(TrackId track) {
+  if (track == track_ && !along_.empty()) {
+    along_.clear();
+    return emit changed();
+  }
   if (track == track_ || !desk_.session().track(track)) return;
   desk_.keepHeld();
+  along_.clear();
   track_ = track;
   heard_.reset();
   heardLanes_.clear();
@@ -62,6 +130,7 @@ void InHand::takeTrack(TrackId track) {
   heardBefore_.reset();
   phrasePlace_.reset();
   selection_.reset();
+  taken_.reset();
   join_.reset();
   emit listeningChanged();
   emit changed();
@@ -69,6 +138,103 @@ void InHand::takeTrack(TrackId track) {
 
 void InHand::select(std::optional<Span> span) {
   selection_ = span;
+  taken_.reset();
+  emit changed();
+}
+
+Unit InHand::unit() {
+  if (taken_) return taken_->kind;
+  if (!selection_) return Unit::None;
+  const Phrase* const now = phrase();
+  return now && now->cell == *selection_ ? Unit::Phrase : Unit::Selection;
+}
+
+std::optional<Span> InHand::unitSpan() const {
+  return taken_ ? std::optional(taken_->span) : selection_;
+}
+
+bool InHand::takePiece(Frames at) {
+  const Track* const now = track();
+  const Piece* const piece = now ? composite(*now).pieceAt(at) : nullptr;
+  const bool plays = piece && (piece->lane || piece->picked);
+  selection_.reset();
+  phrasePlace_.reset();
+  taken_.reset();
+  if (plays) taken_ = Taken{Unit::Piece, piece->span, piece->span};
+  emit listeningChanged();
+  emit changed();
+  return plays;
+}
+
+bool InHand::takePunch(std::size_t index) {
+  const auto& punches = desk_.session().punches;
+  if (index >= punches.size()) return false;
+  selection_.reset();
+  phrasePlace_.reset();
+  taken_ = Taken{Unit::Punch, punches[index].span(), punches[index].span()};
+  emit listeningChanged();
+  emit changed();
+  return true;
+}
+
+bool InHand::stepUnit(int direction) {
+  const Track* const now = track();
+  if (!taken_ || !now) return false;
+  const Span from = taken_->span;
+  if (taken_->kind == Unit::Punch) {
+    const std::size_t number = unitNumber();
+    return direction > 0 ? takePunch(number) : number > 1 && takePunch(number - 2);
+  }
+  const Piece* next = nullptr;
+  for (const Piece& piece : composite(*now).pieces) {
+    if (!piece.lane && !piece.picked) continue;
+    if (direction > 0 && piece.span.start >= from.end && !next) next = &piece;
+    if (direction < 0 && piece.span.end <= from.start) next = &piece;
+  }
+  return next && takePiece(next->span.start);
+}
+
+std::size_t InHand::unitNumber() {
+  if (!taken_) return 0;
+  std::size_t number = 1;
+  if (taken_->kind == Unit::Punch) {
+    for (const Punch& punch : desk_.session().punches)
+      if (punch.span().start < taken_->seen.start) ++number;
+    return number;
+  }
+  if (const Track* const now = track())
+    for (const Piece& piece : composite(*now).pieces)
+      if ((piece.lane || piece.picked) && piece.span.end <= taken_->span.start) ++number;
+  return number;
+}
+
+std::optional<PickOver> InHand::pickOver() {
+  using Kind = PickOver::Kind;
+  switch (unit()) {
+    case Unit::Piece:
+      return PickOver{Kind::Piece, taken_->span};
+    case Unit::Punch:
+      return PickOver{Kind::Punch, taken_->span};
+    case Unit::Phrase: {
+      const auto& all = phrases();
+      return phraseOver(all, static_cast<std::size_t>(phrase() - all.data()));
+    }
+    case Unit::Selection:
+      return PickOver{Kind::Span, *selection_};
+    case Unit::None:
+      break;
+  }
+  const auto& loop = desk_.session().loop;
+  return loop ? std::optional(PickOver{Kind::Span, *loop}) : std::nullopt;
+}
+
+void InHand::letGoOfUnit() {
+  if (!selection_ && !phrasePlace_ && !taken_) return;
+  const bool heard = taken_.has_value();
+  selection_.reset();
+  phrasePlace_.reset();
+  taken_.reset();
+  if (heard) emit listeningChanged();
   emit changed();
 }
 
@@ -139,6 +305,12 @@ std::vector<LaneNumber> InHand::takes() const {
   for (const auto& lane : now->lanes)
     if (!lane->setAside && std::find(takes.begin(), takes.end(), lane->number) == takes.end())
       takes.push_back(lane->number);
+  if (taken_)
+    std::erase_if(takes, [&](LaneNumber number) {
+      const auto& clips = now->lane(number)->clips;
+      return std::none_of(clips.begin(), clips.end(),
+                          [&](const Clip& clip) { return clip.window.overlaps(taken_->span); });
+    });
   return takes;
 }
 
@@ -199,6 +371,36 @@ std::optional<JoinCloseUp> InHand::joinCloseUp(Frames around, std::optional<Fram
   }
 }
 
+Frames InHand::splitPlace(Frames at) {
+  const Track* const now = track();
+  const Piece* const piece = now ? composite(*now).pieceAt(at) : nullptr;
+  if (!piece) return at;
+  const Lane* const plays = piece->lane ? now->lane(*piece->lane) : nullptr;
+  const auto within = [piece](Frames place) { return place > piece->span.start && place < piece->span.end; };
+  const Frames snapped = this->snapped(at, plays);
+  if (snapped != at && within(snapped)) return snapped;
+  const Frames crossing = nearestZeroCrossing(at - piece->slip, plays) + piece->slip;
+  return within(crossing) ? crossing : at;
+}
+
+QString InHand::tooShortToSnap() const {
+  const RecordingOptions& options = desk_.options();
+  if (options.snap == Snap::Off) return tr("That drag was too short: nothing was changed.");
+  return tr(
+      "Both ends of that drag snap to the same place: nothing was changed. [,] snaps finer, and Alt "
+      "drags freely.");
+}
+
+std::vector<Frames> InHand::pieceEdges() {
+  std::vector<Frames> edges;
+  if (const Track* const now = track())
+    for (const Piece& piece : composite(*now).pieces) {
+      edges.push_back(piece.span.start);
+      edges.push_back(piece.span.end);
+    }
+  return edges;
+}
+
 void InHand::stepSnap(int direction) {
   RecordingOptions options = desk_.options();
   options.snap = neighbourSnap(options.snap, direction);
@@ -226,6 +428,9 @@ const Phrase* InHand::phrase() {
 void InHand::takePhrase(const Phrase& phrase) {
   phrasePlace_ = phrase.span.start + Frames{phrase.span.length().count / 2};
   selection_ = phrase.cell;
+  const bool heard = taken_.has_value();
+  taken_.reset();
+  if (heard) emit listeningChanged();
   emit changed();
 }
 

@@ -63,13 +63,24 @@ void ListeningDesk::stepOthers() {
 }
 
 std::optional<Span> ListeningDesk::compared() const {
+  if (const Unit unit = inHand_.unit(); unit == Unit::Piece || unit == Unit::Punch) {
+    // An open punch is compared where there is something to hear.
+    const Track* const track = inHand_.track();
+    const Span there = track ? materialOf(*track).intersect(*inHand_.unitSpan()) : Span{};
+    if (!there.empty()) return there;
+  }
   if (const Phrase* phrase = inHand_.phrase()) return phrase->cell;
   return inHand_.selection() ? inHand_.selection() : desk_.session().loop;
 }
 
+bool ListeningDesk::hearsAround() const {
+  const Unit unit = inHand_.unit();
+  return options_.around || unit == Unit::Piece || unit == Unit::Punch;
+}
+
 Span ListeningDesk::withAround(Span span) const {
   const Frames around =
-      options_.around ? framesFromSeconds(options_.aroundSeconds, desk_.session().rate) : Frames{};
+      hearsAround() ? framesFromSeconds(options_.aroundSeconds, desk_.session().rate) : Frames{};
   return {std::max(Frames{}, span.start - around), span.end + around};
 }
 
@@ -77,7 +88,7 @@ Listening ListeningDesk::present() const {
   Listening how;
   how.inHand = inHand_.trackId();
   if (const auto& heard = inHand_.heardLanes(); !heard.empty()) how.heard.push_back({*how.inHand, heard});
-  if (options_.around) how.within = compared();
+  if (hearsAround()) how.within = compared();
   if (how.within && how.within->empty()) how.within.reset();
   if (matches()) {
     how.trims = matching_.lanes;
@@ -161,7 +172,7 @@ void ListeningDesk::match() {
     return;
   }
   const Span span = compared().value_or(Span{-maximumPosition, maximumPosition});
-  const bool stays = options_.around && compared();
+  const bool stays = hearsAround() && compared();
   const double share = analysis_.share();
   if (matchedFor_ && matchedFor_->track.same(*track) && matchedFor_->span == span &&
       matchedFor_->compositeStays == stays && matchedFor_->share == share)

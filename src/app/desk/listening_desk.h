@@ -38,8 +38,11 @@ class ListeningDesk : public QObject {
   /// Composites of the track are compared with each other.
   OtherComposite& other() { return other_; }
   [[nodiscard]] const OtherComposite& other() const { return other_; }
-  /// What takes are compared over: the phrase in hand, else the selection, else the loop.
+  /// What takes are compared over: the piece, punch or phrase in hand, else the selection, else the loop.
   [[nodiscard]] std::optional<Span> compared() const;
+  /// Takes are heard as if they were picked, with the composite around them: by choice, and always for a
+  /// piece or a punch.
+  [[nodiscard]] bool hearsAround() const;
   /// That span with what is to be heard around it.
   [[nodiscard]] Span withAround(Span span) const;
   /// What the plan is made from.

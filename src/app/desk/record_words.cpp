@@ -6,7 +6,9 @@
 namespace yewdrift::app {
 
 RecordWords::RecordWords(const RollingNow& now, SampleRate rate)
-    : word(wordFor(now)), detail(detailFor(now, rate)), recording(now.engine.recording), armed(now.armed) {}
+    : word(wordFor(now)), detail(detailFor(now, rate)), recording(now.engine.recording), armed(now.armed) {
+  if (now.recording && now.cue) toGo = now.cue->toGo;
+}
 
 QString RecordWords::spoken() const {
   return detail.isEmpty() ? word : tr("%1, %2").arg(word, detail);
@@ -29,6 +31,20 @@ QString RecordWords::detailFor(const RollingNow& now, SampleRate rate) {
   if (now.engine.countIn.count > 0) {
     const double beats = secondsFromFrames(now.engine.countIn, rate) * now.beatsPerMinute / 60.0;
     return tr("%n beat(s) to go", nullptr, static_cast<int>(std::ceil(beats)));
+  }
+  if (now.recording && now.cue) {
+    const int left = now.cue->toGo;
+    switch (now.cue->kind) {
+      case ComingEvent::Kind::PunchIn:
+        return now.grid ? tr("%n beat(s) to the punch-in", nullptr, left)
+                        : tr("%n s to the punch-in", nullptr, left);
+      case ComingEvent::Kind::PunchOut:
+        return now.grid ? tr("%n beat(s) to the punch-out", nullptr, left)
+                        : tr("%n s to the punch-out", nullptr, left);
+      case ComingEvent::Kind::Wrap:
+        return now.grid ? tr("%n beat(s), then round again", nullptr, left)
+                        : tr("%n s, then round again", nullptr, left);
+    }
   }
   if (now.recording) {
     if (!now.growing) return tr("pass %1 comes").arg(now.engine.round);

@@ -5,6 +5,7 @@
 #include <QString>
 #include <optional>
 
+#include "core/edit/record_cue.h"
 #include "core/engine/engine.h"
 #include "core/session/session.h"
 
@@ -29,6 +30,8 @@ struct RollingNow {
   bool armed = false;
   bool standingBy = false;  ///< all is captured, N punches in
   bool autoPunchStandsBy = false;
+  std::optional<ShownCue> cue;  ///< what comes soon
+  bool grid = true;             ///< beats are counted; else seconds
 };
 
 /// The record state in words: one large word, and what there is to say beside it. Pure; numbers as they are
@@ -42,6 +45,7 @@ class RecordWords {
 
   QString word;
   QString detail;          ///< empty: nothing beside the word
+  int toGo = 0;            ///< beats, or seconds, until what comes next; 0: nothing comes soon
   bool recording = false;  ///< sound is being kept as a pass: the ring is filled
   bool armed = false;
 

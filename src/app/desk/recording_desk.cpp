@@ -243,6 +243,8 @@ void RecordingDesk::finish() {
     lastRecorded_ = result.lanes;
     device_.tape()->takeRoll(firstRoll_);
     if (desk_.options().safeReview && !done->setup().punches.empty()) punchStandsBy_ = false;
+    if (applied) offerPunch(*done);
+    if (result.brokenOff > 0) sayBrokenOff(result.lanes);
     if (result.setAside > 0)
       messages_.tell(
           tr("The last pass was broken off and is set aside. The line above the takes brings it back."));
@@ -253,6 +255,33 @@ void RecordingDesk::finish() {
   transport_.refreshPlan();
   emit transport_.changed();
   if (std::exchange(pickUpNext_, false)) backUpAndPickUp();
+}
+
+/// The passes of the punches that were just recorded are compared next, from the first punch on.
+void RecordingDesk::offerPunch(const Recorder& done) {
+  const auto& captures = done.captures();
+  const bool mine = std::any_of(captures.begin(), captures.end(), [this](const Capture& capture) {
+    return capture.track == inHand_.trackId();
+  });
+  if (!mine || done.setup().punches.empty()) return;
+  const auto& punches = desk_.session().punches;
+  for (std::size_t i = 0; i < punches.size(); ++i)
+    if (punches[i].span() == done.setup().punches.front()) {
+      inHand_.takePunch(i);
+      return;
+    }
+}
+
+void RecordingDesk::sayBrokenOff(const std::vector<RecordedLane>& lanes) {
+  for (const RecordedLane& each : lanes) {
+    const Track* const track = desk_.session().track(each.track);
+    const Lane* const lane = track && each.brokenOff ? track->lane(each.lane) : nullptr;
+    if (lane)
+      messages_.tell(
+          tr("%1 broke off before the end, so the whole take before it is still the one that plays. "
+             "Pick %1 where it is better; the options can change this.")
+              .arg(QString::fromStdString(lane->name)));
+  }
 }
 
 void RecordingDesk::sayWhatWentWrong(const CaptureStream& stream) {

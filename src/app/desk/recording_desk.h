@@ -98,6 +98,8 @@ class RecordingDesk : public QObject, public RollCompanion {
   void take(const EngineEvent& event);
   void throwAway(std::unique_ptr<Recorder> recorder);
   void relay();
+  void offerPunch(const Recorder& done);
+  void sayBrokenOff(const std::vector<RecordedLane>& lanes);
   void sayWhatWentWrong(const CaptureStream& stream);
   void showWhole(const Recorder& recorder);
   void followSession();

@@ -15,7 +15,8 @@
 
 namespace yewdrift::app {
 
-DeliverDialog::DeliverDialog(SessionDesk& desk, FileDesk& files, QWidget* parent)
+DeliverDialog::DeliverDialog(SessionDesk& desk, FileDesk& files, const std::vector<TrackId>& chosen,
+                             QWidget* parent)
     : QDialog(parent), desk_(desk), files_(files) {
   setAttribute(Qt::WA_DeleteOnClose);
   setWindowTitle(tr("Deliver"));
@@ -24,6 +25,7 @@ DeliverDialog::DeliverDialog(SessionDesk& desk, FileDesk& files, QWidget* parent
   auto* column = new QVBoxLayout(this);
   auto* choices = new QGridLayout;
   const std::vector<std::tuple<Deliverable, QString, QString>> all{
+      {Deliverable::Mix, tr("The mix"), tr("One finished file: the tracks as they are heard together.")},
       {Deliverable::Stems, tr("Stems"), tr("Every track as the mix hears it; together they are the mix.")},
       {Deliverable::Composites, tr("Composites"), tr("What every track plays, before gain and pan.")},
       {Deliverable::Takes, tr("Takes"), tr("Every take alone.")},
@@ -63,8 +65,25 @@ DeliverDialog::DeliverDialog(SessionDesk& desk, FileDesk& files, QWidget* parent
   dither_->setChecked(true);
   dither_->setToolTip(
       tr("Noise of half a step in place of distortion, where there is more in it than 16 bit."));
+  tracksButton_ = new QToolButton;
+  tracksButton_->setPopupMode(QToolButton::InstantPopup);
+  tracksButton_->setToolTip(
+      tr("Which tracks go into the mix, and have stems, composites and takes of their own."));
+  tracksMenu_ = new QMenu(tracksButton_);
+  tracksButton_->setMenu(tracksMenu_);
+  if (!chosen.empty())
+    for (const auto& track : desk.session().tracks)
+      if (std::find(chosen.begin(), chosen.end(), track->id) == chosen.end()) left_.push_back(track->id);
+  tail_ = new QDoubleSpinBox;
+  tail_->setRange(0.0, 60.0);
+  tail_->setDecimals(1);
+  tail_->setValue(2.0);
+  tail_->setSuffix(tr(" s tail"));
+  tail_->setAccessibleName(tr("Tail of the mix"));
+  tail_->setToolTip(tr("How long the mix goes on after its last frame."));
   auto* format = new QHBoxLayout;
-  for (QWidget* each : std::initializer_list<QWidget*>{container_, depth_, rate_, dither_})
+  for (QWidget* each :
+       std::initializer_list<QWidget*>{tracksButton_, container_, depth_, rate_, dither_, tail_})
     format->addWidget(each);
   format->addStretch(1);
   column->addLayout(format);
@@ -97,13 +116,47 @@ DeliverDialog::DeliverDialog(SessionDesk& desk, FileDesk& files, QWidget* parent
   column->addLayout(buttons);
   for (QComboBox* box : {container_, depth_, rate_})
     connect(box, &QComboBox::activated, this, &DeliverDialog::plan);
+  connect(tail_, &QDoubleSpinBox::valueChanged, this, &DeliverDialog::plan);
   connect(browse, &QPushButton::clicked, this, &DeliverDialog::chooseFolder);
   connect(close, &QPushButton::clicked, this, &QDialog::close);
   connect(deliver_, &QPushButton::clicked, this, &DeliverDialog::deliver);
   connect(open_, &QPushButton::clicked, this,
           [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(folder_->text())); });
-  connect(&desk, &SessionDesk::changed, this, &DeliverDialog::plan);
+  connect(&desk, &SessionDesk::changed, this, [this] {
+    listTracks();
+    plan();
+  });
+  listTracks();
   plan();
+}
+
+/// One entry a track; each can be left out.
+void DeliverDialog::listTracks() {
+  std::vector<std::pair<TrackId, QString>> now;
+  for (const auto& track : desk_.session().tracks)
+    now.emplace_back(track->id, QString::fromStdString(track->name));
+  const auto isLeft = [this](TrackId track) {
+    return std::find(left_.begin(), left_.end(), track) != left_.end();
+  };
+  if (now != listed_) {
+    listed_ = now;
+    tracksMenu_->clear();
+    for (const auto& [id, name] : listed_) {
+      QAction* each = tracksMenu_->addAction(QString(name).replace('&', "&&"));
+      each->setCheckable(true);
+      each->setChecked(!isLeft(id));
+      connect(each, &QAction::toggled, this, [this, id = id](bool on) {
+        std::erase(left_, id);
+        if (!on) left_.push_back(id);
+        listTracks();
+        plan();
+      });
+    }
+  }
+  const auto count = static_cast<int>(
+      std::count_if(listed_.begin(), listed_.end(), [&](const auto& each) { return !isLeft(each.first); }));
+  tracksButton_->setText(count == static_cast<int>(listed_.size()) ? tr("All tracks")
+                                                                   : tr("%n track(s)", nullptr, count));
 }
 
 DeliverDialog::~DeliverDialog() {
@@ -119,6 +172,15 @@ DeliveryWish DeliverDialog::wish() const {
     wish.format = static_cast<SampleFormat>(depth);
   if (const int hertz = rate_->currentData().toInt(); hertz > 0) wish.rate = SampleRate{hertz};
   wish.dither = dither_->isChecked();
+  wish.tailSeconds = tail_->value();
+  for (const auto& track : desk_.session().tracks)
+    if (std::find(left_.begin(), left_.end(), track->id) == left_.end()) wish.tracks.push_back(track->id);
+  if (wish.tracks.size() == desk_.session().tracks.size()) wish.tracks.clear();
+  // Nothing is chosen: then nothing that sounds is delivered.
+  else if (wish.tracks.empty())
+    for (const Deliverable audio :
+         {Deliverable::Mix, Deliverable::Stems, Deliverable::Takes, Deliverable::Composites})
+      wish.what.erase(audio);
   return wish;
 }
 

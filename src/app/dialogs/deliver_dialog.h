@@ -4,10 +4,13 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDialog>
+#include <QDoubleSpinBox>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPushButton>
 #include <QThreadPool>
+#include <QToolButton>
 #include <memory>
 
 #include "app/desk/file_desk.h"
@@ -20,11 +23,14 @@ namespace yewdrift::app {
 class DeliverDialog : public QDialog {
   Q_OBJECT
  public:
-  DeliverDialog(SessionDesk& desk, FileDesk& files, QWidget* parent = nullptr);
+  /// `chosen`: the tracks whose audio is delivered at first; none: all.
+  DeliverDialog(SessionDesk& desk, FileDesk& files, const std::vector<TrackId>& chosen,
+                QWidget* parent = nullptr);
   ~DeliverDialog() override;
 
  private:
   [[nodiscard]] DeliveryWish wish() const;
+  void listTracks();
   void plan();
   void tell(const Delivery& delivery, const QString& problem);
   void chooseFolder();
@@ -37,6 +43,11 @@ class DeliverDialog : public QDialog {
   QComboBox* depth_;
   QComboBox* rate_;
   QCheckBox* dither_;
+  QDoubleSpinBox* tail_;
+  QToolButton* tracksButton_;
+  QMenu* tracksMenu_;
+  std::vector<std::pair<TrackId, QString>> listed_;  // in the menu
+  std::vector<TrackId> left_;                        // tracks that are left out
   QLineEdit* folder_;
   PlainTable* table_;
   QLabel* sum_;

@@ -81,6 +81,7 @@ Session NewSessionDialog::session() const {
   session.rate = {rate_->currentData().toInt()};
   session.format = static_cast<SampleFormat>(format_->currentIndex());
   session.tempo = TempoMap({{1, tempo_->value(), parseMeter(meter_->currentText().toStdString())}});
+  session.recording = optionsForPlayers();
   return session;
 }
 

@@ -146,6 +146,8 @@ class LanesView : public QAbstractScrollArea {
   void goOnDragging(QPoint at, bool free);
   [[nodiscard]] std::vector<Frames> goodPlaces() const;
   bool takeLevel();
+  [[nodiscard]] Span draggedOver(Frames now, bool free);
+  void dragPick(Frames now, bool free);
   void dragMaterial(Frames now, bool free);
   void dragLevel(QPoint at, Frames now);
   void dragPlace(int y);
@@ -155,7 +157,7 @@ class LanesView : public QAbstractScrollArea {
   void drawLevelLine(QPainter& painter, const QRect& row, const LevelLine& line);
   void drawHints(QPainter& painter, const Track& track);
   void endDrag();
-  void tellOfPick();
+  void tellOfDrag();
   void dragIsOver(HeldEdit::Ended how);
   void scrollWhileDragging();
   void click(const Hit& where);
@@ -185,6 +187,7 @@ class LanesView : public QAbstractScrollArea {
   void drawEndFades(QPainter& painter, const QRectF& box, const Track& track);
   void drawJoins(QPainter& painter, const QRectF& box, const ResolvedComposite& composite);
   void drawSelection(QPainter& painter, const QRectF& box, Span selection);
+  void drawUnit(QPainter& painter, const QRectF& box, const Lane& lane);
   void drawClip(QPainter& painter, const QRectF& box, const Clip& clip, Frames slip, Span span,
                 const QColor& colour, bool wholeSet);
   void drawEmpty(QPainter& painter);
@@ -248,7 +251,9 @@ class LanesView : public QAbstractScrollArea {
   ShownPitches pitches_;
   std::vector<Phrase> draggedPhrases_;  // as they were when an edge was taken hold of
   Frames slipBefore_;                   // of the piece that is slipped
-  Span draggedSpan_;                    // that is to be picked
+  Span draggedSpan_;                    // that is to be picked, or selected
+  std::vector<Frames> edgesBefore_;     // of the composite's pieces, before the drag changed them
+  std::vector<Sentence> pickNotices_;   // what there is to say of that pick
   LevelLine draggedLevel_;              // without the point that is dragged
   std::optional<Span> riddenPiece_;     // the level that is dragged is that piece's
   int heightBefore_ = 0;

@@ -35,7 +35,7 @@ void LanesView::drawComposite(QPainter& painter, const Track& track) {
   drawJoins(painter, box, composite);
   if (!other) drawEndFades(painter, box, track);
   if (other) drawDifferences(painter, box);
-  if (inHand_.selection()) drawSelection(painter, box, *inHand_.selection());
+  if (const auto inHand = inHand_.unitSpan()) drawSelection(painter, box, *inHand);
   if (rides_ == Rides::Composite) drawLevelLine(painter, drawn_.compositeWaveRect(), track.composite.level);
   if (rides_ == Rides::Pieces) drawPieceLevels(painter, drawn_.compositeWaveRect(), composite);
   painter.restore();
@@ -65,6 +65,21 @@ void LanesView::drawSelection(QPainter& painter, const QRectF& box, Span selecti
   painter.setBrush(tint);
   painter.setPen(QPen(theme().inHand, 1.5));
   painter.drawRect(band.adjusted(0, 1, 0, -1));
+}
+
+/// On the take that is heard: what is in hand is picked, or cut, out of that one.
+void LanesView::drawUnit(QPainter& painter, const QRectF& box, const Lane& lane) {
+  const auto& heard = inHand_.heardLanes();
+  const auto span = inHand_.unitSpan();
+  if (!span || inHand_.unit() == Unit::Phrase ||
+      std::find(heard.begin(), heard.end(), lane.number) == heard.end())
+    return;
+  painter.save();
+  painter.setClipRect(box, Qt::IntersectClip);
+  painter.setBrush(Qt::NoBrush);
+  painter.setPen(QPen(theme().inHand, 3));
+  painter.drawRect(columnOf(*span, box).adjusted(1.5, 1.5, -1.5, -1.5));
+  painter.restore();
 }
 
 void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& track, const Piece& piece) {

@@ -10,6 +10,7 @@
 #include <utility>
 
 #include "app/desk/snapping.h"
+#include "app/look/spoken.h"
 #include "app/look/widgets.h"
 #include "app/views/lanes_view.h"
 #include "core/edit/edit.h"
@@ -73,6 +74,7 @@ void LanesView::showCursor(QPoint at) {
   const bool ruler = here.part == Part::Ruler || here.part == Part::PunchRow;
   const SpanGestures::Part grip =
       ruler ? spans_.gripAt(row, here.at, geometry().reach()).part : SpanGestures::Part::None;
+  const bool ofSpan = grip == SpanGestures::Part::Body && here.part == Part::PunchRow;
   const bool edge = here.part == Part::Boundary || here.part == Part::ClipStart ||
                     here.part == Part::ClipEnd || here.part == Part::PhraseEdge ||
                     here.part == Part::FadeIn || here.part == Part::FadeOut ||
@@ -81,10 +83,9 @@ void LanesView::showCursor(QPoint at) {
     return viewport()->setCursor(Qt::SplitVCursor);
   const bool clicked = here.part == Part::SetAside || here.part == Part::PhraseRow ||
                        here.part == Part::TakeCount || here.part == Part::Hint;
-  viewport()->setCursor(edge                               ? Qt::SplitHCursor
-                        : grip == SpanGestures::Part::Body ? Qt::OpenHandCursor
-                        : clicked                          ? Qt::PointingHandCursor
-                                                           : Qt::ArrowCursor);
+  viewport()->setCursor(edge                ? Qt::SplitHCursor
+                        : clicked || ofSpan ? Qt::PointingHandCursor
+                                            : Qt::ArrowCursor);
 }
 
 void LanesView::beginDrag() {
@@ -117,6 +118,7 @@ void LanesView::beginDrag() {
         drag_ = Drag::Nudge;
         break;
       }
+      edgesBefore_ = inHand_.pieceEdges();
       held_.begin(tr("Pick lane %1").arg(pressed_.lane->value), ended);
       drag_ = Drag::Pick;
       break;
@@ -187,6 +189,9 @@ void LanesView::beginDrag() {
         drag_ = Drag::Slip;
         break;
       }
+      // A selection over a take is about that take: it is heard, picked and cut.
+      if (pressed_.lane && !track->lane(*pressed_.lane)->setAside) inHand_.hear(pressed_.lane);
+      edgesBefore_ = inHand_.pieceEdges();
       held_.begin({}, ended);  // it changes nothing in the session
       drag_ = Drag::Select;
       selectedBefore_ = inHand_.selection();
@@ -199,7 +204,7 @@ void LanesView::beginDrag() {
       }
       drag_ = Drag::Span;
       spans_.begin(pressed_.part == Part::Ruler ? SpanGestures::Row::Loop : SpanGestures::Row::Punch,
-                   pressed_.at, geometry().reach(), ended);
+                   pressed_.at, geometry().reach(), together_, ended);
       break;
     default:
       break;
@@ -253,7 +258,8 @@ void LanesView::scrollWhileDragging() {
 
 namespace {
 
-constexpr double reachOfPlace = 7.0;  // pixels within which a boundary is drawn to a good place
+constexpr double reachOfPlace = 7.0;  // pixels within which a boundary is drawn to a good place, or an edge
+constexpr double shortestPieceSeconds = 0.05;  // a piece shorter than that is a sliver that nobody wanted
 
 }  // namespace
 
@@ -263,19 +269,55 @@ std::vector<Frames> LanesView::goodPlaces() const {
                                                     : std::vector<Frames>{};
 }
 
+/// From where the pointer went down to where it is: snapped, and caught by edges of pieces that are near.
+Span LanesView::draggedOver(Frames now, bool free) {
+  const Track* const track = inHand_.track();
+  const Lane* const under = track && pressed_.lane ? track->lane(*pressed_.lane) : nullptr;
+  const Span raw{std::min(pressed_.at, now), std::max(pressed_.at, now)};
+  if (free) return raw;
+  const Frames least = framesFromSeconds(shortestPieceSeconds, desk_.session().rate);
+  const Frames near{std::llround(reachOfPlace * scale_.framesPerPixel)};
+  const Frames reach = desk_.options().snap == Snap::Off ? std::max(least, near) : least;
+  const Frames start = inHand_.snapped(raw.start, under);
+  const Frames end = std::max(start, inHand_.snapped(raw.end, under));
+  const Span caught{drawnTo(start, edgesBefore_, reach), drawnTo(end, edgesBefore_, reach)};
+  // A stretch as short as that was meant to be so short.
+  if (end - start <= reach || caught.empty()) return {start, end};
+  if (caught != Span{start, end})
+    QToolTip::showText(viewport()->mapToGlobal(pointer_ + QPoint(12, -28)),
+                       tr("Meets the edge at %1")
+                           .arg(desk_.positionWords().shown(caught.end != end ? caught.end : caught.start)),
+                       viewport());
+  return caught;
+}
+
+void LanesView::dragPick(Frames now, bool free) {
+  const Track* const track = inHand_.track();
+  if (!track || !pressed_.lane) return;
+  draggedSpan_ = draggedOver(now, free);
+  PickRequest request{
+      .track = track->id, .over = {PickOver::Kind::Span, draggedSpan_}, .lane = pressed_.lane};
+  request.blind = listening_.hidesNames();
+  const auto phrases = inHand_.phrases();
+  pickNotices_.clear();
+  held_.show([request, phrases, this](const Session& s) {
+    if (request.over.span.empty()) return s;
+    Picked picked = yewdrift::pickOver(s, request, phrases, {});
+    pickNotices_ = std::move(picked.notices);
+    return std::move(picked.session);
+  });
+}
+
 void LanesView::dragMaterial(Frames now, bool free) {
   const Track* track = inHand_.track();
   if (!track || (pressed_.lane && !track->lane(*pressed_.lane))) return;
   const TrackId id = track->id;
   const auto landed = [&](Frames at, const Lane* by) { return free ? at : inHand_.snapped(at, by); };
   const Lane* const under = pressed_.lane ? track->lane(*pressed_.lane) : nullptr;
-  const Frames first = landed(std::min(pressed_.at, now), under);
-  const Span span{first, std::max(first, landed(std::max(pressed_.at, now), under))};
   const auto lane = pressed_.lane;
   switch (drag_) {
     case Drag::Pick:
-      draggedSpan_ = span;
-      held_.show([id, span, lane](const Session& s) { return span.empty() ? s : pick(s, id, span, *lane); });
+      dragPick(now, free);
       break;
     case Drag::ClipStart:
     case Drag::ClipEnd: {
@@ -320,7 +362,8 @@ void LanesView::dragMaterial(Frames now, bool free) {
       break;
     }
     case Drag::Select: {
-      inHand_.select(span.empty() ? std::nullopt : std::optional(span));
+      draggedSpan_ = draggedOver(now, free);
+      inHand_.select(draggedSpan_.empty() ? std::nullopt : std::optional(draggedSpan_));
       break;
     }
     default:
@@ -358,20 +401,25 @@ void LanesView::dragEndFade(Frames now) {
                      viewport());
 }
 
-/// What a pick by dragging leaves as it was, since the take has nothing there.
-void LanesView::tellOfPick() {
+/// What there is to say of a drag: what a pick left as it was, and what it replaced; or that it did nothing.
+void LanesView::tellOfDrag() {
   const Track* const track = inHand_.track();
-  if (!track || !pressed_.lane || !track->lane(*pressed_.lane) || draggedSpan_.empty()) return;
-  if (const auto notice = pickNotice(*track, *pressed_.lane, draggedSpan_, desk_.ruler()))
-    emit refused(app::spoken(*notice));
+  if (draggedSpan_.empty()) return emit refused(inHand_.tooShortToSnap());
+  if (drag_ != Drag::Pick || !track || !pressed_.lane || !track->lane(*pressed_.lane)) return;
+  if (!pickNotices_.empty()) return emit refused(app::spoken(pickNotices_));
+  // Nothing of the take was there to be picked.
+  if (spansWith(*track, *pressed_.lane, draggedSpan_).empty())
+    emit refused(
+        tr("Lane %1 has nothing there: the composite keeps what it plays.").arg(pressed_.lane->value));
 }
 
 void LanesView::endDrag() {
-  if (drag_ == Drag::Pick) tellOfPick();
-  if (drag_ == Drag::Span)
-    spans_.finish();
-  else if (drag_ != Drag::RowHeight)
+  if (drag_ == Drag::Pick || drag_ == Drag::Select) tellOfDrag();
+  if (drag_ == Drag::Span) {
+    if (const QString why = spans_.finish(); !why.isEmpty()) emit refused(why);
+  } else if (drag_ != Drag::RowHeight) {
     held_.keep();
+  }
   dragIsOver(HeldEdit::Ended::Kept);
 }
 
@@ -384,79 +432,6 @@ void LanesView::dragIsOver(HeldEdit::Ended how) {
   if (how == HeldEdit::Ended::Dropped && was == Drag::Boundary) inHand_.takeJoin(pressed_.boundary);
   if (how == HeldEdit::Ended::Dropped && was == Drag::Select) inHand_.select(selectedBefore_);
   contentChanged();
-}
-
-void LanesView::locate(Frames at) {
-  if (recording_.recording())
-    return emit refused(tr("This is being recorded: stop first, then go elsewhere."));
-  transport_.locate(at);
-}
-
-void LanesView::click(const Hit& where) {
-  const Track* track = inHand_.track();
-  // Whatever was pressed may be gone by the time the button is let go.
-  if (!track || (where.lane && !track->lane(*where.lane))) return;
-  switch (where.part) {
-    case Part::Ruler:
-    case Part::PunchRow:
-      locate(where.at);
-      break;
-    case Part::PhraseRow:
-      if (const Phrase* phrase = phraseAt(inHand_.phrases(), where.at);
-          phrase && phrase->cell.contains(where.at))
-        emit phraseAsked(Phrase(*phrase));
-      else
-        locate(where.at);
-      break;
-    case Part::TakeCount:
-      setFolded(!folded_);
-      break;
-    case Part::Hint:
-      inHand_.hear(inHand_.heardLane() == where.lane ? std::nullopt : where.lane);
-      break;
-    case Part::PhraseEdge:
-    case Part::RowEdge:
-    case Part::LevelLine:
-    case Part::FadeIn:
-    case Part::FadeOut:
-      break;
-    case Part::SetAside:
-      showSetAside_ = !showSetAside_;
-      contentChanged();
-      if (showSetAside_) showRow(0);
-      break;
-    case Part::LaneName:
-      if (track->lane(*where.lane)->setAside) {
-        desk_.apply(tr("Bring a take back"), [id = track->id, lane = *where.lane](const Session& s) {
-          return setLaneAside(s, id, lane, false);
-        });
-      } else {
-        if (together_)
-          inHand_.hearAlso(*where.lane);
-        else
-          inHand_.hear(inHand_.heardLane() == where.lane ? std::nullopt : where.lane);
-      }
-      break;
-    case Part::Lane:
-    case Part::ClipStart:
-    case Part::ClipEnd:
-      inHand_.hear(where.lane);
-      locate(where.at);
-      break;
-    case Part::CompositeName:
-      inHand_.hear(std::nullopt);
-      break;
-    case Part::Composite:
-      inHand_.select(std::nullopt);
-      inHand_.hear(std::nullopt);
-      locate(where.at);
-      break;
-    case Part::Boundary:
-      inHand_.takeJoin(where.boundary);
-      break;
-    case Part::Nothing:
-      break;
-  }
 }
 
 void LanesView::dragEnterEvent(QDragEnterEvent* event) {

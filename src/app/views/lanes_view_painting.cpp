@@ -139,6 +139,11 @@ void LanesView::drawRulers(QPainter& painter, const Track& track) {
   int number = 0;
   for (const Punch& punch : session.punches)
     drawPunch(painter, punchBox.adjusted(0, 0, 0, -4), scale_, punch, ++number, desk_.options().punch);
+  if (inHand_.unit() == Unit::Punch) {
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme().inHand, 2));
+    painter.drawRoundedRect(columnOf(*inHand_.unitSpan(), punchBox.adjusted(0, 1, 0, -5)), 3, 3);
+  }
   drawMarkers(painter, loopBox, scale_, session.markers);
   painter.restore();
   painter.setPen(theme().faintText);
@@ -162,15 +167,14 @@ void LanesView::drawSetAside(QPainter& painter, const Track& track) {
   painter.setPen(theme().faintText);
   painter.setFont(scaledFont(0.85));
   const auto passes = static_cast<int>(count);
-  painter.drawText(row.adjusted(10, 0, -10, 0), Qt::AlignVCenter | Qt::AlignLeft,
-                   showSetAside_
-                       ? tr("%n passes are set aside: click a name to bring it back, or here to fold "
-                            "them away|%n pass is set aside: click its name to bring it back, or here "
-                            "to fold it away",
-                            nullptr, passes)
-                       : tr("%n passes are set aside: empty or broken off. Click to see.|%n pass is set "
-                            "aside: empty or broken off. Click to see.",
-                            nullptr, passes));
+  painter.drawText(
+      row.adjusted(10, 0, -10, 0), Qt::AlignVCenter | Qt::AlignLeft,
+      showSetAside_ ? tr("%n passes are set aside: click a name to bring it back, or here to fold "
+                         "them away|%n pass is set aside: click its name to bring it back, or here "
+                         "to fold it away",
+                         nullptr, passes)
+                    : tr("%n passes are set aside. Click to see them.|%n pass is set aside. Click to see it.",
+                         nullptr, passes));
   painter.setFont(font());
 }
 
@@ -321,6 +325,7 @@ void LanesView::drawPlayed(QPainter& painter, const QRectF& box, const Track& tr
 /// What a head says under the name: what is out of the ordinary first, else its note, else how long it is.
 QString LanesView::detailOf(const Track& track, const Lane& lane) const {
   if (lane.setAside) return tr("set aside");
+  if (lane.brokenOff) return tr("broke off");
   if (track.recordInto == lane.number) return tr("passes go here");
   if (lane.muted) return tr("muted");
   if (transport_.playsPlain(lane)) return tr("plays plain until it is shifted");
@@ -356,6 +361,7 @@ void LanesView::drawLane(QPainter& painter, const QRect& row, const Track& track
   drawMeasured(painter, box, lane);
   if (lane.picture == LanePicture::Level) drawLevelLine(painter, row, lane.level);
   drawCells(painter, box, lane);
+  drawUnit(painter, box, lane);
   drawHead(painter, row, listening_.nameOf(lane), detailOf(track, lane), lane.colour(), heard, lane.rating);
 }
 

@@ -12,9 +12,9 @@ namespace yewdrift::app {
 namespace {
 
 /// A menu beside the button: the amount, of a few that make sense.
-void offer(QToolButton* button, ListeningDesk& listening, const std::vector<double>& amounts,
-           const std::function<QString(double)>& text, double ListeningOptions::*which,
-           const std::function<void(ListeningOptions&)>& choose) {
+void offerAmounts(QToolButton* button, ListeningDesk& listening, const std::vector<double>& amounts,
+                  const std::function<QString(double)>& text, double ListeningOptions::*which,
+                  const std::function<void(ListeningOptions&)>& choose) {
   auto* menu = new QMenu(button);
   for (const double amount : amounts)
     menu->addAction(text(amount), button, [&listening, amount, which, choose] {
@@ -29,8 +29,9 @@ void offer(QToolButton* button, ListeningDesk& listening, const std::vector<doub
 
 }  // namespace
 
-ListeningBar::ListeningBar(InHand& inHand, ListeningDesk& listening, const Actions& actions, QWidget* parent)
-    : QFrame(parent), inHand_(inHand), listening_(listening) {
+ListeningBar::ListeningBar(SessionDesk& desk, InHand& inHand, ListeningDesk& listening,
+                           const Actions& actions, QWidget* parent)
+    : QFrame(parent), desk_(desk), inHand_(inHand), listening_(listening) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(4, 0, 0, 0);
   row->setSpacing(10);
@@ -48,13 +49,24 @@ ListeningBar::ListeningBar(InHand& inHand, ListeningDesk& listening, const Actio
     return button;
   };
   for (QAction* action : actions.round) add(action);
-  offer(
+  unit_ = new QLabel;
+  unit_->setAccessibleName(tr("What a pick is about"));
+  unit_->setToolTip(tr("What a pick changes: the newest thing that was taken in hand, else the loop."));
+  unit_->setFont(scaledFont(0.85, QFont::DemiBold));
+  unit_->setMinimumHeight(24);
+  buttons->addWidget(unit_);
+  auto* offered = new QWidget;
+  offers_ = new QHBoxLayout(offered);
+  offers_->setContentsMargins(0, 0, 0, 0);
+  offers_->setSpacing(4);
+  buttons->addWidget(offered);
+  offerAmounts(
       add(actions.others), listening, {6.0, 12.0, 18.0, 24.0},
       [](double by) { return tr("Dimmed by %1 dB").arg(QLocale().toString(by)); },
       &ListeningOptions::dimmedBy,
       [](ListeningOptions& options) { options.others = ListeningOptions::Others::Dimmed; });
   add(actions.matched);
-  offer(
+  offerAmounts(
       add(actions.around), listening, {0.5, 1.0, 2.0, 4.0, 8.0},
       [](double seconds) { return tr("%1 s on either side").arg(QLocale().toString(seconds)); },
       &ListeningOptions::aroundSeconds, [](ListeningOptions& options) { options.around = true; });
@@ -64,11 +76,59 @@ ListeningBar::ListeningBar(InHand& inHand, ListeningDesk& listening, const Actio
   side->setLayout(buttons);
   row->addWidget(side, 5);
   connect(&inHand, &InHand::changed, this, &ListeningBar::refresh);
+  connect(&desk, &SessionDesk::changed, this, &ListeningBar::refresh);
   connect(&listening, &ListeningDesk::changed, this, &ListeningBar::refresh);
   refresh();
 }
 
+void ListeningBar::offer(const std::vector<LaneNumber>& takes) {
+  for (QToolButton* old : offerButtons_) old->deleteLater();
+  offerButtons_.clear();
+  const Track* const track = inHand_.track();
+  for (const LaneNumber number : takes) {
+    const Lane* const lane = track ? track->lane(number) : nullptr;
+    if (!lane) continue;
+    auto* button = new QToolButton;
+    button->setProperty("small", true);
+    button->setFont(scaledFont(0.85));
+    button->setText(tr("Pick %1").arg(listening_.nameOf(*lane)));
+    button->setToolTip(tr("Picks this one of the takes that are heard together (%1)").arg(number.value));
+    button->setMinimumHeight(24);
+    connect(button, &QToolButton::clicked, this, [this, number] { emit offeredPicked(number); });
+    offers_->addWidget(button);
+    offerButtons_.push_back(button);
+  }
+  updateGeometry();
+}
+
+QString ListeningBar::unitInWords() {
+  const PositionWords words = desk_.positionWords();
+  const auto with = [&](const QString& what) {
+    const Span span = *inHand_.unitSpan();
+    if (span.start == -maximumPosition || span.end == maximumPosition) return what;
+    return tr("%1: %2").arg(what, words.shown(span));
+  };
+  switch (inHand_.unit()) {
+    case Unit::Selection:
+      return with(tr("selection"));
+    case Unit::Phrase: {
+      const auto& phrases = inHand_.phrases();
+      return with(tr("phrase %1").arg(inHand_.phrase() - phrases.data() + 1));
+    }
+    case Unit::Piece:
+      return with(tr("piece %1").arg(inHand_.unitNumber()));
+    case Unit::Punch:
+      return with(tr("punch %1").arg(inHand_.unitNumber()));
+    case Unit::None:
+      break;
+  }
+  if (!inHand_.track()) return {};
+  return desk_.session().loop ? tr("loop: %1").arg(words.shown(*desk_.session().loop))
+                              : tr("nothing in hand");
+}
+
 void ListeningBar::refresh() {
+  if (const QString unit = unitInWords(); unit_->text() != unit) unit_->setText(unit);
   const Track* track = inHand_.track();
   QStringList heard;
   for (const LaneNumber lane : inHand_.heardLanes())

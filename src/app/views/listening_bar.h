@@ -7,6 +7,10 @@
 
 class QAction;
 
+class QHBoxLayout;
+class QLabel;
+class QToolButton;
+
 namespace yewdrift::app {
 
 /// What the round of listening needs at hand, and how one listens, over the takes: what cannot be seen there
@@ -22,14 +26,26 @@ class ListeningBar : public QFrame {
     QAction* blind;
     QAction* takeAfterTake;
   };
-  ListeningBar(InHand& inHand, ListeningDesk& listening, const Actions& actions, QWidget* parent = nullptr);
+  ListeningBar(SessionDesk& desk, InHand& inHand, ListeningDesk& listening, const Actions& actions,
+               QWidget* parent = nullptr);
+  /// Several takes are heard together, and one of them is to be picked: a button for each, until none is
+  /// offered.
+  void offer(const std::vector<LaneNumber>& takes);
+
+ signals:
+  void offeredPicked(LaneNumber lane);
 
  private:
   void refresh();
+  [[nodiscard]] QString unitInWords();
 
+  SessionDesk& desk_;
   InHand& inHand_;
   ListeningDesk& listening_;
   class ElidedLabel* heard_;
+  QLabel* unit_;
+  QHBoxLayout* offers_;
+  std::vector<QToolButton*> offerButtons_;
 };
 
 }  // namespace yewdrift::app

@@ -158,6 +158,7 @@ Frames SongStrip::reach() const {
 void SongStrip::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
   gesture_.press(event->position().toPoint(), event->button());
+  moves_ = event->modifiers() & Qt::ControlModifier;
   pressedFrame_ = std::max(Frames{}, scale().at(event->position().x() - headWidth));
 }
 
@@ -199,7 +200,7 @@ void SongStrip::beginDrag() {
     return;
   }
   drag_ = Drag::Span;
-  spans_.begin(rowAt(gesture_.pressedAt().y()), pressedFrame_, reach(), [this](HeldEdit::Ended) {
+  spans_.begin(rowAt(gesture_.pressedAt().y()), pressedFrame_, reach(), moves_, [this](HeldEdit::Ended) {
     drag_ = Drag::None;
     gesture_.forget();
   });
@@ -214,12 +215,21 @@ void SongStrip::goOnDragging(QPoint at, bool free) {
 }
 
 void SongStrip::endDrag() {
-  if (drag_ == Drag::Span) spans_.finish();
+  if (drag_ == Drag::Span)
+    if (const QString why = spans_.finish(); !why.isEmpty()) emit refused(why);
   drag_ = Drag::None;
 }
 
 void SongStrip::click() {
-  if (gesture_.pressedAt().y() <= rowsTop) return transport_.locate(pressedFrame_);
+  if (gesture_.pressedAt().y() <= rowsTop) {
+    // What is done next starts from here, and not from what was in hand elsewhere.
+    inHand_.letGoOfUnit();
+    if (rowAt(gesture_.pressedAt().y()) == SpanGestures::Row::Punch)
+      if (const auto grip = spans_.gripAt(SpanGestures::Row::Punch, pressedFrame_, reach());
+          grip.part != SpanGestures::Part::None)
+        inHand_.takePunch(grip.punch);
+    return transport_.locate(pressedFrame_);
+  }
   if (const auto track = trackAt(gesture_.pressedAt())) inHand_.takeTrack(*track);
 }
 
@@ -242,9 +252,8 @@ void SongStrip::contextMenuEvent(QContextMenuEvent* event) {
 void SongStrip::hover(QPoint at) {
   SpanGestures::Part part = SpanGestures::Part::None;
   if (at.y() <= rowsTop) part = spans_.gripAt(rowAt(at.y()), scale().at(at.x() - headWidth), reach()).part;
-  setCursor(part == SpanGestures::Part::None   ? Qt::ArrowCursor
-            : part == SpanGestures::Part::Body ? Qt::OpenHandCursor
-                                               : Qt::SplitHCursor);
+  const bool edge = part == SpanGestures::Part::Start || part == SpanGestures::Part::End;
+  setCursor(edge ? Qt::SplitHCursor : Qt::ArrowCursor);
 }
 
 }  // namespace yewdrift::app

@@ -39,6 +39,8 @@ class SongStrip : public QWidget {
  signals:
   void scrollAsked(Frames left);
   void menuAsked(const SongStrip::Place& place, QPoint global);
+  /// Why what was tried with the mouse did nothing.
+  void refused(const QString& sentence);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -79,6 +81,7 @@ class SongStrip : public QWidget {
   Drag drag_ = Drag::None;
   PointerGesture gesture_;
   Frames pressedFrame_;
+  bool moves_ = false;  // pressed with Ctrl
   SpanGestures spans_;
   int shownPlayhead_ = -1;  // pixel
 };

@@ -54,10 +54,13 @@ SpanGestures::Grip SpanGestures::gripAt(Row row, Frames at, Frames reach) const 
   return found;
 }
 
-void SpanGestures::begin(Row row, Frames at, Frames reach, HeldEdit::OnEnded ended) {
+void SpanGestures::begin(Row row, Frames at, Frames reach, bool moves, HeldEdit::OnEnded ended) {
   row_ = row;
-  grip_ = gripAt(row, at, reach);
+  // With Ctrl the body counts right up to its edges; without, a drag inside it draws.
+  grip_ = gripAt(row, at, moves ? Frames{-1} : reach);
+  if (!moves && grip_.part == Part::Body) grip_ = {};
   from_ = at;
+  drawn_ = true;
   loopBefore_ = desk_.session().loop;
   punchesBefore_ = desk_.session().punches;
   held_.begin(row == Row::Loop ? QObject::tr("Set the loop") : QObject::tr("Set a punch"),
@@ -81,18 +84,20 @@ void SpanGestures::drag(Frames now, bool free) {
 
 void SpanGestures::dragLoop(Frames now, bool free) {
   Span to{snap(std::min(now, from_), free), snap(std::max(now, from_), free)};
+  if (grip_.part == Part::None) drawn_ = !to.empty();
   if (grip_.part == Part::Start) to = {snap(now, free), loopBefore_->end};
   if (grip_.part == Part::End) to = {loopBefore_->start, snap(now, free)};
   if (grip_.part == Part::Body) {
     const Frames start = snap(loopBefore_->start + now - from_, free);
     to = {start, start + loopBefore_->length()};
   }
-  held_.show([to](const Session& s) { return setLoop(s, to); });
+  held_.show([to](const Session& s) { return to.empty() ? s : setLoop(s, to); });
 }
 
 void SpanGestures::dragPunch(Frames now, bool free) {
   if (grip_.part == Part::None) {
     const Span drawn{snap(std::min(now, from_), free), snap(std::max(now, from_), free)};
+    drawn_ = !drawn.empty();
     return held_.show([drawn](const Session& s) { return drawn.empty() ? s : addPunch(s, drawn); });
   }
   std::vector<Punch> punches = punchesBefore_;
@@ -116,10 +121,11 @@ void SpanGestures::dragPunch(Frames now, bool free) {
   held_.show([punches](const Session& s) { return setPunches(s, punches); });
 }
 
-void SpanGestures::finish() {
-  if (!held_.held()) return;
+QString SpanGestures::finish() {
+  if (!held_.held()) return {};
   held_.keep();
   over();
+  return drawn_ ? QString() : inHand_.tooShortToSnap();
 }
 
 /// Who has drawn or moved a punch means to record in it.

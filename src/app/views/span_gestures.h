@@ -7,8 +7,9 @@
 
 namespace yewdrift::app {
 
-/// Dragging loop and punch spans, the same on every ruler: an edge, a whole span, or a new one. A press that
-/// does not move makes and destroys nothing; the view turns it into a click.
+/// Dragging loop and punch spans, the same on every ruler: a drag draws a new span, also inside one that is
+/// there; a drag at an edge moves the edge; with Ctrl a drag moves the whole span. A press that does not move
+/// makes and destroys nothing; the view turns it into a click.
 class SpanGestures {
  public:
   enum class Row { Loop, Punch };
@@ -23,12 +24,13 @@ class SpanGestures {
 
   /// What lies under a place of a row; edges reach `reach` frames to either side.
   [[nodiscard]] Grip gripAt(Row row, Frames at, Frames reach) const;
-  /// The pointer went down at `at` and has moved since. `ended` is told when something else than finish()
-  /// has ended it.
-  void begin(Row row, Frames at, Frames reach, HeldEdit::OnEnded ended);
+  /// The pointer went down at `at` and has moved since; `moves`: with Ctrl. `ended` is told when something
+  /// else than finish() has ended it.
+  void begin(Row row, Frames at, Frames reach, bool moves, HeldEdit::OnEnded ended);
   /// `free` suspends snapping.
   void drag(Frames now, bool free);
-  void finish();
+  /// A sentence where the drag did nothing, and why; empty where it did something.
+  QString finish();
 
  private:
   void dragLoop(Frames now, bool free);
@@ -43,6 +45,7 @@ class SpanGestures {
   Row row_ = Row::Loop;
   Grip grip_;
   Frames from_;
+  bool drawn_ = true;  // what is drawn has some length
   std::optional<Span> loopBefore_;
   std::vector<Punch> punchesBefore_;
 };

@@ -48,12 +48,16 @@ TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, Devi
   gain_->setRange(-400, 120);  // tenths of a decibel
   gain_->setMaximumWidth(70);
   gain_->setToolTip(tr("Gain of this track, from -40 to +12 dB; double-step with Page Up and Page Down."));
+  pan_ = new QSlider(Qt::Horizontal);
+  pan_->setRange(-100, 100);
+  pan_->setMaximumWidth(44);
   meter_ = new LevelMeter(tr("Level"));
   levels_ = new QWidget;
   auto* levels = new QHBoxLayout(levels_);
   levels->setContentsMargins(0, 0, 0, 0);
   levels->addWidget(meter_, 1);
   levels->addWidget(gain_);
+  levels->addWidget(pan_);
   auto* title = new QHBoxLayout;
   title->setSpacing(4);
   title->addWidget(name_, 1);
@@ -64,8 +68,12 @@ TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, Devi
 
   auto connectSwitch = [this](QToolButton* button, TrackSwitch which, const QString& label) {
     connect(button, &QToolButton::clicked, this, [this, which, label](bool on) {
-      desk_.apply(label,
-                  [this, which, on](const Session& s) { return setTrackSwitch(s, track_, which, on); });
+      desk_.apply(label, [tracks = meant(), which, on](Session s) {
+        for (const TrackId each : tracks)
+          if (!(which == TrackSwitch::Arm && requireTrack(s, each).backing))
+            s = setTrackSwitch(std::move(s), each, which, on);
+        return s;
+      });
       refresh();
     });
   };
@@ -81,7 +89,22 @@ TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, Devi
   connect(gain_, &QSlider::sliderPressed, gainEdit_, &FieldEdit::press);
   connect(gain_, &QSlider::valueChanged, this, [this, mix](int tenths) { gainEdit_->show(mix(tenths)); });
   connect(gain_, &QSlider::sliderReleased, gainEdit_, &FieldEdit::release);
+  auto panned = [this](int percent) {
+    return [this, percent](const Session& s) {
+      return setTrackMix(s, track_, s.track(track_)->gain, {percent / 100.0});
+    };
+  };
+  panEdit_ = new FieldEdit(desk_, pan_, tr("Set a pan"), [this] { refresh(); });
+  connect(pan_, &QSlider::sliderPressed, panEdit_, &FieldEdit::press);
+  connect(pan_, &QSlider::valueChanged, this,
+          [this, panned](int percent) { panEdit_->show(panned(percent)); });
+  connect(pan_, &QSlider::sliderReleased, panEdit_, &FieldEdit::release);
   refresh();
+}
+
+std::vector<TrackId> TrackRow::meant() const {
+  const auto inHand = inHand_.tracksInHand();
+  return std::find(inHand.begin(), inHand.end(), track_) != inHand.end() ? inHand : std::vector{track_};
 }
 
 QToolButton* TrackRow::switchButton(const QString& text, const QString& tip) {
@@ -95,7 +118,7 @@ QToolButton* TrackRow::switchButton(const QString& text, const QString& tip) {
 }
 
 QList<QWidget*> TrackRow::controls() const {
-  return {arm_, mute_, solo_, gain_};
+  return {arm_, mute_, solo_, gain_, pan_};
 }
 
 void TrackRow::refresh() {
@@ -114,6 +137,15 @@ void TrackRow::refresh() {
        {std::pair{arm_, tr("Arm %1")}, {mute_, tr("Mute %1")}, {solo_, tr("Solo %1")}})
     button->setAccessibleName(what.arg(name));
   gain_->setAccessibleName(tr("Gain of %1").arg(name));
+  pan_->setAccessibleName(tr("Pan of %1").arg(name));
+  const int percent = static_cast<int>(std::lround(track->pan.value * 100.0));
+  pan_->setToolTip(percent == 0  ? tr("Pan of this track: in the middle.")
+                   : percent < 0 ? tr("Pan of this track: %1 % to the left.").arg(-percent)
+                                 : tr("Pan of this track: %1 % to the right.").arg(percent));
+  if (!panEdit_->held()) {
+    const QSignalBlocker quietly(pan_);
+    pan_->setValue(percent);
+  }
   arm_->setVisible(!track->backing);
   arm_->setChecked(track->armed);
   arm_->setEnabled(!recording_.recording());
@@ -135,7 +167,12 @@ void TrackRow::feed(int trackIndex) {
 }
 
 void TrackRow::mousePressEvent(QMouseEvent* event) {
-  inHand_.takeTrack(track_);
+  if (event->modifiers() & Qt::ControlModifier)
+    inHand_.takeTrackAlong(track_);
+  else if (event->modifiers() & Qt::ShiftModifier)
+    inHand_.takeTracksUpTo(track_);
+  else if (event->button() == Qt::LeftButton)
+    inHand_.takeTrack(track_);
   gesture_.press(event->globalPosition().toPoint(), event->button());
 }
 
@@ -155,7 +192,8 @@ void TrackRow::mouseDoubleClickEvent(QMouseEvent* event) {
 }
 
 void TrackRow::contextMenuEvent(QContextMenuEvent* event) {
-  inHand_.takeTrack(track_);
+  // Of several in hand, the menu is about all of them.
+  if (meant().size() < 2) inHand_.takeTrack(track_);
   emit menuAsked(event->globalPos());
 }
 
@@ -190,7 +228,13 @@ void TrackRow::paintEvent(QPaintEvent*) {
   painter.setRenderHint(QPainter::Antialiasing);
   const Track* inHand = inHand_.track();
   const bool here = inHand && inHand->id == track_;
-  painter.setPen(QPen(here ? theme().inHand : theme().line, here ? 2 : 1));
+  const auto all = inHand_.tracksInHand();
+  const bool along = !here && std::find(all.begin(), all.end(), track_) != all.end();
+  painter.setPen(QPen(here || along ? theme().inHand : theme().line,
+                      here    ? 2
+                      : along ? 1.5
+                              : 1,
+                      along ? Qt::DashLine : Qt::SolidLine));
   painter.setBrush(theme().surface);
   painter.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 7, 7);
   if (here) painter.fillRect(QRectF(3, 10, 4, height() - 20), theme().inHand);

@@ -53,6 +53,8 @@ class TrackRow : public QFrame {
 
  private:
   QToolButton* switchButton(const QString& text, const QString& tip);
+  /// All tracks in hand where this is one of several; else this one.
+  [[nodiscard]] std::vector<TrackId> meant() const;
 
   SessionDesk& desk_;
   InHand& inHand_;
@@ -71,7 +73,9 @@ class TrackRow : public QFrame {
   QToolButton* mute_;
   QToolButton* solo_;
   QSlider* gain_;
+  QSlider* pan_;
   FieldEdit* gainEdit_;
+  FieldEdit* panEdit_;
   LevelMeter* meter_;
 };
 

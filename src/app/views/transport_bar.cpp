@@ -36,6 +36,8 @@ RecordWords RecordState::words() const {
     if (const auto setup = recording_.planned()) {
       now.passes = setup->timeline.loop ? setup->timeline.passes : 0;
       now.playsBack = setup->playBack;
+      now.cue = cueAt(*setup, ruler, now.engine.rollFrame);
+      now.grid = ruler.grid;
     }
   }
   now.deviceNeeded = device_.needed();
@@ -52,7 +54,7 @@ RecordWords RecordState::words() const {
 void RecordState::refresh() {
   const RecordWords now = words();
   if (now == seen_) return;
-  const bool said = now.word != seen_.word;
+  const bool said = now.word != seen_.word || (now.toGo > 0 && now.toGo != seen_.toGo);
   seen_ = now;
   update();
   if (!said) return;
@@ -80,7 +82,16 @@ void RecordState::paintEvent(QPaintEvent*) {
   painter.setBrush(recording ? QBrush(ink) : Qt::NoBrush);
   painter.drawEllipse(ring);
   painter.setPen(ink);
-  const double room = box.width() - 58;
+  // Beats to go are read from where the instrument is.
+  const double digit = now.toGo > 0 ? box.height() * 0.9 : 0.0;
+  if (now.toGo > 0) {
+    QFont font = scaledFont(1.0, QFont::Bold);
+    font.setPixelSize(static_cast<int>(box.height() * 0.8));
+    painter.setFont(font);
+    painter.drawText(QRectF(box.right() - digit - 8, box.top(), digit, box.height()), Qt::AlignCenter,
+                     QLocale().toString(now.toGo));
+  }
+  const double room = box.width() - 58 - digit;
   const auto draw = [&](const QString& text, double factor, QFont::Weight weight, const QRectF& in) {
     // A long word in another language is drawn smaller rather than cut off.
     QFont font = scaledFont(factor, weight);

@@ -26,6 +26,10 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
     return QString();
   };
   const auto unless = [](bool holds, const QString& reason) { return holds ? QString() : reason; };
+  const QString noPunches =
+      now.punches ? QString()
+                  : tr("There are no punch spans yet: drag in the row under the ruler, or press [U] for the "
+                       "selection.");
   switch (deed) {
     case Deed::Play:
       return now.rolling ? QString() : noDevice;
@@ -38,9 +42,7 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
     case Deed::Loop:
       return unless(now.loop, tr("There is no loop yet: drag along the ruler to draw one."));
     case Deed::AutoPunch:
-      return unless(now.punches,
-                    tr("There are no punch spans yet: drag in the row under the ruler, or press [U] for the "
-                       "selection."));
+      return noPunches;
     case Deed::Undo:
       return first({now.recording ? tr("Stop recording first; then undo.") : QString(), lookOnly,
                     unless(now.undo, tr("There is nothing to undo."))});
@@ -50,15 +52,18 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
       return first({noTrack, noTakes});
     case Deed::Pick:
     case Deed::PickSilence:
-      return first({lookOnly, stopFirst, noTrack, noTakes,
-                    unless(now.selection || now.loop,
-                           tr("Select a stretch of the composite first, or draw a loop: that is what is "
-                              "picked over.")),
-                    unless(deed == Deed::PickSilence || now.heard,
-                           tr("Hear a take first ([E] and [D] step through them); then [F] picks it."))});
+      return first(
+          {lookOnly, stopFirst, noTrack, noTakes,
+           unless(now.unit || now.loop,
+                  tr("Take a phrase, a piece or a selection in hand first, or draw a loop: that is what "
+                     "is picked over.")),
+           unless(deed == Deed::PickSilence || now.heard,
+                  tr("Hear a take first ([E] and [D] step through them); then [F] picks it."))});
     case Deed::PickWhole:
       return first({lookOnly, stopFirst, noTrack, noTakes,
                     unless(now.heard, tr("Hear a take first ([E] and [D] step through them)."))});
+    case Deed::TakePunch:
+      return first({stopFirst, noTrack, noPunches});
     case Deed::EditComposite:
       return first({lookOnly, stopFirst, noTrack, noTakes});
     case Deed::EditJoin:
@@ -72,13 +77,13 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
       return first({stopFirst, unless(now.joinInHand, tr("No join is in hand: [J] takes the next one."))});
     case Deed::StepPhrase:
       return first({stopFirst, noTrack, noTakes,
-                    unless(now.phrases || now.stepsOnGrid,
+                    unless(now.phrases || now.stepsOnGrid || now.unit,
                            tr("There are no phrases yet: nothing sounds in these takes."))});
     case Deed::HearCompared:
       return first(
           {stopFirst, noTrack,
            unless(
-               now.phraseInHand || now.selection || now.loop,
+               now.phraseInHand || now.unit || now.loop,
                tr("There is nothing to go round: [S] and [G] step from phrase to phrase, or draw a loop."))});
     case Deed::HearPhrase:
       return first(
@@ -104,6 +109,11 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
       return first({lookOnly, stopFirst, noTrack});
     case Deed::SpreadTakes:
       return first({lookOnly, stopFirst, noTrack, noTakes});
+    case Deed::JoinTracks:
+      return first(
+          {lookOnly, stopFirst, noTrack,
+           unless(now.severalTracks, tr("Take several tracks in hand first: Ctrl + click, or Shift + "
+                                        "click, in the list."))});
     case Deed::TakeApart:
       return first({lookOnly, stopFirst, noTrack,
                     unless(now.micSet, tr("This track is no mic set: it has one microphone."))});
@@ -143,15 +153,18 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
       return lookOnly;
     case Deed::LoopFromSelection:
       return first({lookOnly, stopFirst,
-                    unless(now.selection, tr("Select a stretch first: drag over the composite, or with Shift "
-                                             "over a take."))});
+                    unless(now.unit, tr("Select a stretch first: drag over the composite, or with Shift "
+                                        "over a take."))});
     case Deed::LoopAir:
       return first({lookOnly, stopFirst,
                     unless(now.loop, tr("There is no loop yet: drag along the ruler to draw one."))});
     case Deed::PunchFromSelection:
       return first({lookOnly, stopFirst,
-                    unless(now.selection || now.loop,
+                    unless(now.unit || now.loop,
                            tr("Select a stretch first, or draw a loop: that becomes the punch span."))});
+    case Deed::OnlyThisPunch:
+      return first({lookOnly, stopFirst,
+                    unless(now.unit, tr("Select a stretch first: that becomes the only punch span."))});
     case Deed::PunchHere:
       return first({lookOnly, stopFirst});
     case Deed::PullEdge:

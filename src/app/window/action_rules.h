@@ -21,10 +21,12 @@ struct Situation {
   bool joins = false;          // its composite has some
   bool joinInHand = false;
   bool otherTracks = false;
-  bool phrases = false;  // it has some
+  bool severalTracks = false;  // are in hand
+  bool phrases = false;        // it has some
   bool phraseInHand = false;
   bool stepsOnGrid = false;  // S and G step by bars, beats or the selection
   bool selection = false;
+  bool unit = false;  // a selection, phrase, piece or punch is in hand
   bool loop = false;
   bool punches = false;
   bool armed = false;  // at least one track
@@ -46,6 +48,7 @@ enum class Deed {
   Pick,
   PickSilence,
   PickWhole,
+  TakePunch,
   EditComposite,
   StepJoin,
   HearJoin,
@@ -61,6 +64,7 @@ enum class Deed {
   ChangeTrack,
   SpreadTakes,
   TakeApart,
+  JoinTracks,
   CutTake,
   Arm,
   Flatten,
@@ -75,6 +79,7 @@ enum class Deed {
   LoopFromSelection,
   LoopAir,
   PunchFromSelection,
+  OnlyThisPunch,
   PunchHere,
   PullEdge
 };

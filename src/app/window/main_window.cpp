@@ -99,6 +99,7 @@ MainWindow::MainWindow(std::unique_ptr<Studio> studio) : studio_(std::move(studi
   connect(lanes_, &LanesView::phraseAsked, this, &MainWindow::goToPhrase);
   connect(song_, &SongStrip::menuAsked, this, &MainWindow::showStripMenu);
   connect(song_, &SongStrip::scrollAsked, lanes_, &LanesView::scrollTo);
+  connect(song_, &SongStrip::refused, this, &MainWindow::say);
   showKeysInTips();
   for (const Sentence& notice : studio_->desk().openingNotices()) studio_->messages().warn(spoken(notice));
   connect(&studio_->transport(), &Transport::moved, this, [this] {
@@ -180,14 +181,22 @@ void MainWindow::makeLayout() {
   row->addWidget(tracks_);
   auto* takes = new QVBoxLayout;
   takes->setSpacing(4);
-  takes->addWidget(new ListeningBar(
-      studio_->inHand(), studio_->listening(),
+  listeningBar_ = new ListeningBar(
+      studio_->desk(), studio_->inHand(), studio_->listening(),
       {{do_.previousPhrase, do_.nextPhrase, do_.nextUndecided, do_.hearPhrase, do_.hearOther, do_.pick},
        do_.others,
        do_.matched,
        do_.around,
        do_.blind,
-       do_.takeAfterTake}));
+       do_.takeAfterTake});
+  takes->addWidget(listeningBar_);
+  connect(listeningBar_, &ListeningBar::offeredPicked, this, [this](LaneNumber lane) { pickInto(lane); });
+  connect(&studio_->inHand(), &InHand::changed, this, [this] {
+    // What is offered are the takes that are heard; with others, nobody asked.
+    if (!offered_.empty() && offered_ != studio_->inHand().heardLanes()) offer({});
+  });
+  connect(&studio_->inHand(), &InHand::unitGone, this,
+          [this] { say(tr("What was in hand is not there any more: nothing is in hand now.")); });
   takes->addWidget(lanes_, 1);
   row->addLayout(takes, 1);
 
@@ -314,10 +323,12 @@ Situation MainWindow::situation() const {
   now.joins = track && !studio.inHand().composite(*track).joins.empty();
   now.joinInHand = studio.inHand().join().has_value();
   now.otherTracks = session.tracks.size() > 1;
+  now.severalTracks = studio.inHand().tracksInHand().size() > 1;
   now.phrases = track && !studio.inHand().phrases().empty();
   now.stepsOnGrid = stepBy_ != StepBy::Phrase;
   now.phraseInHand = studio.inHand().phrase() != nullptr;
   now.selection = studio.inHand().selection().has_value();
+  now.unit = studio.inHand().unitSpan().has_value();
   now.loop = session.loop.has_value();
   now.punches = !session.punches.empty();
   now.armed = !studio.recording().armedTracks().empty();

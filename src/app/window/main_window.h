@@ -13,10 +13,12 @@
 #include "app/desk/studio.h"
 #include "app/dialogs/deliver_dialog.h"
 #include "app/dialogs/device_dialog.h"
+#include "app/dialogs/fades_dialog.h"
 #include "app/dialogs/files_dialog.h"
 #include "app/dialogs/flatten_dialog.h"
 #include "app/dialogs/keys_dialog.h"
 #include "app/dialogs/line_up_dialog.h"
+#include "app/dialogs/spread_dialog.h"
 #include "app/look/theme.h"
 #include "app/views/lanes_view.h"
 #include "app/views/song_strip.h"
@@ -95,9 +97,13 @@ class MainWindow : public QMainWindow {
   void makeLayout();
   void refreshActions();
   void refreshIcons();
-  void pickHeard(bool silence);
-  Session pickWhole(const Session& session, const Phrase& phrase, LaneNumber lane,
-                    std::vector<Sentence>& settled);
+  void pickHeard();
+  void pickInto(std::optional<LaneNumber> lane);
+  void pickOver(const PickOver& over, std::optional<LaneNumber> lane);
+  void offer(std::vector<LaneNumber> takes);
+  void takePieceHere();
+  void takePunchHere();
+  bool stepUnit(int direction);
   void stepJoin(int direction);
   void stepBar(int direction);
   void stepTrack(int direction);
@@ -133,6 +139,11 @@ class MainWindow : public QMainWindow {
   void makeViewMenu();
   void lookAtRecording();
   void makeTrackActions();
+  void changeTracks(const QString& label, const std::function<Session(Session, TrackId)>& edit);
+  void moveTracks(int by);
+  void joinTracks(const QString& label, Session (*edit)(Session, TrackId, const std::vector<TrackId>&));
+  void showSpread();
+  void showFades();
   void fillTrackMenu(QMenu& menu);
   void showTrackMenu(QPoint at);
   void addPictures(QMenu& menu, TrackId id, const Lane& lane);
@@ -152,9 +163,9 @@ class MainWindow : public QMainWindow {
   void fillStepMenu(QMenu& menu);
   void goToUndecided();
   void rateHeard(int by);
-  void addPhraseEdge();
+  void addPhraseEdgeAt(Frames at);
   void mergePhrases();
-  void markHeard();
+  void markHeardAt(Frames at);
   void makeBench(QVBoxLayout* column, QWidget* middle);
   void showBench(int page);
   [[nodiscard]] bool mayClose();
@@ -162,6 +173,7 @@ class MainWindow : public QMainWindow {
   void fillDeviceMenu(QMenu* menu);
   void chooseDevice(const std::function<void(AudioChoice&)>& change);
   void spanFromSelection(bool loop);
+  void punchOnlyThis();
   void pullEdge(bool start);
   void saySnap();
   void askNewSession();
@@ -172,6 +184,9 @@ class MainWindow : public QMainWindow {
     QAction* pick;
     QAction* pickSilence;
     QAction* pickWhole;
+    QAction* takePiece;
+    QAction* takePunch;
+    QAction* onlyThisPunch;
     QAction* hearComposite;
     QAction* hearAbove;
     QAction* hearBelow;
@@ -273,6 +288,9 @@ class MainWindow : public QMainWindow {
     QAction* removeTrack;
     QAction* spreadTakes;
     QAction* separate;
+    QAction* gatherTracks;
+    QAction* absorbTracks;
+    QAction* fades;
   } do_{};
   QList<QAction*> actions_;
   struct Rule {
@@ -293,9 +311,13 @@ class MainWindow : public QMainWindow {
   QPointer<DeliverDialog> deliverDialog_;
   QPointer<FilesDialog> filesDialog_;
   QPointer<FlattenDialog> flattenDialog_;
+  QPointer<SpreadDialog> spreadDialog_;
+  QPointer<FadesDialog> fadesDialog_;
   std::vector<std::pair<ThemeChoice, QAction*>> themes_;
   std::optional<Frames> shownJoin_;
   StepBy stepBy_ = StepBy::Phrase;
+  class ListeningBar* listeningBar_ = nullptr;
+  std::vector<LaneNumber> offered_;  // takes that are heard together, one of which is to be picked
   bool wasRecording_ = false;
   JoinBench* joinBench_ = nullptr;
   MessageRow* messageRow_ = nullptr;

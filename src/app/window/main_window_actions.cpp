@@ -9,7 +9,6 @@
 #include "core/edit/edit.h"
 #include "core/edit/edit_pieces.h"
 #include "core/edit/edit_takes.h"
-#include "core/joins/phrase_pick.h"
 #include "core/store/import_audio.h"
 
 namespace yewdrift::app {
@@ -78,18 +77,32 @@ void MainWindow::makeActions() {
     s->listening().other().hear(std::nullopt);
     s->inHand().hear(std::nullopt);
   });
-  do_.pick = action(tr("Pick the take that is heard"), Qt::Key_F,
-                    tr("The composite plays the heard take over the selection, else over the loop"),
-                    [this] { pickHeard(false); });
+  do_.pick =
+      action(tr("Pick the take that is heard"), Qt::Key_F,
+             tr("The composite plays the heard take over what is in hand (a phrase, a selection, a piece, a "
+                "punch), else over the loop"),
+             [this] { pickHeard(); });
   ruled(do_.pick, Deed::Pick);
   do_.pickSilence = action(tr("Pick silence"), QKeySequence(Qt::SHIFT | Qt::Key_F),
-                           tr("The composite is silent over the selection, else over the loop"),
-                           [this] { pickHeard(true); });
+                           tr("The composite is silent over what is in hand, else over the loop"),
+                           [this] { pickInto(std::nullopt); });
   ruled(do_.pickSilence, Deed::PickSilence);
   do_.pickWhole = action(tr("Pick the whole take"), QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_F),
                          tr("The composite plays the heard take wherever that has something"),
                          [this] { pickWholeTake(); });
   ruled(do_.pickWhole, Deed::PickWhole);
+  do_.takePiece =
+      action(tr("Take the piece in hand"), QKeySequence(Qt::SHIFT | Qt::Key_S),
+             tr("The piece of the composite at the playhead: takes are heard and picked for it, and "
+                "nothing else changes; again for the phrase there"),
+             [this] { takePieceHere(); });
+  ruled(do_.takePiece, Deed::EditComposite);
+  do_.takePunch =
+      action(tr("Take the punch in hand"), QKeySequence(Qt::SHIFT | Qt::Key_U),
+             tr("The punch span at the playhead, else the next one: its passes are heard and picked "
+                "for it, and nothing else changes"),
+             [this] { takePunchHere(); });
+  ruled(do_.takePunch, Deed::TakePunch);
   do_.nextJoin = action(
       tr("Next join"), Qt::Key_J, tr("Put the next join on the bench"), [this] { stepJoin(1); }, Key::Held);
   ruled(do_.nextJoin, Deed::StepJoin);
@@ -118,8 +131,9 @@ void MainWindow::makeActions() {
   do_.arm = action(tr("Arm the track in hand"), Qt::Key_M, tr("Arm the track in hand, or disarm it"), [this] {
     const Track* track = studio_->inHand().track();
     if (!track) return;
-    studio_->desk().apply(tr("Arm a track"), [id = track->id, on = !track->armed](const Session& session) {
-      return setTrackSwitch(session, id, TrackSwitch::Arm, on);
+    changeTracks(tr("Arm a track"), [on = !track->armed](Session session, TrackId id) {
+      return requireTrack(session, id).backing ? session
+                                               : setTrackSwitch(std::move(session), id, TrackSwitch::Arm, on);
     });
   });
   ruled(do_.arm, Deed::Arm);
@@ -186,7 +200,7 @@ void MainWindow::makeMenus() {
   QMenu* spans = menuBar()->addMenu(tr("S&pans"));
   spans->addActions({do_.loopFromSelection, do_.loopAir});
   spans->addSeparator();
-  spans->addActions({do_.punchFromSelection, do_.punchInHere, do_.punchOutHere});
+  spans->addActions({do_.punchFromSelection, do_.onlyThisPunch, do_.punchInHere, do_.punchOutHere});
   spans->addSeparator();
   spans->addActions({do_.startHere, do_.endHere});
   spans->addSeparator();
@@ -230,50 +244,11 @@ void MainWindow::makeMenus() {
   help->addAction(action(tr("All keys"), Qt::Key_F1, tr("Every key, searchable"), [this] { showKeys(); }));
 }
 
-void MainWindow::pickHeard(bool silence) {
-  const Track* track = studio_->inHand().track();
-  const auto span =
-      studio_->inHand().selection() ? studio_->inHand().selection() : studio_->desk().session().loop;
-  if (!track || !span) return;
-  const auto lane = silence ? std::nullopt : studio_->inHand().heardLane();
-  if (!silence && !lane) return;
-  const TrackId id = track->id;
-  const bool blind = studio_->listening().hidesNames() && lane;
-  const Phrase* inHand = studio_->inHand().phrase();
-  const auto phrase = inHand ? std::optional(*inHand) : std::nullopt;
-  const auto notice = lane ? pickNotice(*track, *lane, *span, studio_->desk().ruler()) : std::nullopt;
-  // A phrase as a whole: no word at its edges loses its end.
-  std::vector<Sentence> settled;
-  const bool whole = lane && phrase && *span == phrase->cell;
-  const bool done = studio_->desk().apply(
-      lane ? tr("Pick lane %1").arg(lane->value) : tr("Pick silence"), [&](const Session& s) {
-        Session picked = whole ? pickWhole(s, *phrase, *lane, settled) : pick(s, id, *span, lane);
-        return blind && phrase ? noteChosenBlind(std::move(picked), id, *lane, *phrase) : picked;
-      });
-  if (done && lane) {
-    studio_->listening().reveal();
-    if (notice) studio_->messages().tell(spoken(*notice));
-    for (const Sentence& each : settled) studio_->messages().tell(spoken(each));
-  }
-}
-
-void MainWindow::pickWholeTake() {
-  const Track* const track = studio_->inHand().track();
-  const auto heard = studio_->inHand().heardLane();
-  const Lane* const lane = track && heard ? track->lane(*heard) : nullptr;
-  if (!lane || lane->clips.empty()) return;
-  const Span span{lane->clips.front().window.start, lane->clips.back().window.end};
-  const auto notice = pickNotice(*track, *heard, span, studio_->desk().ruler());
-  if (!studio_->desk().apply(tr("Pick lane %1").arg(heard->value),
-                             [=, id = track->id](const Session& s) { return pick(s, id, span, *heard); }))
-    return;
-  studio_->listening().reveal();
-  if (notice) studio_->messages().tell(spoken(*notice));
-}
-
 void MainWindow::showDeliver() {
   if (deliverDialog_) return deliverDialog_->raise();
-  deliverDialog_ = new DeliverDialog(studio_->desk(), studio_->files(), this);
+  const auto tracks = studio_->inHand().tracksInHand();
+  deliverDialog_ = new DeliverDialog(studio_->desk(), studio_->files(),
+                                     tracks.size() > 1 ? tracks : std::vector<TrackId>{}, this);
   deliverDialog_->show();
 }
 
@@ -287,16 +262,6 @@ void MainWindow::showFiles() {
   if (filesDialog_) return filesDialog_->raise();
   filesDialog_ = new FilesDialog(studio_->desk(), studio_->files(), studio_->transport(), this);
   filesDialog_->show();
-}
-
-Session MainWindow::pickWhole(const Session& session, const Phrase& phrase, LaneNumber lane,
-                              std::vector<Sentence>& settled) {
-  const auto& phrases = studio_->inHand().phrases();
-  const auto index = std::find(phrases.begin(), phrases.end(), phrase) - phrases.begin();
-  PhrasePick picked = pickPhrase(session, studio_->inHand().trackId(), phrases,
-                                 static_cast<std::size_t>(index), lane, studio_->analysis().finder());
-  settled = std::move(picked.notices);
-  return std::move(picked.session);
 }
 
 void MainWindow::stepJoin(int direction) {

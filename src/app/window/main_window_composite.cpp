@@ -91,6 +91,12 @@ void MainWindow::makeCompositeActions() {
                      if (const auto span = selected()) studio_->joins().setAllLikeInHand(span);
                    }),
             Deed::EditJoin);
+  do_.fades =
+      ruled(action(tr("Fades of many…"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_J),
+                   tr("Length and curve of all crossfades, and the fades at both ends, of all tracks in "
+                      "hand at once; settled joins stay"),
+                   [this] { showFades(); }),
+            Deed::EditComposite);
   do_.hearOutgoing->setIconText(tr("Out"));
   do_.hearIncoming->setIconText(tr("In"));
   do_.compareJoin->setIconText(QStringLiteral("⇆"));
@@ -131,12 +137,13 @@ void MainWindow::makeCompositeActions() {
 
 void MainWindow::makeCompositeMenu() {
   QMenu* menu = menuBar()->addMenu(tr("&Composite"));
-  menu->addActions({do_.pick, do_.pickWhole, do_.pickSilence, do_.split, do_.merge});
+  menu->addActions(
+      {do_.pick, do_.pickWhole, do_.pickSilence, do_.takePiece, do_.takePunch, do_.split, do_.merge});
   menu->addSeparator();
   menu->addActions({do_.slipEarlier, do_.slipLater, do_.fadeIn, do_.fadeOut});
   menu->addSeparator();
   menu->addActions({do_.nextUnsettled, do_.betterJoin, do_.betterJoins, do_.betterInSelection, do_.likeInHand,
-                    do_.likeInSelection, do_.settleJoin});
+                    do_.likeInSelection, do_.fades, do_.settleJoin});
   menu->addActions({do_.compareJoin, do_.hearOutgoing, do_.hearIncoming});
   menu->addSeparator();
   menu->addActions({do_.rough, do_.roughAnew});
@@ -151,25 +158,27 @@ void MainWindow::makeCompositeMenu() {
   menu->addActions({do_.rideComposite, do_.ridePieces, do_.flatten, do_.flattenAs});
 }
 
+void MainWindow::showFades() {
+  delete fadesDialog_;
+  fadesDialog_ = new FadesDialog(studio_->desk(), studio_->inHand(), studio_->messages(), this);
+  fadesDialog_->show();
+}
+
 /// Its reasons are on the bench, phrase by phrase.
 void MainWindow::makeRough(bool anew) {
   showBench(PhrasesPage);
   studio_->rough().make(anew);
 }
 
+/// The piece from there on is what is picked next.
 void MainWindow::splitAt(Frames at) {
   const Track* const track = studio_->inHand().track();
   if (!track) return;
   const TrackId id = track->id;
-  if (!studio_->desk().apply(tr("Split the composite"),
-                             [=](const Session& s) { return splitPiece(s, id, at); }))
-    return;
-  // From here on is what is picked next.
-  const Track* const now = studio_->inHand().track();
-  if (const Piece* piece = now ? studio_->inHand().composite(*now).pieceAt(at) : nullptr) {
-    studio_->inHand().dropPhrase();
-    studio_->inHand().select(piece->span);
-  }
+  const Frames place = studio_->inHand().splitPlace(at);
+  if (studio_->desk().apply(tr("Split the composite"),
+                            [=](const Session& s) { return splitPiece(s, id, place); }))
+    studio_->inHand().takePiece(place);
 }
 
 void MainWindow::mergeInHand() {

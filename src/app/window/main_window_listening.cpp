@@ -83,6 +83,7 @@ void MainWindow::hearPlace(int place, bool also) {
     lane = LaneNumber{place};
   }
   if (!lane) return say(tr("There is no lane %1 here.").arg(place));
+  if (!also && std::find(offered_.begin(), offered_.end(), *lane) != offered_.end()) return pickInto(lane);
   if (also)
     inHand.hearAlso(*lane);
   else

@@ -16,7 +16,7 @@ namespace yewdrift::app {
 
 /// The markers that lie where the pointer is can go, or be called something.
 void MainWindow::fillRulerMenu(QMenu& menu, Frames at, Frames reach) {
-  menu.addActions({transport_.loop, do_.loopFromSelection, do_.loopAir, do_.marker});
+  menu.addActions({transport_.loop, do_.loopFromSelection, do_.loopAir});
   menu.addAction(tr("Drop a marker here"), this,
                  [this, at = std::max(at, Frames{})] {
                    studio_->desk().apply(tr("Drop a marker"),
@@ -54,9 +54,24 @@ void MainWindow::fillRulerMenu(QMenu& menu, Frames at, Frames reach) {
 }
 
 void MainWindow::fillPunchMenu(QMenu& menu, Frames at) {
-  menu.addActions({transport_.punch, do_.punchFromSelection, do_.punchInHere, do_.punchOutHere});
-  for (const Punch& punch : studio_->desk().session().punches) {
+  menu.addActions({transport_.punch, do_.punchFromSelection, do_.onlyThisPunch});
+  // A menu acts where it was opened, not at the playhead.
+  const auto edge = [&](const QString& text, const QString& label, Session (*set)(Session, Frames)) {
+    menu.addAction(text, this,
+                   [this, label, set, at] {
+                     if (studio_->desk().apply(label, [=](const Session& s) { return set(s, at); }))
+                       studio_->recording().setAutoPunch(true);
+                   })
+        ->setEnabled(do_.punchInHere->isEnabled());
+  };
+  edge(do_.punchInHere->text(), tr("Set a punch-in"), punchInAt);
+  edge(do_.punchOutHere->text(), tr("Set a punch-out"), punchOutAt);
+  const auto& punches = studio_->desk().session().punches;
+  for (std::size_t i = 0; i < punches.size(); ++i) {
+    const Punch& punch = punches[i];
     if (!punch.span().contains(at)) continue;
+    menu.addAction(tr("Take this punch in hand"), this, [this, i] { studio_->inHand().takePunch(i); })
+        ->setEnabled(do_.takePunch->isEnabled());
     menu.addAction(tr("Remove this punch"), this,
                    [this, punch] {
                      studio_->desk().apply(tr("Remove punches"), [&](const Session& s) {
@@ -166,13 +181,16 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
       if (!track->lane(*where.lane) || track->lane(*where.lane)->setAside) return;
       // What is done then is done with that take, in that phrase; unless something there is selected.
       studio_->inHand().hear(*where.lane);
-      if (const auto selected = studio_->inHand().selection();
-          !head && (!selected || !selected->contains(where.at)))
+      if (const auto inHand = studio_->inHand().unitSpan(); !head && (!inHand || !inHand->contains(where.at)))
         if (const Phrase* phrase = phraseAt(studio_->inHand().phrases(), where.at))
           studio_->inHand().takePhrase(Phrase(*phrase));
       menu.addActions({do_.pick, do_.pickWhole, do_.rateUp, do_.rateDown});
       addCellNote(menu, head ? studio_->inHand().phrase() : phraseAt(studio_->inHand().phrases(), where.at));
-      menu.addAction(do_.markTake);
+      if (head)
+        menu.addAction(do_.markTake);
+      else
+        menu.addAction(do_.markTake->text(), this, [this, at = where.at] { markHeardAt(at); })
+            ->setEnabled(do_.markTake->isEnabled());
       menu.addSeparator();
       menu.addActions({do_.takeUp, do_.takeDown, do_.nudgeEarlier, do_.nudgeLater, do_.nudgeBy});
       menu.addSeparator();
@@ -191,7 +209,9 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
       if (const Phrase* phrase = phraseAt(studio_->inHand().phrases(), where.at)) goToPhrase(Phrase(*phrase));
       menu.addActions({do_.hearPhrase, do_.showPhrase, do_.nextUndecided});
       menu.addSeparator();
-      menu.addActions({do_.phraseEdge, do_.mergePhrases});
+      menu.addAction(do_.phraseEdge->text(), this, [this, at = where.at] { addPhraseEdgeAt(at); })
+          ->setEnabled(do_.phraseEdge->isEnabled());
+      menu.addAction(do_.mergePhrases);
       menu.addAction(tr("Phrases as they are found"), this, [this, id = track->id] {
         studio_->desk().apply(tr("Forget the phrases that were set"),
                               [id](const Session& s) { return forgetPhrases(s, id); });
@@ -207,6 +227,10 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
     case Part::Composite:
     case Part::FadeIn:
     case Part::FadeOut:
+      // What is picked then is picked there: into the piece under the pointer, unless it lies in what is in
+      // hand.
+      if (const auto inHand = studio_->inHand().unitSpan(); !head && (!inHand || !inHand->contains(where.at)))
+        studio_->inHand().takePiece(where.at);
       menu.addActions({do_.hearComposite, do_.pick, do_.pickSilence});
       if (head)
         menu.addAction(do_.split);

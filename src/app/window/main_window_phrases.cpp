@@ -48,14 +48,15 @@ void MainWindow::makePhraseActions() {
                           });
   ruled(do_.showPhrase, Deed::HearPhrase);
   do_.phraseEdge = action(tr("A phrase begins here"), QKeySequence(Qt::CTRL | Qt::Key_B),
-                          tr("Cuts the phrase at the playhead in two"), [this] { addPhraseEdge(); });
+                          tr("Cuts the phrase at the playhead in two"),
+                          [this] { addPhraseEdgeAt(studio_->transport().state().position); });
   ruled(do_.phraseEdge, Deed::EditPhrases);
   do_.mergePhrases = action(tr("Merge with the next phrase"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_B),
                             tr("The phrase in hand and the next one become one"), [this] { mergePhrases(); });
   ruled(do_.mergePhrases, Deed::HearPhrase);
   do_.markTake = action(tr("Mark this spot"), Qt::Key_B,
                         tr("Marks the spot at the playhead in the take that is heard, also while it plays"),
-                        [this] { markHeard(); });
+                        [this] { markHeardAt(studio_->transport().state().position); });
   ruled(do_.markTake, Deed::Mark);
   // On the bar over the takes, where room is scarce.
   do_.previousPhrase->setIconText(tr("◂"));
@@ -73,6 +74,7 @@ void MainWindow::goToPhrase(const Phrase& phrase) {
 }
 
 void MainWindow::stepPhrase(int direction) {
+  if (stepUnit(direction)) return;
   InHand& inHand = studio_->inHand();
   const Frames position = studio_->transport().state().position;
   if (stepBy_ != StepBy::Phrase) {
@@ -103,6 +105,9 @@ void MainWindow::fillStepMenu(QMenu& menu) {
                                  {tr("The selection's length"), StepBy::Selection}}) {
     QAction* each = menu.addAction(text, this, [this, by = by] {
       stepBy_ = by;
+      // A piece or a punch in hand would be stepped by first.
+      if (const Unit unit = studio_->inHand().unit(); unit == Unit::Piece || unit == Unit::Punch)
+        studio_->inHand().letGoOfUnit();
       refreshActions();
     });
     each->setCheckable(true);
@@ -138,11 +143,10 @@ void MainWindow::rateHeard(int by) {
                         });
 }
 
-void MainWindow::addPhraseEdge() {
+void MainWindow::addPhraseEdgeAt(Frames at) {
   const Track* track = studio_->inHand().track();
   if (!track) return;
   const auto phrases = studio_->inHand().phrases();
-  const Frames at = studio_->transport().state().position;
   studio_->desk().apply(tr("A phrase begins here"), [&, id = track->id](const Session& session) {
     return yewdrift::addPhraseEdge(session, id, phrases, at);
   });
@@ -159,10 +163,9 @@ void MainWindow::mergePhrases() {
   });
 }
 
-void MainWindow::markHeard() {
+void MainWindow::markHeardAt(Frames at) {
   InHand& inHand = studio_->inHand();
   const Track* track = inHand.track();
-  const Frames at = studio_->transport().state().position;
   if (!track) return;
   // What is heard there: the take alone, or the one that the composite plays.
   std::optional<LaneNumber> lane = inHand.heardLane();

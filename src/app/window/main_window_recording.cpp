@@ -84,6 +84,10 @@ void MainWindow::makeSpanActions() {
       action(tr("Punch the selection"), Qt::Key_U, tr("The selection (else the loop) becomes a punch span"),
              [this] { spanFromSelection(false); });
   ruled(do_.punchFromSelection, Deed::PunchFromSelection);
+  do_.onlyThisPunch =
+      action(tr("Punch only this"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_U),
+             tr("What is in hand becomes the only punch span; the others go"), [this] { punchOnlyThis(); });
+  ruled(do_.onlyThisPunch, Deed::OnlyThisPunch);
   do_.punchInHere = action(tr("Punch-in here"), QKeySequence(Qt::SHIFT | Qt::Key_W),
                            tr("From the playhead on it records, up to the next punch-out"), [s] {
                              const Frames at = s->transport().state().position;
@@ -140,14 +144,28 @@ void MainWindow::saySnap() {
 }
 
 void MainWindow::spanFromSelection(bool loop) {
-  const auto span =
-      studio_->inHand().selection() ? studio_->inHand().selection() : studio_->desk().session().loop;
+  InHand& inHand = studio_->inHand();
+  const auto span = inHand.unitSpan() ? inHand.unitSpan() : studio_->desk().session().loop;
   if (!span) return;
   if (loop) {
-    studio_->desk().apply(tr("Loop the selection"), [&](const Session& s) { return setLoop(s, *span); });
+    // What a person drew is looped as it was drawn. A phrase or a piece begins and ends where music does.
+    const bool drawn = inHand.unit() == Unit::Selection || inHand.unit() == Unit::Punch;
+    const Phrase* const phrase = inHand.phrase();
+    const Span sounds = inHand.unit() == Unit::Phrase && phrase ? phrase->span : *span;
+    studio_->desk().apply(tr("Loop the selection"), [&](const Session& s) {
+      return setLoop(s, drawn || !s.recording.grid ? *span : wholeBars(s, sounds));
+    });
     return;
   }
   if (studio_->desk().apply(tr("Punch the selection"), [&](const Session& s) { return addPunch(s, *span); }))
+    studio_->recording().setAutoPunch(true);
+}
+
+void MainWindow::punchOnlyThis() {
+  const auto span = studio_->inHand().unitSpan();
+  if (!span) return;
+  if (studio_->desk().apply(tr("Punch only this"),
+                            [&](const Session& s) { return addPunch(setPunches(s, {}), *span); }))
     studio_->recording().setAutoPunch(true);
 }
 

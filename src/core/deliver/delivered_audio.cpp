@@ -31,7 +31,7 @@ std::int64_t writeAudio(OpenFile out, const SessionDisk& disk, const DeliveredAu
   RenderRequest request;
   request.track = audio.source.track;
   request.lane = audio.source.lane;
-  request.span = deliveredSpan(session);
+  request.span = audio.span.value_or(deliveredSpan(session));
   const Span span = *request.span;
   kind.timeStamp = TimeStamp{{}, session.name};  // the session's start; before it no stamp reaches
   kind.cues = cuesOf(session, span, rate);

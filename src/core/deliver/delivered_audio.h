@@ -21,6 +21,7 @@ struct AudioSource {
 struct DeliveredAudio {
   std::optional<Session> session{};
   AudioSource source{};
+  std::optional<Span> span{};  // none: the delivered span
 };
 
 int channelsOf(const DeliveredAudio& audio);

@@ -12,6 +12,7 @@
 #include "core/edit/edit_composites.h"
 #include "core/error.h"
 #include "core/plan/pitched_files.h"
+#include "core/session/resolved_composite.h"
 #include "core/store/output_file.h"
 #include "core/store/standard_midi_file.h"
 
@@ -60,6 +61,29 @@ Session alone(Session session, TrackId id) {
   return session;
 }
 
+/// Of these tracks only, whatever their switches say.
+Session onlyThese(Session session, const std::vector<TrackId>& tracks) {
+  for (auto& track : session.tracks) {
+    Track& each = track.edit();
+    each.soloed = false;
+    each.muted = std::find(tracks.begin(), tracks.end(), each.id) == tracks.end();
+  }
+  return session;
+}
+
+/// Where the last take ends that is heard of a mix.
+Frames mixEnds(const Session& session) {
+  const bool anySolo = std::any_of(session.tracks.begin(), session.tracks.end(),
+                                   [](const auto& track) { return track->soloed; });
+  Frames end{-maximumPosition};
+  for (const auto& track : session.tracks) {
+    if (track->muted || (anySolo && !track->soloed)) continue;
+    for (const Piece& piece : resolve(*track, session.rate).pieces)
+      if (piece.lane) end = std::max(end, piece.span.end);
+  }
+  return end;
+}
+
 bool hasMaterial(const Track& track) {
   return track.kind == TrackKind::Audio && !materialOf(track).empty();
 }
@@ -79,6 +103,7 @@ class Planner {
   Planner(const SessionDisk& disk, const Session& session, const DeliveryWish& wish)
       : disk_(disk),
         session_(session),
+        wish_(wish),
         extension_(wish.container == Container::Flac ? ".flac" : ".wav"),
         name_(fileName(session.name)) {
     for (const Deliverable what : wish.what) add(what);
@@ -91,6 +116,8 @@ class Planner {
  private:
   void add(Deliverable what) {
     switch (what) {
+      case Deliverable::Mix:
+        return addMix();
       case Deliverable::Stems:
         return eachTrack([&](const Track& track, const std::string& called) {
           addAudio({"stems/", called}, alone(session_, track.id), {});
@@ -129,8 +156,18 @@ class Planner {
     std::size_t number = 0;
     for (const auto& track : session_.tracks) {
       ++number;
-      if (hasMaterial(*track)) each(*track, twoDigits(number) + " " + fileName(track->name));
+      const bool wanted = wish_.tracks.empty() || std::find(wish_.tracks.begin(), wish_.tracks.end(),
+                                                            track->id) != wish_.tracks.end();
+      if (wanted && hasMaterial(*track)) each(*track, twoDigits(number) + " " + fileName(track->name));
     }
+  }
+  void addMix() {
+    Session mix = wish_.tracks.empty() ? session_ : onlyThese(session_, wish_.tracks);
+    const Frames end = mixEnds(mix);
+    const Frames start = deliveredSpan(session_).start;
+    if (end <= start) throw Error("The mix would be silent: no track that is heard plays anything.");
+    const Frames tail = framesFromSeconds(wish_.tailSeconds, session_.rate);
+    items_.push_back({name_ + " mix" + extension_, {}, {std::move(mix), {}, Span{start, end + tail}}});
   }
   void addAudio(std::initializer_list<std::string_view> parts, Session session, AudioSource source) {
     std::string name;
@@ -153,6 +190,7 @@ class Planner {
 
   const SessionDisk& disk_;
   const Session& session_;
+  const DeliveryWish& wish_;
   std::string extension_;
   std::string name_;
   std::vector<Item> items_;
@@ -169,13 +207,17 @@ AudioFileKind kindOf(const Session& session, const DeliveryWish& wish) {
   if (wish.container == Container::Flac && kind.format == SampleFormat::Float32)
     throw Error("FLAC holds 16 or 24 bit, not floating point: choose one of these.");
   if (wish.rate) checkRate(*wish.rate);
+  if (!(wish.tailSeconds >= 0.0 && wish.tailSeconds <= 60.0))
+    throw Error("A mix goes on for 0 to 60 seconds after its last frame.");
+  for (const TrackId track : wish.tracks) requireTrack(session, track);
   return kind;
 }
 
 std::uint64_t bytesOf(const Item& item, const AudioFileKind& kind, SampleRate rate) {
   if (item.text) return item.text().size();
   const Session& session = *item.audio.session;
-  const double seconds = secondsFromFrames(deliveredSpan(session).length(), session.rate);
+  const Span span = item.audio.span.value_or(deliveredSpan(session));
+  const double seconds = secondsFromFrames(span.length(), session.rate);
   const int width = kind.format == SampleFormat::Pcm16 ? 2 : kind.format == SampleFormat::Pcm24 ? 3 : 4;
   return static_cast<std::uint64_t>(seconds * rate.hertz * width * channelsOf(item.audio));
 }
@@ -210,13 +252,11 @@ class Written {
 }  // namespace
 
 const std::vector<std::pair<std::string, Deliverable>>& deliverables() {
-  static const std::vector<std::pair<std::string, Deliverable>> all{{"stems", Deliverable::Stems},
-                                                                    {"takes", Deliverable::Takes},
-                                                                    {"composites", Deliverable::Composites},
-                                                                    {"tempo", Deliverable::Tempo},
-                                                                    {"markers", Deliverable::Markers},
-                                                                    {"edits", Deliverable::Edits},
-                                                                    {"sheet", Deliverable::Sheet}};
+  static const std::vector<std::pair<std::string, Deliverable>> all{
+      {"mix", Deliverable::Mix},     {"stems", Deliverable::Stems},
+      {"takes", Deliverable::Takes}, {"composites", Deliverable::Composites},
+      {"tempo", Deliverable::Tempo}, {"markers", Deliverable::Markers},
+      {"edits", Deliverable::Edits}, {"sheet", Deliverable::Sheet}};
   return all;
 }
 

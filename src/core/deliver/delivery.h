@@ -18,6 +18,7 @@
 namespace yewdrift {
 
 enum class Deliverable {
+  Mix,         // one file: all tracks as they are heard, or those that were chosen
   Stems,       // every track as the mix hears it; together they are the mix
   Takes,       // every lane alone
   Composites,  // of every track, before gain and pan; those that are kept too
@@ -34,6 +35,8 @@ struct DeliveryWish {
   std::optional<SampleFormat> format{};  // none: the session's; in FLAC 24 bit where that is floating point
   std::optional<SampleRate> rate{};      // none: the session's
   bool dither = true;                    // to 16 bit, where there is more
+  std::vector<TrackId> tracks{};         // whose audio is delivered; empty: all
+  double tailSeconds = 2.0;              // of the mix: silence after its last frame, 0..60
 };
 
 /// A file that is, or would be, delivered.
@@ -49,7 +52,7 @@ struct Delivery {
 };
 
 /// All audio begins at the session's start, or at its first material where that is earlier, and ends with
-/// the last: so every file lies where it belongs.
+/// the last: so every file lies where it belongs. The mix ends after its own last frame and its tail.
 Span deliveredSpan(const Session& session);
 
 /// What would be written, without writing it. Throws Error where a wish cannot be met, and where nothing is

@@ -79,6 +79,9 @@ inline constexpr Frames shortestLoop{64};
 Session setLoop(Session session, std::optional<Span> loop);
 /// The loop with so many bars more before it and behind it, as far as the session's start allows.
 Session widenLoop(Session session, double barsBefore, double barsBehind);
+/// The whole bars that a stretch of music lies in. An edge within a quarter of a beat of a bar line is meant
+/// to lie on it: players begin a little early and end a little late.
+Span wholeBars(const Session& session, Span span);
 Session setPunches(Session session, std::vector<Punch> punches);
 /// Adds a punch span; those it touches become one with it.
 Session addPunch(Session session, Span span);

@@ -4,6 +4,7 @@
 #include "core/edit/edit_access.h"
 #include "core/error.h"
 #include "core/session/limits.h"
+#include "core/session/resolved_composite.h"
 
 namespace yewdrift {
 namespace {
@@ -115,33 +116,56 @@ Session duplicateTrack(Session session, TrackId id) {
   return session;
 }
 
-Session spreadTakes(Session session, TrackId id, double width) {
+std::vector<SpreadTake> spreadEvenly(const Track& track, double width, const std::vector<LaneNumber>& only) {
   if (!(width >= 0.0 && width <= 1.0))
     throw Error("Takes are spread by 0 (all in the middle) to 1 (hard left to hard right).");
+  std::vector<SpreadTake> takes;
+  for (const LaneNumber number : only) requireLane(track, number);
+  for (const auto& lane : track.lanes) {
+    const bool meant =
+        only.empty() ? !lane->setAside : std::find(only.begin(), only.end(), lane->number) != only.end();
+    if (meant && !lane->clips.empty()) takes.push_back({lane->number, {}});
+  }
+  if (takes.empty()) throw Error("\"%1\" has no takes to be spread.", track.name);
+  for (std::size_t i = 0; takes.size() > 1 && i < takes.size(); ++i) {
+    const double share = static_cast<double>(i) / static_cast<double>(takes.size() - 1);
+    takes[i].pan = {std::clamp(width * (2.0 * share - 1.0), -1.0, 1.0)};
+  }
+  return takes;
+}
+
+Session spreadTakes(Session session, TrackId id, const std::vector<SpreadTake>& takes) {
   const Track track = requireTrack(session, id);
-  std::vector<Shared<Lane>> takes;
-  for (const auto& lane : track.lanes)
-    if (!lane->setAside && !lane->clips.empty()) takes.push_back(lane);
   if (takes.empty()) throw Error("\"%1\" has no takes to be spread.", track.name);
   TrackId behind = id;
-  for (std::size_t i = 0; i < takes.size(); ++i) {
+  for (const SpreadTake& take : takes) {
+    Lane lane = requireLane(track, take.lane);
+    lane.setAside = false;
     Track one = track;
-    one.name = freeTrackName(session, track.name + ", " + takes[i]->name);
+    one.name = freeTrackName(session, track.name + ", " + lane.name);
     one.id = TrackId{++session.tracksMade};
     one.armed = false;
+    one.muted = false;
     one.recordInto.reset();
     one.composite = {};
     one.compositeName.clear();
     one.keptComposites.clear();
-    one.lanes = {takes[i]};
-    const double share =
-        takes.size() == 1 ? 0.5 : static_cast<double>(i) / static_cast<double>(takes.size() - 1);
-    one.pan = {std::clamp(width * (2.0 * share - 1.0), -1.0, 1.0)};
+    one.lanes = {Shared<Lane>(std::move(lane))};
+    one.pan = take.pan;
     const TrackId made = one.id;
     insertBehind(session, behind, std::move(one));
     behind = made;
   }
-  editTrack(session, id).muted = true;
+  const auto isSpread = [&takes](LaneNumber lane) {
+    return std::any_of(takes.begin(), takes.end(),
+                       [lane](const SpreadTake& take) { return take.lane == lane; });
+  };
+  const auto pieces = resolve(track, session.rate).pieces;
+  const bool twice = std::all_of(pieces.begin(), pieces.end(), [&](const Piece& piece) {
+    return !piece.lane ||
+           (isSpread(*piece.lane) && std::all_of(piece.overdubs.begin(), piece.overdubs.end(), isSpread));
+  });
+  if (twice) editTrack(session, id).muted = true;
   return session;
 }
 

@@ -17,10 +17,20 @@ Session duplicateTrack(Session session, TrackId track);
 /// A name that no track has: `wanted`, or that with a number behind it.
 std::string freeTrackName(const Session& session, const std::string& wanted);
 
-/// Every take that is not set aside becomes a track of its own as well, panned from left to right by `width`
-/// (0: all in the middle, 1: hard left to hard right), behind the track. That keeps its takes and its
-/// composite and is muted. Throws where there is no take.
-Session spreadTakes(Session session, TrackId track, double width);
+/// A take that becomes a track of its own, and where that lies.
+struct SpreadTake {
+  LaneNumber lane;
+  Pan pan;
+  bool operator==(const SpreadTake&) const = default;
+};
+/// The takes of the track that are not set aside (or of them those in `only`), from left to right by `width`:
+/// 0 all in the middle, 1 hard left to hard right. Throws where there is none, or the width is another.
+std::vector<SpreadTake> spreadEvenly(const Track& track, double width,
+                                     const std::vector<LaneNumber>& only = {});
+/// Each of these takes becomes a track of its own as well, behind the track, which keeps its takes and its
+/// composite. Where that plays nothing but these takes it is muted, since they are heard by themselves.
+/// Throws where there is no take.
+Session spreadTakes(Session session, TrackId track, const std::vector<SpreadTake>& takes);
 /// The lanes of other tracks become lanes of the track, in their order; those tracks go. A mono take plays on
 /// all channels of the track. Throws where channels do not go together.
 Session absorbTracks(Session session, TrackId track, const std::vector<TrackId>& from);

@@ -90,6 +90,20 @@ Session widenLoop(Session session, double barsBefore, double barsBehind) {
   return setLoop(std::move(session), wide);
 }
 
+Span wholeBars(const Session& session, Span span) {
+  const Ruler ruler = session.ruler();
+  const auto nearBarLine = [&](Frames at) -> std::optional<Frames> {
+    const Frames line = ruler.tempo.nearestBar(at, ruler.rate);
+    const int bar = ruler.tempo.positionOf(line, ruler.rate).bar;
+    const double quarterBeat = 15.0 / ruler.tempo.changeAt(bar).beatsPerMinute;
+    if (std::abs(secondsFromFrames(at - line, ruler.rate)) <= quarterBeat) return line;
+    return std::nullopt;
+  };
+  const Frames start = nearBarLine(span.start).value_or(ruler.tempo.barStart(span.start, ruler.rate));
+  const Frames end = nearBarLine(span.end).value_or(ruler.tempo.barStart(span.end, ruler.rate, 1));
+  return {start, std::max(end, ruler.tempo.barStart(start, ruler.rate, 1))};
+}
+
 Session setPunches(Session session, std::vector<Punch> punches) {
   std::ranges::sort(punches, {}, [](const Punch& punch) { return punch.span().start; });
   for (std::size_t i = 0; i < punches.size(); ++i) {

@@ -27,11 +27,14 @@ std::vector<float> knock(SampleRate rate, double hertz, double level) {
 }  // namespace
 
 Click::Click(SampleRate rate)
-    : rate_(rate), accented_(knock(rate, 1650.0, 0.9)), plain_(knock(rate, 1100.0, 0.65)) {}
+    : rate_(rate),
+      accented_(knock(rate, 1650.0, 0.9)),
+      plain_(knock(rate, 1100.0, 0.65)),
+      low_(knock(rate, 330.0, 0.9)) {}
 
-void Click::strike(bool accent, float gain, std::int64_t at) noexcept {
+void Click::strike(const std::vector<float>& sound, float gain, std::int64_t at) noexcept {
   // In place of one that is silent, or of the one that has died away most.
-  *std::ranges::min_element(ringing_, {}, &Knock::begins) = {accent ? &accented_ : &plain_, gain, at};
+  *std::ranges::min_element(ringing_, {}, &Knock::begins) = {&sound, gain, at};
 }
 
 void Click::strikeBeats(const TempoMap& tempo, const ClickOptions& options, Frames start, int frames,
@@ -40,7 +43,7 @@ void Click::strikeBeats(const TempoMap& tempo, const ClickOptions& options, Fram
   for (Frames from = start;;) {
     const TempoMap::Beat beat = tempo.beatFrom(from, rate_);
     if (beat.at >= start + Frames{frames}) return;
-    strike(beat.first && options.accent, gain, offset + (beat.at - start).count);
+    strike(beat.first && options.accent ? accented_ : plain_, gain, offset + (beat.at - start).count);
     from = beat.at + Frames{1};
   }
 }
@@ -57,7 +60,29 @@ void Click::strikeCountIn(const TempoMap& tempo, const ClickOptions& options, co
         timeline.countIn - Frames{std::llround((into - static_cast<double>(beat)) * beatFrames)};
     if (at < rollFrame) return;
     if (at < rollFrame + Frames{frames})
-      strike(beat % change.meter.beats == 0 && options.accent, gain, offset + (at - rollFrame).count);
+      strike(beat % change.meter.beats == 0 && options.accent ? accented_ : plain_, gain,
+             offset + (at - rollFrame).count);
+  }
+}
+
+void Click::strikeCue(const RecordSetup& setup, const TempoMap& tempo, const ClickOptions& options, bool grid,
+                      Frames rollFrame, int frames, int offset) noexcept {
+  if (options.cue == Cue::Off) return;
+  const float gain = factorOf(options.level);
+  const Frames end = rollFrame + Frames{frames};
+  for (Frames from = rollFrame; from < end;) {
+    const auto coming = comingEvent(setup, from, longestCountDown(rate_));
+    if (!coming) return;
+    const Frames event = from + coming->away;
+    if (coming->kind != ComingEvent::Kind::Wrap || options.cue == Cue::PunchesAndWraps) {
+      const Frames position = setup.timeline.runAt(event - Frames{1}).position + Frames{1};
+      const CountDown down = countDownTo(position, tempo, rate_, grid);
+      for (int beat = down.beats; beat > 0; --beat) {
+        const Frames at = event - down.beat * beat;
+        if (at >= from && at < end) strike(low_, gain, offset + (at - rollFrame).count);
+      }
+    }
+    from = event;
   }
 }
 

@@ -6,8 +6,8 @@
 #include <limits>
 #include <vector>
 
+#include "core/edit/record_cue.h"
 #include "core/session/recording_options.h"
-#include "core/time/roll_timeline.h"
 #include "core/time/tempo_map.h"
 
 namespace yewdrift {
@@ -25,6 +25,10 @@ class Click {
   /// it starts in.
   void strikeCountIn(const TempoMap& tempo, const ClickOptions& options, const RollTimeline& timeline,
                      Frames rollFrame, int frames, int offset) noexcept;
+  /// A low tick at every beat that is left until the next punch or wrap of a recording
+  /// (core/edit/record_cue.h) and lies within [rollFrame, rollFrame + frames).
+  void strikeCue(const RecordSetup& setup, const TempoMap& tempo, const ClickOptions& options, bool grid,
+                 Frames rollFrame, int frames, int offset) noexcept;
   /// Adds what rings in a block to both sides.
   void ring(int frames, float* left, float* right) noexcept;
   void hush() noexcept { ringing_.fill({}); }
@@ -35,11 +39,12 @@ class Click {
     float gain = 0.0F;
     std::int64_t begins = std::numeric_limits<std::int64_t>::min();  // from the block's start
   };
-  void strike(bool accent, float gain, std::int64_t at) noexcept;
+  void strike(const std::vector<float>& sound, float gain, std::int64_t at) noexcept;
 
   SampleRate rate_;
   std::vector<float> accented_;
   std::vector<float> plain_;
+  std::vector<float> low_;  // of the cue
   std::array<Knock, 16> ringing_;
 };
 

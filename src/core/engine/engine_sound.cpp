@@ -179,6 +179,9 @@ void Engine::strikeClicks(const RollTimeline::Run& run, const PlayedStretch& str
                          stretch.offset);
   else if (roll_->records() ? plan.click.recording : plan.click.playing)
     click_.strikeBeats(plan.tempo, plan.click, stretch.position, stretch.frames, stretch.offset);
+  if (roll_->records())
+    click_.strikeCue(roll_->setup, plan.tempo, plan.click, plan.grid, rollFrame_, stretch.frames,
+                     stretch.offset);
 }
 
 /// For whoever asks for the state.

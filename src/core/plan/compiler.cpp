@@ -162,6 +162,7 @@ std::shared_ptr<const PlaybackPlan> Compiler::compile(const Session& session, co
   plan->files = *session.pool;
   plan->tempo = session.tempo;
   plan->click = session.recording.click;
+  plan->grid = session.recording.grid;
   for (const auto& track : session.tracks) {
     const bool audible = !track->muted && (!anySolo || track->soloed);
     const std::vector<LaneNumber> lanes = lanesHeard(how, track->id);

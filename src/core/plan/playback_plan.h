@@ -99,6 +99,7 @@ struct PlaybackPlan {
   std::vector<MonitorPlan> monitors;  // one a track
   TempoMap tempo;                     // for the click
   ClickOptions click;
+  bool grid = true;  // people count in beats; else in seconds
   [[nodiscard]] float levelOf(std::size_t track) const {
     return track < levels.size() ? levels[track] : 1.0F;
   }

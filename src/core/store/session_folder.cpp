@@ -61,10 +61,33 @@ struct Damage : Error {
 
 }  // namespace
 
+namespace {
+
+/// Empty, or with nothing in it but what a creation leaves that was cut off before its first save.
+bool holdsNoWork(const fs::path& folder) {
+  constexpr std::uintmax_t longestHeader = 64;  // of a log without a step
+  std::error_code error;
+  for (const fs::directory_entry& entry : fs::directory_iterator(folder, error)) {
+    const std::string name = entry.path().filename().string();
+    const bool link = entry.is_symlink(error);
+    const bool file = !link && entry.is_regular_file(error);
+    const bool emptyFolder = !link && entry.is_directory(error) && fs::is_empty(entry.path(), error);
+    const bool leftover = (file && name == ".lock") ||
+                          (file && name.starts_with(".session.json.")) ||
+                          (file && name.starts_with(".steps.log.")) ||
+                          (file && name == "steps.log" && entry.file_size(error) <= longestHeader) ||
+                          (emptyFolder && name == "audio");
+    if (!leftover) return false;
+  }
+  return !error;
+}
+
+}  // namespace
+
 SessionFolder SessionFolder::create(const fs::path& path, const Session& session) {
   checkInvariants(session);
   std::error_code error;
-  if (fs::exists(path, error) && (!fs::is_directory(path, error) || !fs::is_empty(path, error)))
+  if (fs::exists(path, error) && !(fs::is_directory(path, error) && holdsNoWork(path)))
     throw Error("\"%1\" has something in it already; choose a new or an empty folder.", path.string());
   fs::create_directories(path, error);
   if (error) throw Error("The folder \"%1\" cannot be made: %2.", path.string(), reasonOf(error.value()));

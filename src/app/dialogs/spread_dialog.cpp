@@ -1,0 +1,113 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/dialogs/spread_dialog.h"
+
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+#include "app/look/spoken.h"
+#include "app/look/widgets.h"
+#include "core/edit/edit_gather.h"
+#include "core/error.h"
+
+namespace yewdrift::app {
+
+SpreadDialog::SpreadDialog(SessionDesk& desk, InHand& inHand, QWidget* parent)
+    : QDialog(parent), desk_(desk), track_(inHand.trackId()) {
+  setAttribute(Qt::WA_DeleteOnClose);
+  const Track* const track = inHand.track();
+  setWindowTitle(tr("Takes of %1 to tracks").arg(track ? QString::fromStdString(track->name) : QString()));
+  resize(420, 360);
+  auto* column = new QVBoxLayout(this);
+  auto* takes = new QWidget;
+  auto* grid = new QGridLayout(takes);
+  grid->setContentsMargins(0, 0, 0, 0);
+  if (track)
+    for (const auto& lane : track->lanes) {
+      if (lane->setAside || lane->clips.empty()) continue;
+      auto* chosen =
+          new QCheckBox(QString("%1  %2").arg(lane->number.value).arg(QString::fromStdString(lane->name)));
+      chosen->setToolTip(tr("This take becomes a track of its own; it stays a take of this track, too."));
+      // The takes that are heard together are the doubling that somebody has in mind.
+      const auto& heard = inHand.heardLanes();
+      chosen->setChecked(heard.size() < 2 ||
+                         std::find(heard.begin(), heard.end(), lane->number) != heard.end());
+      auto* pan = new QDoubleSpinBox;
+      pan->setRange(-100.0, 100.0);
+      pan->setDecimals(0);
+      pan->setSuffix(tr(" %"));
+      pan->setAccessibleName(tr("Pan of lane %1").arg(lane->number.value));
+      pan->setToolTip(tr("Where it lies: -100 % is hard left, 100 % hard right."));
+      const int row = static_cast<int>(rows_.size());
+      grid->addWidget(chosen, row, 0);
+      grid->addWidget(pan, row, 1);
+      rows_.push_back({lane->number, chosen, pan});
+      connect(chosen, &QCheckBox::toggled, this, &SpreadDialog::spreadEvenly);
+    }
+  grid->setColumnStretch(0, 1);
+  column->addWidget(scrolled(takes), 1);
+  width_ = new QDoubleSpinBox;
+  width_->setRange(0.0, 100.0);
+  width_->setDecimals(0);
+  width_->setSuffix(tr(" %"));
+  width_->setValue(70.0);
+  width_->setAccessibleName(tr("How wide they are spread"));
+  width_->setToolTip(tr("0 %: all in the middle. 100 %: from hard left to hard right."));
+  auto* even = new QHBoxLayout;
+  even->addWidget(new QLabel(tr("Spread evenly by")));
+  even->addWidget(width_);
+  even->addStretch(1);
+  column->addLayout(even);
+  result_ = new QLabel;
+  result_->setWordWrap(true);
+  result_->setAccessibleName(tr("What becomes of it"));
+  column->addWidget(result_);
+  make_ = new QPushButton(tr("Make the tracks"));
+  auto* leave = new QPushButton(tr("Leave it"));
+  auto* buttons = new QHBoxLayout;
+  buttons->addStretch(1);
+  buttons->addWidget(leave);
+  buttons->addWidget(make_);
+  column->addLayout(buttons);
+  connect(width_, &QDoubleSpinBox::valueChanged, this, &SpreadDialog::spreadEvenly);
+  connect(leave, &QPushButton::clicked, this, &QDialog::close);
+  connect(make_, &QPushButton::clicked, this, &SpreadDialog::apply);
+  make_->setDefault(true);
+  spreadEvenly();
+}
+
+void SpreadDialog::spreadEvenly() {
+  const Track* const track = desk_.session().track(track_);
+  std::vector<LaneNumber> only;
+  for (const Row& row : rows_) {
+    row.pan->setEnabled(row.chosen->isChecked());
+    if (row.chosen->isChecked()) only.push_back(row.lane);
+  }
+  if (track && !only.empty()) try {
+      for (const SpreadTake& take : yewdrift::spreadEvenly(*track, width_->value() / 100.0, only))
+        for (const Row& row : rows_)
+          if (row.lane == take.lane) row.pan->setValue(std::round(take.pan.value * 100.0));
+    } catch (const Error&) {
+      return;  // a take went meanwhile; making the tracks says so
+    }
+  refresh();
+}
+
+void SpreadDialog::refresh() {
+  const auto count =
+      std::count_if(rows_.begin(), rows_.end(), [](const Row& row) { return row.chosen->isChecked(); });
+  make_->setEnabled(count > 0);
+  result_->setText(count == 0 ? tr("Choose at least one take.")
+                              : tr("%n track(s) will be made; the other takes stay in their lanes.", nullptr,
+                                   static_cast<int>(count)));
+}
+
+void SpreadDialog::apply() {
+  std::vector<SpreadTake> takes;
+  for (const Row& row : rows_)
+    if (row.chosen->isChecked()) takes.push_back({row.lane, {row.pan->value() / 100.0}});
+  if (desk_.apply(tr("Takes to tracks"), [&](const Session& s) { return spreadTakes(s, track_, takes); }))
+    close();
+}
+
+}  // namespace yewdrift::app
