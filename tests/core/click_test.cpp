@@ -97,3 +97,37 @@ TEST_CASE("However long blocks are, the click is the same") {
     CHECK(rung(3000) == rung(40));
   }
 }
+
+TEST_CASE("The cue ticks at every beat to go before a punch, and before a wrap where that is wanted") {
+  // At 120 bpm a beat is 24,000 frames (common practice); in 2/4 a bar of two of them is counted.
+  RecordSetup setup;
+  setup.timeline.loop = Span{{24000}, {120000}};
+  setup.timeline.start = setup.recordFrom = {24000};
+  const TempoMap tempo({{1, 120.0, {2, 4}}});
+  const auto ticks = [&](Cue cue, int block) {
+    Click click(clickRate);
+    Samples left(192000), right(192000);
+    for (int done = 0; done < 192000; done += block) {
+      const int length = std::min(block, 192000 - done);
+      click.strikeCue(setup, tempo, {.cue = cue}, true, {done}, length, 0);
+      click.ring(length, &left[static_cast<std::size_t>(done)], &right[static_cast<std::size_t>(done)]);
+    }
+    std::vector<int> begins;
+    int silent = 4000;
+    for (int i = 0; i < 192000; ++i) {
+      const bool sounds = left[static_cast<std::size_t>(i)] != 0.0F;
+      if (sounds && silent > 3000) begins.push_back(i - 1);  // a knock rises from silence in its first frame
+      silent = sounds ? 0 : silent + 1;
+    }
+    return begins;
+  };
+  using Places = std::vector<int>;
+  for (const int block : {64, 1000, 4096, 192000}) {
+    setup.punches = {{{96000}, {108000}}};
+    CHECK(ticks(Cue::Punches, block) == Places{24000, 48000, 120000, 144000});
+    CHECK(ticks(Cue::Off, block).empty());
+    setup.punches.clear();
+    CHECK(ticks(Cue::PunchesAndWraps, block) == Places{48000, 72000, 144000, 168000});
+    CHECK(ticks(Cue::Punches, block).empty());
+  }
+}

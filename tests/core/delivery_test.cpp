@@ -9,8 +9,10 @@
 
 #include "core/deliver/edit_list.h"
 #include "core/edit/edit.h"
+#include "core/edit/edit_gather.h"
 #include "core/edit/edit_takes.h"
 #include "core/error.h"
+#include "core/plan/offline_render.h"
 #include "core/plan/pitched_files.h"
 #include "core/store/standard_midi_file.h"
 #include "support.h"
@@ -136,6 +138,48 @@ TEST_CASE("Delivered audio begins with the session, or with what lies before it;
   CHECK(numberAt(cue + 8) == 2);
   CHECK(numberAt(cue + 16) == 4800);
   CHECK(numberAt(cue + 40) == 28800);
+}
+
+TEST_CASE("The mix is what is heard, of all tracks or of those chosen, and a tail of silence") {
+  const TemporaryFolder temporary;
+  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(24000, 1, 0.2F), noise(48000, 2, 0.2F)});
+  const TrackId id = folder.session().tracks.front()->id;
+  Session session = duplicateTrack(folder.session(), id);
+  session = pick(session, id, {{0}, {24000}}, LaneNumber{1});
+  session = cutLane(session, id, {2}, {{36000}, {48000}});
+  const TrackId other = session.tracks.back()->id;
+  session = setTrackMix(setTrackSwitch(session, id, TrackSwitch::Mute, true), other, {-6.0}, {0.5});
+  DeliveryWish wish;
+  wish.what = {Deliverable::Mix};
+  wish.format = SampleFormat::Float32;
+  wish.tailSeconds = 0.25;
+  int made = 0;
+  const auto delivered = [&](const Session& of, const std::vector<TrackId>& tracks) {
+    wish.tracks = tracks;
+    const fs::path to = temporary / std::to_string(++made);
+    const Delivery delivery = deliver(folder.disk(), of, wish, to);
+    REQUIRE(delivery.files.size() == 1);
+    return readWave(to / delivery.files.front().name);
+  };
+  const auto heard = [&](Session of, std::int64_t end) {
+    RenderRequest request;
+    request.span = Span{{}, {end}};
+    request.format = SampleFormat::Float32;
+    renderToFile(folder.disk(), of, request, temporary / "heard.wav");
+    Samples all = readWave(temporary / "heard.wav");
+    all.resize(all.size() + 2 * 12000, 0.0F);
+    return all;
+  };
+  CHECK(delivered(session, {}) == heard(session, 48000));
+  // The muted one was chosen, so it is heard; it ends where its last take does.
+  Session chosen = setTrackSwitch(session, id, TrackSwitch::Mute, false);
+  chosen = setTrackSwitch(chosen, other, TrackSwitch::Mute, true);
+  CHECK(delivered(session, {id}) == heard(chosen, 36000));
+  wish.tracks = {};
+  CHECK_THROWS_WITH(delivered(setTrackSwitch(session, other, TrackSwitch::Mute, true), {}),
+                    Catch::Contains("silent"));
+  wish.tailSeconds = -1.0;
+  CHECK_THROWS_AS(delivered(session, {}), Error);
 }
 
 TEST_CASE("What audio will take on the disk is told beforehand, by its length, width, rate and channels") {

@@ -61,7 +61,8 @@ TEST_CASE("Of what there can be a number of, the last one is taken and one more 
     full = duplicateTrack(full, onlyTrack);
     CHECK(full.tracks.size() == limits::tracks);
     CHECK_THROWS_WITH(duplicateTrack(full, onlyTrack), Catch::Contains("at most"));
-    CHECK_THROWS_WITH(spreadTakes(full, onlyTrack, spreadEvenly(requireTrack(full, onlyTrack), 1.0)), Catch::Contains("at most"));
+    CHECK_THROWS_WITH(spreadTakes(full, onlyTrack, spreadEvenly(requireTrack(full, onlyTrack), 1.0)),
+                      Catch::Contains("at most"));
   }
   SECTION("takes of a track") {
     Session both = addTrack(session, "Other", microphonesFor(1));

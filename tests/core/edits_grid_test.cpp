@@ -17,6 +17,7 @@
 #include "core/edit/edit_takes.h"
 #include "core/edit/plan_recording.h"
 #include "core/error.h"
+#include "core/joins/pick_over.h"
 #include "core/plan/playback_plan.h"
 #include "core/plan/verbatim.h"
 #include "core/recorded_numbers.h"
@@ -293,7 +294,8 @@ Session Editor::tracks(const Track& of, const Draw& d, int kind, TrackId other) 
     case 8:
       return few ? duplicateTrack(session, id) : session;
     case 9:
-      return few ? spreadTakes(session, id, spreadEvenly(track, 0.5 * (d.n % 3))) : session;
+      return few ? spreadTakes(session, id, spreadEvenly(requireTrack(session, id), 0.5 * (d.n % 3)))
+                 : session;
     case 10:
       return many ? absorbTracks(session, id, {other}) : session;
     case 11:

@@ -97,7 +97,8 @@ TEST_CASE("Of several clips the nearest gives its handle, and only what none has
       {Clip{{0}, {3000}, {{1000}, {1500}}, {{0, 0}}}, Clip{{4000}, {3000}, {{5000}, {7000}}, {{1, 0}}}});
   session = pick(session, pieceTrack, {{1200}, {6000}}, LaneNumber{1}, PickReach::Handles);
   CHECK(audible(session, 1) == "1000-3000 4000-7000 ");
-  CHECK(spansWithout(track(session), {1}, {{1200}, {6000}}, PickReach::Handles) == std::vector<Span>{{{3000}, {4000}}});
+  CHECK(spansWithout(track(session), {1}, {{1200}, {6000}}, PickReach::Handles) ==
+        std::vector<Span>{{{3000}, {4000}}});
   const auto& picks = track(session).composite.picks;
   REQUIRE(picks.size() == 2);
   CHECK(picks[0].span == Span{{1200}, {3000}});

@@ -112,25 +112,25 @@ Session everythingSet(const SessionFolder& folder) {
   const std::size_t count = track.composite.picks.size();
   track.composite.picks = track.composite.picks.replaced(count, count, {unpicked});
   s.tracksMade = 9;
-  RecordingOptions& r = s.recording;
-  r = {{1.5, LengthUnit::Seconds},
-       {2.0, LengthUnit::Bars},
-       3,
-       false,
-       false,
-       4,
-       PassResult::Overdub,
-       false,
-       false,
-       true,
-       false,
-       1.25,
-       2.75,
-       0.5,
-       {true, true, false, {-7.5}},
-       false,
-       Snap::Bar,
-       5};
+  RecordingOptions& options = s.recording;
+  options.preRoll = {1.5, LengthUnit::Seconds};
+  options.fillPreRoll = true;
+  options.postRoll = {2.0, LengthUnit::Bars};
+  options.playOn = true;
+  options.countInBars = 3;
+  options.loop = options.punch = options.hush = options.safeReview = options.setAside = false;
+  options.keepWhole = options.grid = false;
+  options.passes = 4;
+  options.result = PassResult::Overdub;
+  options.playBack = true;
+  options.backUpSeconds = 1.25;
+  options.leadSeconds = 2.75;
+  options.airBars = 0.5;
+  options.click = {true, true, false, {-7.5}, Cue::PunchesAndWraps};
+  options.snap = Snap::Bar;
+  options.divisions = 5;
+  lane.brokenOff = true;
+  lane.clips.front().part = Span{{50}, {47500}};
   return addTrack(std::move(s), "Pair", {{"Room", 2, 2, {1.0}, {-0.5}}}, true);
 }
 
@@ -170,6 +170,10 @@ TEST_CASE("A session comes back as it was saved, every field of it") {
   CHECK(s.recording.result == PassResult::Overdub);
   CHECK(s.recording.click.level.value == -7.5);
   CHECK(s.recording.divisions == 5);
+  CHECK(s.recording.click.cue == Cue::PunchesAndWraps);
+  CHECK((s.recording.fillPreRoll && s.recording.playOn && !s.recording.keepWhole));
+  CHECK(track.lanes.front()->brokenOff);
+  CHECK(track.lanes.front()->clips.front().extent() == Span{{50}, {47500}});
 }
 
 TEST_CASE("The note of a recording says all that its recovery needs") {

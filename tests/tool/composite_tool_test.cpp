@@ -50,21 +50,44 @@ struct Composites {
 
 }  // namespace
 
-TEST_CASE("tool: a pick over nothing keeps what plays and says so; over a handle it makes it audible") {
+TEST_CASE("tool: a pick takes what is audible, by span, piece, punch or phrase, and says what it left") {
   const Composites c;
   c.on("window", "--lane 2 --span 10000f..20000f");
-  // A handle: audible from there on.
-  CHECK(c.on("pick", "--lane 2 --span 5000f..12000f").empty());
+  CHECK(c.on("pick", "--lane 2 --span 5000f..12000f") ==
+        "Lane 2 has nothing from 1|1.20 to 1|1.41: there the composite keeps what it plays.\n"
+        "Handles of lane 2 lie there; pull the take's edge to hear them.\n"
+        "This takes the place of lane 1, which you had picked at 1|1 to 1|2.\n");
+  CHECK(c.render()[8000] == c.takes[0][8000]);
+  CHECK(c.render()[11000] == c.takes[1][11000]);
+  CHECK(c.track()["lanes"][1]["clips"][0]["windowStart"] == 10000);
+  c.on("pick", "--lane 2 --span 5000f..12000f --with-handles");
   CHECK(c.track()["lanes"][1]["clips"][0]["windowStart"] == 5000);
   CHECK(c.render()[8000] == c.takes[1][8000]);
-  const std::string said = c.on("pick", "--lane 2 --span 40000f..60000f");
-  CHECK(said == "Lane 2 has nothing from 1|3 to 1|3.50: there the composite keeps what it plays.\n");
+  const std::string said = c.on("pick", "--lane 3 --span 40000f..60000f");
+  CHECK(said == "Lane 3 has nothing from 1|3 to 1|3.50: there the composite keeps what it plays.\n");
+  CHECK(c.track()["pieces"].back()["end"] == 48000);
+
+  // The piece there, and nothing else: 12,000 to 24,000 plays lane 1.
+  CHECK(c.on("pick", "--lane 3 --piece 13000f").empty());
   const json pieces = c.track()["pieces"];
-  CHECK(pieces.back()["lane"] == 2);
-  CHECK(pieces.back()["end"] == 48000);
+  CHECK(pieces[1]["lane"] == 2);
+  CHECK(pieces[2]["start"] == 12000);
+  CHECK(pieces[2]["lane"] == 3);
+  tool("punch " + c.s + " --add 2000f..4000f --add 30000f..31000f");
+  c.on("pick", "--lane 1 --punch 2");
+  CHECK(c.render()[30500] == c.takes[0][30500]);
+  c.on("pick", "--lane 3 --phrase '#1'");
+  CHECK(c.track()["pieces"].size() == 1);
+
   c.refuses("pick", "--lane 2 --span 50000f..60000f");
   c.refuses("pick", "--lane 7 --span 0f..100f");
   c.refuses("pick", "--lane 0 --span 0f..100f");
+  c.refuses("pick", "--lane 1 --punch 3");
+  c.refuses("pick", "--lane 1 --piece 90000f");
+  c.refuses("pick", "--lane 1 --phrase '#2'");
+  c.refuses("pick", "--lane 1 --phrase '#x'");
+  c.refuses("pick", "--lane 1", 2);
+  c.refuses("pick", "--lane 1 --piece 0f --punch 1", 2);
   CHECK(c.on("pick", "--lane none --span 50000f..60000f").empty());
 }
 

@@ -31,8 +31,10 @@ class EveryDialog {
     for (const QWidget* each : opened_) REQUIRE(each);
     own<NewSessionDialog>(window);
     own<FlattenDialog>(studio.desk(), studio.inHand(), studio.files(), window);
-    own<DeliverDialog>(studio.desk(), studio.files(), window);
+    own<DeliverDialog>(studio.desk(), studio.files(), std::vector<TrackId>{}, window);
     own<FilesDialog>(studio.desk(), studio.files(), studio.transport(), window);
+    own<SpreadDialog>(studio.desk(), studio.inHand(), window);
+    own<FadesDialog>(studio.desk(), studio.inHand(), studio.messages(), window);
     own<LineUpDialog>(studio.desk(), studio.inHand(), studio.lineUp(), LaneNumber{1}, window);
     recent::opened(QString::fromStdString(studio.desk().folderPath().string()));
     recent::opened("/nowhere/a session that was moved to another disk long ago, with quite a long name");

@@ -124,6 +124,10 @@ QString RecordBench::advice() const {
         "Record a pass with <b>[Shift+N]</b>, or hear what is there: <b>[Space]</b> plays, <b>[E]</b> and "
         "<b>[D]</b> step through the takes while it plays.");
   if (!joins) {
+    if (const Unit unit = inHand_.unit(); unit == Unit::Piece || unit == Unit::Punch)
+      return tr(
+          "<b>[E]</b> and <b>[D]</b> hear the takes for what is in hand, <b>[F]</b> picks one into it, and "
+          "nothing else changes. <b>[S]</b> and <b>[G]</b> go to the next one.");
     if (inHand_.phrase())
       return tr(
           "Drag over a lane to pick that stretch for the composite, or press <b>[F]</b> to pick the take you "

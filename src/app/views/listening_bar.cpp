@@ -49,9 +49,10 @@ ListeningBar::ListeningBar(SessionDesk& desk, InHand& inHand, ListeningDesk& lis
     return button;
   };
   for (QAction* action : actions.round) add(action);
-  unit_ = new QLabel;
+  // As wide whatever it says, so that nothing moves to the next line when something else is taken in hand.
+  unit_ = new ElidedLabel;
+  unit_->setFixedWidth(fontMetrics().averageCharWidth() * 20);
   unit_->setAccessibleName(tr("What a pick is about"));
-  unit_->setToolTip(tr("What a pick changes: the newest thing that was taken in hand, else the loop."));
   unit_->setFont(scaledFont(0.85, QFont::DemiBold));
   unit_->setMinimumHeight(24);
   buttons->addWidget(unit_);
@@ -128,7 +129,10 @@ QString ListeningBar::unitInWords() {
 }
 
 void ListeningBar::refresh() {
-  if (const QString unit = unitInWords(); unit_->text() != unit) unit_->setText(unit);
+  if (const QString unit = unitInWords(); unit_->text() != unit) {
+    unit_->setText(unit);
+    unit_->setToolTip(tr("A pick changes this: %1. The newest thing that was taken in hand, else the loop.").arg(unit));
+  }
   const Track* track = inHand_.track();
   QStringList heard;
   for (const LaneNumber lane : inHand_.heardLanes())

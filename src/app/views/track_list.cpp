@@ -46,11 +46,17 @@ TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, Devi
   switches->addWidget(solo_);
   gain_ = new QSlider(Qt::Horizontal);
   gain_->setRange(-400, 120);  // tenths of a decibel
-  gain_->setMaximumWidth(70);
+  gain_->setMaximumWidth(60);
   gain_->setToolTip(tr("Gain of this track, from -40 to +12 dB; double-step with Page Up and Page Down."));
   pan_ = new QSlider(Qt::Horizontal);
   pan_->setRange(-100, 100);
-  pan_->setMaximumWidth(44);
+  pan_->setFixedWidth(38);
+  pan_->setTickPosition(QSlider::TicksBelow);
+  pan_->setTickInterval(100);
+  panShown_ = new QLabel;
+  panShown_->setObjectName("faint");
+  panShown_->setFont(scaledFont(0.75));
+  panShown_->setFixedWidth(panShown_->fontMetrics().horizontalAdvance(tr("L%1").arg(100)) + 2);
   meter_ = new LevelMeter(tr("Level"));
   levels_ = new QWidget;
   auto* levels = new QHBoxLayout(levels_);
@@ -58,6 +64,8 @@ TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, Devi
   levels->addWidget(meter_, 1);
   levels->addWidget(gain_);
   levels->addWidget(pan_);
+  levels->addWidget(panShown_);
+  levels->setSpacing(4);
   auto* title = new QHBoxLayout;
   title->setSpacing(4);
   title->addWidget(name_, 1);
@@ -142,6 +150,9 @@ void TrackRow::refresh() {
   pan_->setToolTip(percent == 0  ? tr("Pan of this track: in the middle.")
                    : percent < 0 ? tr("Pan of this track: %1 % to the left.").arg(-percent)
                                  : tr("Pan of this track: %1 % to the right.").arg(percent));
+  panShown_->setText(percent == 0  ? tr("C")
+                     : percent < 0 ? tr("L%1").arg(-percent)
+                                   : tr("R%1").arg(percent));
   if (!panEdit_->held()) {
     const QSignalBlocker quietly(pan_);
     pan_->setValue(percent);

@@ -74,6 +74,7 @@ class TrackRow : public QFrame {
   QToolButton* solo_;
   QSlider* gain_;
   QSlider* pan_;
+  QLabel* panShown_;
   FieldEdit* gainEdit_;
   FieldEdit* panEdit_;
   LevelMeter* meter_;

@@ -104,10 +104,19 @@ bool KeysByFocus::ours(const QObject* object) const {
 
 bool KeysByFocus::eventFilter(QObject* object, QEvent* event) {
   switch (event->type()) {
+    case QEvent::KeyRelease:
+      releasedKey_ = static_cast<QKeyEvent*>(event)->key();
+      releasedAt_ = static_cast<QKeyEvent*>(event)->timestamp();
+      return false;
     case QEvent::ShortcutOverride:
+      if (ours(object) && repeatsInVain(*static_cast<QKeyEvent*>(event))) {
+        event->accept();  // so that no shortcut is looked for
+        return true;
+      }
       return ours(object) &&
              overrideShortcut(*static_cast<QWidget*>(object), *static_cast<QKeyEvent*>(event));
     case QEvent::KeyPress:
+      if (ours(object) && repeatsInVain(*static_cast<QKeyEvent*>(event))) return true;
       return ours(object) && press(*static_cast<QWidget*>(object), *static_cast<QKeyEvent*>(event));
     case QEvent::Wheel:
       return ours(object) && wheel(*static_cast<QWidget*>(object), *event);
@@ -117,6 +126,17 @@ bool KeysByFocus::eventFilter(QObject* object, QEvent* event) {
     default:
       return false;
   }
+}
+
+bool KeysByFocus::repeatsInVain(const QKeyEvent& event) const {
+  const bool repeats = event.key() == releasedKey_ && event.timestamp() != 0 &&
+                       event.timestamp() == releasedAt_ && !event.isAutoRepeat();
+  if (!repeats) return false;
+  const QKeySequence pressed(event.keyCombination());
+  const auto actions = window_.actions();
+  return std::any_of(actions.begin(), actions.end(), [&](const QAction* action) {
+    return !action->autoRepeat() && action->shortcuts().contains(pressed);
+  });
 }
 
 bool KeysByFocus::overrideShortcut(QWidget& control, QKeyEvent& event) {

@@ -27,6 +27,10 @@ class KeysByFocus : public QObject {
 
  private:
   [[nodiscard]] bool ours(const QObject* object) const;
+  /// The event is a repetition by a key that is held, and the key's action is done once only. The toolkit calls
+  /// repetitions so only where release and press arrive together; on a busy display they do not, but both carry
+  /// the same time.
+  [[nodiscard]] bool repeatsInVain(const QKeyEvent& event) const;
   bool overrideShortcut(QWidget& control, QKeyEvent& event);
   bool press(QWidget& control, QKeyEvent& event);
   static bool wheel(QWidget& control, QEvent& event);
@@ -34,6 +38,8 @@ class KeysByFocus : public QObject {
   QWidget& window_;
   QWidget& takes_;
   SessionDesk& desk_;
+  int releasedKey_ = 0;
+  quint64 releasedAt_ = 0;  // time of the key's event, in milliseconds; 0: none
 };
 
 }  // namespace yewdrift::app

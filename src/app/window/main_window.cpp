@@ -298,6 +298,8 @@ void MainWindow::refreshActions() {
     showBench(RecordPage);
     lookAtRecording();
   }
+  if (!recording && wasRecording_ && studio.inHand().unit() == Unit::Punch)
+    if (const auto punch = studio.listening().compared()) lanes_->bringInSight(*punch);
   if (studio.inHand().join() && studio.inHand().join() != shownJoin_ && !recording) showBench(JoinPage);
   if (!studio.inHand().join() && shownJoin_ && bench_->currentIndex() == JoinPage) showBench(RecordPage);
   shownJoin_ = studio.inHand().join();

@@ -1,0 +1,326 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+//
+// Choosing by piece and by punch, in the window by keys and mouse, with what is heard compared sample by
+// sample; gestures are counted as the events that are sent.
+#include <catch2/catch.hpp>
+
+#include "core/edit/edit_takes.h"
+#include "core/joins/pick_over.h"
+#include "ui/impatient_rig.h"
+#include "ui/recording_rig.h"
+
+using namespace yewdrift;
+using namespace yewdrift::test;
+using namespace yewdrift::app;
+
+namespace {
+
+struct ChoosingRig : RecordingRig {
+  explicit ChoosingRig(const fs::path& path) : RecordingRig(path) {
+    lanes().showSpan({{}, {480000}});
+    turn();
+  }
+  void press(Qt::Key which, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
+    ++gestures;
+    key(which, modifiers);
+    turn();
+  }
+  void click(QPoint at) {
+    ++gestures;
+    QTest::mouseClick(view(), Qt::LeftButton, Qt::NoModifier, at);
+    turn();
+  }
+  QWidget* view() { return lanes().viewport(); }
+  InHand& hand() { return studio().inHand(); }
+  const Session& session() { return studio().desk().session(); }
+  Samples heard() {
+    return renderTrack(studio().desk().disk(), session(), "Viola", Span{{}, {480000}}).front();
+  }
+  std::string plays() {
+    std::string text;
+    for (const Piece& piece : hand().composite(track()).pieces)
+      text += std::to_string(piece.span.start.count) + ":" +
+              (piece.lane ? std::to_string(piece.lane->value) : "-") + " ";
+    return text;
+  }
+  int gestures = 0;
+};
+
+/// The same but for what lies within `span` and five milliseconds, half a crossfade, on either side.
+bool sameOutside(const Samples& a, const Samples& b, const std::vector<Span>& spans) {
+  const Frames fade{240};
+  for (std::size_t i = 0; i < a.size(); ++i) {
+    const Frames at{static_cast<std::int64_t>(i)};
+    const bool inside = std::any_of(spans.begin(), spans.end(), [&](Span span) {
+      return Span{span.start - fade, span.end + fade}.contains(at);
+    });
+    if (!inside && a[i] != b[i]) return false;
+  }
+  return a.size() == b.size();
+}
+
+}  // namespace
+
+TEST_CASE("Three rounds over two punches: a pass for each by two keys, and the rest bit for bit as before") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  const std::vector<Span> punches{{{108000}, {120000}}, {{156000}, {168000}}};
+  REQUIRE(rig.studio().desk().apply("P", [&](const Session& s) {
+    return setPunches(s, {{punches[0].start, punches[0].end}, {punches[1].start, punches[1].end}});
+  }));
+  rig.setOptions([](RecordingOptions& o) { o.passes = 3; });
+  const Samples before = rig.heard();
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
+  REQUIRE(rig.settled());
+  REQUIRE(rig.waitFor([&] { return rig.studio().recording().settled(); }));
+  REQUIRE(rig.track().lanes.size() == 6);
+  CHECK(rig.hand().unit() == Unit::Punch);
+  CHECK(rig.hand().unitNumber() == 1);
+  rig.gestures = 0;
+  rig.press(Qt::Key_E);
+  rig.press(Qt::Key_F);
+  rig.press(Qt::Key_G);
+  CHECK(rig.hand().unitNumber() == 2);
+  rig.press(Qt::Key_E);
+  rig.press(Qt::Key_F);
+  CHECK(rig.gestures <= 6);
+  CHECK(rig.plays() == "0:3 108000:6 120000:3 156000:5 168000:3 ");
+  // What was picked is heard, and nothing else: not the handles between the punches, nor the round before.
+  const Samples after = rig.heard();
+  CHECK(sameOutside(before, after, punches));
+  for (const auto& [lane, punch] : {std::pair{6, punches[0]}, {5, punches[1]}}) {
+    const Samples take = rig.samplesOf({lane}, punch == punches[0] ? 0 : 1);
+    CHECK(std::equal(take.begin() + 240, take.end() - 240, after.begin() + punch.start.count + 240));
+  }
+  // Undone one by one, and a punch that is moved meanwhile stays in hand.
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.plays() == "0:3 108000:6 120000:3 156000:6 168000:3 ");
+  CHECK(rig.hand().unitNumber() == 2);
+  REQUIRE(rig.studio().desk().apply("M", [&](const Session& s) {
+    return setPunches(s, {{punches[0].start, punches[0].end}, {Frames{157000}, punches[1].end}});
+  }));
+  CHECK(rig.hand().unitSpan() == Span{{157000}, {168000}});
+  REQUIRE(rig.studio().desk().apply("R", [](const Session& s) { return setPunches(s, {}); }));
+  CHECK(rig.hand().unit() == Unit::None);
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("not there any more"));
+}
+
+TEST_CASE("Split at a place and choose another take from there: click, split, take key, pick") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  const Samples before = rig.heard();
+  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Off; });
+  rig.gestures = 0;
+  rig.click(rig.inComposite({200000}));
+  CHECK(rig.hand().unit() == Unit::Piece);
+  rig.press(Qt::Key_C, Qt::ShiftModifier);
+  const auto split = rig.hand().unitSpan();
+  REQUIRE(split);
+  CHECK(std::abs(split->start.count - 200000) < 3000);
+  // At a zero crossing of what plays there, where nothing is snapped to.
+  const auto at = static_cast<std::size_t>(split->start.count);
+  CHECK(before[at - 1] * before[at] <= 0.0F);
+  rig.press(Qt::Key_D);
+  rig.press(Qt::Key_F);
+  CHECK(rig.gestures == 4);
+  CHECK(rig.plays() == "0:3 " + std::to_string(split->start.count) + ":1 ");
+  CHECK(sameOutside(before, rig.heard(), {{split->start, {480000}}}));
+  // The piece stays the stretch in hand however takes come and go; its neighbour does not change with it.
+  rig.press(Qt::Key_3);
+  rig.press(Qt::Key_F);
+  CHECK(rig.heard() == before);
+  CHECK(rig.hand().unitSpan()->start == split->start);
+  rig.press(Qt::Key_D);
+  rig.press(Qt::Key_2);
+  rig.press(Qt::Key_F);
+  CHECK(rig.plays() == "0:3 " + std::to_string(split->start.count) + ":2 ");
+  // From piece to piece by the keys that step through phrases; by Shift+S the phrase again.
+  rig.press(Qt::Key_S);
+  CHECK(rig.hand().unitSpan() == Span{{0}, split->start});
+  rig.press(Qt::Key_S);
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("no other piece"));
+}
+
+TEST_CASE("A selection is about the take it is drawn on, and moves onto the one that is heard") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Off; });
+  rig.press(Qt::Key_3);
+  rig.drag(rig.view(), rig.inLane(0, {100000}), rig.inLane(0, {150000}), Qt::ShiftModifier);
+  CHECK(rig.hand().heardLane() == LaneNumber{1});
+  const Span selected = rig.hand().selection().value();
+  rig.press(Qt::Key_Delete);
+  CHECK(rig.track().lane({1})->cutAway.size() == 1);
+  CHECK(rig.track().lane({3})->cutAway.empty());
+  rig.press(Qt::Key_2);
+  CHECK(rig.hand().selection() == selected);
+  rig.press(Qt::Key_F);
+  CHECK(rig.plays() ==
+        "0:3 " + std::to_string(selected.start.count) + ":2 " + std::to_string(selected.end.count) + ":3 ");
+  // A click on the ruler lets go of it, so that steps go on from there.
+  rig.click({rig.lanes().xOf({300000}), rig.lanes().rulerRect().center().y()});
+  CHECK(rig.hand().unit() == Unit::None);
+}
+
+TEST_CASE("Drags are caught by edges that are there, leave no sliver, and say when they did nothing") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Off; });
+  const auto shortest = [&] {
+    Frames least{maximumPosition};
+    for (const Piece& piece : rig.hand().composite(rig.track()).pieces)
+      least = std::min(least, piece.span.length());
+    return least;
+  };
+  rig.drag(rig.view(), rig.inLane(0, {100000}), rig.inLane(0, {200000}));
+  const QPoint near(2, 0);
+  rig.drag(rig.view(), rig.inLane(1, {200000}) + near, rig.inLane(1, {300000}));
+  rig.drag(rig.view(), rig.inLane(1, {50000}), rig.inLane(1, {100000}) - near);
+  CHECK(shortest() > Frames{2400});
+  CHECK(rig.hand().composite(rig.track()).pieces.size() == 5);
+  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Bar; });
+  const std::string before = rig.plays();
+  rig.drag(rig.view(), rig.inLane(2, {130000}), rig.inLane(2, {140000}));
+  CHECK(rig.plays() == before);
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("snap to the same place"));
+}
+
+TEST_CASE(
+    "On rulers a drag draws, also inside a span; with Ctrl it moves the span; edges are dragged as ever") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  const auto on = [&](std::int64_t at) {
+    return QPoint(rig.lanes().xOf({at}), rig.lanes().rulerRect().center().y());
+  };
+  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Beat; });
+  REQUIRE(rig.session().loop == Span{{96000}, {192000}});
+  rig.drag(rig.view(), on(120000), on(240000));
+  CHECK(rig.session().loop == Span{{120000}, {240000}});
+  rig.drag(rig.view(), on(168000), on(216000), Qt::ControlModifier);
+  CHECK(rig.session().loop == Span{{168000}, {288000}});
+  rig.drag(rig.view(), on(288000), on(312000));
+  CHECK(rig.session().loop == Span{{168000}, {312000}});
+  rig.drag(rig.view(), on(200000), on(203000));
+  CHECK(rig.session().loop == Span{{168000}, {312000}});
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("snap to the same place"));
+}
+
+TEST_CASE("Of takes that are heard together none is picked; each is offered, and its number picks it") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  rig.press(Qt::Key_1);
+  rig.press(Qt::Key_2, Qt::ControlModifier);
+  const std::string before = rig.plays();
+  rig.press(Qt::Key_F);
+  CHECK(rig.plays() == before);
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("1, 2"));
+  QStringList offered;
+  for (const auto* button : rig.window->findChildren<QToolButton*>())
+    if (button->isVisible() && button->text().startsWith("Pick ")) offered << button->text();
+  CHECK(offered.size() == 2);
+  rig.press(Qt::Key_2);
+  CHECK(rig.plays() == "0:3 96000:2 192000:3 ");
+}
+
+TEST_CASE("A take that broke off leaves the whole one in front, says so, and plays once it is picked") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) { o.loop = false; });
+  rig.studio().transport().locate({});
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
+  REQUIRE(rig.rollTo(200000));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  REQUIRE(rig.track().lanes.size() == 4);
+  CHECK(rig.track().lane({4})->brokenOff);
+  CHECK(rig.plays() == "0:3 ");
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("broke off"));
+  rig.press(Qt::Key_4);
+  rig.press(Qt::Key_F, Qt::AltModifier | Qt::ShiftModifier);
+  CHECK(rig.plays().starts_with("0:4 "));
+  rig.setOptions([](RecordingOptions& o) { o.keepWhole = false; });
+  rig.studio().transport().locate({});
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
+  REQUIRE(rig.rollTo(200000));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  CHECK_FALSE(rig.track().lane({5})->brokenOff);
+}
+
+TEST_CASE("The menu of a piece acts on that piece, wherever the loop and the playhead are") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  REQUIRE(rig.studio().desk().apply("P", [&](const Session& s) {
+    return pick(s, rig.hand().trackId(), {{300000}, {400000}}, LaneNumber{1});
+  }));
+  rig.turn();
+  QTimer::singleShot(0, rig.window.get(), [&] {
+    auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+    REQUIRE(menu);
+    for (QAction* each : menu->actions())
+      if (each->text() == "Pick silence") each->trigger();
+    menu->close();
+  });
+  const QPoint at = rig.inComposite({350000});
+  QContextMenuEvent event(QContextMenuEvent::Mouse, at, rig.view()->mapToGlobal(at));
+  QApplication::sendEvent(rig.view(), &event);
+  rig.turn();
+  CHECK(rig.plays() == "0:3 300000:- 400000:3 ");
+}
+
+TEST_CASE("Six tracks become one mic set by three gestures, and come back by one") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  {
+    SessionFolder folder = SessionFolder::open(path, Access::Write);
+    Session session = folder.session();
+    for (int i = 0; i < 5; ++i) session = duplicateTrack(session, session.tracks.front()->id);
+    folder.commit("Tracks", session);
+  }
+  ChoosingRig rig(path);
+  REQUIRE(rig.session().tracks.size() == 6);
+  std::vector<TrackRow*> rows;
+  for (auto* row : rig.window->findChildren<TrackRow*>()) rows.push_back(row);
+  std::sort(rows.begin(), rows.end(), [](TrackRow* a, TrackRow* b) { return a->y() < b->y(); });
+  REQUIRE(rows.size() == 6);
+  // On the row itself, beside its controls.
+  const QPoint place(4, 8);
+  QTest::mouseClick(rows.front(), Qt::LeftButton, Qt::NoModifier, place);
+  QTest::mouseClick(rows.back(), Qt::LeftButton, Qt::ShiftModifier, place);
+  rig.turn();
+  CHECK(rig.hand().tracksInHand().size() == 6);
+  rig.key(Qt::Key_M);
+  CHECK(std::none_of(rig.session().tracks.begin(), rig.session().tracks.end(),
+                     [](const auto& track) { return track->armed; }));
+  rig.key(Qt::Key_M, Qt::ControlModifier | Qt::ShiftModifier);
+  REQUIRE(rig.session().tracks.size() == 1);
+  CHECK(rig.track().microphones.size() == 6);
+  rig.key(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.session().tracks.size() == 6);
+  // One along, and no more, by Ctrl.
+  QTest::mouseClick(rows[1], Qt::LeftButton, Qt::NoModifier, place);
+  QTest::mouseClick(rows[3], Qt::LeftButton, Qt::ControlModifier, place);
+  CHECK(rig.hand().tracksInHand().size() == 2);
+  rig.key(Qt::Key_Down, Qt::ControlModifier | Qt::ShiftModifier);
+  CHECK(rig.session().tracks[2]->id == rows[1]->track());
+  CHECK(rig.session().tracks[4]->id == rows[3]->track());
+}
+
+TEST_CASE(
+    "A key that is held does once what is done once, also where the display repeats press and release") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  const auto overridden = [&](Qt::Key which, quint64 time) {
+    QKeyEvent released(QEvent::KeyRelease, which, Qt::NoModifier);
+    released.setTimestamp(5000);
+    QApplication::sendEvent(rig.window.get(), &released);
+    QKeyEvent pressed(QEvent::ShortcutOverride, which, Qt::NoModifier);
+    pressed.setTimestamp(time);
+    pressed.ignore();
+    QApplication::sendEvent(rig.window.get(), &pressed);
+    return pressed.isAccepted();
+  };
+  CHECK(overridden(Qt::Key_H, 5000));
+  CHECK_FALSE(overridden(Qt::Key_H, 5001));
+  CHECK_FALSE(overridden(Qt::Key_D, 5000));  // steps go on
+}
