@@ -94,7 +94,9 @@ void shootRecording(MainWindow& window, Photographer& photos) {
   options.countInBars = 0;
   studio.desk().setOptions(options);
   studio.recording().toggleRecord();
-  wait(13400);  // into the second pass
+  wait(12600);  // in the second pass, a beat before it punches in
+  photos.shoot("cue");
+  wait(800);
   photos.shoot("recording");
   studio.transport().dropMarker();
   studio.transport().stop();
@@ -222,7 +224,12 @@ void shootComposite(MainWindow& window, Photographer& photos) {
   studio.inHand().hear(LaneNumber{5});
   wait(200);
   photos.shoot("picking");
+  studio.inHand().takePiece(bar(studio, 14));
+  studio.inHand().hear(LaneNumber{3});
+  wait(200);
+  photos.shoot("piece-in-hand");
   studio.inHand().hear(std::nullopt);
+  studio.inHand().letGoOfUnit();
   shootJoins(window, photos);
   shootPhrases(window, photos);
   shootRough(window, photos);
@@ -263,6 +270,9 @@ void shootFinish(MainWindow& window, Photographer& photos) {
   wait(1500);
   auto* dialog = window.findChild<DeliverDialog*>();
   if (!dialog) return;
+  for (auto* box : dialog->findChildren<QCheckBox*>())
+    if (box->text() == DeliverDialog::tr("The mix")) box->setChecked(true);
+  wait(500);
   photos.shoot("deliver", dialog);
   dialog->close();
 }

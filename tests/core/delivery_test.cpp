@@ -166,8 +166,8 @@ TEST_CASE("The mix is what is heard, of all tracks or of those chosen, and a tai
     request.span = Span{{}, {end}};
     request.format = SampleFormat::Float32;
     renderToFile(folder.disk(), of, request, temporary / "heard.wav");
-    Samples all = readWave(temporary / "heard.wav");
-    all.resize(all.size() + 2 * 12000, 0.0F);
+    std::vector<Samples> all = readWave(temporary / "heard.wav");
+    for (Samples& side : all) side.resize(side.size() + 12000, 0.0F);
     return all;
   };
   CHECK(delivered(session, {}) == heard(session, 48000));

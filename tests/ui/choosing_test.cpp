@@ -4,6 +4,7 @@
 // sample; gestures are counted as the events that are sent.
 #include <catch2/catch.hpp>
 
+#include "core/edit/edit_gather.h"
 #include "core/edit/edit_takes.h"
 #include "core/joins/pick_over.h"
 #include "ui/impatient_rig.h"
@@ -272,7 +273,7 @@ TEST_CASE("Six tracks become one mic set by three gestures, and come back by one
   const TemporaryFolder temporary;
   const fs::path path = makeWindowSession(temporary);
   {
-    SessionFolder folder = SessionFolder::open(path, Access::Write);
+    SessionFolder folder = SessionFolder::open(path, SessionFolder::Access::Write);
     Session session = folder.session();
     for (int i = 0; i < 5; ++i) session = duplicateTrack(session, session.tracks.front()->id);
     folder.commit("Tracks", session);
