@@ -41,7 +41,7 @@ Session cut(const Session& session, Span window) {
 Session cut(const SessionFolder& folder, Span window) {
   return cut(folder.session(), window);
 }
-/// Picked all along, then cut: a pick over a handle would make it audible.
+/// Picked all along, then cut: so the piece goes on where the take is silent.
 Session pickedAndCut(const SessionFolder& folder, Span picked, Span window) {
   return cut(pick(folder.session(), only(folder.session()), picked, LaneNumber{1}), window);
 }
@@ -77,8 +77,7 @@ TEST_CASE("A take cut inside what plays it fades into its handles; what is audib
 TEST_CASE("No cut makes a step beyond twice the material's own") {
   const TemporaryFolder temporary;
   const SessionFolder folder = sessionWithLanes(temporary / "s", {tone()});
-  Session inPick = cut(folder, {{2055}, {8055}});
-  inPick = pick(inPick, only(inPick), {{0}, {20000}}, LaneNumber{1});
+  const Session inPick = pickedAndCut(folder, {{0}, {20000}}, {{2055}, {8055}});
   CHECK(greatestStep(rendered(folder, inPick, {{0}, {20000}})) <= 2.0F * ownStep);
   // Two punches in one lane with nothing between: gaps in the composite.
   Session punches = folder.session();

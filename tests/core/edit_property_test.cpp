@@ -161,7 +161,7 @@ TEST_CASE("Moving boundaries at random keeps the composite whole and moves nothi
   }
   for (int i = 0; i < 12; ++i) {
     const int from = number(0, editedLength - 50);
-    session = pick(session, edited, {{from}, {from + 50}}, LaneNumber{number(1, 4)});
+    session = pick(session, edited, {{from}, {from + 50}}, LaneNumber{number(1, 4)}, PickReach::Handles);
   }
   for (int step = 0; step < 400; ++step) {
     const ResolvedComposite before = resolve(*session.track(edited), session.rate);

@@ -46,7 +46,7 @@ TEST_CASE("The handles of a loop pass reach half a round beyond it, and never in
     setup.recordFrom = loopStart;
     setup.roundTrip = {upTo(random, 700)};
     setup.timeline.postRoll = {upTo(random, 9000)};
-    setup.timeline.passes = static_cast<int>(1 + upTo(random, 4));
+    setup.timeline.passes = static_cast<int>(2 + upTo(random, 4));
     if (seed % 2) setup.punches = {{loopStart + Frames{200}, loopStart + Frames{400}}};
     const Frames captured = *setup.timeline.totalLength() + setup.roundTrip;
     const Session session =
@@ -177,11 +177,12 @@ TEST_CASE("What comes next in a recording is the first change that can be found 
     } else {
       setup.timeline.stopAt = at + Frames{5};
     }
-    const Frames end = setup.timeline.totalLength().value_or(Frames{400});
+    const auto total = setup.timeline.totalLength();
+    const Frames end = total.value_or(Frames{400});
     const auto records = [&](Frames frame) { return audibleAt(setup, setup.timeline.runAt(frame)).audible; };
     for (Frames from{}; from < end; from += Frames{7}) {
       std::optional<ComingEvent> expected;
-      for (Frames frame = from + Frames{1}; frame < end && frame - from <= Frames{90} && !expected;
+      for (Frames frame = from + Frames{1}; (!total || frame < end) && frame - from <= Frames{90} && !expected;
            frame += Frames{1}) {
         if (records(frame) != records(frame - Frames{1}))
           expected = {records(frame) ? ComingEvent::Kind::PunchIn : ComingEvent::Kind::PunchOut,

@@ -216,7 +216,7 @@ TEST_CASE(
 }
 
 TEST_CASE("Merged, what plays before a boundary plays on, as far as it has material") {
-  Session session = pick(twoLanes(), pieceTrack, {{2000}, {4500}}, LaneNumber{2});
+  Session session = pick(twoLanes(), pieceTrack, {{2000}, {4500}}, LaneNumber{2}, PickReach::Handles);
   CHECK(plays(mergePieces(session, pieceTrack, {2000})) == "0-10000:1 ");
   CHECK_THROWS_WITH(mergePieces(session, pieceTrack, {4500}), Catch::Contains("not enough material"));
   CHECK_THROWS_WITH(mergePieces(session, pieceTrack, {3000}), Catch::Contains("no boundary"));

@@ -59,8 +59,8 @@ TEST_CASE("Every pass has handles: what was played before the loop's start and b
     const Clip& clip = track.lane({lane})->clips.front();
     CHECK(clip.window == Span{{10000}, {10000 + loop}});
     CHECK(clip.origin == Frames{10000 - passStart - roundTrip});
-    // Seconds behind the end for the last one too.
-    CHECK(clip.extent().end == Frames{10000 - passStart + static_cast<std::int64_t>(whole.size())});
+    // Half a round: what lies beyond is another pass.
+    CHECK(clip.extent().end == Frames{10000 + loop + loop / 2});
     session = pullWindow(session, track.id, {lane}, {{10000 - preRoll}, {10000 + loop + 4000}});
     REQUIRE(session.track(track.id)->lane({lane})->clips.front().window ==
             Span{{10000 - preRoll}, {10000 + loop + 4000}});

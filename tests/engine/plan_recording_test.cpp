@@ -54,14 +54,14 @@ TEST_CASE("The sentence says what will happen, in the words of the options") {
   CHECK(sentence(session, 30) ==
         "Plays from 2 bars before. Records Viola in bars 15 to 18 and bar 22. Makes a new lane. Earlier "
         "takes are "
-        "hushed there. Stops after 1 bar more.");
+        "hushed there. After that it plays on for 1 bar, then stops.");
   session.recording.countInBars = 2;
   session.recording.hush = false;
   session.recording.result = PassResult::Replace;
   CHECK(sentence(session, 30) ==
         "Counts in 2 bars. Plays from 2 bars before. Records Viola in bars 15 to 18 and bar 22. Replaces "
         "what plays "
-        "there. Earlier takes are heard too. Stops after 1 bar more.");
+        "there. Earlier takes are heard too. After that it plays on for 1 bar, then stops.");
   session.recording = {};
   session.recording.punch = false;
   session.recording.loop = false;

@@ -155,7 +155,7 @@ TEST_CASE("Split at the playhead, another take from there on, and merged again: 
   rig.studio().transport().locate({200000});
   rig.press(Qt::Key_C, Qt::ShiftModifier);
   CHECK(rig.joins() == std::vector{Frames{200000}});
-  CHECK(rig.studio().inHand().selection() == Span{{200000}, {480000}});
+  CHECK(rig.studio().inHand().unitSpan() == Span{{200000}, {480000}});
   CHECK(rig.piece({100000}).lane == rig.piece({300000}).lane);
   // Nobody has chosen anything by that: no phrase is decided, and a newer take would be heard.
   CHECK(decidedCount(rig.track(), rig.phrases()) == 0);
@@ -288,7 +288,7 @@ TEST_CASE("A pick by dragging or by key where the take has nothing leaves what p
   const std::size_t before = rig.steps();
   rig.drag(rig.inLane(0, {300000}), rig.inLane(0, {400000}));
   CHECK(rig.steps() == before);
-  CHECK(rig.window->message().contains("Lane 1 has nothing from"));
+  CHECK(rig.window->message().contains("Lane 1 has nothing there"));
   // By key, over the phrase.
   rig.studio().inHand().takePhrase(rig.phrases()[2]);
   rig.press(Qt::Key_1);

@@ -314,6 +314,7 @@ TEST_CASE("For everything that cannot be done there is a sentence that says why,
   Situation everything;
   everything.rolling = everything.track = everything.takes = everything.heard = everything.joins = true;
   everything.joinInHand = everything.otherTracks = everything.selection = everything.loop = true;
+  everything.unit = everything.severalTracks = true;
   everything.phrases = everything.phraseInHand = everything.micSet = true;
   everything.punches = everything.armed = everything.justRecorded = everything.undo = everything.redo = true;
   for (const Deed deed : all) CHECK(ActionRules::whyNot(deed, everything).isEmpty());
@@ -331,8 +332,8 @@ TEST_CASE("For everything that cannot be done there is a sentence that says why,
   using S = Situation;
   CHECK(why(Deed::Pick, [](S& s) { s.heard = false; }).contains("Hear a take first"));
   CHECK(why(Deed::PickSilence, [](S& s) { s.heard = false; }).isEmpty());
-  CHECK(why(Deed::Pick, [](S& s) { s.selection = false; }).isEmpty());
-  CHECK(why(Deed::Pick, [](S& s) { s.selection = s.loop = false; }).contains("Select a stretch"));
+  CHECK(why(Deed::Pick, [](S& s) { s.unit = false; }).isEmpty());
+  CHECK(why(Deed::Pick, [](S& s) { s.unit = s.loop = false; }).contains("Take a phrase"));
   CHECK(why(Deed::Pick, [](S& s) { s.recording = true; }).contains("stop first"));
   CHECK(why(Deed::Pick, [](S& s) { s.takes = false; }).contains("no takes"));
   CHECK(why(Deed::Punch, [](S& s) { s.rolling = false; }).contains("Shift+N"));

@@ -221,8 +221,9 @@ TEST_CASE("A head lies at no place in the song: its menu leaves the phrase in ha
   CHECK_FALSE(rig.choose(rig.view(), name, "Split here"));
   CHECK(rig.choose(rig.view(), name, "Split at the playhead"));
   const ResolvedComposite split = inHand.composite(rig.track());
-  CHECK(split.pieceAt(phrases[2].span.start + Frames{4000})->span.start ==
-        phrases[2].span.start + Frames{4000});
+  // To the nearest zero crossing.
+  const Frames place = phrases[2].span.start + Frames{4000};
+  CHECK(std::abs((split.pieceAt(place + Frames{100})->span.start - place).count) < 100);
   CHECK(split.pieces.size() == picked.pieces.size() + 1);
 }
 

@@ -28,7 +28,7 @@ TEST_CASE("Punch spans are drawn, dragged by edge and whole, taken from a select
   CHECK(rig.punches().size() == 1);  // and destroys nothing
   rig.drag(view, rig.punchRow(144000), rig.punchRow(168000));
   CHECK(rig.punches().front() == Punch{Frames{96000}, Frames{168000}});
-  rig.drag(view, rig.punchRow(130000), rig.punchRow(154000));
+  rig.drag(view, rig.punchRow(130000), rig.punchRow(154000), Qt::ControlModifier);
   CHECK(rig.punches().front() == Punch{Frames{120000}, Frames{192000}});
   // A second one; an edge stops at its neighbour.
   rig.drag(view, rig.punchRow(240000), rig.punchRow(288000));
@@ -58,7 +58,7 @@ TEST_CASE("Punch spans are drawn, dragged by edge and whole, taken from a select
   auto x = [&](std::int64_t frame) {
     return song.left() + static_cast<int>(std::lround(song.scale().x({frame})));
   };
-  rig.drag(&song, {x(384000) + 6, song.punchRowY()}, {x(432000) + 6, song.punchRowY()});
+  rig.drag(&song, {x(384000) + 6, song.punchRowY()}, {x(432000) + 6, song.punchRowY()}, Qt::ControlModifier);
   CHECK(*rig.punches().back().in == Frames{432000});
 
   // Typed, on the bench.

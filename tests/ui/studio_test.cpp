@@ -428,7 +428,7 @@ TEST_CASE("The song strip draws and moves the loop, moves the playhead and takes
   CHECK(std::abs(rig.studio().transport().state().position.count - 300000) < 3000);
   rig.drag(&song, {x(240000), 8}, {x(384000), 8});
   CHECK(*rig.studio().desk().session().loop == Span{{240000}, {384000}});
-  rig.drag(&song, {x(300000), 8}, {x(324000), 8});
+  rig.drag(&song, {x(300000), 8}, {x(324000), 8}, Qt::ControlModifier);
   CHECK(*rig.studio().desk().session().loop == Span{{264000}, {408000}});
   rig.drag(&song, {x(264000), 8}, {x(96000), 8});
   CHECK(*rig.studio().desk().session().loop == Span{{96000}, {408000}});

@@ -148,8 +148,25 @@ TEST_CASE("A track is renamed in the list: Enter keeps it, Escape does not, and 
 TEST_CASE("Takes become tracks and tracks takes, microphones a set and tracks again, from the menu") {
   const TemporaryFolder temporary;
   TracksRig rig(makeWindowSession(temporary));
-  CHECK(rig.choose(0, "Spread the takes to tracks"));
-  CHECK(rig.names().size() == 5);
+  // All of them at first; the middle one is left out, and one is put somewhere else.
+  const auto spread = [&](int leaveOut) {
+    CHECK(rig.choose(0, "Takes to tracks"));
+    auto* dialog = rig.window->findChild<SpreadDialog*>();
+    REQUIRE(dialog);
+    const auto boxes = dialog->findChildren<QCheckBox*>();
+    REQUIRE(boxes.size() == 3);
+    if (leaveOut >= 0) QTest::mouseClick(boxes[leaveOut], Qt::LeftButton, {}, {8, 8});
+    for (auto* each : dialog->findChildren<QPushButton*>())
+      if (each->text() == "Make the tracks") QTest::mouseClick(each, Qt::LeftButton);
+    rig.turn();
+  };
+  spread(1);
+  REQUIRE(rig.names().size() == 4);
+  CHECK(rig.names()[1] == "Viola, Take 1");
+  CHECK(rig.studio().desk().session().tracks[2]->pan.value == Approx(0.7));
+  rig.studio().desk().undo();
+  spread(-1);
+  REQUIRE(rig.names().size() == 5);
   CHECK(rig.studio().desk().session().tracks[0]->muted);
   CHECK(rig.studio().desk().session().tracks[1]->pan.value == Approx(-0.7));
   CHECK(rig.studio().desk().session().tracks[3]->pan.value == Approx(0.7));

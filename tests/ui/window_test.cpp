@@ -23,7 +23,7 @@ TEST_CASE("The loop is drawn, dragged by its edges and whole; a click makes and 
   CHECK(std::abs(rig.studio().transport().state().position.count - 300000) < 2000);
   rig.drag(view, at(192000), at(240000));
   CHECK(loop() == Span{{96000}, {240000}});
-  rig.drag(view, at(150000), at(246000));
+  rig.drag(view, at(150000), at(246000), Qt::ControlModifier);
   CHECK(loop() == Span{{192000}, {336000}});
   rig.drag(view, at(400000), at(456000));
   CHECK(loop().length().count > 40000);

@@ -37,7 +37,7 @@ DeliverDialog::DeliverDialog(SessionDesk& desk, FileDesk& files, const std::vect
   for (const auto& [what, name, tip] : all) {
     auto* box = new QCheckBox(name);
     box->setToolTip(tip);
-    box->setChecked(what != Deliverable::Takes);
+    box->setChecked(what != Deliverable::Takes && what != Deliverable::Mix);
     choices->addWidget(box, place / 4, place % 4);
     ++place;
     what_.emplace_back(what, box);

@@ -112,7 +112,7 @@ std::vector<PassWindow> passWindows(const RecordSetup& setup, Frames captured) {
 
 std::optional<Span> partOf(const RecordSetup& setup, const PassWindow& pass, Frames captured) {
   const auto& loop = setup.timeline.loop;
-  if (!loop) return std::nullopt;
+  if (!loop || setup.timeline.passes == 1) return std::nullopt;
   const Frames half{loop->length().count / 2};
   // A hand can punch in long before the loop begins.
   const Span own{std::min(loop->start - half, pass.window.start),
