@@ -357,7 +357,7 @@ TEST_CASE("For everything that cannot be done there is a sentence that says why,
   CHECK(why(Deed::Loop, [](S& s) { s.loop = false; }).contains("no loop"));
   CHECK(why(Deed::AutoPunch, [](S& s) { s.punches = false; }).contains("no punch spans"));
   CHECK(why(Deed::StepTrack, [](S& s) { s.otherTracks = false; }).contains("only this one"));
-  CHECK(why(Deed::LoopFromSelection, [](S& s) { s.selection = false; }).contains("Select a stretch"));
+  CHECK(why(Deed::LoopFromSelection, [](S& s) { s.unit = false; }).contains("Select a stretch"));
   CHECK(why(Deed::PunchFromSelection, [](S& s) { s.selection = false; }).isEmpty());
   CHECK(why(Deed::GoElsewhere, [](S& s) { s.recording = true; }).contains("stop first"));
   CHECK(why(Deed::Claim, [](S& s) { s.recording = true; }).contains("it is a take"));
@@ -371,7 +371,7 @@ TEST_CASE("For everything that cannot be done there is a sentence that says why,
   CHECK(why(Deed::HearPhrase, [](S& s) { s.phraseInHand = false; }).contains("No phrase is in hand"));
   CHECK(why(Deed::HearCompared, [](S& s) { s.phraseInHand = s.selection = false; }).isEmpty());
   CHECK(why(Deed::HearCompared, [](S& s) {
-          s.phraseInHand = s.selection = s.loop = false;
+          s.phraseInHand = s.unit = s.loop = false;
         }).contains("nothing to go round"));
   CHECK(why(Deed::CutTake, [](S& s) { s.selection = false; }).contains("Select a stretch"));
   CHECK(why(Deed::ChangeTake, [](S& s) { s.selection = false; }).isEmpty());

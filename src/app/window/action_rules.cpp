@@ -77,7 +77,7 @@ QString ActionRules::whyNot(Deed deed, const Situation& now) {
       return first({stopFirst, unless(now.joinInHand, tr("No join is in hand: [J] takes the next one."))});
     case Deed::StepPhrase:
       return first({stopFirst, noTrack, noTakes,
-                    unless(now.phrases || now.stepsOnGrid || now.unit,
+                    unless(now.phrases || now.stepsOnGrid || (now.unit && !now.selection),
                            tr("There are no phrases yet: nothing sounds in these takes."))});
     case Deed::HearCompared:
       return first(
