@@ -71,6 +71,34 @@ TEST_CASE("Killed at any call of a step, the session is as before it or as after
   }
 }
 
+TEST_CASE("Killed at any call while a session is made, its folder is a session or can be made one") {
+  const Sessions sessions;
+  const std::string s = sessions.work.string();
+  int sessionsLeft = 0;
+  int madeAgain = 0;
+  for (int at = 1;; at += stride) {
+    fs::remove_all(s);
+    const ToolResult result = shell(sessions.killedAt(at) + "new " + s + "; exit $?");
+    if (result.status == 0) break;
+    INFO("killed at call " << at);
+    REQUIRE(result.status == 137);
+    if (shell("%T check " + s).status == 0) {
+      ++sessionsLeft;
+      continue;
+    }
+    ++madeAgain;
+    CHECK(shell("%T new " + s).status == 0);
+    CHECK(shell("%T check " + s).status == 0);
+  }
+  CHECK(sessionsLeft > 0);
+  CHECK(madeAgain > 0);
+  // Where anything else lies in it, nothing is made of it.
+  fs::remove_all(s);
+  fs::create_directories(fs::path(s) / "audio");
+  std::ofstream(fs::path(s) / "audio" / "mine.wav") << "x";
+  CHECK(shell("%T new " + s).status == 1);
+}
+
 TEST_CASE(
     "Killed at random moments of whatever it does, nothing that was done is lost, and nothing is twice") {
   // Forty tries where nothing is said, more where a machine changes its pace and most of them came too late.

@@ -75,7 +75,7 @@ TEST_CASE("Each option sets what it says and nothing else, and shows what is set
   rig.chooses("Earlier takes", 1, [](Options& o) { o.hush = false; });
   rig.ticks("every second time round plays back", true, [](Options& o) { o.playBack = true; });
   rig.ticks("after a punch pass, playing only plays", false, [](Options& o) { o.safeReview = false; });
-  rig.ticks("set empty and broken-off passes aside", false, [](Options& o) { o.setAside = false; });
+  rig.ticks("set empty passes and false starts aside", false, [](Options& o) { o.setAside = false; });
   rig.ticks("when recording", true, [](Options& o) { o.click.recording = true; });
   rig.ticks("when playing", true, [](Options& o) { o.click.playing = true; });
   rig.ticks("accent", false, [](Options& o) { o.click.accent = false; });
@@ -112,7 +112,7 @@ TEST_CASE("Each option sets what it says and nothing else, and shows what is set
   CHECK(rig.named<QDoubleSpinBox>("Back up")->value() == 3.0);
   CHECK(rig.named<QDoubleSpinBox>("Lead-in")->value() == 3.0);
   CHECK(rig.named<QSpinBox>("Parts of a beat")->value() == 2);
-  for (const char* on : {"after a punch pass, playing only plays", "set empty and broken-off passes aside",
+  for (const char* on : {"after a punch pass, playing only plays", "set empty passes and false starts aside",
                          "accent", "show bars"})
     CHECK(rig.called<QCheckBox>(on)->isChecked());
   for (const char* off : {"every second time round plays back", "when recording", "when playing"})

@@ -20,7 +20,7 @@ OptionsBench::OptionsBench(SessionDesk& desk, Transport& transport, RecordingDes
   postRoll_ = lengthField(tr("Post-roll"), tr("So much is played after the end, and captured in the handle."),
                           [](RecordingOptions& o, MusicalLength length) { o.postRoll = length; });
   fillPreRoll_ =
-      check(tr("a count-in fills it at the start"),
+      check(tr("a count-in fills it"),
             tr("Where the song's start leaves no room for all of the pre-roll, a count-in takes its place."),
             [](RecordingOptions& o, bool on) { o.fillPreRoll = on; });
   playOn_ = check(tr("until I stop"),
@@ -53,7 +53,7 @@ OptionsBench::OptionsBench(SessionDesk& desk, Transport& transport, RecordingDes
                       tr("Automatic punch stands down after a pass, so that listening never records again."),
                       [](RecordingOptions& o, bool on) { o.safeReview = on; });
   setAside_ =
-      check(tr("set empty and broken-off passes aside"),
+      check(tr("set empty passes and false starts aside"),
             tr("The last pass, stopped early with nothing played, and false starts. They can be brought "
                "back above the takes."),
             [](RecordingOptions& o, bool on) { o.setAside = on; });

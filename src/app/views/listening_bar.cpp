@@ -51,7 +51,7 @@ ListeningBar::ListeningBar(SessionDesk& desk, InHand& inHand, ListeningDesk& lis
   for (QAction* action : actions.round) add(action);
   // As wide whatever it says, so that nothing moves to the next line when something else is taken in hand.
   unit_ = new ElidedLabel;
-  unit_->setFixedWidth(fontMetrics().averageCharWidth() * 20);
+  unit_->setFixedWidth(fontMetrics().averageCharWidth() * 11);
   unit_->setAccessibleName(tr("What a pick is about"));
   unit_->setFont(scaledFont(0.85, QFont::DemiBold));
   unit_->setMinimumHeight(24);
@@ -103,36 +103,37 @@ void ListeningBar::offer(const std::vector<LaneNumber>& takes) {
 }
 
 QString ListeningBar::unitInWords() {
-  const PositionWords words = desk_.positionWords();
-  const auto with = [&](const QString& what) {
-    const Span span = *inHand_.unitSpan();
-    if (span.start == -maximumPosition || span.end == maximumPosition) return what;
-    return tr("%1: %2").arg(what, words.shown(span));
-  };
   switch (inHand_.unit()) {
     case Unit::Selection:
-      return with(tr("selection"));
+      return tr("selection");
     case Unit::Phrase: {
       const auto& phrases = inHand_.phrases();
-      return with(tr("phrase %1").arg(inHand_.phrase() - phrases.data() + 1));
+      return tr("phrase %1").arg(inHand_.phrase() - phrases.data() + 1);
     }
     case Unit::Piece:
-      return with(tr("piece %1").arg(inHand_.unitNumber()));
+      return tr("piece %1").arg(inHand_.unitNumber());
     case Unit::Punch:
-      return with(tr("punch %1").arg(inHand_.unitNumber()));
+      return tr("punch %1").arg(inHand_.unitNumber());
     case Unit::None:
       break;
   }
-  if (!inHand_.track()) return {};
-  return desk_.session().loop ? tr("loop: %1").arg(words.shown(*desk_.session().loop))
-                              : tr("nothing in hand");
+  return desk_.session().loop ? tr("loop") : tr("nothing");
+}
+
+/// Where that lies; empty where it has an open end, or nothing is in hand.
+QString ListeningBar::placeInWords() {
+  const auto span = inHand_.unitSpan() ? inHand_.unitSpan() : desk_.session().loop;
+  if (!span || span->start == -maximumPosition || span->end == maximumPosition) return {};
+  return desk_.positionWords().shown(*span);
 }
 
 void ListeningBar::refresh() {
-  if (const QString unit = unitInWords(); unit_->text() != unit) {
-    unit_->setText(unit);
-    unit_->setToolTip(tr("A pick changes this: %1. The newest thing that was taken in hand, else the loop.").arg(unit));
-  }
+  const QString unit = unitInWords();
+  const QString place = placeInWords();
+  const QString tip = tr("A pick changes the newest thing that was taken in hand, else the loop: %1.")
+                          .arg(place.isEmpty() ? unit : tr("%1, %2").arg(unit, place));
+  if (unit_->text() != unit) unit_->setText(unit);
+  if (unit_->toolTip() != tip) unit_->setToolTip(tip);
   const Track* track = inHand_.track();
   QStringList heard;
   for (const LaneNumber lane : inHand_.heardLanes())

@@ -38,6 +38,7 @@ class ListeningBar : public QFrame {
  private:
   void refresh();
   [[nodiscard]] QString unitInWords();
+  [[nodiscard]] QString placeInWords();
 
   SessionDesk& desk_;
   InHand& inHand_;

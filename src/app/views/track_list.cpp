@@ -51,8 +51,6 @@ TrackRow::TrackRow(SessionDesk& desk, InHand& inHand, Transport& transport, Devi
   pan_ = new QSlider(Qt::Horizontal);
   pan_->setRange(-100, 100);
   pan_->setFixedWidth(38);
-  pan_->setTickPosition(QSlider::TicksBelow);
-  pan_->setTickInterval(100);
   panShown_ = new QLabel;
   panShown_->setObjectName("faint");
   panShown_->setFont(scaledFont(0.75));

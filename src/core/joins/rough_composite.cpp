@@ -46,7 +46,7 @@ int demeritOf(int rating) {
   return rating > 0 ? 2 * (5 - rating) : unrated;
 }
 
-Frames audibleIn(const Lane& lane, Span span) {
+Frames audibleFramesIn(const Lane& lane, Span span) {
   Frames sum;
   for (const Clip& clip : lane.clips) sum += clip.window.intersect(span).length();
   return sum;
@@ -70,7 +70,7 @@ Candidates bestRated(const Track& track, const Phrase& phrase) {
   const auto usable = [](const Lane& lane) { return !lane.setAside && !lane.muted; };
   Frames fullest;
   for (const auto& lane : track.lanes)
-    if (usable(*lane)) fullest = std::max(fullest, audibleIn(*lane, phrase.span));
+    if (usable(*lane)) fullest = std::max(fullest, audibleFramesIn(*lane, phrase.span));
   Candidates best;
   if (fullest.count == 0) {
     best.choices.emplace_back();
@@ -79,7 +79,7 @@ Candidates bestRated(const Track& track, const Phrase& phrase) {
   const double least = whole * static_cast<double>(fullest.count);
   std::vector<const Lane*> takes;
   for (const auto& lane : track.lanes)
-    if (usable(*lane) && static_cast<double>(audibleIn(*lane, phrase.span).count) >= least)
+    if (usable(*lane) && static_cast<double>(audibleFramesIn(*lane, phrase.span).count) >= least)
       takes.push_back(&*lane);
   best.onlyOne = takes.size() == 1;
   std::ranges::sort(takes, std::greater(), &Lane::number);
