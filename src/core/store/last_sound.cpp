@@ -11,14 +11,14 @@
 namespace yewdrift {
 namespace {
 
-constexpr std::int64_t blockFrames = 16384;
+constexpr std::int64_t framesAtOnce = 16384;
 
 /// The last frame of [span) of a file that sounds, in frames of the file.
 std::optional<Frames> lastSoundIn(AudioReader& reader, Span span) {
   const auto channels = static_cast<std::size_t>(reader.info().channels);
-  std::vector<float> block(static_cast<std::size_t>(blockFrames) * channels);
+  std::vector<float> block(static_cast<std::size_t>(framesAtOnce) * channels);
   for (Frames end = span.end; end > span.start;) {
-    const Frames from = std::max(span.start, end - Frames{blockFrames});
+    const Frames from = std::max(span.start, end - Frames{framesAtOnce});
     reader.readAt(from, (end - from).count, block.data());
     for (std::size_t i = static_cast<std::size_t>((end - from).count) * channels; i-- > 0;)
       if (std::abs(block[i]) >= nothingPlayed) return from + Frames{static_cast<std::int64_t>(i / channels)};
