@@ -354,6 +354,43 @@ TEST_CASE("joins: a boundary moves for what is plainly better only; for less its
   CHECK(stayed >= 3);
 }
 
+TEST_CASE(
+    "joins: no fade is laid over a stroke that only one take has, and one search finds what more would") {
+  int moved = 0;
+  for (unsigned seed = 0; seed < 24; ++seed) {
+    std::mt19937 random(seed);
+    const auto upTo = [&random](int most) {
+      return static_cast<std::size_t>(std::uniform_int_distribution(0, most)(random));
+    };
+    // The take that goes out has come to rest; the one that comes in goes on beating, as after a take that
+    // broke off.
+    std::vector<Samples> lanes{room(144000, 2 * seed + 1), room(144000, 2 * seed + 2)};
+    std::vector<std::size_t> lone;
+    for (std::size_t at = 40000 + upTo(3000); at < 100000; at += 3000 + upTo(6000)) {
+      addStroke(lanes[1], at, 180.0 + 20.0 * static_cast<double>(upTo(6)));
+      lone.push_back(at);
+    }
+    for (std::size_t at = 20000; at < 38000; at += 6000) addStroke(lanes[0], at, 200.0);
+    const Desk desk(lanes, Frames{static_cast<std::int64_t>(60000 + upTo(9000))});
+    const Improvement improvement = desk.improved();
+    if (improvement.joins.empty()) continue;
+    ++moved;
+    const JoinFinding& now = improvement.joins.front().now;
+    const Span fade{now.at - now.shape.before, now.at + now.shape.after};
+    INFO("seed " << seed << ", fade " << fade.start.count << " to " << fade.end.count);
+    for (const std::size_t at : lone) CHECK_FALSE(fade.contains(Frames{static_cast<std::int64_t>(at)}));
+    // What is nearer to the edge of what was allowed may still be found from there; nothing within reach is.
+    const Improvement again =
+        improveJoins(desk.folder.disk(), improvement.session, desk.id, defaultWish(rate), std::nullopt);
+    for (const ImprovedJoin& join : again.joins) {
+      const Frames from = improvement.joins.front().was.at;
+      const bool within = std::abs((join.now.at - from).count) <= 4800;
+      CHECK((!within || join.now.cost.total() > join.before.total() - 0.1));
+    }
+  }
+  CHECK(moved > 12);
+}
+
 TEST_CASE("joins: what plays behind may be slipped into phase, where that is allowed") {
   std::vector<Samples> lanes{room(96000, 1), room(96000, 2)};
   addTone(lanes[0], 2000, 94000, 250.0, 0.0);

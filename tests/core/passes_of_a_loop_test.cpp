@@ -14,24 +14,24 @@ using namespace yewdrift;
 
 namespace {
 
-std::int64_t upTo(std::mt19937& random, std::int64_t most) {
+std::int64_t anyUpTo(std::mt19937& random, std::int64_t most) {
   return std::uniform_int_distribution<std::int64_t>(0, most)(random);
 }
 
-constexpr TrackId track{1};
+constexpr TrackId loopTrack{1};
 
-Session oneTrack() {
+Session oneLoopTrack() {
   return addTrack(Session{}, "Viola", microphonesFor(1));
 }
 
-Session withTake(Session session, Span window) {
+Session withLoopTake(Session session, Span window) {
   session = addPoolFile(std::move(session), {"audio/t.wav", 1, window.length()});
   const int file = static_cast<int>(session.pool->size()) - 1;
-  return addLane(std::move(session), track, {Clip{window.start, window.length(), window, {{file, 0}}}});
+  return addLane(std::move(session), loopTrack, {Clip{window.start, window.length(), window, {{file, 0}}}});
 }
 
 /// 80 bpm in 3/4: a bar is 2.25 s (common practice), 108,000 frames at 48 kHz.
-constexpr Frames bar{108000};
+constexpr Frames loopBar{108000};
 
 }  // namespace
 
@@ -39,18 +39,18 @@ TEST_CASE("The handles of a loop pass reach half a round beyond it, and never in
   for (unsigned seed = 0; seed < 100; ++seed) {
     std::mt19937 random(seed);
     RecordSetup setup;
-    const Frames length{1000 + upTo(random, 5000)};
-    setup.timeline.start = {upTo(random, 9000)};
-    const Frames loopStart = setup.timeline.start + Frames{upTo(random, 4000)};
+    const Frames length{1000 + anyUpTo(random, 5000)};
+    setup.timeline.start = {anyUpTo(random, 9000)};
+    const Frames loopStart = setup.timeline.start + Frames{anyUpTo(random, 4000)};
     setup.timeline.loop = {loopStart, loopStart + length};
     setup.recordFrom = loopStart;
-    setup.roundTrip = {upTo(random, 700)};
-    setup.timeline.postRoll = {upTo(random, 9000)};
-    setup.timeline.passes = static_cast<int>(2 + upTo(random, 4));
+    setup.roundTrip = {anyUpTo(random, 700)};
+    setup.timeline.postRoll = {anyUpTo(random, 9000)};
+    setup.timeline.passes = static_cast<int>(2 + anyUpTo(random, 4));
     if (seed % 2) setup.punches = {{loopStart + Frames{200}, loopStart + Frames{400}}};
     const Frames captured = *setup.timeline.totalLength() + setup.roundTrip;
     const Session session =
-        addRecording(oneTrack(), setup, {{track, {{"audio/a.wav", 1, captured}}, {}}}).session;
+        addRecording(oneLoopTrack(), setup, {{loopTrack, {{"audio/a.wav", 1, captured}}, {}}}).session;
     checkInvariants(session);
     INFO("seed " << seed);
     REQUIRE(session.tracks.front()->lanes.size() == static_cast<std::size_t>(setup.timeline.passes));
@@ -74,15 +74,15 @@ TEST_CASE("A pass that broke off leaves its place to the newest whole take; a me
   const auto broke = [&](const Session& session, RecordSetup setup, std::int64_t rolled,
                          std::int64_t sounds) {
     const auto windows = passWindows(setup, Frames{rolled});
-    return brokeOff(setup, windows, windows.back().round, *session.track(track), lastSoundAt(sounds));
+    return brokeOff(setup, windows, windows.back().round, *session.track(loopTrack), lastSoundAt(sounds));
   };
-  const Session whole = withTake(oneTrack(), song);
+  const Session whole = withLoopTake(oneLoopTrack(), song);
   RecordSetup loop;
   loop.timeline.loop = song;
   CHECK(broke(whole, loop, 480000 + 455000, 470000));
   CHECK_FALSE(broke(whole, loop, 480000 + 456000, 470000));  // 95 % of the round
   CHECK_FALSE(broke(whole, loop, 480000 + 455000, 454000));  // after the last sound
-  CHECK_FALSE(broke(oneTrack(), loop, 480000 + 100000, 470000));
+  CHECK_FALSE(broke(oneLoopTrack(), loop, 480000 + 100000, 470000));
   RecordSetup punches = loop;
   punches.punches = {{{100000}, {200000}}, {{300000}, {400000}}};
   CHECK(broke(whole, punches, 480000 + 350000, 470000));
@@ -99,15 +99,15 @@ TEST_CASE("A pass that broke off leaves its place to the newest whole take; a me
   CHECK_FALSE(broke(whole, free, 200000, 470000));  // a hand wanted it so
 
   // Where nobody picked the whole one plays; where it has nothing, and where it is picked, the other does.
-  Session session = withTake(withTake(oneTrack(), {{0}, {1000}}), {{500}, {2000}});
+  Session session = withLoopTake(withLoopTake(oneLoopTrack(), {{0}, {1000}}), {{500}, {2000}});
   const auto playsAt = [&](std::int64_t at) {
-    return newestLaneAt(*session.track(track), {at})->number.value;
+    return newestLaneAt(*session.track(loopTrack), {at})->number.value;
   };
   CHECK(playsAt(700) == 2);
-  session = setLaneBrokenOff(session, track, {2}, true);
+  session = setLaneBrokenOff(session, loopTrack, {2}, true);
   CHECK(playsAt(700) == 1);
   CHECK(playsAt(1500) == 2);
-  const auto pieces = resolve(*session.track(track), session.rate).pieces;
+  const auto pieces = resolve(*session.track(loopTrack), session.rate).pieces;
   REQUIRE(pieces.size() == 2);
   CHECK(pieces[0].span == Span{{0}, {1000}});
   CHECK(pieces[1].lane == LaneNumber{2});
@@ -118,61 +118,63 @@ TEST_CASE("A phrase is looped as whole bars, whose edges near a bar line lie on 
   session.tempo = TempoMap({{1, 80.0, {3, 4}}});
   const Frames near{9000};  // a quarter of a beat of 36,000 frames
   const auto loopOf = [&](Frames start, Frames end) { return wholeBars(session, {start, end}); };
-  CHECK(loopOf(bar * 2, bar * 4) == Span{bar * 2, bar * 4});
-  CHECK(loopOf(bar * 2 - near, bar * 4 + near) == Span{bar * 2, bar * 4});
-  CHECK(loopOf(bar * 2 - near - Frames{1}, bar * 4 + near + Frames{1}) == Span{bar, bar * 5});
-  CHECK(loopOf(bar * 2 + Frames{30000}, bar * 3 - Frames{30000}) == Span{bar * 2, bar * 3});
-  CHECK(loopOf(bar * 2, bar * 2 + Frames{100}) == Span{bar * 2, bar * 3});
+  CHECK(loopOf(loopBar * 2, loopBar * 4) == Span{loopBar * 2, loopBar * 4});
+  CHECK(loopOf(loopBar * 2 - near, loopBar * 4 + near) == Span{loopBar * 2, loopBar * 4});
+  CHECK(loopOf(loopBar * 2 - near - Frames{1}, loopBar * 4 + near + Frames{1}) == Span{loopBar, loopBar * 5});
+  CHECK(loopOf(loopBar * 2 + Frames{30000}, loopBar * 3 - Frames{30000}) == Span{loopBar * 2, loopBar * 3});
+  CHECK(loopOf(loopBar * 2, loopBar * 2 + Frames{100}) == Span{loopBar * 2, loopBar * 3});
 }
 
 TEST_CASE("A player's session fills a cut pre-roll with a count-in, and plays on after the punch-out") {
-  Session session = setTrackSwitch(oneTrack(), track, TrackSwitch::Arm, true);
+  Session session = setTrackSwitch(oneLoopTrack(), loopTrack, TrackSwitch::Arm, true);
   session.tempo = TempoMap({{1, 80.0, {3, 4}}});
-  session = setPunches(session, {{bar * 4, bar * 18}});  // out at bar 19
+  session = setPunches(session, {{loopBar * 4, loopBar * 18}});  // out at bar 19
   const auto plan = [&](Frames playhead) { return planRecording(session, {playhead, {}}); };
   const auto said = [&](Frames playhead) {
     return english(describeRecording(plan(playhead), armedTracks(session), session.ruler()));
   };
   // A session that has its options keeps them.
-  CHECK(plan(bar * 9).timeline.postRoll == Frames{});
+  CHECK(plan(loopBar * 9).timeline.postRoll == Frames{});
   session.recording = optionsForPlayers();
   session.recording.preRoll = {2.0, LengthUnit::Bars};
-  CHECK(plan(bar * 9).timeline.postRoll == bar * 2);
-  CHECK_THAT(said(bar * 9), Catch::Contains("After that it plays on for 2 bars, then stops."));
+  CHECK(plan(loopBar * 9).timeline.postRoll == loopBar * 2);
+  CHECK_THAT(said(loopBar * 9), Catch::Contains("After that it plays on for 2 bars, then stops."));
   session.recording.playOn = true;
-  CHECK_THAT(said(bar * 9), Catch::Contains("After that it plays on until you stop."));
-  CHECK(plan(bar * 9).timeline.totalLength() > bar * 1000);
+  CHECK_THAT(said(loopBar * 9), Catch::Contains("After that it plays on until you stop."));
+  CHECK(plan(loopBar * 9).timeline.totalLength() > loopBar * 1000);
   session = setPunches(session, {});
-  for (const auto& [start, cut] :
-       {std::pair{Frames{}, bar * 2}, {bar, bar}, {bar * 2, Frames{}}, {bar * 5, Frames{}}}) {
+  for (const auto& [start, cut] : {std::pair{Frames{}, loopBar * 2},
+                                   {loopBar, loopBar},
+                                   {loopBar * 2, Frames{}},
+                                   {loopBar * 5, Frames{}}}) {
     const RecordSetup setup = plan(start);
     CHECK(setup.timeline.countIn == cut);
-    CHECK(start - setup.timeline.start + setup.timeline.countIn == bar * 2);
+    CHECK(start - setup.timeline.start + setup.timeline.countIn == loopBar * 2);
     CHECK((said(start).find("leaves no room") != std::string::npos) == (cut.count > 0));
   }
   session.recording.countInBars = 1;
-  CHECK(plan({}).timeline.countIn == bar * 3);
+  CHECK(plan({}).timeline.countIn == loopBar * 3);
   session.recording.preRoll.amount = 0.0;  // none is none
-  CHECK(plan({}).timeline.countIn == bar);
+  CHECK(plan({}).timeline.countIn == loopBar);
 }
 
 TEST_CASE("What comes next in a recording is the first change that can be found frame by frame") {
   for (unsigned seed = 0; seed < 60; ++seed) {
     std::mt19937 random(seed);
     RecordSetup setup;
-    setup.timeline.start = setup.recordFrom = {upTo(random, 40)};
-    setup.timeline.countIn = {upTo(random, 30)};
-    Frames at = setup.timeline.start + Frames{upTo(random, 30)};
-    for (std::int64_t i = upTo(random, 2); i > 0; --i) {
-      const Frames in = at + Frames{upTo(random, 20)};
-      at = in + Frames{1 + upTo(random, 20)};
+    setup.timeline.start = setup.recordFrom = {anyUpTo(random, 40)};
+    setup.timeline.countIn = {anyUpTo(random, 30)};
+    Frames at = setup.timeline.start + Frames{anyUpTo(random, 30)};
+    for (std::int64_t i = anyUpTo(random, 2); i > 0; --i) {
+      const Frames in = at + Frames{anyUpTo(random, 20)};
+      at = in + Frames{1 + anyUpTo(random, 20)};
       setup.punches.push_back({in, at});
     }
     if (seed % 2) {
-      const Frames from = setup.timeline.start + Frames{upTo(random, 20)};
-      setup.timeline.loop = {from, from + Frames{64 + upTo(random, 40)}};
+      const Frames from = setup.timeline.start + Frames{anyUpTo(random, 20)};
+      setup.timeline.loop = {from, from + Frames{64 + anyUpTo(random, 40)}};
       setup.recordFrom = from;
-      setup.timeline.passes = static_cast<int>(upTo(random, 3));
+      setup.timeline.passes = static_cast<int>(anyUpTo(random, 3));
       setup.playBack = seed % 3 == 0;
     } else {
       setup.timeline.stopAt = at + Frames{5};
@@ -182,8 +184,8 @@ TEST_CASE("What comes next in a recording is the first change that can be found 
     const auto records = [&](Frames frame) { return audibleAt(setup, setup.timeline.runAt(frame)).audible; };
     for (Frames from{}; from < end; from += Frames{7}) {
       std::optional<ComingEvent> expected;
-      for (Frames frame = from + Frames{1}; (!total || frame < end) && frame - from <= Frames{90} && !expected;
-           frame += Frames{1}) {
+      for (Frames frame = from + Frames{1};
+           (!total || frame < end) && frame - from <= Frames{90} && !expected; frame += Frames{1}) {
         if (records(frame) != records(frame - Frames{1}))
           expected = {records(frame) ? ComingEvent::Kind::PunchIn : ComingEvent::Kind::PunchOut,
                       frame - from};
@@ -198,20 +200,20 @@ TEST_CASE("What comes next in a recording is the first change that can be found 
 
 TEST_CASE("Beats to go are counted from a bar before, in whole beats; without a grid in seconds") {
   RecordSetup setup;
-  setup.recordFrom = bar * 2;
+  setup.recordFrom = loopBar * 2;
   setup.timeline.start = {};
-  setup.punches = {{bar * 2, bar * 3}};
+  setup.punches = {{loopBar * 2, loopBar * 3}};
   Ruler ruler{{48000}, TempoMap({{1, 80.0, {3, 4}}})};
   const Frames beat{36000};
   const auto shown = [&](Frames frame) { return cueAt(setup, ruler, frame); };
-  CHECK_FALSE(shown(bar - Frames{1}));
-  CHECK(shown(bar) == ShownCue{ComingEvent::Kind::PunchIn, 3});
-  CHECK(shown(bar + beat - Frames{1})->toGo == 3);
-  CHECK(shown(bar + beat)->toGo == 2);
-  CHECK(shown(bar * 2 - Frames{1})->toGo == 1);
-  CHECK(shown(bar * 2) == ShownCue{ComingEvent::Kind::PunchOut, 3});
+  CHECK_FALSE(shown(loopBar - Frames{1}));
+  CHECK(shown(loopBar) == ShownCue{ComingEvent::Kind::PunchIn, 3});
+  CHECK(shown(loopBar + beat - Frames{1})->toGo == 3);
+  CHECK(shown(loopBar + beat)->toGo == 2);
+  CHECK(shown(loopBar * 2 - Frames{1})->toGo == 1);
+  CHECK(shown(loopBar * 2) == ShownCue{ComingEvent::Kind::PunchOut, 3});
   ruler.grid = false;
-  CHECK_FALSE(shown(bar * 2 - Frames{144001}));
-  CHECK(shown(bar * 2 - Frames{144000})->toGo == 3);
-  CHECK(shown(bar * 2 - Frames{48000})->toGo == 1);
+  CHECK_FALSE(shown(loopBar * 2 - Frames{144001}));
+  CHECK(shown(loopBar * 2 - Frames{144000})->toGo == 3);
+  CHECK(shown(loopBar * 2 - Frames{48000})->toGo == 1);
 }

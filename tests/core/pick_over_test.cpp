@@ -17,56 +17,56 @@ using namespace yewdrift;
 
 namespace {
 
-constexpr TrackId track{1};
-constexpr std::int64_t cell = 100;  // the grid on which edges meet
-constexpr int cells = 40;
+constexpr TrackId pickTrack{1};
+constexpr std::int64_t pickCell = 100;  // the grid on which edges meet
+constexpr int pickCells = 40;
 
-int upTo(std::mt19937& random, int most) {
+int chanceUpTo(std::mt19937& random, int most) {
   return std::uniform_int_distribution<int>(0, most)(random);
 }
 
-Span spanOf(std::mt19937& random) {
-  const int from = upTo(random, cells - 1);
-  return {Frames{cell * from}, Frames{cell * (from + 1 + upTo(random, cells - 1 - from))}};
+Span chanceSpan(std::mt19937& random) {
+  const int from = chanceUpTo(random, pickCells - 1);
+  return {Frames{pickCell * from}, Frames{pickCell * (from + 1 + chanceUpTo(random, pickCells - 1 - from))}};
 }
 
 /// Takes with windows apart, as punches leave them, on a source with handles; some are cut.
-Session randomTakes(std::mt19937& random) {
+Session takesByChance(std::mt19937& random) {
   Session session = addTrack(Session{}, "Viola", microphonesFor(1));
-  session = addPoolFile(std::move(session), {"audio/a.wav", 1, {cell * cells}});
+  session = addPoolFile(std::move(session), {"audio/a.wav", 1, {pickCell * pickCells}});
   for (int lane = 0; lane < 4; ++lane) {
     std::vector<Clip> clips;
-    for (int from = upTo(random, 8); from < cells; from += 4 + upTo(random, 12)) {
-      const int to = std::min(cells, from + 1 + upTo(random, 8));
-      clips.push_back({{}, {cell * cells}, {{cell * from}, {cell * to}}, {{0, 0}}});
+    for (int from = chanceUpTo(random, 8); from < pickCells; from += 4 + chanceUpTo(random, 12)) {
+      const int to = std::min(pickCells, from + 1 + chanceUpTo(random, 8));
+      clips.push_back({{}, {pickCell * pickCells}, {{pickCell * from}, {pickCell * to}}, {{0, 0}}});
       from = to;
     }
-    if (clips.empty()) clips.push_back({{}, {cell * cells}, {{0}, {cell * cells}}, {{0, 0}}});
-    session = addLane(std::move(session), track, clips);
+    if (clips.empty()) clips.push_back({{}, {pickCell * pickCells}, {{0}, {pickCell * pickCells}}, {{0, 0}}});
+    session = addLane(std::move(session), pickTrack, clips);
   }
-  for (int i = upTo(random, 3); i > 0; --i) {
-    const LaneNumber lane{1 + upTo(random, 3)};
-    const Span span = spanOf(random);
-    const auto& clips = session.track(track)->lane(lane)->clips;
+  for (int i = chanceUpTo(random, 3); i > 0; --i) {
+    const LaneNumber lane{1 + chanceUpTo(random, 3)};
+    const Span span = chanceSpan(random);
+    const auto& clips = session.track(pickTrack)->lane(lane)->clips;
     const bool sounds = std::any_of(clips.begin(), clips.end(),
                                     [span](const Clip& clip) { return clip.window.overlaps(span); });
     if (sounds)
-      session = upTo(random, 4) == 0 ? cutLane(std::move(session), track, lane, span)
-                                     : pick(std::move(session), track, span, lane);
+      session = chanceUpTo(random, 4) == 0 ? cutLane(std::move(session), pickTrack, lane, span)
+                                           : pick(std::move(session), pickTrack, span, lane);
   }
   return session;
 }
 
-bool covers(const std::vector<Clip>& clips, Frames at) {
+bool anyCovers(const std::vector<Clip>& clips, Frames at) {
   return std::any_of(clips.begin(), clips.end(), [at](const Clip& clip) { return clip.window.contains(at); });
 }
 
 /// The lane that plays in each cell: 0 where nothing does.
-std::vector<int> playedIn(const Session& session) {
-  const ResolvedComposite composite = resolve(*session.track(track), session.rate);
+std::vector<int> playedInCells(const Session& session) {
+  const ResolvedComposite composite = resolve(*session.track(pickTrack), session.rate);
   std::vector<int> played;
-  for (int i = 0; i < cells; ++i) {
-    const Piece* const piece = composite.pieceAt({cell * i});
+  for (int i = 0; i < pickCells; ++i) {
+    const Piece* const piece = composite.pieceAt({pickCell * i});
     played.push_back(piece && piece->lane ? piece->lane->value : 0);
   }
   return played;
@@ -80,39 +80,39 @@ TEST_CASE("A pick plays what is audible of the take inside what is asked for, an
   int tellsOfReplaced = 0;
   for (unsigned seed = 0; seed < 400; ++seed) {
     std::mt19937 random(seed);
-    const Session before = randomTakes(random);
-    PickRequest request{.track = track, .over = {}, .lane = LaneNumber{1 + upTo(random, 3)}};
-    const bool handles = upTo(random, 3) == 0 && seed % 4 != 1;
+    const Session before = takesByChance(random);
+    PickRequest request{.track = pickTrack, .over = {}, .lane = LaneNumber{1 + chanceUpTo(random, 3)}};
+    const bool handles = chanceUpTo(random, 3) == 0 && seed % 4 != 1;
     if (handles) request.reach = PickReach::Handles;
-    request.over.span = spanOf(random);
+    request.over.span = chanceSpan(random);
     if (seed % 4 == 1) request.over = {Kind::WholeTake, {}};
     if (seed % 4 == 2) request.over.kind = Kind::Punch;
     if (seed % 4 == 3) try {
-        request.over = pieceOver(before, track, Frames{cell * upTo(random, cells - 1)});
+        request.over = pieceOver(before, pickTrack, Frames{pickCell * chanceUpTo(random, pickCells - 1)});
       } catch (const Error&) {
         continue;  // nothing plays there
       }
     const bool whole = request.over.kind == Kind::WholeTake;
-    const Lane& lane = *before.track(track)->lane(*request.lane);
+    const Lane& lane = *before.track(pickTrack)->lane(*request.lane);
     // A whole take is no longer than what is audible of it, whatever was cut off at its ends.
     const Span audible{lane.clips.empty() ? Frames{} : lane.clips.front().window.start,
                        lane.clips.empty() ? Frames{} : lane.clips.back().window.end};
     const auto asked = [&](Frames at) {
       return whole ? audible.contains(at) : request.over.span.contains(at);
     };
-    std::vector<int> expected = playedIn(before);
+    std::vector<int> expected = playedInCells(before);
     bool any = false;
     bool lacks = false;
     bool replaces = false;
-    for (int i = 0; i < cells; ++i) {
-      const Frames at{cell * i};
+    for (int i = 0; i < pickCells; ++i) {
+      const Frames at{pickCell * i};
       if (!asked(at)) continue;
-      if (!handles && !covers(lane.clips, at) && !covers(lane.cutAway, at)) {
+      if (!handles && !anyCovers(lane.clips, at) && !anyCovers(lane.cutAway, at)) {
         lacks = lacks || !whole;
         continue;
       }
       any = true;
-      for (const Piece& piece : before.track(track)->composite.picks)
+      for (const Piece& piece : before.track(pickTrack)->composite.picks)
         replaces = replaces || (piece.picked && piece.span.contains(at) && piece.lane != request.lane);
       expected[static_cast<std::size_t>(i)] = request.lane->value;
     }
@@ -122,12 +122,12 @@ TEST_CASE("A pick plays what is audible of the take inside what is asked for, an
       CHECK_THROWS_AS(pickOver(before, request, {}, {}), Error);
       continue;
     }
-    const Picked picked = pickOver(before, request, {}, {});
+    const yewdrift::Picked picked = pickOver(before, request, {}, {});
     checkInvariants(picked.session);
-    CHECK(playedIn(picked.session) == expected);
+    CHECK(playedInCells(picked.session) == expected);
     if (!handles)
-      for (const auto& each : before.track(track)->lanes)
-        CHECK((*picked.session.track(track)->lane(each->number) == *each));
+      for (const auto& each : before.track(pickTrack)->lanes)
+        CHECK((*picked.session.track(pickTrack)->lane(each->number) == *each));
     std::string said;
     for (const Sentence& each : picked.notices) said += each.english() + " ";
     CHECK((said.find("has nothing") != std::string::npos) == lacks);
@@ -143,10 +143,11 @@ TEST_CASE("A decision that a pick replaces is named, unless it is the one in han
   Session session = addTrack(Session{}, "Viola", microphonesFor(1));
   session = addPoolFile(std::move(session), {"audio/a.wav", 1, {10000}});
   for (int lane = 0; lane < 3; ++lane)
-    session = addLane(std::move(session), track, {Clip{{}, {10000}, {{0}, {10000}}, {{0, 0}}}});
-  session = pick(std::move(session), track, {{2000}, {4000}}, LaneNumber{1});
+    session = addLane(std::move(session), pickTrack, {Clip{{}, {10000}, {{0}, {10000}}, {{0, 0}}}});
+  session = pick(std::move(session), pickTrack, {{2000}, {4000}}, LaneNumber{1});
   const auto said = [&](PickOver::Kind kind, Span span, std::optional<LaneNumber> lane) {
-    const Picked picked = pickOver(session, {.track = track, .over = {kind, span}, .lane = lane}, {}, {});
+    const yewdrift::Picked picked =
+        pickOver(session, {.track = pickTrack, .over = {kind, span}, .lane = lane}, {}, {});
     return english(picked.notices);
   };
   using Kind = PickOver::Kind;
@@ -155,7 +156,7 @@ TEST_CASE("A decision that a pick replaces is named, unless it is the one in han
   CHECK(said(Kind::Span, {{1000}, {5000}}, LaneNumber{1}).empty());
   CHECK_THAT(said(Kind::Span, {{3000}, {5000}}, LaneNumber{2}), Catch::Contains("the place of lane 1"));
   CHECK_THAT(said(Kind::Span, {{3000}, {5000}}, std::nullopt), Catch::Contains("the place of lane 1"));
-  session = pick(std::move(session), track, {{6000}, {7000}}, std::nullopt);
+  session = pick(std::move(session), pickTrack, {{6000}, {7000}}, std::nullopt);
   CHECK_THAT(said(Kind::Span, {{6500}, {7500}}, LaneNumber{2}), Catch::Contains("the place of silence"));
   CHECK_THAT(said(Kind::Piece, {{0}, {10000}}, LaneNumber{2}), Catch::Contains("2 stretches"));
 }
@@ -163,15 +164,17 @@ TEST_CASE("A decision that a pick replaces is named, unless it is the one in han
 TEST_CASE("What is picked blind is noted in each phrase that it covers, whatever the pick was over") {
   Session session = addTrack(Session{}, "Viola", microphonesFor(1));
   session = addPoolFile(std::move(session), {"audio/a.wav", 1, {10000}});
-  session = addLane(std::move(session), track, {Clip{{}, {10000}, {{0}, {10000}}, {{0, 0}}}});
+  session = addLane(std::move(session), pickTrack, {Clip{{}, {10000}, {{0}, {10000}}, {{0, 0}}}});
   const std::vector<Phrase> phrases{{{{1000}, {2000}}, false, {{500}, {2500}}},
                                     {{{3000}, {4000}}, false, {{2500}, {4500}}}};
   const auto notedBy = [&](const PickOver& over) {
     const Session picked =
-        pickOver(session, {.track = track, .over = over, .lane = LaneNumber{1}, .blind = true}, phrases, {})
+        pickOver(session, {.track = pickTrack, .over = over, .lane = LaneNumber{1}, .blind = true}, phrases,
+                 {})
             .session;
     int noted = 0;
-    for (const CellNote& note : picked.track(track)->lanes.front()->cells) noted += note.chosenBlind ? 1 : 0;
+    for (const CellNote& note : picked.track(pickTrack)->lanes.front()->cells)
+      noted += note.chosenBlind ? 1 : 0;
     return noted;
   };
   CHECK(notedBy({PickOver::Kind::Span, {{1000}, {3400}}}) == 1);
@@ -179,6 +182,6 @@ TEST_CASE("What is picked blind is noted in each phrase that it covers, whatever
   CHECK(notedBy({PickOver::Kind::WholeTake, {}}) == 2);
   CHECK(notedBy(phraseOver(phrases, 1)) == 1);
   CHECK_THROWS_WITH(phraseOver(phrases, 2), "There is no phrase 3; this track has 2.");
-  CHECK_THROWS_AS(pieceOver(session, track, {20000}), Error);
+  CHECK_THROWS_AS(pieceOver(session, pickTrack, {20000}), Error);
   CHECK_THROWS_WITH(punchOver(session, 1), "There is no punch span 1; this session has 0.");
 }
