@@ -102,6 +102,7 @@ void shootRecording(MainWindow& window, Photographer& photos) {
   studio.transport().stop();
   wait(900);
   photos.shoot("after-recording");
+  studio.inHand().letGoOfUnit();
   while (studio.desk().history().undoLabel()) studio.desk().undo();
 }
 

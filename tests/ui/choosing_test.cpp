@@ -32,6 +32,25 @@ struct ChoosingRig : RecordingRig {
     turn();
   }
   QWidget* view() { return lanes().viewport(); }
+  /// From the menu that opens there; false where it has no such thing.
+  bool chooseAt(QPoint at, const QString& text) {
+    bool chosen = false;
+    QTimer::singleShot(0, window.get(), [&] {
+      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+      REQUIRE(menu);
+      for (QAction* each : menu->actions())
+        if (each->text() == text && each->isEnabled()) {
+          chosen = true;
+          each->trigger();
+          break;
+        }
+      menu->close();
+    });
+    QContextMenuEvent event(QContextMenuEvent::Mouse, at, view()->mapToGlobal(at));
+    QApplication::sendEvent(view(), &event);
+    turn();
+    return chosen;
+  }
   InHand& hand() { return studio().inHand(); }
   const Session& session() { return studio().desk().session(); }
   Samples heard() {
@@ -239,6 +258,10 @@ TEST_CASE("A take that broke off leaves the whole one in front, says so, and pla
   rig.press(Qt::Key_4);
   rig.press(Qt::Key_F, Qt::AltModifier | Qt::ShiftModifier);
   CHECK(rig.plays().starts_with("0:4 "));
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  // Or somebody says that it is whole after all.
+  CHECK(rig.chooseAt(rig.inLane(3, {100000}), "Count it as whole"));
+  CHECK(rig.plays().starts_with("0:4 "));
   rig.setOptions([](RecordingOptions& o) { o.keepWhole = false; });
   rig.studio().transport().locate({});
   rig.key(Qt::Key_N, Qt::ShiftModifier);
@@ -255,17 +278,7 @@ TEST_CASE("The menu of a piece acts on that piece, wherever the loop and the pla
     return pick(s, rig.hand().trackId(), {{300000}, {400000}}, LaneNumber{1});
   }));
   rig.turn();
-  QTimer::singleShot(0, rig.window.get(), [&] {
-    auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-    REQUIRE(menu);
-    for (QAction* each : menu->actions())
-      if (each->text() == "Pick silence") each->trigger();
-    menu->close();
-  });
-  const QPoint at = rig.inComposite({350000});
-  QContextMenuEvent event(QContextMenuEvent::Mouse, at, rig.view()->mapToGlobal(at));
-  QApplication::sendEvent(rig.view(), &event);
-  rig.turn();
+  CHECK(rig.chooseAt(rig.inComposite({350000}), "Pick silence"));
   CHECK(rig.plays() == "0:3 300000:- 400000:3 ");
 }
 

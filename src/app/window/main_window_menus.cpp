@@ -199,6 +199,14 @@ void MainWindow::showMenuFor(const LanesGeometry::Hit& where, QPoint at) {
       addPictures(*menu.addMenu(tr("The lane shows")), track->id, *track->lane(*where.lane));
       if (!head) addMarksNear(menu, track->id, *track->lane(*where.lane), where.at);
       menu.addSeparator();
+      if (track->lane(*where.lane)->brokenOff)
+        menu.addAction(tr("Count it as whole"), this,
+                       [this, id = track->id, lane = *where.lane] {
+                         studio_->desk().apply(tr("Count a take as whole"), [=](const Session& s) {
+                           return setLaneBrokenOff(s, id, lane, false);
+                         });
+                       })
+            ->setEnabled(do_.asideTake->isEnabled());
       menu.addAction(tr("Name, note, gain, pitch"), this, [this] { showBench(TakePage); });
       break;
     case Part::TakeCount:
