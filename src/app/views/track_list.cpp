@@ -148,9 +148,7 @@ void TrackRow::refresh() {
   pan_->setToolTip(percent == 0  ? tr("Pan of this track: in the middle.")
                    : percent < 0 ? tr("Pan of this track: %1 % to the left.").arg(-percent)
                                  : tr("Pan of this track: %1 % to the right.").arg(percent));
-  panShown_->setText(percent == 0  ? tr("C")
-                     : percent < 0 ? tr("L%1").arg(-percent)
-                                   : tr("R%1").arg(percent));
+  panShown_->setText(percent == 0 ? tr("C") : percent < 0 ? tr("L%1").arg(-percent) : tr("R%1").arg(percent));
   if (!panEdit_->held()) {
     const QSignalBlocker quietly(pan_);
     pan_->setValue(percent);

@@ -27,9 +27,9 @@ class KeysByFocus : public QObject {
 
  private:
   [[nodiscard]] bool ours(const QObject* object) const;
-  /// The event is a repetition by a key that is held, and the key's action is done once only. The toolkit calls
-  /// repetitions so only where release and press arrive together; on a busy display they do not, but both carry
-  /// the same time.
+  /// The event is a repetition by a key that is held, and the key's action is done once only. The toolkit
+  /// calls repetitions so only where release and press arrive together; on a busy display they do not, but
+  /// both carry the same time.
   [[nodiscard]] bool repeatsInVain(const QKeyEvent& event) const;
   bool overrideShortcut(QWidget& control, QKeyEvent& event);
   bool press(QWidget& control, QKeyEvent& event);

@@ -72,8 +72,7 @@ bool holdsNoWork(const fs::path& folder) {
     const bool link = entry.is_symlink(error);
     const bool file = !link && entry.is_regular_file(error);
     const bool emptyFolder = !link && entry.is_directory(error) && fs::is_empty(entry.path(), error);
-    const bool leftover = (file && name == ".lock") ||
-                          (file && name.starts_with(".session.json.")) ||
+    const bool leftover = (file && name == ".lock") || (file && name.starts_with(".session.json.")) ||
                           (file && name.starts_with(".steps.log.")) ||
                           (file && name == "steps.log" && entry.file_size(error) <= longestHeader) ||
                           (emptyFolder && name == "audio");
