@@ -76,7 +76,7 @@ TEST_CASE("Killed at any call while a session is made, its folder is a session o
   const std::string s = sessions.work.string();
   int sessionsLeft = 0;
   int madeAgain = 0;
-  for (int at = 1;; at += stride) {
+  for (int at = 1;; ++at) {
     fs::remove_all(s);
     const ToolResult result = shell(sessions.killedAt(at) + "new " + s + "; exit $?");
     if (result.status == 0) break;

@@ -48,6 +48,8 @@ struct ChoosingRig : RecordingRig {
     });
     QContextMenuEvent event(QContextMenuEvent::Mouse, at, view()->mapToGlobal(at));
     QApplication::sendEvent(view(), &event);
+    QApplication::setActiveWindow(window.get());
+    lanes().setFocus();
     turn();
     return chosen;
   }
@@ -337,4 +339,30 @@ TEST_CASE(
   CHECK(overridden(Qt::Key_H, 5000));
   CHECK_FALSE(overridden(Qt::Key_H, 5001));
   CHECK_FALSE(overridden(Qt::Key_D, 5000));  // steps go on
+}
+
+TEST_CASE("What is in hand becomes the only punch; fades of many are set at once, and only what is ticked") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  REQUIRE(rig.studio().desk().apply("P", [&](const Session& s) {
+    const TrackId id = rig.hand().trackId();
+    return pick(setPunches(s, {{Frames{1000}, Frames{2000}}, {Frames{3000}, Frames{4000}}}), id,
+                {{200000}, {300000}}, LaneNumber{1});
+  }));
+  rig.hand().select(Span{{100000}, {150000}});
+  rig.press(Qt::Key_U, Qt::ControlModifier | Qt::ShiftModifier);
+  CHECK(rig.punches() == std::vector<Punch>{{Frames{100000}, Frames{150000}}});
+  rig.hand().letGoOfUnit();
+  rig.press(Qt::Key_J, Qt::ControlModifier | Qt::AltModifier);
+  auto* dialog = rig.window->findChild<FadesDialog*>();
+  REQUIRE(dialog);
+  for (auto* field : dialog->findChildren<QDoubleSpinBox*>())
+    if (field->accessibleName() == "Length of crossfades") field->setValue(20.0);
+  for (auto* button : dialog->findChildren<QPushButton*>())
+    if (button->text() == "Set them") QTest::mouseClick(button, Qt::LeftButton);
+  rig.turn();
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("2 crossfades"));
+  for (const Join& join : rig.hand().composite(rig.track()).joins)
+    CHECK(join.shape == JoinShape{{480}, {480}, Curve::Matched, 0.0});
+  CHECK(rig.track().composite.fadeIn == EndFade{});
 }
