@@ -94,9 +94,7 @@ void shootRecording(MainWindow& window, Photographer& photos) {
   options.countInBars = 0;
   studio.desk().setOptions(options);
   studio.recording().toggleRecord();
-  wait(12600);  // in the second pass, a beat before it punches in
-  photos.shoot("cue");
-  wait(800);
+  wait(15300);  // in the second pass, a bar before it punches out
   photos.shoot("recording");
   studio.transport().dropMarker();
   studio.transport().stop();
@@ -204,10 +202,6 @@ void shootRough(MainWindow& window, Photographer& photos) {
   window.bench().setCurrentIndex(MainWindow::PhrasesPage);
   wait(4000);
   photos.shoot("rough-composite");
-  studio.listening().other().hear("First evening");
-  wait(300);
-  photos.shoot("composites-compared");
-  studio.listening().other().hear(std::nullopt);
   studio.inHand().takeTrack(before);
 }
 
