@@ -128,39 +128,153 @@ TEST_CASE("Three rounds over two punches: a pass for each by two keys, and the r
 }
 
 TEST_CASE("Split at a place and choose another take from there: click, split, take key, pick") {
+  for (const int takes : {2, 20, 3}) {
+    const TemporaryFolder temporary;
+    ChoosingRig rig(makeWindowSession(temporary));
+    const TrackId id = rig.hand().trackId();
+    REQUIRE(rig.studio().desk().apply("T", [&](Session s) {
+      for (int lane = 4; lane <= takes; ++lane)
+        s = addFileAsLane(std::move(s), id, (*s.pool)[static_cast<std::size_t>(lane % 3)], {}, "take");
+      return takes < 3 ? removeLane(std::move(s), id, {3}) : s;
+    }));
+    const std::string newest = "0:" + std::to_string(takes) + " ";
+    const Samples before = rig.heard();
+    rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Off; });
+    rig.gestures = 0;
+    rig.click(rig.inComposite({200000}));
+    CHECK(rig.hand().unit() == Unit::Piece);
+    rig.press(Qt::Key_C, Qt::ShiftModifier);
+    const auto split = rig.hand().unitSpan();
+    REQUIRE(split);
+    CHECK(std::abs(split->start.count - 200000) < 3000);
+    // At a zero crossing of what plays there, where nothing is snapped to.
+    const auto at = static_cast<std::size_t>(split->start.count);
+    CHECK(before[at - 1] * before[at] <= 0.0F);
+    rig.press(Qt::Key_D);
+    rig.press(Qt::Key_F);
+    CHECK(rig.gestures == 4);
+    CHECK(rig.plays() == newest + std::to_string(split->start.count) + ":1 ");
+    CHECK(sameOutside(before, rig.heard(), {{split->start, {480000}}}));
+    if (takes != 3) continue;
+    // The piece stays the stretch in hand however takes come and go; its neighbour does not change with it.
+    rig.press(Qt::Key_3);
+    rig.press(Qt::Key_F);
+    CHECK(rig.heard() == before);
+    CHECK(rig.hand().unitSpan()->start == split->start);
+    rig.press(Qt::Key_D);
+    rig.press(Qt::Key_2);
+    rig.press(Qt::Key_F);
+    CHECK(rig.plays() == newest + std::to_string(split->start.count) + ":2 ");
+    // From piece to piece by the keys that step through phrases.
+    rig.press(Qt::Key_S);
+    CHECK(rig.hand().unitSpan() == Span{{0}, split->start});
+    rig.press(Qt::Key_S);
+    CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("no other piece"));
+  }
+}
+
+TEST_CASE("Undone while passes are compared, a piece in hand stays the stretch that a pick changes") {
+  const TemporaryFolder temporary;
+  const fs::path path = makeWindowSession(temporary);
+  std::string played;
+  {
+    ChoosingRig rig(path);
+    REQUIRE(rig.studio().desk().apply("P", [&](const Session& s) {
+      return pick(s, rig.hand().trackId(), {{200000}, {300000}}, LaneNumber{1});
+    }));
+    const Samples before = rig.heard();
+    rig.click(rig.inComposite({250000}));
+    rig.press(Qt::Key_2);
+    rig.press(Qt::Key_Z, Qt::ControlModifier);
+    CHECK(rig.plays() == "0:3 ");
+    CHECK(rig.hand().unitSpan() == Span{{200000}, {300000}});
+    rig.press(Qt::Key_F);
+    CHECK(rig.plays() == "0:3 200000:2 300000:3 ");
+    CHECK(sameOutside(before, rig.heard(), {{{200000}, {300000}}}));
+    // A boundary that is moved goes with the piece; a piece that plays nothing any more is let go of.
+    REQUIRE(rig.studio().desk().apply(
+        "B", [&](const Session& s) { return moveBoundary(s, rig.hand().trackId(), {300000}, {310000}); }));
+    CHECK(rig.hand().unitSpan() == Span{{200000}, {310000}});
+    played = rig.plays();
+    const TrackId id = rig.hand().trackId();
+    REQUIRE(rig.studio().desk().apply("R", [id](Session s) {
+      for (const int lane : {1, 2, 3}) s = removeLane(std::move(s), id, {lane});
+      return s;
+    }));
+    CHECK(rig.hand().unit() == Unit::None);
+    CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("not there any more"));
+    rig.press(Qt::Key_F);
+    CHECK(rig.plays().empty());
+    rig.press(Qt::Key_Z, Qt::ControlModifier);
+    CHECK(rig.plays() == played);
+  }
+  CHECK(ChoosingRig(path).plays() == played);
+}
+
+TEST_CASE("Among a hundred pieces of one frame, the one that is clicked is picked into, and no other") {
   const TemporaryFolder temporary;
   ChoosingRig rig(makeWindowSession(temporary));
-  const Samples before = rig.heard();
-  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Off; });
-  rig.gestures = 0;
-  rig.click(rig.inComposite({200000}));
-  CHECK(rig.hand().unit() == Unit::Piece);
-  rig.press(Qt::Key_C, Qt::ShiftModifier);
-  const auto split = rig.hand().unitSpan();
-  REQUIRE(split);
-  CHECK(std::abs(split->start.count - 200000) < 3000);
-  // At a zero crossing of what plays there, where nothing is snapped to.
-  const auto at = static_cast<std::size_t>(split->start.count);
-  CHECK(before[at - 1] * before[at] <= 0.0F);
-  rig.press(Qt::Key_D);
-  rig.press(Qt::Key_F);
-  CHECK(rig.gestures == 4);
-  CHECK(rig.plays() == "0:3 " + std::to_string(split->start.count) + ":1 ");
-  CHECK(sameOutside(before, rig.heard(), {{split->start, {480000}}}));
-  // The piece stays the stretch in hand however takes come and go; its neighbour does not change with it.
+  const TrackId id = rig.hand().trackId();
+  REQUIRE(rig.studio().desk().apply("P", [id](Session s) {
+    for (int i = 0; i < 100; ++i)
+      s = pick(std::move(s), id, {{200000 + i}, {200001 + i}}, LaneNumber{1 + i % 2});
+    return s;
+  }));
+  const auto laneAt = [&](std::int64_t at) { return rig.hand().composite(rig.track()).pieceAt({at})->lane; };
+  rig.lanes().showSpan({{200040}, {200060}});
+  rig.turn();
+  rig.click(rig.inComposite({200050}) + QPoint(3, 0));
+  REQUIRE(rig.hand().unitSpan() == Span{{200050}, {200051}});
   rig.press(Qt::Key_3);
   rig.press(Qt::Key_F);
-  CHECK(rig.heard() == before);
-  CHECK(rig.hand().unitSpan()->start == split->start);
-  rig.press(Qt::Key_D);
-  rig.press(Qt::Key_2);
+  rig.press(Qt::Key_G);
   rig.press(Qt::Key_F);
-  CHECK(rig.plays() == "0:3 " + std::to_string(split->start.count) + ":2 ");
-  // From piece to piece by the keys that step through phrases; by Shift+S the phrase again.
-  rig.press(Qt::Key_S);
-  CHECK(rig.hand().unitSpan() == Span{{0}, split->start});
-  rig.press(Qt::Key_S);
-  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("no other piece"));
+  for (int i = 0; i < 100; ++i) CHECK(laneAt(200000 + i) == LaneNumber{i == 50 || i == 51 ? 3 : 1 + i % 2});
+  CHECK(laneAt(199999) == LaneNumber{3});
+  CHECK(laneAt(200100) == LaneNumber{3});
+}
+
+TEST_CASE("Five phrases of three takes, 3-1-2-3-2: every word is heard whole, however long it is") {
+  const TemporaryFolder temporary;
+  const fs::path path = temporary / "spoken";
+  std::vector<Samples> takes;
+  std::vector<std::vector<Span>> words;
+  for (const int take : {0, 1, 2}) {
+    Samples voice = noise(480000, 40 + static_cast<unsigned>(take), 1e-5F);
+    const Samples sound = noise(480000, 50 + static_cast<unsigned>(take), 0.3F);
+    words.emplace_back();
+    for (int word = 0; word < 5; ++word) {
+      // Each take is longest in another phrase; the last words differ by half a second.
+      const std::int64_t from = 24000 + 90000 * word + 2400 * ((word + take) % 3);
+      const std::int64_t to = from + 48000 + 12000 * ((word + 2 * take) % 3);
+      words.back().push_back({{from}, {to}});
+      std::copy(sound.begin() + from, sound.begin() + to, voice.begin() + from);
+    }
+    takes.push_back(std::move(voice));
+  }
+  sessionWithLanes(path, takes);
+  ChoosingRig rig(path);
+  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Off; });
+  REQUIRE(rig.waitFor([&] { return rig.hand().phrases().size() == 5; }));
+  const std::array<int, 5> chosen{3, 1, 2, 3, 2};
+  for (const int take : chosen) {
+    rig.press(Qt::Key_G);
+    rig.press(static_cast<Qt::Key>(Qt::Key_0 + take));
+    rig.press(Qt::Key_F);
+  }
+  const Samples heard = rig.heard();
+  for (std::size_t word = 0; word < 5; ++word) {
+    const auto take = static_cast<std::size_t>(chosen[word] - 1);
+    const Span span = words[take][word];
+    INFO("phrase " << word + 1 << " of take " << take + 1);
+    CHECK(std::equal(heard.begin() + span.start.count, heard.begin() + span.end.count,
+                     takes[take].begin() + span.start.count));
+    // And nothing of another take's word around it.
+    const Frames next =
+        word < 4 ? words[static_cast<std::size_t>(chosen[word + 1] - 1)][word + 1].start : Frames{480000};
+    CHECK(std::all_of(heard.begin() + span.end.count, heard.begin() + next.count,
+                      [](float sample) { return std::abs(sample) < 1e-3F; }));
+  }
 }
 
 TEST_CASE("A selection is about the take it is drawn on, and moves onto the one that is heard") {

@@ -28,15 +28,18 @@ void InHand::keepValid() {
 }
 
 /// A piece whose boundaries were moved is still the one in hand. Where a pick put another take into it, or
-/// let it grow together with its neighbours, what is in hand stays the stretch that it was.
+/// where one of its boundaries went (undo of a split, merging), what is in hand stays the stretch that it
+/// was: a pick must not reach farther than what was compared.
 void InHand::keepUnit() {
   if (!taken_) return;
   const Track* const now = track();
   const Frames middle = taken_->span.start + Frames{taken_->span.length().count / 2};
   std::optional<Span> there;
+  const std::size_t piecesBefore = taken_->pieces;
   if (taken_->kind == Unit::Piece) {
     const Piece* const piece = now ? composite(*now).pieceAt(middle) : nullptr;
     if (piece && (piece->lane || piece->picked)) there = piece->span;
+    if (now) taken_->pieces = composite(*now).pieces.size();
   } else {
     for (const Punch& punch : desk_.session().punches)
       if (punch.span().overlaps(taken_->span) && (!there || punch.span() == taken_->seen))
@@ -48,7 +51,8 @@ void InHand::keepUnit() {
   }
   if (*there == taken_->seen) return;
   taken_->seen = *there;
-  if (!picks_ || taken_->kind == Unit::Punch) taken_->span = *there;
+  const bool moved = !picks_ && taken_->pieces == piecesBefore;
+  if (moved || taken_->kind == Unit::Punch) taken_->span = *there;
 }
 
 /// A join that was moved, or moved back, stays in hand: the one between the same takes that is nearest.
@@ -160,7 +164,7 @@ bool InHand::takePiece(Frames at) {
   selection_.reset();
   phrasePlace_.reset();
   taken_.reset();
-  if (plays) taken_ = Taken{Unit::Piece, piece->span, piece->span};
+  if (plays) taken_ = Taken{Unit::Piece, piece->span, piece->span, composite(*now).pieces.size()};
   emit listeningChanged();
   emit changed();
   return plays;
@@ -171,7 +175,7 @@ bool InHand::takePunch(std::size_t index) {
   if (index >= punches.size()) return false;
   selection_.reset();
   phrasePlace_.reset();
-  taken_ = Taken{Unit::Punch, punches[index].span(), punches[index].span()};
+  taken_ = Taken{Unit::Punch, punches[index].span(), punches[index].span(), 0};
   emit listeningChanged();
   emit changed();
   return true;

@@ -151,7 +151,8 @@ class InHand : public QObject {
   struct Taken {
     Unit kind = Unit::Piece;
     Span span;
-    Span seen;  // the piece, or punch, as it was when it was last looked at
+    Span seen;               // the piece, or punch, as it was when it was last looked at
+    std::size_t pieces = 0;  // that the composite had then, with a piece in hand
   };
   std::optional<Taken> taken_;
   bool picks_ = false;  // an edit runs that picks into it

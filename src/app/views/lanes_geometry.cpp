@@ -144,6 +144,15 @@ void LanesGeometry::hitComposite(Hit& found, QPoint at) const {
       }
     if (found.part != Part::Composite) return;
   }
+  // The middle third of a piece is the piece, however near its boundaries lie.
+  std::optional<int> left;
+  std::optional<int> right;
+  for (const Frames boundary : boundaries) {
+    const int x = xOf(boundary);
+    if (x <= at.x()) left = std::max(left.value_or(x), x);
+    if (x > at.x()) right = std::min(right.value_or(x), x);
+  }
+  if (left && right) nearest = std::min(nearest, (*right - *left) / 3 + 1);
   for (const Frames boundary : boundaries)
     if (const int away = std::abs(xOf(boundary) - at.x()); away < nearest) {
       nearest = away;
