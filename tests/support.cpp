@@ -51,6 +51,14 @@ Samples sine(std::size_t frames, double hertz, double rate, float level, double 
   return samples;
 }
 
+void addStroke(Samples& samples, std::size_t at, double hertz, float peak) {
+  for (std::size_t i = at; i < std::min(samples.size(), at + 4800); ++i) {
+    const double t = static_cast<double>(i - at) / 48000.0;
+    samples[i] +=
+        peak * static_cast<float>(std::exp(-t * 40.0) * std::sin(2.0 * std::numbers::pi * hertz * t + 1.0));
+  }
+}
+
 void writeWave(const fs::path& path, const std::vector<Samples>& channels, int rate, SampleFormat format) {
   AudioWriter writer(path, static_cast<int>(channels.size()), {rate}, format);
   Samples interleaved;

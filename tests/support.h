@@ -39,6 +39,8 @@ class TemporaryFolder {
 /// Noise on the 24-bit grid, so that files of 24 bits hold it exactly.
 Samples noise(std::size_t frames, unsigned seed, float level = 0.5F);
 Samples sine(std::size_t frames, double hertz, double rate, float level = 0.5F, double phase = 0.0);
+/// A stroke: at once loud, 20 dB down after 58 ms.
+void addStroke(Samples& samples, std::size_t at, double hertz, float peak = 0.5F);
 
 void writeWave(const fs::path& path, const std::vector<Samples>& channels, int rate = 48000,
                SampleFormat format = SampleFormat::Pcm24);

@@ -33,15 +33,6 @@ void addTone(Samples& samples, std::size_t from, std::size_t to, double hertz, d
   }
 }
 
-/// A stroke: at once loud, then dying away.
-void addStroke(Samples& samples, std::size_t at, double hertz, float peak = 0.5F) {
-  for (std::size_t i = at; i < std::min(samples.size(), at + 4800); ++i) {
-    const double t = static_cast<double>(i - at) / 48000.0;
-    samples[i] +=
-        peak * static_cast<float>(std::exp(-t * 40.0) * std::sin(2.0 * std::numbers::pi * hertz * t + 1.0));
-  }
-}
-
 Samples room(std::size_t count, unsigned seed) {
   return noise(count, seed, 0.0008F);
 }

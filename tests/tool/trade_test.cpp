@@ -51,11 +51,13 @@ bool sameButFor(const Samples& a, const Samples& b, const std::vector<std::pair<
 
 TEST_CASE("tool: a line of four bars goes on playing, and is extended to eight bars past its end") {
   TradeJob job;
-  job.on("record", "--performance " + job.played(1, 14) +
-                       " --from '5|1' --to '9|1' --post-roll 10bars --round-trip 333");
+  job.on("record", "--performance " + job.played(1, 104) +
+                       " --from '5|1' --to '9|1' --post-roll 100bars --round-trip 333");
   CHECK(job.heard("5|1..9|1").size() == static_cast<std::size_t>(4 * tradeBar));
-  job.on("window", "--lane 1 --span '5|1..17|1'");
-  const Samples line = job.heard("5|1..17|1");
+  job.on("window", "--lane 1 --span '5|1..13|1'");
+  CHECK(job.heard("5|1..13|1").size() == static_cast<std::size_t>(8 * tradeBar));
+  job.on("window", "--lane 1 --span '5|1..109|1'");
+  const Samples line = job.heard("5|1..109|1");
   CHECK(std::equal(line.begin(), line.end(), job.performances[0].begin()));
 }
 
@@ -83,13 +85,13 @@ TEST_CASE("tool: four rounds over two punches, one pass for each, and the rest b
   for (const json& clip : lane["clips"]) CHECK(clip["end"] == 4 * tradeBar + 2 * tradeBar);
 }
 
-TEST_CASE("tool: some bars of a long take are renewed, and everything else is identical") {
+TEST_CASE("tool: fifteen seconds are renewed, and the rest of three minutes is identical") {
   TradeJob job;
-  job.on("record", "--performance " + job.played(1, 60) + " --from '1|1' --to '61|1'");
-  const Samples before = job.heard("1|1..61|1");
-  job.on("record", "--performance " + job.played(2, 60) +
+  job.on("record", "--performance " + job.played(1, 80) + " --from '1|1' --to '81|1'");
+  const Samples before = job.heard("1|1..81|1");
+  job.on("record", "--performance " + job.played(2, 80) +
                        " --from '30|1' --performance-at '1|1' --to '37|1' --result replace");
-  const Samples after = job.heard("1|1..61|1");
+  const Samples after = job.heard("1|1..81|1");
   CHECK(sameButFor(before, after, {{30, 37}}));
   CHECK(after[static_cast<std::size_t>(tradeBar * 33)] ==
         job.performances[1][static_cast<std::size_t>(tradeBar * 33)]);
@@ -107,5 +109,49 @@ TEST_CASE("tool: of seventy passes round a line each is its own round, whatever 
   for (const json& lane : track["lanes"]) {
     CHECK(lane["clips"][0]["start"] >= -6000);
     CHECK(lane["clips"][0]["end"] <= 18000);
+  }
+}
+
+TEST_CASE("tool: a preferred take of six microphones ends before the song; the other's stroke stays whole") {
+  // Strokes of the longer take from half a beat before the shorter one ends to half a beat after.
+  for (const std::int64_t from : {-48, 24, 96, 240, 900}) {
+    TemporaryFolder folder;
+    const std::string s = (folder / "s").string();
+    const std::int64_t end = 5 * tradeBar;
+    std::vector<std::vector<Samples>> takes;
+    for (const unsigned take : {0U, 1U}) {
+      std::vector<Samples>& microphones = takes.emplace_back();
+      for (std::size_t microphone = 0; microphone < 6; ++microphone) {
+        Samples played =
+            noise(static_cast<std::size_t>(take ? end : 8 * tradeBar), take * 6 + microphone, 1e-4F);
+        for (std::int64_t stroke = end + from - 12 * 18000; stroke < std::ssize(played); stroke += 18000)
+          addStroke(played, static_cast<std::size_t>(stroke + (take ? 300 : 0)) + 40 * microphone,
+                    120.0 + 30.0 * static_cast<double>(microphone));
+        microphones.push_back(std::move(played));
+      }
+      writeWave(folder / ("t" + std::to_string(take) + ".wav"), microphones, 48000, SampleFormat::Float32);
+    }
+    tool("new " + s + " --tempo 80 --meter 3/4 --format float");
+    tool("add " + s + " --track Drums " + (folder / "t0.wav").string() + " " + (folder / "t1.wav").string());
+    tool("pick " + s + " --track Drums --lane 2 --span '1|1..9|1'");
+    tool("joins " + s + " --track Drums --improve");
+    tool("render " + s + " --track Drums --span '1|1..9|1' --out " + (folder / "out.wav").string());
+    const std::vector<Samples> heard = readWave(folder / "out.wav");
+    INFO(from << ": " << tool("joins " + s + " --track Drums"));
+    REQUIRE(heard.size() == 6);
+    for (std::size_t microphone = 0; microphone < 6; ++microphone) {
+      const Samples& longer = takes[0][microphone];
+      std::int64_t same = std::ssize(longer);
+      while (same > 0 && heard[microphone][static_cast<std::size_t>(same - 1)] ==
+                             longer[static_cast<std::size_t>(same - 1)])
+        --same;
+      CHECK(same > end - 24000);
+      CHECK(same <= end);
+      // A stroke of the longer take is heard from its first frame on, or is over before that take is heard.
+      const std::int64_t into =
+          (same - (end + from + 40 * static_cast<std::int64_t>(microphone)) + 12 * 18000) % 18000;
+      INFO("microphone " << microphone << ", alone from " << same << ", " << into << " frames into a stroke");
+      CHECK((into == 0 || into > 2400));
+    }
   }
 }

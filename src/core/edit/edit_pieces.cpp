@@ -98,9 +98,8 @@ Session pick(Session session, TrackId id, Span span, std::optional<LaneNumber> n
     if (parts.empty()) {
       if (reach == PickReach::Audible && !spansWith(track, *number, span, PickReach::Handles).empty())
         throw Error(
-            "Lane %1 has only a handle there, which is not heard: the composite keeps what it plays. Pull "
-            "the "
-            "take's edge out first.",
+            "Lane %1 has only a handle there, which is not heard: the composite keeps what it plays. "
+            "Pull the take's edge out first.",
             number->value);
       throw Error("Lane %1 has nothing there: the composite keeps what it plays.", number->value);
     }

@@ -62,8 +62,7 @@ struct PassWindow {
 std::vector<PassWindow> passWindows(const RecordSetup& setup, Frames captured);
 /// The frames of that capture which belong to the pass: in a loop its own time round, and half of one on
 /// either side for what is played before its start and rings past its end. The next time round is another
-/// take. None where all of the capture belongs to it: without a loop, and
-/// where it goes round once.
+/// take. None where all of the capture belongs to it: without a loop, and where it goes round once.
 std::optional<Span> partOf(const RecordSetup& setup, const PassWindow& pass, Frames captured);
 
 /// A lane that a recording made or went into.

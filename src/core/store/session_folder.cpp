@@ -59,10 +59,6 @@ struct Damage : Error {
   using Error::Error;
 };
 
-}  // namespace
-
-namespace {
-
 /// Empty, or with nothing in it but what a creation leaves that was cut off before its first save.
 bool holdsNoWork(const fs::path& folder) {
   constexpr std::uintmax_t longestHeader = 64;  // of a log without a step
