@@ -2,9 +2,9 @@
 #include "app/dialogs/fades_dialog.h"
 
 #include <QGridLayout>
-#include <QHBoxLayout>
 #include <QVBoxLayout>
 
+#include "app/dialogs/closing_row.h"
 #include "core/edit/edit.h"
 #include "core/session/resolved_composite.h"
 
@@ -48,15 +48,8 @@ FadesDialog::FadesDialog(SessionDesk& desk, InHand& inHand, Messages& messages, 
   }
   column->addLayout(grid);
   set_ = new QPushButton(tr("Set them"));
-  auto* leave = new QPushButton(tr("Leave it"));
-  auto* buttons = new QHBoxLayout;
-  buttons->addStretch(1);
-  buttons->addWidget(leave);
-  buttons->addWidget(set_);
-  column->addLayout(buttons);
-  connect(leave, &QPushButton::clicked, this, &QDialog::close);
+  column->addLayout(closingRow(*this, tr("Leave it"), *set_));
   connect(set_, &QPushButton::clicked, this, &FadesDialog::apply);
-  set_->setDefault(true);
   join_.wanted->setChecked(true);
   refresh();
 }

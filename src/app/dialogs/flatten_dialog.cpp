@@ -2,10 +2,10 @@
 #include "app/dialogs/flatten_dialog.h"
 
 #include <QButtonGroup>
-#include <QHBoxLayout>
 #include <QLocale>
 #include <QVBoxLayout>
 
+#include "app/dialogs/closing_row.h"
 #include "app/look/widgets.h"
 #include "core/session/resolved_composite.h"
 
@@ -57,14 +57,7 @@ FlattenDialog::FlattenDialog(SessionDesk& desk, InHand& inHand, FileDesk& files,
   result_->setAccessibleName(tr("What is written"));
   column->addWidget(result_, 1);
   flatten_ = new QPushButton(tr("Flatten"));
-  flatten_->setDefault(true);
-  auto* leave = new QPushButton(tr("Cancel"));
-  auto* buttons = new QHBoxLayout;
-  buttons->addStretch(1);
-  buttons->addWidget(leave);
-  buttons->addWidget(flatten_);
-  column->addLayout(buttons);
-  connect(leave, &QPushButton::clicked, this, &QDialog::close);
+  column->addLayout(closingRow(*this, tr("Cancel"), *flatten_));
   connect(flatten_, &QPushButton::clicked, this, [this, &files] {
     files.flatten(track_, wish());
     close();

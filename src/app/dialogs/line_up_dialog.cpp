@@ -4,6 +4,8 @@
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
+#include "app/dialogs/closing_row.h"
+
 namespace yewdrift::app {
 
 LineUpDialog::LineUpDialog(SessionDesk& desk, InHand& inHand, LineUpDesk& lineUp, LaneNumber take,
@@ -39,11 +41,6 @@ LineUpDialog::LineUpDialog(SessionDesk& desk, InHand& inHand, LineUpDesk& lineUp
   // It is known later, and may take three lines: nothing moves then.
   found_->setMinimumHeight(found_->fontMetrics().lineSpacing() * 3);
   takeIt_ = new QPushButton(tr("Move it there"));
-  auto* leave = new QPushButton(tr("Leave it"));
-  auto* buttons = new QHBoxLayout;
-  buttons->addStretch(1);
-  buttons->addWidget(leave);
-  buttons->addWidget(takeIt_);
   column->addWidget(question);
   column->addWidget(reference_);
   auto* reach = new QHBoxLayout;
@@ -52,10 +49,9 @@ LineUpDialog::LineUpDialog(SessionDesk& desk, InHand& inHand, LineUpDesk& lineUp
   reach->addStretch(1);
   column->addLayout(reach);
   column->addWidget(found_, 1);
-  column->addLayout(buttons);
+  column->addLayout(closingRow(*this, tr("Leave it"), *takeIt_));
   connect(reference_, &QComboBox::activated, this, &LineUpDialog::look);
   connect(within_, &QComboBox::activated, this, &LineUpDialog::look);
-  connect(leave, &QPushButton::clicked, this, &QDialog::close);
   connect(takeIt_, &QPushButton::clicked, this, [this] {
     lineUp_.take();
     close();

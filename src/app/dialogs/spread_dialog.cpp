@@ -5,6 +5,7 @@
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
+#include "app/dialogs/closing_row.h"
 #include "app/look/spoken.h"
 #include "app/look/widgets.h"
 #include "core/edit/edit_gather.h"
@@ -63,16 +64,9 @@ SpreadDialog::SpreadDialog(SessionDesk& desk, InHand& inHand, QWidget* parent)
   result_->setAccessibleName(tr("What becomes of it"));
   column->addWidget(result_);
   make_ = new QPushButton(tr("Make the tracks"));
-  auto* leave = new QPushButton(tr("Leave it"));
-  auto* buttons = new QHBoxLayout;
-  buttons->addStretch(1);
-  buttons->addWidget(leave);
-  buttons->addWidget(make_);
-  column->addLayout(buttons);
+  column->addLayout(closingRow(*this, tr("Leave it"), *make_));
   connect(width_, &QDoubleSpinBox::valueChanged, this, &SpreadDialog::spreadEvenly);
-  connect(leave, &QPushButton::clicked, this, &QDialog::close);
   connect(make_, &QPushButton::clicked, this, &SpreadDialog::apply);
-  make_->setDefault(true);
   spreadEvenly();
 }
 
