@@ -188,8 +188,10 @@ void DeliverDialog::plan() {
   // While something is dragged it changes with every movement.
   if (desk_.holding()) return;
   const int asked = ++planned_;
+  const DeliveryWish wished = wish();
+  tail_->setEnabled(wished.what.contains(Deliverable::Mix));
   pool_.clear();
-  pool_.start([this, asked, wish = wish(), session = desk_.session(), disk = desk_.disk()] {
+  pool_.start([this, asked, wish = wished, session = desk_.session(), disk = desk_.disk()] {
     Delivery delivery;
     QString problem;
     try {

@@ -8,7 +8,6 @@
 #include "app/dialogs/closing_row.h"
 #include "app/look/spoken.h"
 #include "app/look/widgets.h"
-#include "core/edit/edit_gather.h"
 #include "core/error.h"
 
 namespace yewdrift::app {
@@ -87,19 +86,32 @@ void SpreadDialog::spreadEvenly() {
   refresh();
 }
 
-void SpreadDialog::refresh() {
-  const auto count =
-      std::count_if(rows_.begin(), rows_.end(), [](const Row& row) { return row.chosen->isChecked(); });
-  make_->setEnabled(count > 0);
-  result_->setText(count == 0 ? tr("Choose at least one take.")
-                              : tr("%n track(s) will be made; the other takes stay in their lanes.", nullptr,
-                                   static_cast<int>(count)));
-}
-
-void SpreadDialog::apply() {
+std::vector<SpreadTake> SpreadDialog::chosen() const {
   std::vector<SpreadTake> takes;
   for (const Row& row : rows_)
     if (row.chosen->isChecked()) takes.push_back({row.lane, {row.pan->value() / 100.0}});
+  return takes;
+}
+
+void SpreadDialog::refresh() {
+  const std::vector<SpreadTake> takes = chosen();
+  make_->setEnabled(!takes.empty());
+  if (takes.empty()) return result_->setText(tr("Choose at least one take."));
+  QString text =
+      tr("%n track(s) will be made. The lanes of this track stay.", nullptr, static_cast<int>(takes.size()));
+  try {
+    const Session& before = desk_.session();
+    const Session after = spreadTakes(before, track_, takes);
+    if (after.track(track_)->muted && !before.track(track_)->muted)
+      text += ' ' + tr("This track is muted, since it plays nothing but these takes.");
+  } catch (const Error&) {
+    // A take went meanwhile; making the tracks says so.
+  }
+  result_->setText(text);
+}
+
+void SpreadDialog::apply() {
+  const std::vector<SpreadTake> takes = chosen();
   if (desk_.apply(tr("Takes to tracks"), [&](const Session& s) { return spreadTakes(s, track_, takes); }))
     close();
 }

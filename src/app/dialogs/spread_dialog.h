@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "app/desk/in_hand.h"
+#include "core/edit/edit_gather.h"
 
 namespace yewdrift::app {
 
@@ -23,6 +24,7 @@ class SpreadDialog : public QDialog {
   void spreadEvenly();
   void refresh();
   void apply();
+  [[nodiscard]] std::vector<SpreadTake> chosen() const;
 
   SessionDesk& desk_;
   TrackId track_;

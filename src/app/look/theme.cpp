@@ -49,6 +49,7 @@ QString styleSheet(const Theme& t) {
     QMenu::separator { height: 1px; background: %line; margin: 4px 8px; }
     QToolTip { background: %surface; color: %text; border: 1px solid %line; padding: 4px; }
     QToolButton, QPushButton { background: %surface; border: 1px solid %control; border-radius: 6px; padding: 4px 9px; }
+    QPushButton:default { border-color: %text; font-weight: 600; }
     QToolButton:hover, QPushButton:hover { border-color: %inHand; }
     QToolButton:focus, QPushButton:focus, QComboBox:focus { border: 2px solid %inHand; }
     QToolButton:checked, QPushButton:checked { background: %chosen; color: %onChosen; border-color: %chosen; }
