@@ -175,7 +175,13 @@ TEST_CASE("The mix is what is heard, of all tracks or of those chosen, and a tai
   Session chosen = setTrackSwitch(session, id, TrackSwitch::Mute, false);
   chosen = setTrackSwitch(chosen, other, TrackSwitch::Mute, true);
   CHECK(delivered(session, {id}) == heard(chosen, 36000));
-  wish.tracks = {};
+  // Stems of those that were chosen, and of no other.
+  wish.what = {Deliverable::Stems};
+  wish.tracks = {other};
+  const Delivery stems = deliver(folder.disk(), session, wish, temporary / "stems");
+  REQUIRE(stems.files.size() == 1);
+  CHECK_THAT(stems.files.front().name, Catch::Contains("02 " + session.track(other)->name));
+  wish.what = {Deliverable::Mix};
   CHECK_THROWS_WITH(delivered(setTrackSwitch(session, other, TrackSwitch::Mute, true), {}),
                     Catch::Contains("silent"));
   wish.tailSeconds = -1.0;

@@ -95,8 +95,12 @@ TEST_CASE("A pass that broke off leaves its place to the newest whole take; a me
   CHECK_FALSE(broke(whole, free, 470000, 470000));
   free.timeline.start = free.recordFrom = {100000};
   CHECK_FALSE(broke(whole, free, 200000, 470000));  // it mends a place
-  free.handPunches = {{{0}, {1000}}, {{5000}, maximumPosition}};
-  CHECK_FALSE(broke(whole, free, 200000, 470000));  // a hand wanted it so
+  free.timeline.start = free.recordFrom = {};
+  for (const std::vector<Span>& byHand :
+       {std::vector<Span>{{{0}, {1000}}, {{5000}, maximumPosition}}, {{{0}, {200000}}}}) {
+    free.handPunches = byHand;
+    CHECK_FALSE(broke(whole, free, 200000, 470000));  // a hand wanted it so
+  }
 
   // Where nobody picked the whole one plays; where it has nothing, and where it is picked, the other does.
   Session session = withLoopTake(withLoopTake(oneLoopTrack(), {{0}, {1000}}), {{500}, {2000}});

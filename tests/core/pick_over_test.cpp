@@ -86,7 +86,12 @@ TEST_CASE("A pick plays what is audible of the take inside what is asked for, an
     if (handles) request.reach = PickReach::Handles;
     request.over.span = chanceSpan(random);
     if (seed % 4 == 1) request.over = {Kind::WholeTake, {}};
-    if (seed % 4 == 2) request.over.kind = Kind::Punch;
+    if (seed % 4 == 2) {
+      // With an open end it goes as far as the take does.
+      request.over.kind = Kind::Punch;
+      if (seed % 3 == 1) request.over.span.start = -maximumPosition;
+      if (seed % 3 == 2) request.over.span.end = maximumPosition;
+    }
     if (seed % 4 == 3) try {
         request.over = pieceOver(before, pickTrack, Frames{pickCell * chanceUpTo(random, pickCells - 1)});
       } catch (const Error&) {
@@ -97,9 +102,10 @@ TEST_CASE("A pick plays what is audible of the take inside what is asked for, an
     // A whole take is no longer than what is audible of it, whatever was cut off at its ends.
     const Span audible{lane.clips.empty() ? Frames{} : lane.clips.front().window.start,
                        lane.clips.empty() ? Frames{} : lane.clips.back().window.end};
-    const auto asked = [&](Frames at) {
-      return whole ? audible.contains(at) : request.over.span.contains(at);
-    };
+    Span over = request.over.span;
+    if (over.start == -maximumPosition) over.start = std::min(audible.start, over.end - Frames{1});
+    if (over.end == maximumPosition) over.end = std::max(audible.end, over.start + Frames{1});
+    const auto asked = [&](Frames at) { return whole ? audible.contains(at) : over.contains(at); };
     std::vector<int> expected = playedInCells(before);
     bool any = false;
     bool lacks = false;

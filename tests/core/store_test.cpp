@@ -7,9 +7,11 @@
 #include <set>
 
 #include "core/edit/edit.h"
+#include "core/edit/edit_takes.h"
 #include "core/error.h"
 #include "core/store/import_audio.h"
 #include "core/store/json_values.h"
+#include "core/store/last_sound.h"
 #include "core/store/recording_note.h"
 #include "core/store/session_json.h"
 #include "support.h"
@@ -609,4 +611,25 @@ TEST_CASE("How deep a document nests is told from its brackets, not from those i
   CHECK_NOTHROW(parsedJson(std::string(64, '[') + std::string(64, ']'), Sentence("It")));
   CHECK_THROWS_WITH(parsedJson(std::string(65, '[') + std::string(65, ']'), Sentence("It")),
                     Catch::Contains("deeper"));
+}
+
+TEST_CASE("The last sound of a lane is the last frame of any channel that is louder than nothing played") {
+  const TemporaryFolder temporary;
+  Samples played(48000, 0.003F);
+  played[11000] = -0.0032F;
+  played[35000] = 0.0032F;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {played});
+  const Session& session = folder.session();
+  const TrackId id = session.tracks.front()->id;
+  const Session cut = cutLane(session, id, {1}, {{20000}, {30000}});
+  const LastSound lastSound = lastSoundOn(folder.disk(), cut);
+  const Lane& lane = *cut.track(id)->lane({1});
+  CHECK(lastSound(lane, {{0}, {48000}}) == Frames{35000});
+  CHECK(lastSound(lane, {{0}, {35000}}) == Frames{11000});
+  CHECK(lastSound(lane, {{0}, {20000}}) == Frames{11000});
+  CHECK(lastSound(lane, {{11000}, {11001}}) == Frames{11000});
+  CHECK_FALSE(lastSound(lane, {{11001}, {35000}}));
+  CHECK_FALSE(lastSound(lane, {{21000}, {29000}}));
+  fs::remove(audioPath(folder, session.pool->front()));
+  CHECK_FALSE(lastSound(lane, {{0}, {48000}}));
 }
