@@ -38,7 +38,7 @@ void flattenTrack(const FinishCommandOptions& o) {
   const FlattenedFile flattened = renderComposite(folder.disk(), session, track.id, {}, span);
   try {
     Session next =
-        span ? takePlaceInComposite(session, track.id, flattened.file, *span)
+        span ? takePlaceInComposite(session, track.id, flattened.file, flattened.origin, flattened.span)
              : takePlaceOfComposite(session, track.id, flattened.file, flattened.origin, otherLanes(o.lanes));
     if (output) output->keepCopyOf(folder.disk().open(flattened.file.path));
     folder.commit("Flatten " + o.track, std::move(next));

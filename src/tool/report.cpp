@@ -38,6 +38,7 @@ json laneReport(const Lane& lane) {
               {"name", lane.name},
               {"setAside", lane.setAside},
               {"brokenOff", lane.brokenOff},
+              {"flattened", lane.flattened},
               {"clips", clips},
               {"note", lane.note},
               {"rating", lane.rating},
@@ -131,6 +132,15 @@ const char* wordsFor(ChosenBy who) {
   return "";
 }
 
+/// Gain and pitch, where they are not as played.
+std::string soundWords(Decibels gain, Cents pitch) {
+  std::ostringstream out;
+  out << std::showpos;
+  if (gain.value != 0.0) out << ", " << gain.value << " dB";
+  if (pitch.value != 0.0) out << ", " << pitch.value << " cents";
+  return out.str();
+}
+
 void describe(std::ostringstream& out, const Track& track, const Ruler& ruler) {
   auto at = [&ruler](Frames frames) {
     return barBeatText(frames, ruler) + " (" + std::to_string(frames.count) + "f)";
@@ -143,10 +153,7 @@ void describe(std::ostringstream& out, const Track& track, const Ruler& ruler) {
                               : "");
     if (lane->rating > 0) out << ", rated " << lane->rating;
     if (lane->muted) out << ", muted";
-    if (lane->gain.value != 0.0)
-      out << ", " << (lane->gain.value > 0.0 ? "+" : "") << lane->gain.value << " dB";
-    if (lane->pitch.value != 0.0)
-      out << ", " << (lane->pitch.value > 0.0 ? "+" : "") << lane->pitch.value << " cents";
+    out << soundWords(lane->gain, lane->pitch);
     if (!lane->note.empty()) out << ", \"" << lane->note << "\"";
     out << "\n";
     for (const Clip& clip : lane->clips)
@@ -160,7 +167,9 @@ void describe(std::ostringstream& out, const Track& track, const Ruler& ruler) {
     out << "  plays " << (piece.lane ? "lane " + std::to_string(piece.lane->value) : std::string("silence"));
     for (const LaneNumber lane : piece.overdubs) out << " with lane " << lane.value;
     out << "  " << at(piece.span.start) << " .. " << at(piece.span.end) << wordsFor(chosenBy(track, piece))
-        << "\n";
+        << soundWords(piece.gain, piece.pitch);
+    if (piece.slip.count != 0) out << ", slipped by " << piece.slip.count << "f";
+    out << "\n";
   }
   for (const Join& join : composite.joins)
     out << "  join  " << at(join.at) << ", " << join.shape.before.count << "f before, "

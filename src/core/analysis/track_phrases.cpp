@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/analysis/track_phrases.h"
 
+#include <algorithm>
 #include <set>
 
 namespace yewdrift {
@@ -29,9 +30,12 @@ std::vector<Span> findPhrasesIn(const Track& track, SampleRate rate, const FindP
                                 const std::atomic<bool>* cancelled) {
   const auto channels =
       static_cast<std::size_t>(track.microphones.empty() ? 1 : track.microphones.front().channels);
+  // What was flattened rests where its takes did, and says nothing more; without them it stands for them.
+  const bool anyTake = std::any_of(track.lanes.begin(), track.lanes.end(),
+                                   [](const auto& lane) { return !lane->setAside && !lane->flattened; });
   std::vector<TakePeaks> takes;
   for (const auto& lane : track.lanes)
-    if (!lane->setAside) takes.push_back(peaksOf(*lane, channels, find));
+    if (!lane->setAside && !(anyTake && lane->flattened)) takes.push_back(peaksOf(*lane, channels, find));
   std::erase_if(takes, [](const TakePeaks& take) { return take.empty(); });
   return findPhrases(takes, rate, track.phraseRules, cancelled);
 }

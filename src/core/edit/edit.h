@@ -55,6 +55,8 @@ Session setLaneAside(Session session, TrackId track, LaneNumber lane, bool aside
 Session setLaneBrokenOff(Session session, TrackId track, LaneNumber lane, bool brokenOff);
 /// The lane and its picks go; its files stay in the pool.
 Session removeLane(Session session, TrackId track, LaneNumber lane);
+/// The lane is set aside and out of the composite: there plays what plays where nobody picked.
+Session withdrawLane(Session session, TrackId track, LaneNumber lane);
 /// From `at` on the lane is silent: windows end there, its picks too. What it holds stays in the handles.
 Session endLaneAt(Session session, TrackId track, LaneNumber lane, Frames at);
 
@@ -105,6 +107,8 @@ Session overdub(Session session, TrackId track, Span span, LaneNumber lane);
 /// Moves the boundary at `at`: one piece gives, the other takes. Goes no further than the taking piece has
 /// material, handles included, and never past the next boundary. The join moves along.
 Session moveBoundary(Session session, TrackId track, Frames at, Frames to);
+/// The same, but throws Error where the boundary cannot lie at `to`; the sentence says how far it can go.
+Session moveBoundaryExactly(Session session, TrackId track, Frames at, Frames to);
 /// Where that boundary would end up.
 Frames reachableBoundary(const Session& session, TrackId track, Frames at, Frames to);
 /// Sets the crossfade of the boundary at `at`; as `found` by the search for the best place, or by a person.
@@ -131,13 +135,19 @@ Session pullWindow(Session session, TrackId track, LaneNumber lane, Span span);
 /// True where a track's composite is the same in both, to the sample: pieces, joins, and what their lanes
 /// hold.
 bool sameComposite(const Session& a, const Session& b, TrackId track);
+/// Over `span` the track plays what the composite `before` plays there, as far as its lanes are still there.
+Session playAsIn(Session session, TrackId track, const Composite& before, Span span);
 /// What becomes of the other lanes when a composite is flattened.
 enum class OtherLanes { Keep, Archive, Remove };
 /// The composite plays `flattened` from its first to its last frame; earlier picks and joins go.
 Session takePlaceOfComposite(Session session, TrackId track, PoolFile flattened, Frames origin,
                              OtherLanes others = OtherLanes::Keep);
-/// Over `span` the composite plays `flattened`, which is as long and was made of it there: without a fade at
-/// either edge, since it goes on as it was.
-Session takePlaceInComposite(Session session, TrackId track, PoolFile flattened, Span span);
+/// Over `span` the composite plays `flattened`, which was made of it there and whose first frame lies at
+/// `origin`; what it holds beyond the span are handles. The joins at the edges of the span stay as they are.
+/// Where an edge lies inside a piece nothing fades, since the file goes on as what it was made of.
+Session takePlaceInComposite(Session session, TrackId track, PoolFile flattened, Frames origin, Span span);
+/// Throws Error where a stretch of the composite cannot be flattened, since the composite's own level or
+/// fades would be heard twice.
+void requireFlattenableInPart(const Track& track);
 
 }  // namespace yewdrift

@@ -111,6 +111,20 @@ Session renameComposite(Session session, TrackId id, const std::string& name, co
   return session;
 }
 
+namespace {
+
+/// How a piece that is chosen anew sounds: as a person set it where the same take played there before.
+void keepSound(Piece& placed, const SharedSequence<Piece>& before) {
+  const Frames middle = placed.span.start + Frames{placed.span.length().count / 2};
+  const std::size_t i = firstPickEndingAfter(before, middle);
+  if (i == before.size() || !before[i].span.contains(middle) || before[i].lane != placed.lane) return;
+  placed.gain = before[i].gain;
+  placed.pitch = before[i].pitch;
+  placed.level = before[i].level;
+}
+
+}  // namespace
+
 Session playRough(Session session, TrackId id, const std::vector<Piece>& pieces, bool keepChosen) {
   Track& track = editTrack(session, id);
   const SharedSequence<Piece> before = track.composite.picks;
@@ -124,6 +138,7 @@ Session playRough(Session session, TrackId id, const std::vector<Piece>& pieces,
         Piece placed = piece;
         placed.span = each.shifted(piece.slip);
         placed.rough = true;
+        keepSound(placed, before);
         placePieces(track, placed.span, {placed});
       }
     }
@@ -219,10 +234,29 @@ LaneNumber addFlattened(Session& session, TrackId id, PoolFile flattened, Frames
   session = addLane(std::move(session), id, {clip});
   Lane& lane = editTrack(session, id).lanes.back().edit();
   lane.name = "Flattened " + std::to_string(lane.number.value);
+  lane.flattened = true;
   return lane.number;
 }
 
 }  // namespace
+
+Session playAsIn(Session session, TrackId id, const Composite& before, Span span) {
+  requireSpan(span);
+  Track& track = editTrack(session, id);
+  std::vector<Piece> pieces;
+  for (std::size_t i = firstPickEndingAfter(before.picks, span.start);
+       i < before.picks.size() && before.picks[i].span.start < span.end; ++i) {
+    Piece piece = before.picks[i];
+    piece.span = piece.span.intersect(span);
+    std::erase_if(piece.overdubs, [&track](LaneNumber lane) { return !track.lane(lane); });
+    if (!piece.lane || track.lane(*piece.lane)) pieces.push_back(std::move(piece));
+  }
+  placePieces(track, span, pieces);
+  for (const JoinSetting& setting : before.joins)
+    if (setting.at > span.start && setting.at < span.end && isBoundary(track, setting.at))
+      placeJoinSetting(track, setting);
+  return session;
+}
 
 Session takePlaceOfComposite(Session session, TrackId id, PoolFile flattened, Frames origin,
                              OtherLanes others) {
@@ -243,18 +277,42 @@ Session takePlaceOfComposite(Session session, TrackId id, PoolFile flattened, Fr
   return session;
 }
 
-Session takePlaceInComposite(Session session, TrackId id, PoolFile flattened, Span span) {
-  if (flattened.length != span.length()) throw Error("The flattened file is not as long as that span.");
-  const Composite& composite = requireTrack(session, id).composite;
-  // These would be heard twice.
+void requireFlattenableInPart(const Track& track) {
+  const Composite& composite = track.composite;
   if (!composite.level.empty() || composite.fadeIn.length.count > 0 || composite.fadeOut.length.count > 0)
     throw Error(
         "The composite's own level or fades are set, and hold all along it: flatten the whole of it.");
-  const LaneNumber lane = addFlattened(session, id, std::move(flattened), span.start);
+}
+
+Session takePlaceInComposite(Session session, TrackId id, PoolFile flattened, Frames origin, Span span) {
+  const Track& before = requireTrack(session, id);
+  requireFlattenableInPart(before);
+  if (span.empty() || span.start < origin || span.end > origin + flattened.length)
+    throw Error("The flattened file does not hold all of that span.");
+  const SampleRate rate = session.rate;
+  const std::vector<Join> joins = resolve(before, rate).joins;
+  std::vector<JoinSetting> settings;
+  for (const Frames edge : {span.start, span.end}) {
+    const JoinSetting* const there = joinSettingAt(before, edge);
+    settings.push_back(there ? *there : JoinSetting{edge});
+  }
+  const LaneNumber lane = addFlattened(session, id, std::move(flattened), origin);
+  Track& track = editTrack(session, id);
+  track.lanes.back().edit().clips.front().window = span;
   session = pick(std::move(session), id, span, lane);
-  for (const Frames edge : {span.start, span.end})
-    if (isBoundary(requireTrack(session, id), edge))
-      session = setJoin(std::move(session), id, edge, {{}, {}, Curve::EqualGain, 0.0});
+  for (JoinSetting& setting : settings) {
+    if (!isBoundary(requireTrack(session, id), setting.at)) continue;
+    const auto was = std::ranges::find(joins, setting.at, &Join::at);
+    const JoinShape shape = was == joins.end() ? JoinShape{{}, {}, Curve::EqualGain, 0.0} : was->shape;
+    placeJoinSetting(editTrack(session, id), setting);
+    const ResolvedComposite resolved = resolve(requireTrack(session, id), rate);
+    const Join* const now = resolved.joinAt(setting.at);
+    if (!now || now->shape == shape) continue;
+    // Nobody set it: it goes once something else plays on either side.
+    setting.found = !setting.shape || setting.found;
+    setting.shape = shape;
+    placeJoinSetting(editTrack(session, id), setting);
+  }
   return session;
 }
 

@@ -28,6 +28,8 @@ class BlockRenderer {
   [[nodiscard]] Span extent() const;
   /// Null where the whole mix is rendered.
   [[nodiscard]] const TrackPlan* trackPlan() const { return track_ ? &*track_ : nullptr; }
+  /// From now on that is rendered of the track, in place of what the session plays.
+  void play(TrackPlan plan) { track_ = std::move(plan); }
   /// Throws Error, naming the file, where what plays in the span is not all there.
   void requireFiles(const std::vector<PoolFile>& pool, Span span) const;
   /// Interleaved; at most blockFrames. Throws Error, naming the file, where one could not be read.

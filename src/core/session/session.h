@@ -97,6 +97,7 @@ struct Lane {
   bool setAside = false;    // an empty pass or a false start: kept, not shown among the takes, never played
                             // unless picked
   bool brokenOff = false;   // a pass that was stopped early: where nobody picked, a whole take plays instead
+  bool flattened = false;   // rendered from a composite: no performance of its own
   std::vector<Clip> cutAway = {};  // what was cut out of it and can be given back: its windows are silent
   std::string note = {};
   int rating = 0;      // 1 to 5; 0: none

@@ -159,6 +159,7 @@ json laneHead(const Lane& lane) {
   json value{{"number", lane.number.value}, {"name", lane.name}};
   if (lane.setAside) value["setAside"] = true;
   if (lane.brokenOff) value["brokenOff"] = true;
+  if (lane.flattened) value["flattened"] = true;
   if (!lane.cutAway.empty()) value["cutAway"] = listOf(lane.cutAway);
   if (!lane.note.empty()) value["note"] = lane.note;
   if (lane.rating != 0) value["rating"] = lane.rating;
@@ -178,6 +179,7 @@ Lane laneFromHead(const json& value) {
   Lane lane{laneNumber(member(value, "number")), text(member(value, "name")), {}};
   if (value.contains("setAside")) lane.setAside = truth(value["setAside"]);
   if (value.contains("brokenOff")) lane.brokenOff = truth(value["brokenOff"]);
+  if (value.contains("flattened")) lane.flattened = truth(value["flattened"]);
   if (value.contains("cutAway"))
     for (const json& clip : list(value["cutAway"])) lane.cutAway.push_back(clipFrom(clip));
   if (value.contains("note")) lane.note = text(value["note"]);
@@ -193,8 +195,8 @@ Lane laneFromHead(const json& value) {
   if (value.contains("cells"))
     for (const json& cell : list(value["cells"])) lane.cells.push_back(cellFrom(cell));
   lane.unknown =
-      unknownIn(value, {"number", "name", "setAside", "brokenOff", "cutAway", "note", "rating", "palette",
-                        "muted", "gain", "pitch", "level", "shows", "marks", "cells", "clips"});
+      unknownIn(value, {"number", "name", "setAside", "brokenOff", "flattened", "cutAway", "note", "rating",
+                        "palette", "muted", "gain", "pitch", "level", "shows", "marks", "cells", "clips"});
   return lane;
 }
 
