@@ -56,7 +56,7 @@ Session withSignal(SessionFolder& folder, Session session, TrackId track, const 
   AudioWriter writer(file, 1, rate, SampleFormat::Float32);
   writer.write(signal.data(), static_cast<std::int64_t>(signal.size()));
   writer.close();
-  const auto imported = importAudio(folder.disk(), rate, file.string());
+  const auto imported = importAudio(folder.disk(), {rate}, file.string());
   return addFileAsLane(std::move(session), track, imported.file, {}, file.stem().string());
 }
 

@@ -68,11 +68,12 @@ void add(const CommandOptions& options) {
   std::vector<std::string> imported;
   try {
     for (const std::string& path : options.files) {
-      const auto [file, silenced] = importAudio(folder.disk(), session.rate, path);
+      const Track* const track = session.trackNamed(options.track);
+      const Imported made = importAudio(folder.disk(), {session.rate, track ? track->channels() : 0}, path);
+      const PoolFile& file = made.file;
       imported.push_back(file.path);
-      if (silenced > 0)
-        std::cerr << "yewdrift-tool: " << silencedSentence(fs::path(path).filename().string(), silenced)
-                  << "\n";
+      for (const Sentence& notice : noticesOf(fs::path(path).filename().string(), made))
+        std::cerr << "yewdrift-tool: " << notice << "\n";
       if (!session.trackNamed(options.track))
         session = addTrack(std::move(session), options.track, microphonesFor(file.channels), options.backing);
       const TrackId into = session.trackNamed(options.track)->id;

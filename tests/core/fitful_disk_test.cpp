@@ -107,7 +107,7 @@ Outcome work(const fs::path& path) {
     id = session.tracks.back()->id;
     for (int i = 1; i <= 2; ++i) {
       const auto file =
-          importAudio(folder.disk(), session.rate, (path / (std::to_string(i) + ".wav")).string());
+          importAudio(folder.disk(), {session.rate}, (path / (std::to_string(i) + ".wav")).string());
       session = addFileAsLane(session, id, file.file, {}, "take");
     }
     folder.commit("Add", session);

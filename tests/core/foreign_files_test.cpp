@@ -119,6 +119,41 @@ TEST_CASE("FLAC through a pipe and files that are cut off are imported for what 
     CHECK(entry.path().extension() == ".wav");
 }
 
+TEST_CASE("A stereo file for a track of one channel is folded; what a file lacks of its length is said") {
+  const Imports imports;
+  const std::vector<Samples> sides{noise(48000, 3), noise(48000, 4)};
+  const fs::path file = imports.temporary / "pair.wav";
+  writeWave(file, sides);
+  const Imported folded = importAudio(imports.folder.disk(), {{48000}, 1}, file);
+  CHECK(folded.file.channels == 1);
+  CHECK_THAT(english(noticesOf("pair.wav", folded)), Catch::Contains("both sides were mixed to one"));
+  const auto made = readWave(imports.folder.path() / folded.file.path);
+  REQUIRE(made.size() == 1);
+  for (std::size_t i = 0; i < sides[0].size(); ++i) REQUIRE(made[0][i] == 0.5F * (sides[0][i] + sides[1][i]));
+  for (const int channels : {0, 2, 3}) {
+    const Imported whole = importAudio(imports.folder.disk(), {{48000}, channels}, file);
+    CHECK(noticesOf("pair.wav", whole).empty());
+    CHECK(readWave(imports.folder.path() / whole.file.path) == sides);
+  }
+  // At another rate it is folded before.
+  const Imported faster = importAudio(imports.folder.disk(), {{96000}, 1}, file);
+  CHECK(faster.file.channels == 1);
+  CHECK(faster.file.length == Frames{96000});
+  // Cut short, by a quarter.
+  fs::resize_file(file, fs::file_size(file) - 12000 * 6);
+  const Imported part = importAudio(imports.folder.disk(), {{48000}}, file);
+  CHECK(part.file.length == Frames{36000});
+  CHECK(part.missingSeconds == Approx(0.25).margin(0.01));
+  CHECK_THAT(english(noticesOf("pair.wav", part)),
+             Catch::Contains("its last 0.3 s are missing") || Catch::Contains("its last 0.2 s are missing"));
+  // A size that says that it is not known lacks nothing.
+  const std::string head = waveHead(2, 24, 6, 0xFFFFFFFF);
+  std::string bytes = content(file);
+  bytes.replace(0, head.size(), head);
+  std::ofstream(file, std::ios::binary) << bytes;
+  CHECK(importAudio(imports.folder.disk(), {{48000}}, file).missingSeconds == 0.0);
+}
+
 TEST_CASE("What is no number in a file is silence, and how much of it there was is said") {
   const Imports imports;
   Samples bad = noise(5000, 8);
@@ -128,8 +163,7 @@ TEST_CASE("What is no number in a file is silence, and how much of it there was 
   writeWave(imports.temporary / "bad.wav", {noise(5000, 9), bad}, 48000, SampleFormat::Float32);
   const Imported made = importAudio(imports.folder.disk(), {48000}, imports.temporary / "bad.wav");
   CHECK(made.silenced == 3);
-  CHECK_THAT(silencedSentence("bad.wav", made.silenced).english(),
-             Catch::Contains("3 samples were no number"));
+  CHECK_THAT(english(noticesOf("bad.wav", made)), Catch::Contains("3 samples were no number"));
   bad[10] = bad[11] = bad[4999] = 0.0F;
   CHECK((readWave(imports.folder.path() / made.file.path)[1] == bad));
   // At another rate too; nothing that is no number comes through a filter.

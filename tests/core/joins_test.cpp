@@ -550,7 +550,7 @@ TEST_CASE("joins: of a set, a fade keeps clear of an attack through any of the m
   for (std::size_t i = 0; i < 2; ++i) {
     const auto file = temporary / ("take-" + std::to_string(i) + ".wav");
     writeWave(file, {near[i], far[i]});
-    session = addFileAsLane(session, id, importAudio(folder.disk(), rate, file.string()).file, {}, "take");
+    session = addFileAsLane(session, id, importAudio(folder.disk(), {rate}, file.string()).file, {}, "take");
   }
   session = pick(pick(session, id, {{}, {48000}}, LaneNumber{1}), id, {{48000}, {96000}}, LaneNumber{2});
   const Improvement improvement = improveJoins(folder.disk(), session, id, defaultWish(rate), std::nullopt);
@@ -583,7 +583,7 @@ TEST_CASE("joins: of a set, by how much the pitch differs is told by all microph
   Session session = addTrack(folder.session(), "Drum", {Microphone{}, Microphone{}, Microphone{}});
   const TrackId id = session.tracks.front()->id;
   for (const auto& file : {takeOf(0.0, 1), takeOf(35.0, 2)})
-    session = addFileAsLane(session, id, importAudio(folder.disk(), rate, file.string()).file, {}, "take");
+    session = addFileAsLane(session, id, importAudio(folder.disk(), {rate}, file.string()).file, {}, "take");
   session = pick(pick(session, id, {{}, {48000}}, LaneNumber{1}), id, {{48000}, {96000}}, LaneNumber{2});
   const auto joins = measureJoins(folder.disk(), session, id);
   REQUIRE(joins.size() == 1);

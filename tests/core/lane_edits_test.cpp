@@ -266,9 +266,13 @@ TEST_CASE("Tracks have names of their own, and files go where their channels go"
         std::vector<ChannelSource>{{3, 0}, {3, 1}, {3, 2}});
   CHECK(set.track(drum)->lanes.back()->name == "Take 1");
   CHECK_THROWS_WITH(addFileAsLane(session, drum, {"audio/s.wav", 2, {700}}, {}, {}),
-                    Catch::Contains("3 channels and the file has 2"));
-  // A stereo file makes a mono track stereo: what it had plays on both sides.
-  const Session wide = addFileAsLane(session, laneTrack, {"audio/s.wav", 2, {700}}, {}, {});
+                    Catch::Contains("has 3, the file has 2"));
+  // No file changes what a track records.
+  CHECK_THROWS_WITH(addFileAsLane(session, laneTrack, {"audio/s.wav", 2, {700}}, {}, {}),
+                    Catch::Contains("has 1, the file has 2"));
+  // Made stereo by hand, what it had plays on both sides.
+  const Session wide =
+      addFileAsLane(widenToStereo(session, laneTrack), laneTrack, {"audio/s.wav", 2, {700}}, {}, {});
   checkInvariants(wide);
   CHECK(wide.track(laneTrack)->channels() == 2);
   CHECK(wide.track(laneTrack)->lanes[0]->clips[0].channels == std::vector<ChannelSource>{{0, 0}, {0, 0}});

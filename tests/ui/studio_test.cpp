@@ -342,18 +342,37 @@ TEST_CASE("What is in hand goes when it is gone") {
   CHECK(studio.inHand().heardLane() == LaneNumber{3});
 }
 
-TEST_CASE("Files are imported as takes in the background; those that are not audio are named") {
+TEST_CASE("Files are imported as takes in the background; those that do not fit are named, and why") {
   const TemporaryFolder temporary;
   Studio studio(makeWindowSession(temporary));
   QSignalSpy said(&studio.messages(), &Messages::said);
   writeWave(temporary / "good.wav", {noise(2000, 5)}, 44100);
   std::ofstream(temporary / "bad.wav") << "no";
-  studio.files().importFiles(
-      {QString::fromStdString(temporary / "good.wav"), QString::fromStdString(temporary / "bad.wav")});
+  writeWave(temporary / "trio.wav", {noise(2000, 5), noise(2000, 6), noise(2000, 7)});
+  writeWave(temporary / "pair.wav", {noise(2000, 5), noise(2000, 6)});
+  const std::vector<Microphone> microphones = studio.inHand().track()->microphones;
+  QStringList files;
+  for (const char* name : {"trio.wav", "good.wav", "bad.wav", "pair.wav"})
+    files << QString::fromStdString(temporary / name);
+  studio.files().importFiles(files);
   REQUIRE(comesTrueInWindow([&] { return said.size() == 1; }, 5000));
-  CHECK(said.first().first().toString().contains("bad.wav"));
-  CHECK(studio.inHand().track()->lanes.size() == 4);
-  CHECK(studio.inHand().track()->lanes.back()->name == "good");
+  const QString what = said.first().first().toString();
+  CHECK(what.contains("bad.wav"));
+  CHECK(what.contains("trio.wav was not taken."));
+  CHECK(what.contains("\"pair.wav\" is stereo"));
+  // What the track records is what it was.
+  CHECK(studio.inHand().track()->microphones == microphones);
+  REQUIRE(studio.inHand().track()->lanes.size() == 5);
+  CHECK(studio.inHand().track()->lanes[3]->name == "good");
+  CHECK(studio.inHand().track()->lanes[4]->name == "pair");
+  CHECK(studio.desk().session().pool->size() == 5);
+  // Where none fits there is nothing to undo, and no file stays.
+  said.clear();
+  const std::size_t steps = studio.desk().history().doneCount();
+  studio.files().importFiles({files[0]});
+  REQUIRE(comesTrueInWindow([&] { return said.size() == 1; }, 5000));
+  CHECK(studio.desk().history().doneCount() == steps);
+  CHECK_FALSE(fs::exists(studio.desk().folderPath() / "audio" / "trio-001.wav"));
 }
 
 TEST_CASE("What is edited while a composite is flattened stays; another composite is not replaced by it") {

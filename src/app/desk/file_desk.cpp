@@ -14,6 +14,10 @@ namespace yewdrift::app {
 
 namespace {
 
+// What messages of the same job are about: a newer one takes the place of an older one.
+constexpr const char* deliverySubject = "delivery";
+constexpr const char* flattenSubject = "flatten";
+
 /// `wanted`, or with a number behind it where a track is called so already.
 std::string unusedTrackName(const Session& session, const std::string& wanted) {
   std::string name = wanted;
@@ -22,6 +26,20 @@ std::string unusedTrackName(const Session& session, const std::string& wanted) {
 }
 
 }  // namespace
+
+/// A backing file gets a track of its own; so does the first take of a session without any.
+Session FileDesk::withFile(Session session, const FileToTake& each, std::optional<TrackId>& into,
+                           const ImportTo& to) {
+  const std::string name = each.from.stem().string();
+  std::optional<TrackId> track = to.backing ? std::nullopt : into;
+  if (!track) {
+    const std::string unused = unusedTrackName(session, name);
+    session = addTrack(std::move(session), unused, microphonesFor(each.file.channels), to.backing);
+    track = session.tracks.back()->id;
+    if (!to.backing) into = track;
+  }
+  return addFileAsLane(std::move(session), *track, each.file, to.at, name);
+}
 
 FileDesk::FileDesk(SessionDesk& desk, InHand& inHand, Transport& transport, const RollCompanion& companion,
                    Jobs& jobs, Messages& messages)
@@ -34,24 +52,22 @@ FileDesk::FileDesk(SessionDesk& desk, InHand& inHand, Transport& transport, cons
 
 void FileDesk::importFiles(const QStringList& files, bool backing) {
   if (!desk_.mayWrite()) return;
-  if (!backing && !inHand_.track()) {
-    // The first files of an empty session get a track of their own name.
-    const std::string name = std::filesystem::path(files.value(0).toStdString()).stem().string();
-    desk_.apply(tr("Add a track"), [&](const Session& s) { return addTrack(s, name, microphonesFor(1)); });
-  }
-  const Track* track = inHand_.track();
-  if (!backing && !track) return;
-  import(files, track ? track->id : TrackId{}, backing ? Frames{} : transport_.state().position, backing);
+  const Track* const track = inHand_.track();
+  // The first files of an empty session get a track of their own name.
+  import(files, {track ? std::optional(track->id) : std::nullopt,
+                 backing ? Frames{} : transport_.state().position, backing});
 }
 
 void FileDesk::importTakes(const QStringList& files, TrackId into, Frames at) {
-  if (desk_.mayWrite() && desk_.session().track(into)) import(files, into, at, false);
+  if (desk_.mayWrite() && desk_.session().track(into)) import(files, {into, at, false});
 }
 
-void FileDesk::import(const QStringList& files, TrackId id, Frames at, bool backing) {
+void FileDesk::import(const QStringList& files, const ImportTo& to) {
   const SampleRate rate = desk_.session().rate;
-  jobs_.start(tr("Importing"), Jobs::Cancel::Possible, [this, files, id, at, rate, backing](Jobs::Run& job) {
-    auto imported = std::make_shared<std::vector<std::pair<std::string, PoolFile>>>();
+  const Track* const track = to.track && !to.backing ? desk_.session().track(*to.track) : nullptr;
+  const ImportWish wish{rate, track ? track->channels() : 0};
+  jobs_.start(tr("Importing"), Jobs::Cancel::Possible, [this, files, wish, to](Jobs::Run& job) {
+    std::vector<FileToTake> imported;
     QStringList problems;
     for (qsizetype i = 0; i < files.size(); ++i) {
       const auto progress = [&](double share) {
@@ -59,32 +75,43 @@ void FileDesk::import(const QStringList& files, TrackId id, Frames at, bool back
       };
       try {
         const std::filesystem::path path = files[i].toStdString();
-        const Imported made = importAudio(desk_.disk(), rate, path, progress);
-        imported->emplace_back(path.stem().string(), made.file);
-        if (made.silenced > 0) problems << spoken(silencedSentence(path.filename().string(), made.silenced));
+        const Imported made = importAudio(desk_.disk(), wish, path, progress);
+        imported.push_back({path, made.file});
+        for (const Sentence& notice : noticesOf(path.filename().string(), made)) problems << spoken(notice);
       } catch (const std::exception& e) {
         problems << spoken(e);
       }
       if (job.cancelled()) break;  // said once, however many were to come
     }
-    QMetaObject::invokeMethod(this, [this, imported, problems, id, at, backing] {
-      const bool brought = imported->empty() || desk_.bringIn(tr("Import files"), [&](Session session) {
-        for (const auto& [name, file] : *imported) {
-          TrackId into = id;
-          if (backing) {
-            const std::string unused = unusedTrackName(session, name);
-            session = addTrack(std::move(session), unused, microphonesFor(file.channels), true);
-            into = session.tracks.back()->id;
-          }
-          session = addFileAsLane(std::move(session), into, file, at, name);
-        }
-        return session;
-      });
-      if (!brought)
-        for (const auto& [name, file] : *imported) removeFile(file);
-      if (!problems.isEmpty()) messages_.warn(problems.join(" "));
-    });
+    QMetaObject::invokeMethod(this, [this, imported, problems, to] { bringIn(imported, problems, to); });
   });
+}
+
+/// Each that fits; what does not fit is named with its reason, and its file goes again.
+void FileDesk::bringIn(const std::vector<FileToTake>& files, QStringList problems, const ImportTo& to) {
+  std::vector<PoolFile> left;
+  QStringList refused;
+  const auto withAll = [&](Session session) {
+    left.clear();
+    refused.clear();
+    std::optional<TrackId> into = to.track;
+    for (const FileToTake& each : files) try {
+        session = withFile(session, each, into, to);
+      } catch (const Error& e) {
+        left.push_back(each.file);
+        refused << tr("%1 was not taken. %2")
+                       .arg(QString::fromStdString(each.from.filename().string()), spoken(e));
+      }
+    return session;
+  };
+  withAll(desk_.session());
+  // Where none fits there is no step to undo.
+  if (left.size() < files.size() && !desk_.bringIn(tr("Import files"), withAll))
+    for (const FileToTake& each : files) removeFile(each.file);
+  else
+    for (const PoolFile& file : left) removeFile(file);
+  problems << refused;
+  if (!problems.isEmpty()) messages_.warn(problems.join(" "));
 }
 
 /// What nobody needs yet may be needed in a moment.
@@ -132,11 +159,13 @@ void FileDesk::deliver(const DeliveryWish& wish, const std::filesystem::path& fo
                     for (const Sentence& notice : delivery.notices) messages_.warn(spoken(notice));
                     messages_.tell(tr("%n file(s) are delivered to %1.", nullptr,
                                       static_cast<int>(delivery.files.size()))
-                                       .arg(QString::fromStdString(folder.string())));
+                                       .arg(QString::fromStdString(folder.string())),
+                                   deliverySubject);
                   });
                 } catch (const std::exception& e) {
                   if (job.cancelled()) return;
-                  QMetaObject::invokeMethod(this, [this, problem = spoken(e)] { messages_.warn(problem); });
+                  QMetaObject::invokeMethod(
+                      this, [this, problem = spoken(e)] { messages_.warn(problem, deliverySubject); });
                 }
               });
 }
@@ -155,7 +184,8 @@ void FileDesk::flatten(TrackId id, const FlattenWish& wish) {
           QMetaObject::invokeMethod(
               this, [this, before, flattened, id, wish] { takeFlattened(before, flattened, id, wish); });
         } catch (const std::exception& e) {
-          QMetaObject::invokeMethod(this, [this, sentence = spoken(e)] { messages_.warn(sentence); });
+          QMetaObject::invokeMethod(
+              this, [this, sentence = spoken(e)] { messages_.warn(sentence, flattenSubject); });
         }
       });
 }
@@ -172,7 +202,8 @@ void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flatten
   const QString name = QString::fromStdString(track->name);
   const bool same = sameComposite(before, desk_.session(), id);
   const bool done = desk_.bringIn(tr("Flatten %1").arg(name), [&](Session session) {
-    if (same && wish.span) return takePlaceInComposite(std::move(session), id, flattened.file, *wish.span);
+    if (same && wish.span)
+      return takePlaceInComposite(std::move(session), id, flattened.file, flattened.origin, flattened.span);
     if (same)
       return takePlaceOfComposite(std::move(session), id, flattened.file, flattened.origin, wish.lanes);
     session = addFileAsLane(std::move(session), id, flattened.file, flattened.origin, "Flattened");
@@ -182,9 +213,11 @@ void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flatten
   if (!done) return removeFile(flattened.file);
   if (same && inHand_.trackId() == id) inHand_.hear(std::nullopt);
   const QString said =
-      !same       ? tr("The composite of %1 was changed while it was flattened. What was flattened is set "
-                             "aside as a lane; flatten again for the composite as it is now.")
-      : wish.span ? tr("That stretch of %1 is flattened to one file that plays in its place; Undo goes back.")
+      !same ? tr("The composite of %1 was changed while it was flattened. What was flattened is set "
+                 "aside as a lane; flatten again for the composite as it is now.")
+      : wish.span
+          ? tr("That stretch of %1 is flattened to one file that plays in its place, and the joins at "
+               "its edges sound as before; Undo goes back.")
       : wish.lanes == OtherLanes::Archive
           ? tr("%1 is flattened to one file that plays in the composite's place. Its takes are set "
                "aside; Undo goes back to them.")
@@ -196,8 +229,8 @@ void FileDesk::takeFlattened(const Session& before, const FlattenedFile& flatten
   QStringList told{said.arg(name)};
   for (const Sentence& each : verifiedSentences(flattened)) told += spoken(each);
   const QString all = told.join(QLatin1Char(' '));
-  if (flattened.clipped > 0) return messages_.warn(all);
-  messages_.tell(all);
+  if (flattened.clipped > 0) return messages_.warn(all, flattenSubject);
+  messages_.tell(all, flattenSubject);
 }
 
 /// What no session refers to.

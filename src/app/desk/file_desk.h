@@ -45,7 +45,20 @@ class FileDesk : public QObject {
 
  private:
   [[nodiscard]] bool filesAreOnTheirWay();
-  void import(const QStringList& files, TrackId into, Frames at, bool backing);
+  /// Where files go: to that track (none: a new one), from that place on.
+  struct ImportTo {
+    std::optional<TrackId> track;
+    Frames at;
+    bool backing = false;
+  };
+  struct FileToTake {
+    std::filesystem::path from;
+    PoolFile file;
+  };
+  void import(const QStringList& files, const ImportTo& to);
+  void bringIn(const std::vector<FileToTake>& files, QStringList problems, const ImportTo& to);
+  static Session withFile(Session session, const FileToTake& each, std::optional<TrackId>& into,
+                          const ImportTo& to);
   void takeFlattened(const Session& before, const FlattenedFile& flattened, TrackId id,
                      const FlattenWish& wish);
   void removeFile(const PoolFile& file);

@@ -93,11 +93,9 @@ Session addLane(Session session, TrackId id, std::vector<Clip> clips, std::strin
 
 Session addFileAsLane(Session session, TrackId id, const PoolFile& file, Frames at, std::string name) {
   const std::string trackName = requireTrack(session, id).name;
-  if (file.channels == 2 && requireTrack(session, id).channels() == 1)
-    session = widenToStereo(std::move(session), id);
   const int channels = requireTrack(session, id).channels();
   if (file.channels != channels && file.channels != 1)
-    throw Error("\"%1\" has %2 channels and the file has %3; they do not go together.", trackName, channels,
+    throw Error("Channels do not go together: \"%1\" has %2, the file has %3.", trackName, channels,
                 file.channels);
   // One that is in the pool already stays what it is there.
   const auto& pool = *session.pool;

@@ -227,6 +227,15 @@ bool AudioReader::putRight() const {
   return handle_->repaired && handle_->repaired->repaired();
 }
 
+Frames AudioReader::promised() const {
+  const auto bytes = handle_->repaired ? handle_->repaired->promisedBytes() : std::nullopt;
+  if (!bytes || info_.length.count == 0) return info_.length;
+  // As long as one frame is for the frames that are there.
+  const auto there = static_cast<double>(handle_->bytes);
+  return std::max(info_.length, Frames{std::llround(static_cast<double>(info_.length.count) *
+                                                    static_cast<double>(*bytes) / there)});
+}
+
 double AudioReader::shareRead() const {
   const std::int64_t at = handle_->repaired
                               ? handle_->repaired->position()

@@ -44,6 +44,8 @@ class AudioReader {
   std::int64_t readOn(std::int64_t frames, float* interleaved);
   /// Whether the header had to be put right.
   [[nodiscard]] bool putRight() const;
+  /// The frames that the header says there are, which can be more than there are.
+  [[nodiscard]] Frames promised() const;
   /// The share of the file's bytes that have been read, 0..1.
   [[nodiscard]] double shareRead() const;
 

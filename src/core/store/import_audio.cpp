@@ -27,11 +27,13 @@ std::uintmax_t sizeOf(const OpenFile& file) {
 /// Reads a file from its start to where it really ends, block by block.
 class Source {
  public:
-  Source(const fs::path& path, const ImportProgress& progress)
+  /// `fold`: both sides of what is stereo become one.
+  Source(const fs::path& path, const ImportProgress& progress, bool fold = false)
       : open_(openAnywhere(path)),
         size_(sizeOf(open_)),
         reader_(std::move(open_), AudioReader::Header::PutRight),
         progress_(progress),
+        fold_(fold && reader_.info().channels == 2),
         block_(static_cast<std::size_t>(blockFrames * reader_.info().channels)) {}
 
   [[nodiscard]] const AudioFileInfo& info() const { return reader_.info(); }
@@ -39,6 +41,17 @@ class Source {
   [[nodiscard]] std::uintmax_t size() const { return size_; }
   [[nodiscard]] std::int64_t silenced() const { return silenced_; }
   [[nodiscard]] const float* block() const { return block_.data(); }
+  [[nodiscard]] bool folds() const { return fold_; }
+  /// Of what next() gives.
+  [[nodiscard]] int channels() const { return fold_ ? 1 : info().channels; }
+  /// Once all of it is read: the seconds that the file says it has, but does not. What a packed format says
+  /// may be wrong by some of its own blocks.
+  [[nodiscard]] double missingSeconds() const {
+    constexpr double exactness = 0.1;
+    const Frames promised = reader_.promised();
+    const double missing = secondsFromFrames(promised - read_, info().rate);
+    return promised <= maximumPosition && missing > exactness ? missing : 0.0;
+  }
   /// Its header tells what follows.
   [[nodiscard]] bool honest() const { return !reader_.putRight(); }
 
@@ -55,6 +68,9 @@ class Source {
         block_[i] = 0.0F;
         ++silenced_;
       }
+    if (fold_)
+      for (std::size_t i = 0; i < static_cast<std::size_t>(got); ++i)
+        block_[i] = 0.5F * (block_[2 * i] + block_[2 * i + 1]);
     return got;
   }
 
@@ -63,6 +79,7 @@ class Source {
   std::uintmax_t size_;
   AudioReader reader_;
   const ImportProgress& progress_;
+  bool fold_;
   std::vector<float> block_;
   Frames read_;
   bool ended_ = false;
@@ -74,7 +91,7 @@ void decode(Source& source, AudioWriter& writer) {
 }
 
 void resample(Source& source, AudioWriter& writer, SampleRate rate) {
-  Resampler resampler(source.info().rate, rate, source.info().channels);
+  Resampler resampler(source.info().rate, rate, source.channels());
   const auto write = [&](const float* made, std::int64_t frames) { writer.write(made, frames); };
   while (const std::int64_t n = source.next()) resampler.feed(source.block(), n, write);
   resampler.finish(write);
@@ -112,34 +129,48 @@ void requireRate(const Source& source) {
 
 }  // namespace
 
-Sentence silencedSentence(const std::string& file, std::int64_t samples) {
-  return Sentence(
-      "In \"%1\" %n samples were no number or infinite; they are silence now.|"
-      "In \"%1\" one sample was no number or infinite; it is silence now.",
-      file, Count{samples});
+std::vector<Sentence> noticesOf(const std::string& file, const Imported& imported) {
+  std::vector<Sentence> notices;
+  if (imported.silenced > 0)
+    notices.push_back(
+        Sentence("In \"%1\" %n samples were no number or infinite; they are silence now.|"
+                 "In \"%1\" one sample was no number or infinite; it is silence now.",
+                 file, Count{imported.silenced}));
+  if (imported.folded)
+    notices.push_back(
+        Sentence("\"%1\" is stereo and its track has one channel: both sides were mixed to one.", file));
+  if (imported.missingSeconds > 0.0)
+    notices.push_back(Sentence("\"%1\" is cut short: its last %2 s are missing, the rest was taken.", file,
+                               Decimal{imported.missingSeconds, 1}));
+  return notices;
 }
 
-Imported importAudio(const SessionDisk& disk, SampleRate rate, const fs::path& file,
+Imported importAudio(const SessionDisk& disk, const ImportWish& wish, const fs::path& file,
                      const ImportProgress& progress) {
+  const SampleRate rate = wish.rate;
+  const bool fold = wish.channels == 1;
   Source look(file, progress);
   requireRate(look);
   requireRoom(disk, look, rate);
-  const int channels = look.info().channels;
   PendingFile pending(disk, "audio", file.stem().string());
-  if (const auto length = lengthIfSound(look, rate)) {
+  const bool folds = fold && look.info().channels == 2;
+  if (const auto length = folds ? std::nullopt : lengthIfSound(look, rate)) {
     const OpenFile copy = pending.take();
     copyBytes(openAnywhere(file), copy);
-    return {{pending.keep(), channels, *length}, 0};
+    return {{pending.keep(), look.info().channels, *length}};
   }
-  Source source(file, progress);
-  AudioWriter writer(pending.take(), channels, rate, SampleFormat::Float32);
+  Source source(file, progress, fold);
+  AudioWriter writer(pending.take(), source.channels(), rate, SampleFormat::Float32);
   if (source.info().rate == rate)
     decode(source, writer);
   else
     resample(source, writer, rate);
   if (writer.written().count == 0) throw Error("The audio file \"%1\" holds no sound.", source.name());
   writer.close();
-  return {{pending.keep(), channels, writer.written()}, source.silenced()};
+  return {{pending.keep(), source.channels(), writer.written()},
+          source.silenced(),
+          source.folds(),
+          source.missingSeconds()};
 }
 
 }  // namespace yewdrift

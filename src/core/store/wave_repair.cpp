@@ -97,6 +97,11 @@ void RepairedFile::findPatches() {
       // Beyond what 32 bits hold, with sign or without, a size says too little; samples follow then.
       const bool tooLittle =
           !longer && there >= smallestLong && size < there && !chunkFollows(body + size + size % 2);
+      // Programs that write to a pipe put the largest size, with or without sign, for one that they do not
+      // know.
+      constexpr std::int64_t unknownFrom = 0x7FFFF000;
+      const bool known = longer || size < unknownFrom;
+      if (known && size > there) promised_ = size;
       if (size <= 0 || size > there || tooLittle) putRight(at, frame);
       return;
     }

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <array>
 #include <cstdint>
+#include <optional>
 #include <vector>
 
 #include "core/store/open_file.h"
@@ -22,6 +23,9 @@ class RepairedFile {
 
   /// Whether anything had to be put right.
   [[nodiscard]] bool repaired() const { return !patches_.empty(); }
+  /// The bytes of samples that the header says there are, where that is more than there are and no sign of a
+  /// length that was not known when the header was written.
+  [[nodiscard]] std::optional<std::int64_t> promisedBytes() const { return promised_; }
   /// How far it has been read, in bytes.
   [[nodiscard]] std::int64_t position() const { return std::max<std::int64_t>(0, position_ - added()); }
   /// For sf_open_virtual, with this object as its user data.
@@ -50,6 +54,7 @@ class RepairedFile {
   std::int64_t length_ = 0;
   std::int64_t position_ = 0;
   std::vector<Patch> patches_;
+  std::optional<std::int64_t> promised_;
   std::int64_t longSizes_ = 0;            // where the body of a "ds64" chunk is; 0: none
   std::vector<unsigned char> otherHead_;  // seen instead of the first 12 bytes
 };
