@@ -262,7 +262,7 @@ Session Editor::composite(const Track& of, const Draw& d, int kind) const {
     }
     case 19: {
       const PoolFile file{"audio/flat.wav", of.channels(), d.yes ? d.span.length() : Frames{cell * 40}};
-      if (d.yes) return takePlaceInComposite(session, id, file, d.span);
+      if (d.yes) return takePlaceInComposite(session, id, file, d.span.start, d.span);
       return takePlaceOfComposite(session, id, file, d.at, static_cast<OtherLanes>(d.n % 3));
     }
     default:

@@ -351,8 +351,13 @@ TEST_CASE("What a person picked stays to the frame; what was chosen roughly is n
   // A person who picks what was chosen has decided.
   const Session picked = pick(takes.session, takes.id(), phrases[0].cell, one);
   CHECK(isDecided(*picked.tracks[0], phrases[0]));
-  const Session changed = changePiece(takes.session, takes.id(), seconds(1.5), {Decibels{1.0}, {}, {}, {}});
-  CHECK(isDecided(*changed.tracks[0], phrases[0]));
+  // Who turns its level has not; what was turned stays turned where the same take is chosen anew.
+  takes.session = playRough(takes.session, takes.id(), again.pieces);
+  takes.session = changePiece(takes.session, takes.id(), seconds(1.5), {Decibels{1.0}, Cents{2.0}, {}, {}});
+  CHECK_FALSE(isDecided(takes.track(), phrases[0]));
+  composite = takes.after(roughComposite(takes.session, takes.track(), phrases, takes.find()));
+  CHECK(composite.pieceAt(seconds(1.5))->gain.value == 1.0);
+  CHECK(composite.pieceAt(seconds(1.5))->pitch.value == 2.0);
 }
 
 TEST_CASE("A word that outlasts the next one's beginning is heard to its end, beside it") {

@@ -53,6 +53,28 @@ void checkSlip(const Track& track, const Piece& piece, Frames slip) {
     throw Error("Lane %1 has no material for that: nothing of it would be heard.", piece.lane->value);
 }
 
+/// The piece in parts, each of them chosen by whom its part of it was: how it sounds says nothing of that.
+std::vector<Piece> chosenAsBefore(const SharedSequence<Piece>& picks, const Piece& piece) {
+  std::vector<Piece> parts;
+  Piece part = piece;
+  const auto add = [&](Frames end, bool rough) {
+    part.span.end = end;
+    part.rough = rough;
+    if (!part.span.empty()) parts.push_back(part);
+    part.span.start = end;
+    part.split = false;
+  };
+  for (std::size_t i = firstPickEndingAfter(picks, piece.span.start);
+       i < picks.size() && picks[i].span.start < piece.span.end; ++i) {
+    if (!picks[i].picked) continue;
+    const Span span = picks[i].span.intersect(piece.span);
+    add(span.start, false);
+    add(span.end, picks[i].rough);
+  }
+  add(piece.span.end, false);
+  return parts;
+}
+
 /// What of `span` none of `parts` covers; they are in order and do not touch.
 std::vector<Span> without(const std::vector<Span>& parts, Span span) {
   std::vector<Span> left;
@@ -112,6 +134,16 @@ Session pick(Session session, TrackId id, Span span, std::optional<LaneNumber> n
   return session;
 }
 
+Session playOnAs(Session session, TrackId id, Span span, Piece piece) {
+  requireSpan(span);
+  piece.span = span;
+  piece.split = false;
+  // What nobody picked is not written down; it is what plays where nothing is.
+  if (!piece.picked) piece = Piece{span, {}, {}, {}, {}, {}, {}, false, false};
+  placePieces(editTrack(session, id), span, {piece});
+  return session;
+}
+
 Session changePiece(Session session, TrackId id, Frames at, const PieceChange& change) {
   Track& track = editTrack(session, id);
   Piece piece = takeAt(track, at);
@@ -126,8 +158,7 @@ Session changePiece(Session session, TrackId id, Frames at, const PieceChange& c
     makeAudible(track, *piece.lane, heard);
   }
   if (change.level) piece.level = checkedLevel(*change.level);
-  piece.rough = false;
-  placePieces(track, piece.span, {piece});
+  placePieces(track, piece.span, chosenAsBefore(track.composite.picks, piece));
   return session;
 }
 

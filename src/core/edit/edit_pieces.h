@@ -15,6 +15,9 @@ std::vector<Span> spansWith(const Track& track, LaneNumber lane, Span span,
 std::vector<Span> spansWithout(const Track& track, LaneNumber lane, Span span,
                                PickReach reach = PickReach::Audible);
 
+/// Over `span` the composite plays on as `piece` does: picked or not, by whom and how it is.
+Session playOnAs(Session session, TrackId track, Span span, Piece piece);
+
 struct PieceChange {
   std::optional<Decibels> gain{};
   std::optional<Cents> pitch{};

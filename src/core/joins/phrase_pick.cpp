@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/joins/phrase_pick.h"
 
+#include <algorithm>
+
 #include "core/edit/edit.h"
+#include "core/edit/edit_pieces.h"
 #include "core/joins/phrase_gap.h"
 #include "core/session/resolved_composite.h"
 
@@ -35,10 +38,9 @@ class Picker {
 
   PhrasePick pick() {
     const Phrase& phrase = phrases_[index_];
-    const Edge start = index_ > 0 ? edge(index_ - 1, phrase.cell.start, true) : Edge{phrase.cell.start};
-    const Edge end =
-        index_ + 1 < phrases_.size() ? edge(index_, phrase.cell.end, false) : Edge{phrase.cell.end};
-    Session next = cleared(session_);
+    const Edge start = edge(phrase.cell.start, true);
+    const Edge end = edge(phrase.cell.end, false);
+    Session next = met(cleared(session_), start.at, end.both ? end.both->span.end : end.at);
     const Frames from = start.at;
     const Frames to = end.both ? end.both->span.end : end.at;
     next = yewdrift::pick(std::move(next), track_.id, {from, std::max(from + Frames{1}, to)}, picked_.lane);
@@ -56,14 +58,34 @@ class Picker {
     return lane && piece.overdubs.empty() && isAnalysed(*lane, around.shifted(-piece.slip), find_);
   }
 
-  /// Between phrases `before` and the one behind it, of which one is picked: the later one where `starts`.
-  Edge edge(std::size_t before, Frames cellEdge, bool starts) {
-    const Span left = phrases_[before].span;
-    const Span right = phrases_[before + 1].span;
-    const Piece* const neighbour = composite_.pieceAt(middleOf(starts ? left : right));
+  /// What lies before the phrase, or after it: its neighbour, else the rest of the track's material.
+  [[nodiscard]] Span beside(bool before) const {
+    if (before && index_ > 0) return phrases_[index_ - 1].span;
+    if (!before && index_ + 1 < phrases_.size()) return phrases_[index_ + 1].span;
+    const Span all = materialOf(track_);
+    const Span own = phrases_[index_].span;
+    return before ? Span{std::min(all.start, own.start) - Frames{1}, std::min(all.start, own.start)}
+                  : Span{std::max(all.end, own.end), std::max(all.end, own.end) + Frames{1}};
+  }
+
+  /// What plays there: in the middle of the neighbouring phrase, or where there is none, right at the edge.
+  [[nodiscard]] const Piece* neighbourAt(Frames cellEdge, bool before) const {
+    const bool inside = before ? index_ > 0 : index_ + 1 < phrases_.size();
+    return composite_.pieceAt(inside ? middleOf(beside(before)) : before ? cellEdge - Frames{1} : cellEdge);
+  }
+
+  /// Where the phrase begins (`starts`) or ends in the composite.
+  Edge edge(Frames cellEdge, bool starts) {
+    const Span own = phrases_[index_].span;
+    const Span left = starts ? beside(true) : own;
+    const Span right = starts ? own : beside(false);
+    // Beyond the first and the last phrase there may be nothing: then only the take itself is looked at.
+    const Piece* const found = neighbourAt(cellEdge, starts);
+    const bool outermost = starts ? index_ == 0 : index_ + 1 == phrases_.size();
+    const Piece* const neighbour = !found && outermost ? &picked_ : found;
     Edge edge{cellEdge};
-    if (!neighbour || playTheSame(*neighbour, picked_) || !isKnown(*neighbour, {left.start, right.end}) ||
-        !isKnown(picked_, {left.start, right.end}))
+    if (!neighbour || (neighbour != &picked_ && playTheSame(*neighbour, picked_)) ||
+        !isKnown(*neighbour, {left.start, right.end}) || !isKnown(picked_, {left.start, right.end}))
       return edge;
     const std::vector<Piece> takes =
         starts ? std::vector{*neighbour, picked_} : std::vector{picked_, *neighbour};
@@ -91,6 +113,28 @@ class Picker {
                                     milliseconds(cellEdge - edge.at), nameOf(takes[1])));
     }
     return edge;
+  }
+
+  /// What an earlier pick of this phrase left between its new edges and its neighbours plays the neighbours:
+  /// no sliver of a third take stays there.
+  Session met(Session session, Frames from, Frames to) const {
+    for (const bool before : {true, false}) {
+      const bool inside = before ? index_ > 0 : index_ + 1 < phrases_.size();
+      const Piece* const neighbour = inside ? composite_.pieceAt(middleOf(beside(before))) : nullptr;
+      if (!neighbour) continue;
+      const Span left = before ? Span{neighbour->span.end, from} : Span{to, neighbour->span.start};
+      const Span rest = before ? Span{phrases_[index_ - 1].span.end, phrases_[index_].span.start}
+                               : Span{phrases_[index_].span.end, phrases_[index_ + 1].span.start};
+      const bool remains = !left.empty() && left.start >= rest.start && left.end <= rest.end;
+      const Lane* const lane = neighbour->lane ? track_.lane(*neighbour->lane) : nullptr;
+      const auto plays = [&](const Clip& clip) {
+        const Span wanted = left.shifted(-neighbour->slip);
+        return clip.window.start <= wanted.start && clip.window.end >= wanted.end;
+      };
+      if (remains && lane && std::ranges::any_of(lane->clips, plays))
+        session = playOnAs(std::move(session), track_.id, left, *neighbour);
+    }
+    return session;
   }
 
   /// What an earlier pick of this phrase left of both takes beyond its edges plays the neighbour again.
