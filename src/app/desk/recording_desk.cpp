@@ -144,6 +144,7 @@ void RecordingDesk::begin(const RecordSetup& setup, RollFrom from) {
   device_.requireInputs(armedTracks());
   recorder_ = std::make_unique<Recorder>(desk_.disk(), desk_.session(), setup, armedTracks());
   lost_ = false;
+  picksUp_ = false;
   growing_.clear();
   growingPeaks_.clear();
   playBack_.reset();
@@ -241,6 +242,8 @@ void RecordingDesk::finish() {
       return result.session;
     });
     lastRecorded_ = result.lanes;
+    for (const auto& [id, before] : pickedUp_.before)
+      if (const Track* const track = desk_.present().track(id)) pickedUp_.after[id] = track->composite;
     device_.tape()->takeRoll(firstRoll_);
     if (desk_.options().safeReview && !done->setup().punches.empty()) punchStandsBy_ = false;
     if (applied) offerPunch(*done);
@@ -253,6 +256,7 @@ void RecordingDesk::finish() {
   if (done) sayWhatWentWrong(*done->stream());
   if (applied) settling_.push_back({std::move(done), failed, false});
   transport_.refreshPlan();
+  emit inHand_.changed();
   emit transport_.changed();
   if (std::exchange(pickUpNext_, false)) backUpAndPickUp();
 }
@@ -379,6 +383,36 @@ void RecordingDesk::relay() {
   recorder_->followOptions(desk_.present());
 }
 
+/// The slip is no longer heard: an attempt that holds it ends where the new one begins, one that begins later
+/// is set aside. What an attempt played over comes back, as it was before the first slip.
+void RecordingDesk::takeBackSlip(Frames from) {
+  if (!picksUp_) pickedUp_ = {};
+  pickedUp_.attempts.insert(pickedUp_.attempts.end(), lastRecorded_.begin(), lastRecorded_.end());
+  const auto without = [&](Session session) {
+    // Whoever edited a composite since the last attempt wants it so.
+    std::vector<TrackId> untouched;
+    for (const auto& [id, left] : pickedUp_.after)
+      if (const Track* const track = session.track(id); track && track->composite == left)
+        untouched.push_back(id);
+    for (const RecordedLane& each : pickedUp_.attempts) {
+      const Track* const track = session.track(each.track);
+      const Lane* const lane = track ? track->lane(each.lane) : nullptr;
+      if (!lane || lane->setAside || lane->clips.empty() || lane->clips.back().window.end <= from) continue;
+      session = lane->clips.front().window.start < from
+                    ? endLaneAt(std::move(session), each.track, each.lane, from)
+                    : withdrawLane(std::move(session), each.track, each.lane);
+    }
+    for (const TrackId id : untouched)
+      session = playAsIn(std::move(session), id, pickedUp_.before.at(id), {from, maximumPosition});
+    return session;
+  };
+  const Session& now = desk_.session();
+  if (!(without(now) == now)) desk_.apply(tr("Take back the slip"), without);
+  for (const RecordedLane& each : pickedUp_.attempts)
+    if (const Track* const track = desk_.session().track(each.track))
+      pickedUp_.before.try_emplace(each.track, track->composite);
+}
+
 void RecordingDesk::backUpAndPickUp() {
   if (recording()) {
     // What was recorded is brought in first; then it goes back.
@@ -391,22 +425,10 @@ void RecordingDesk::backUpAndPickUp() {
   if (armedTracks().empty()) return messages_.say(sentence());
   const Frames playhead = transport_.state().position;
   const Frames from = pickUpPoint(desk_.session(), playhead, inHand_.selection());
-  // The slip itself is no longer heard: the take that held it ends where the new one begins.
-  const auto slipped = lastRecorded_;
-  const bool reaches = std::any_of(slipped.begin(), slipped.end(), [&](const RecordedLane& lane) {
-    const Track* track = desk_.session().track(lane.track);
-    const Lane* there = track ? track->lane(lane.lane) : nullptr;
-    return there && !there->clips.empty() && there->clips.front().window.start < from &&
-           there->clips.back().window.end > from;
-  });
-  if (reaches)
-    desk_.apply(tr("Take back the slip"), [&](Session session) {
-      for (const RecordedLane& lane : slipped)
-        session = endLaneAt(std::move(session), lane.track, lane.lane, from);
-      return session;
-    });
+  takeBackSlip(from);
   try {
     begin(planPickUp(desk_.session(), {playhead, device_.roundTrip()}, inHand_.selection()));
+    picksUp_ = true;
     inHand_.dropSelection();
   } catch (const std::exception& e) {
     messages_.say(spoken(e));

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QObject>
+#include <map>
 #include <memory>
 #include <optional>
 
@@ -98,6 +99,7 @@ class RecordingDesk : public QObject, public RollCompanion {
   void take(const EngineEvent& event);
   void throwAway(std::unique_ptr<Recorder> recorder);
   void relay();
+  void takeBackSlip(Frames from);
   void offerPunch(const Recorder& done);
   void sayBrokenOff(const std::vector<RecordedLane>& lanes);
   void sayWhatWentWrong(const CaptureStream& stream);
@@ -128,6 +130,14 @@ class RecordingDesk : public QObject, public RollCompanion {
   bool pickUpNext_ = false;  // back up and pick up, once what is being recorded has ended
   bool punchStandsBy_ = true;
   std::vector<RecordedLane> lastRecorded_;
+  /// A take that was picked up, once or over and over.
+  struct PickedUp {
+    std::vector<RecordedLane> attempts;   // lanes of all of them, the take that slipped first
+    std::map<TrackId, Composite> before;  // what the tracks played when it slipped first
+    std::map<TrackId, Composite> after;   // what the last attempt left
+  };
+  PickedUp pickedUp_;
+  bool picksUp_ = false;  // what is being recorded, or was recorded last
   PlayBackRounds playBack_;
   StandbyRelay relay_;
   std::vector<PeakPyramid> growingPeaks_;

@@ -76,6 +76,13 @@ Session setLaneBrokenOff(Session session, TrackId id, LaneNumber number, bool br
   return session;
 }
 
+Session withdrawLane(Session session, TrackId id, LaneNumber number) {
+  Track& track = editTrack(session, id);
+  editLane(track, number).setAside = true;
+  changePicks(track, [number](Piece& piece) { return takeOut(piece, number); });
+  return session;
+}
+
 Session removeLane(Session session, TrackId id, LaneNumber number) {
   requireLane(requireTrack(session, id), number);
   Track& track = editTrack(session, id);
