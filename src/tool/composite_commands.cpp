@@ -139,7 +139,8 @@ void join(const CompositeCommandOptions& o) {
     if (o.length || o.before || o.after || o.curve || o.bend)
       next = setJoin(std::move(next), track.id, at, wantedShape(o, session, track, at));
     if (o.settled) next = settleJoin(std::move(next), track.id, at, *o.settled);
-    if (o.move) next = moveBoundary(std::move(next), track.id, at, parsePosition(*o.move, session.ruler()));
+    if (o.move)
+      next = moveBoundaryExactly(std::move(next), track.id, at, parsePosition(*o.move, session.ruler()));
     return next;
   });
 }

@@ -127,6 +127,16 @@ TEST_CASE("A join is set by number: its place, both lengths, bend and curve; eac
   CHECK(at.text() == rig.studio().desk().positionWords().inField({195000}));
   CHECK(!rig.window->message().isEmpty());
   CHECK(rig.steps() == steps + 5);
+  // So is a place beyond the piece: it is not squashed, and what is typed next is still typed.
+  at.setFocus();
+  at.selectAll();
+  QTest::keyClicks(&at, "0f");
+  QTest::keyClick(&at, Qt::Key_Return);
+  rig.turn();
+  CHECK(rig.join().at == Frames{195000});
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("The boundary cannot lie at"));
+  CHECK(rig.steps() == steps + 5);
+  CHECK(QApplication::focusWidget() == &at);
 }
 
 TEST_CASE("A join stays in hand where undo and redo put it; what was typed of another is not done with it") {

@@ -87,6 +87,41 @@ TEST_CASE("All takes equally loud: what is turned by how much is measured and sh
   CHECK_FALSE(rig.headline().contains("dB"));
 }
 
+TEST_CASE("A take that is undone, or set aside, is heard no more; steps go on from its place") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  InHand& inHand = rig.studio().inHand();
+  const auto named = [&] {
+    for (const QLabel* label : rig.window->findChildren<QLabel*>())
+      if (label->accessibleName() == "What is heard") return label->text();
+    return QString();
+  };
+  rig.key(Qt::Key_2);
+  rig.turn();
+  CHECK(named().startsWith("2"));
+  const TrackId id = inHand.trackId();
+  REQUIRE(rig.studio().desk().apply("A", [id](const Session& s) { return setLaneAside(s, id, {2}, true); }));
+  rig.turn();
+  CHECK_FALSE(inHand.heardLane());
+  CHECK(named().startsWith("Composite"));
+  rig.key(Qt::Key_D);
+  CHECK(inHand.heardLane() == LaneNumber{3});
+  // One that is out of sight can be listened to all the same.
+  inHand.hear(LaneNumber{2});
+  REQUIRE(rig.studio().desk().apply("B", [id](const Session& s) { return setLaneAside(s, id, {3}, true); }));
+  CHECK(inHand.heardLane() == LaneNumber{2});
+  REQUIRE(rig.studio().desk().apply("C", [id](const Session& s) {
+    return addFileAsLane(setLaneAside(s, id, {3}, false), id, s.pool->front(), {}, "New");
+  }));
+  rig.key(Qt::Key_4);
+  rig.key(Qt::Key_Z, Qt::ControlModifier);
+  rig.turn();
+  CHECK_FALSE(inHand.heardLane());
+  CHECK(named().startsWith("Composite"));
+  rig.key(Qt::Key_E);
+  CHECK(inHand.heardLane() == LaneNumber{1});
+}
+
 TEST_CASE("Several takes are heard at once, by keys and by clicks with Ctrl") {
   const TemporaryFolder temporary;
   ListeningRig rig(makePhrases(temporary));

@@ -3,6 +3,7 @@
 
 #include <QLabel>
 #include <QSignalBlocker>
+#include <QTimer>
 
 #include "app/look/widgets.h"
 #include "core/edit/edit.h"
@@ -131,11 +132,18 @@ void JoinFields::moveThere() {
   at_->setModified(false);
   if (!meant) return refresh();
   const Frames from = join->at;
-  desk_.apply(tr("Move a boundary"), [this, from, id = inHand_.trackId()](const Session& s) {
-    const auto to = desk_.positionWords().typed(at_->text());
-    return to ? moveBoundary(s, id, from, *to) : s;
-  });
+  const bool moved =
+      desk_.apply(tr("Move a boundary"), [this, from, id = inHand_.trackId()](const Session& s) {
+        const auto to = desk_.positionWords().typed(at_->text());
+        return to ? moveBoundaryExactly(s, id, from, *to) : s;
+      });
   refresh();
+  // Another number is typed next, and must not act as keys.
+  if (!moved)
+    QTimer::singleShot(0, at_, [this] {
+      at_->setFocus();
+      at_->selectAll();
+    });
 }
 
 void JoinFields::setCurve(int index) {
@@ -151,7 +159,8 @@ void JoinFields::setCurve(int index) {
 void JoinFields::refresh() {
   const Join* const join = inHandJoin();
   for (QWidget* field : std::initializer_list<QWidget*>{at_, before_, after_, bend_, curve_})
-    field->setEnabled(join && desk_.writable());
+    // A field that is typed into stays one: else the next digits would be keys that act.
+    field->setEnabled((join && desk_.writable()) || field->hasFocus());
   if (!join) return at_->setText({});
   filling_ = true;
   if (!at_->isModified() || typedFor_ != join->at) at_->setText(desk_.positionWords().inField(join->at));

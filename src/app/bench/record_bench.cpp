@@ -85,11 +85,15 @@ QString RecordBench::advice() const {
     return tr(
         "Everything that comes in is captured. <b>[N]</b> punches in, as often as you like; its edges can be "
         "moved afterwards.");
-  if (!recording_.lastRecorded().empty()) {
-    const auto& last = recording_.lastRecorded();
-    const auto lanes = static_cast<int>(
-        std::count_if(last.begin(), last.end(), [](const RecordedLane& lane) { return !lane.setAside; }));
-    if (inHand_.unit() == Unit::Punch && lanes > 0)
+  // Undo may have taken them back, and a person may have set some aside.
+  const auto& last = recording_.lastRecorded();
+  const auto lanes = static_cast<int>(std::count_if(last.begin(), last.end(), [&](const RecordedLane& each) {
+    const Track* const of = desk_.session().track(each.track);
+    const Lane* const lane = of ? of->lane(each.lane) : nullptr;
+    return lane && !lane->setAside;
+  }));
+  if (lanes > 0) {
+    if (inHand_.unit() == Unit::Punch)
       return tr(
           "Kept: %n take(s). A punch is in hand: <b>[E]</b> and <b>[D]</b> hear its passes, <b>[F]</b> picks "
           "one, <b>[G]</b> goes on to the next punch. <b>[Ctrl+Backspace]</b> discards what was recorded.",

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desk/in_hand.h"
 
+#include <utility>
+
 #include "app/desk/snapping.h"
 #include "core/edit/edit.h"
 #include "core/error.h"
@@ -19,12 +21,22 @@ InHand::InHand(SessionDesk& desk) : desk_(desk), finder_(desk.peaks()) {
 
 void InHand::keepValid() {
   if (!track() && !desk_.session().tracks.empty()) track_ = desk_.session().tracks.front()->id;
-  const Track* now = track();
-  std::erase_if(heardLanes_, [now](LaneNumber lane) { return !now || !now->lane(lane); });
-  if (heard_ && (heardLanes_.empty() || heardLanes_.front() != *heard_))
-    heard_ = heardLanes_.empty() ? std::nullopt : std::optional(heardLanes_.front());
+  keepHeard();
   keepJoin();
   keepUnit();
+}
+
+/// A take that is gone, or was set aside meanwhile, is not heard any more.
+void InHand::keepHeard() {
+  const Track* const now = track();
+  std::erase_if(heardLanes_, [&](LaneNumber number) {
+    const Lane* const lane = now ? now->lane(number) : nullptr;
+    return !lane || (lane->setAside && !heardAside_);
+  });
+  if (!heard_ || (!heardLanes_.empty() && heardLanes_.front() == *heard_)) return;
+  lostTake_ = heard_;
+  heard_ = heardLanes_.empty() ? std::nullopt : std::optional(heardLanes_.front());
+  emit listeningChanged();
 }
 
 /// A piece whose boundaries were moved is still the one in hand. Where a pick put another take into it, or
@@ -251,12 +263,25 @@ void InHand::takeJoin(std::optional<Frames> at) {
 
 void InHand::holdBoundary(HeldEdit& by, Frames from, Frames to) {
   const TrackId id = track_;
+  const Session& before = desk_.present();
+  Frames place;
   try {
-    join_ = reachableBoundary(desk_.present(), id, from, to);
+    // What is left of the piece that gives is no shorter than a crossfade, unless it was.
+    const JoinShape fade = defaultJoin(before.rate);
+    const Frames least = fade.before + fade.after;
+    place = to;
+    for (const Piece& piece : piecesAround(requireTrack(before, id), from)) {
+      if (to > from && piece.span.start == from) place = std::min(to, std::max(from, piece.span.end - least));
+      if (to < from && piece.span.end == from) place = std::max(to, std::min(from, piece.span.start + least));
+    }
+    place = reachableBoundary(before, id, from, place);
   } catch (const Error&) {
     return;
   }
-  by.show([=](const Session& s) { return moveBoundary(s, id, from, to); });
+  join_ = place;
+  by.show([=](const Session& s) { return moveBoundary(s, id, from, place); });
+  const bool stops = place != to;
+  if (std::exchange(stops_, stops) != stops && stops) emit boundaryStopped();
 }
 
 void InHand::hear(std::optional<LaneNumber> lane) {
@@ -264,6 +289,8 @@ void InHand::hear(std::optional<LaneNumber> lane) {
   if (lane && (!now || !now->lane(*lane))) return;
   if (lane != heard_) heardBefore_ = heard_;
   heard_ = lane;
+  heardAside_ = lane && now->lane(*lane)->setAside;
+  lostTake_.reset();
   heardLanes_.clear();
   if (lane) heardLanes_.push_back(*lane);
   emit listeningChanged();
@@ -338,6 +365,12 @@ void InHand::hearNeighbour(int direction) {
   int index = direction > 0 ? -1 : count;
   for (int i = 0; i < count; ++i)
     if (all[static_cast<std::size_t>(i)] == heard_) index = i;
+  // From where the one was that is gone: as many of its neighbours come before it as have a lower number.
+  if (!heard_ && lostTake_) {
+    index = static_cast<int>(
+        std::count_if(all.begin(), all.end(), [this](LaneNumber take) { return take < *lostTake_; }));
+    if (direction > 0) --index;
+  }
   hear(all[static_cast<std::size_t>(std::clamp(index + direction, 0, count - 1))]);
 }
 

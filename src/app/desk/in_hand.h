@@ -73,7 +73,8 @@ class InHand : public QObject {
   }
   [[nodiscard]] std::optional<Frames> join() const { return join_; }
   void takeJoin(std::optional<Frames> at);
-  /// Holds a boundary of the track in hand elsewhere; its join stays in hand while it moves.
+  /// Holds a boundary of the track in hand elsewhere; its join stays in hand while it moves. It
+  /// stops where hardly anything would be left of a piece, or a take has no more material.
   void holdBoundary(HeldEdit& by, Frames from, Frames to);
 
   /// The phrases of the track in hand, as far as its takes are known.
@@ -110,6 +111,7 @@ class InHand : public QObject {
   void hearCompositeNext() {
     heard_.reset();
     heardLanes_.clear();
+    lostTake_.reset();
   }
 
   /// Where a gesture lands, by the session's way to snap. `by`: the take under the pointer, whose zero
@@ -133,11 +135,14 @@ class InHand : public QObject {
  signals:
   /// The piece or punch in hand is not there any more.
   void unitGone();
+  /// A boundary that is held cannot go as far as it was wanted to.
+  void boundaryStopped();
   void changed();           // track, selection, join, heard lane
   void listeningChanged();  // what is heard is to be another: before changed()
 
  private:
   void keepValid();
+  void keepHeard();
   void keepJoin();
   void keepUnit();
   FileSampleSource& closeUpSource();
@@ -155,6 +160,7 @@ class InHand : public QObject {
     std::size_t pieces = 0;  // that the composite had then, with a piece in hand
   };
   std::optional<Taken> taken_;
+  bool stops_ = false;  // the boundary that is held
   bool picks_ = false;  // an edit runs that picks into it
   std::optional<Frames> join_;
   struct JoinSides {
@@ -164,6 +170,8 @@ class InHand : public QObject {
   };
   JoinSides joinSides_;  // which takes it joins
   std::optional<LaneNumber> heard_;
+  bool heardAside_ = false;             // it was set aside when it began to be heard
+  std::optional<LaneNumber> lostTake_;  // heard when an edit took it away: steps go on from its place
   std::vector<LaneNumber> heardLanes_;
   std::optional<std::vector<LaneNumber>> order_;
   std::optional<LaneNumber> heardBefore_;

@@ -11,9 +11,21 @@ qint64 MessageQueue::readingTime(const QString& sentence) {
   return 2500 + sentence.size() * 60;
 }
 
-void MessageQueue::say(const QString& sentence, Weight weight, const QDateTime& when, qint64 now) {
+void MessageQueue::dropAnswer(qint64 now) {
+  answer_.reset();
+  begin(now);
+}
+
+void MessageQueue::say(const QString& sentence, Weight weight, const QDateTime& when, qint64 now,
+                       const QString& about) {
   if (sentence.isEmpty()) return;
-  const Said said{sentence, weight, when, 1};
+  const Said said{sentence, weight, when, 1, about};
+  if (!about.isEmpty()) {
+    const auto ofThat = [&about](const Said& each) { return each.about == about; };
+    std::erase_if(urgent_, ofThat);
+    std::erase_if(passing_, ofThat);
+    timed_ = nullptr;
+  }
   if (!all_.empty() && all_.back().sentence == sentence)
     ++all_.back().times;
   else

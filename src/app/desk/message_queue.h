@@ -25,10 +25,16 @@ class MessageQueue {
     Weight weight = Weight::Answer;
     QDateTime when;
     int times = 1;  // in a row
+    QString about{};
   };
   static constexpr std::size_t kept = 500;
 
-  void say(const QString& sentence, Weight weight, const QDateTime& when, qint64 now);
+  /// `about`: what the sentence is about. What was said of the same before is no longer so, and is not shown
+  /// any more; empty: of nothing that changes.
+  void say(const QString& sentence, Weight weight, const QDateTime& when, qint64 now,
+           const QString& about = {});
+  /// What was done is undone: an answer to it is not so any more.
+  void dropAnswer(qint64 now);
   /// Lets go of what has been read by then, so that the next is shown.
   void passTime(qint64 now);
   /// What is shown has been seen.

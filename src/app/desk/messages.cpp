@@ -9,10 +9,15 @@ Messages::Messages() {
   connect(&passing_, &QTimer::timeout, this, &Messages::passTime);
 }
 
-void Messages::put(const QString& named, Weight weight) {
+void Messages::dropAnswer() {
+  queue_.dropAnswer(clock_.elapsed());
+  emit changed();
+}
+
+void Messages::put(const QString& named, Weight weight, const QString& about) {
   if (named.isEmpty()) return;
   const QString sentence = keyNames_.spelled(named);
-  queue_.say(sentence, weight, QDateTime::currentDateTime(), clock_.elapsed());
+  queue_.say(sentence, weight, QDateTime::currentDateTime(), clock_.elapsed(), about);
   passing_.start();
   emit said(sentence);
   emit changed();

@@ -20,9 +20,12 @@ class Messages : public QObject {
   void say(const QString& sentence) { put(sentence, Weight::Answer); }
   void say(const std::exception& error) { say(spoken(error)); }
   /// Something has come to a good end by itself.
-  void tell(const QString& sentence) { put(sentence, Weight::Passing); }
-  /// Something went wrong by itself, or needs to be known: stays until it is seen.
-  void warn(const QString& sentence) { put(sentence, Weight::Urgent); }
+  void tell(const QString& sentence, const QString& about = {}) { put(sentence, Weight::Passing, about); }
+  /// Something went wrong by itself, or needs to be known: stays until it is seen, or until something newer
+  /// is said `about` the same.
+  void warn(const QString& sentence, const QString& about = {}) { put(sentence, Weight::Urgent, about); }
+  /// What was just answered is undone.
+  void dropAnswer();
   void warn(const std::exception& error) { warn(spoken(error)); }
   /// How keys are called in what is said from now on.
   void setKeyNames(const KeyNames& names) { keyNames_ = names; }
@@ -34,7 +37,7 @@ class Messages : public QObject {
   void changed();  // what is shown, or what waits
 
  private:
-  void put(const QString& sentence, Weight weight);
+  void put(const QString& sentence, Weight weight, const QString& about = {});
   void passTime();
 
   KeyNames keyNames_;

@@ -56,4 +56,19 @@ QString slipInWords(Frames slip, SampleRate rate) {
       .arg(ms, samples);
 }
 
+QStringList soundInWords(const Piece& piece, SampleRate rate) {
+  const auto number = [](double value, int places) {
+    return (value > 0.0 ? "+" : "") + QLocale().toString(value, 'f', places);
+  };
+  QStringList words;
+  if (piece.gain.value != 0.0)
+    words << QCoreApplication::translate("PositionWords", "%1 dB").arg(number(piece.gain.value, 1));
+  if (piece.pitch.value != 0.0)
+    words << QCoreApplication::translate("PositionWords", "%1 cents").arg(number(piece.pitch.value, 0));
+  if (piece.slip.count != 0)
+    words << QCoreApplication::translate("PositionWords", "%1 ms")
+                 .arg(number(secondsFromFrames(piece.slip, rate) * 1000.0, 1));
+  return words;
+}
+
 }  // namespace yewdrift::app

@@ -3,14 +3,20 @@
 
 #include <QCoreApplication>
 #include <QString>
+#include <QStringList>
 #include <optional>
 
+#include "core/session/session.h"
 #include "core/time/position_text.h"
 
 namespace yewdrift::app {
 
 /// "1.5 ms later (72 samples)".
 QString slipInWords(Frames slip, SampleRate rate);
+
+/// What a piece's gain, pitch and slip are, each where it is not as played: "+1.5 dB", "-20 cents", "+3.0
+/// ms".
+QStringList soundInWords(const Piece& piece, SampleRate rate);
 
 /// Positions and spans in words and in fields: in bars and beats where people work with a grid, else by the
 /// clock; numbers as they are written here. A value; pure.

@@ -175,6 +175,7 @@ void SessionDesk::undo() {
   try {
     requireWritable();
     history_.undo();
+    messages_.dropAnswer();
     persist();
   } catch (const std::exception& e) {
     messages_.say(e);
@@ -212,6 +213,7 @@ void SessionDesk::redo() {
   try {
     requireWritable();
     history_.redo();
+    messages_.dropAnswer();
     persist();
   } catch (const std::exception& e) {
     messages_.say(e);

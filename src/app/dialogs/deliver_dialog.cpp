@@ -4,6 +4,7 @@
 #include <QDesktopServices>
 #include <QDir>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QGridLayout>
 #include <QHeaderView>
 #include <QLocale>
@@ -230,6 +231,9 @@ void DeliverDialog::deliver() {
   const QString to = folder_->text().trimmed();
   // Nobody knows what a path without a beginning begins at: where the program was started.
   if (!QDir::isAbsolutePath(to)) return sum_->setText(tr("Say where to first: the whole path of a folder."));
+  // A fresh desktop may not have the folder that it names for documents.
+  const QString documents = QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation);
+  if (QFileInfo(to).absolutePath() == QDir::cleanPath(documents)) QDir().mkpath(documents);
   files_.deliver(wish(), to.toStdString());
 }
 

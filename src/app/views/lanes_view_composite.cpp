@@ -124,6 +124,7 @@ void LanesView::drawPiece(QPainter& painter, const QRectF& box, const Track& tra
   const ChosenBy who = chosenBy(track, piece);
   if (who == ChosenBy::Nobody) label += tr("  newest");
   if (who == ChosenBy::Ratings) label += tr("  by the ratings");
+  for (const QString& each : soundInWords(piece, desk_.session().rate)) label += "  " + each;
   painter.setPen(theme().text);
   painter.drawText(QRectF(shownLeft + (piece.lane ? 22 : 6), strip.top(), room - 24, strip.height()),
                    Qt::AlignVCenter | Qt::AlignLeft,

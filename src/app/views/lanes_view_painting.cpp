@@ -169,11 +169,11 @@ void LanesView::drawSetAside(QPainter& painter, const Track& track) {
   const auto passes = static_cast<int>(count);
   painter.drawText(
       row.adjusted(10, 0, -10, 0), Qt::AlignVCenter | Qt::AlignLeft,
-      showSetAside_ ? tr("%n passes are set aside: click a name to bring it back, or here to fold "
-                         "them away|%n pass is set aside: click its name to bring it back, or here "
+      showSetAside_ ? tr("%n takes are set aside: click a name to bring it back, or here to fold "
+                         "them away|%n take is set aside: click its name to bring it back, or here "
                          "to fold it away",
                          nullptr, passes)
-                    : tr("%n passes are set aside. Click to see them.|%n pass is set aside. Click to see it.",
+                    : tr("%n takes are set aside. Click to see them.|%n take is set aside. Click to see it.",
                          nullptr, passes));
   painter.setFont(font());
 }

@@ -80,7 +80,9 @@ QList<SpokenItem> LanesView::spokenItems() const {
   for (const Piece& piece : composite.pieces) {
     if (!piece.lane && !piece.picked) continue;
     items << SpokenItem{piece.lane ? tr("Piece from lane %1").arg(piece.lane->value) : tr("Silent piece"),
-                        chosenWords(chosenBy(*track, piece)).arg(words.shown(piece.span)),
+                        (QStringList{chosenWords(chosenBy(*track, piece)).arg(words.shown(piece.span))} +
+                         soundInWords(piece, desk_.session().rate))
+                            .join(", "),
                         rectOf(piece.span),
                         inHand_.selection() == piece.span,
                         SpokenItem::Kind::Piece,

@@ -78,7 +78,8 @@ QString LanesView::tipFor(const Hit& where) const {
       return tr("Drag the line to ride the level here; drag a point away to remove it.");
     case Part::SetAside:
       return tr(
-          "Passes that were empty or broken off. Click to see them; a click on a name brings one back.");
+          "Takes that are kept out of sight: passes that were empty or stopped early, and those that you set "
+          "aside. Click to see them; a click on a name brings one back.");
     case Part::FadeIn:
       return tr("Drag to fade the composite in, from its start to here.");
     case Part::FadeOut:

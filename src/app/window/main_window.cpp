@@ -197,6 +197,11 @@ void MainWindow::makeLayout() {
   });
   connect(&studio_->inHand(), &InHand::unitGone, this,
           [this] { say(tr("What was in hand is not there any more: nothing is in hand now.")); });
+  connect(&studio_->inHand(), &InHand::boundaryStopped, this, [this] {
+    say(
+        tr("The boundary stops there: farther on hardly anything would be left of a piece, or its take has "
+           "nothing more."));
+  });
   takes->addWidget(lanes_, 1);
   row->addLayout(takes, 1);
 
@@ -301,7 +306,9 @@ void MainWindow::refreshActions() {
   if (!recording && wasRecording_ && studio.inHand().unit() == Unit::Punch)
     if (const auto punch = studio.listening().compared()) lanes_->bringInSight(*punch);
   if (studio.inHand().join() && studio.inHand().join() != shownJoin_ && !recording) showBench(JoinPage);
-  if (!studio.inHand().join() && shownJoin_ && bench_->currentIndex() == JoinPage) showBench(RecordPage);
+  const bool typing = bench_->currentWidget()->isAncestorOf(QApplication::focusWidget());
+  if (!studio.inHand().join() && shownJoin_ && bench_->currentIndex() == JoinPage && !typing)
+    showBench(RecordPage);
   shownJoin_ = studio.inHand().join();
   wasRecording_ = recording;
 }

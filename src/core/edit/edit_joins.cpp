@@ -114,6 +114,20 @@ Session moveBoundary(Session session, TrackId id, Frames at, Frames to) {
   return session;
 }
 
+Session moveBoundaryExactly(Session session, TrackId id, Frames at, Frames to) {
+  const Frames reached = reachableBoundary(session, id, at, to);
+  if (reached == to) return moveBoundary(std::move(session), id, at, to);
+  const Ruler ruler = session.ruler();
+  const std::string farthest = positionText(reached, ruler);
+  if (to < at)
+    throw Error(
+        "The boundary cannot lie at %1. The earliest place for it is %2, where its piece or its take begins.",
+        positionText(to, ruler), farthest);
+  throw Error(
+      "The boundary cannot lie at %1. The latest place for it is %2, where its piece or its take ends.",
+      positionText(to, ruler), farthest);
+}
+
 Session setJoin(Session session, TrackId id, Frames at, const JoinShape& shape, bool found) {
   if (shape.before.count < 0 || shape.after.count < 0)
     throw Error("A crossfade cannot have a negative length.");
