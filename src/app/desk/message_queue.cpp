@@ -22,6 +22,7 @@ void MessageQueue::say(const QString& sentence, Weight weight, const QDateTime& 
   const Said said{sentence, weight, when, 1, about};
   if (!about.isEmpty()) {
     const auto ofThat = [&about](const Said& each) { return each.about == about; };
+    std::erase_if(alarms_, ofThat);
     std::erase_if(urgent_, ofThat);
     std::erase_if(passing_, ofThat);
     timed_ = nullptr;
@@ -36,7 +37,7 @@ void MessageQueue::say(const QString& sentence, Weight weight, const QDateTime& 
     answer_ = said;
     timed_ = nullptr;
   } else {
-    auto& queue = weight == Weight::Urgent ? urgent_ : passing_;
+    auto& queue = weight == Weight::Alarm ? alarms_ : weight == Weight::Urgent ? urgent_ : passing_;
     // What waits to be seen is not said twice.
     if (std::none_of(queue.begin(), queue.end(), same)) queue.push_back(said);
   }
@@ -44,14 +45,15 @@ void MessageQueue::say(const QString& sentence, Weight weight, const QDateTime& 
 }
 
 const MessageQueue::Said* MessageQueue::shown() const {
+  if (!alarms_.empty()) return &alarms_.front();
   if (answer_) return &*answer_;
   if (!urgent_.empty()) return &urgent_.front();
   return passing_.empty() ? nullptr : &passing_.front();
 }
 
 int MessageQueue::waiting() const {
-  const auto all = static_cast<int>(urgent_.size() + passing_.size());
-  return answer_ ? all : std::max(0, all - 1);
+  const auto all = static_cast<int>(alarms_.size() + urgent_.size() + passing_.size()) + (answer_ ? 1 : 0);
+  return std::max(0, all - 1);
 }
 
 void MessageQueue::begin(qint64 now) {
@@ -60,12 +62,14 @@ void MessageQueue::begin(qint64 now) {
 
 void MessageQueue::passTime(qint64 now) {
   const Said* const read = shown();
-  if (!read || read->weight == Weight::Urgent) return begin(now);
+  if (!read || read->weight == Weight::Urgent || read->weight == Weight::Alarm) return begin(now);
   if (now - since_ >= readingTime(read->sentence)) putAway(now);
 }
 
 void MessageQueue::putAway(qint64 now) {
-  if (answer_)
+  if (!alarms_.empty())
+    alarms_.pop_front();
+  else if (answer_)
     answer_.reset();
   else if (!urgent_.empty())
     urgent_.pop_front();

@@ -13,7 +13,8 @@ namespace yewdrift::app {
 enum class Weight {
   Answer,   // to what was just done: shown at once, in place of an answer before it
   Passing,  // something went well by itself: shown when its turn comes, long enough to be read
-  Urgent    // something went wrong by itself: stays until it is put away
+  Urgent,   // something went wrong by itself: stays until it is put away
+  Alarm     // work may be lost: likewise, and nothing else is shown before it
 };
 
 /// What there is to say, and what of it is shown now. A plain value in a time of its own: milliseconds that
@@ -39,7 +40,8 @@ class MessageQueue {
   void passTime(qint64 now);
   /// What is shown has been seen.
   void putAway(qint64 now);
-  /// Null where nothing is to be shown. An answer first, then what is urgent, then what passes.
+  /// Null where nothing is to be shown. An alarm first, then an answer, then what is
+  /// urgent, then what passes.
   [[nodiscard]] const Said* shown() const;
   /// That are still to be seen, besides the one shown.
   [[nodiscard]] int waiting() const;
@@ -51,6 +53,7 @@ class MessageQueue {
  private:
   void begin(qint64 now);
 
+  std::deque<Said> alarms_;
   std::optional<Said> answer_;
   std::deque<Said> urgent_;
   std::deque<Said> passing_;

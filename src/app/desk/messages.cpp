@@ -33,7 +33,7 @@ void Messages::passTime() {
   const int waiting = queue_.waiting();
   queue_.passTime(clock_.elapsed());
   const auto* const now = queue_.shown();
-  if (!now || now->weight == Weight::Urgent) passing_.stop();
+  if (!now || now->weight == Weight::Urgent || now->weight == Weight::Alarm) passing_.stop();
   if (now != before || queue_.waiting() != waiting) emit changed();
 }
 

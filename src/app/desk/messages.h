@@ -24,6 +24,8 @@ class Messages : public QObject {
   /// Something went wrong by itself, or needs to be known: stays until it is seen, or until something newer
   /// is said `about` the same.
   void warn(const QString& sentence, const QString& about = {}) { put(sentence, Weight::Urgent, about); }
+  /// Work may be lost: nothing else is shown before it, until something newer is said `about` the same.
+  void alarm(const QString& sentence, const QString& about) { put(sentence, Weight::Alarm, about); }
   /// What was just answered is undone.
   void dropAnswer();
   void warn(const std::exception& error) { warn(spoken(error)); }

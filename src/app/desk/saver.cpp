@@ -15,8 +15,11 @@ constexpr std::chrono::seconds retryAfter{3};
 
 }  // namespace
 
-Saver::Saver(SessionFolder& folder, std::function<void(Sentence)> failed)
-    : folder_(folder), failed_(std::move(failed)), thread_([this] { run(); }) {}
+Saver::Saver(SessionFolder& folder, std::function<void(std::optional<Sentence>)> told)
+    : folder_(folder),
+      told_(std::move(told)),
+      savedStep_(folder.history().at()),
+      thread_([this] { run(); }) {}
 
 Saver::~Saver() {
   {
@@ -37,8 +40,17 @@ void Saver::save(const History& history) {
 
 bool Saver::flush() {
   std::unique_lock lock(mutex_);
-  changed_.wait(lock, [this] { return !next_ && !saving_; });
+  if (!lastGood_ && !next_ && !saving_) {
+    again_ = true;
+    changed_.notify_all();
+  }
+  changed_.wait(lock, [this] { return !next_ && !saving_ && !again_; });
   return lastGood_;
+}
+
+std::int64_t Saver::savedStep() {
+  const std::lock_guard guard(mutex_);
+  return savedStep_;
 }
 
 bool Saver::saved() {
@@ -48,13 +60,13 @@ bool Saver::saved() {
 
 void Saver::run() {
   std::unique_lock lock(mutex_);
-  while (true) {
+  for (bool lastTry = false;;) {
     // What the disk refused is tried again, also where nothing is done meanwhile.
-    if (!changed_.wait_for(lock, lastGood_ ? std::chrono::hours(1) : retryAfter,
-                           [this] { return next_ || ending_; }) &&
-        lastGood_)
-      continue;
-    if (!next_ && (ending_ || lastGood_)) return;
+    changed_.wait_for(lock, lastGood_ ? std::chrono::hours(1) : retryAfter,
+                      [this] { return next_ || ending_ || again_; });
+    if (ending_ && !next_ && (lastGood_ || std::exchange(lastTry, true))) return;
+    if (!next_ && lastGood_) continue;
+    again_ = false;
     saving_ = true;
     if (next_) folder_.editHistory() = std::move(*next_);
     next_.reset();
@@ -65,10 +77,11 @@ void Saver::run() {
     } catch (const std::exception& e) {
       good = false;
       // Not said again and again while it stays so.
-      if (std::exchange(lastFailure_, e.what()) != e.what()) failed_(sentenceOf(e));
+      if (std::exchange(lastFailure_, e.what()) != e.what()) told_(sentenceOf(e));
     }
-    if (good) lastFailure_.clear();
+    if (good && !std::exchange(lastFailure_, {}).empty()) told_(std::nullopt);
     lock.lock();
+    if (good) savedStep_ = folder_.history().at();
     lastGood_ = good;
     saving_ = false;
     changed_.notify_all();

@@ -16,26 +16,32 @@ namespace yewdrift::app {
 /// and no edit waits for the disk. The destructor saves what is left.
 class Saver {
  public:
-  /// `failed` is called on the saver's thread with a sentence.
-  Saver(SessionFolder& folder, std::function<void(Sentence)> failed);
+  /// `told` is called on the saver's thread: with a sentence where saving begins to fail, with none where it
+  /// works again. What could not be saved is tried again every few seconds.
+  Saver(SessionFolder& folder, std::function<void(std::optional<Sentence>)> told);
   ~Saver();
 
   void save(const History& history);
   /// Everything given so far is on disk. Does not wait.
   [[nodiscard]] bool saved();
-  /// Waits until everything given so far is on disk. False where the last save failed.
+  /// Waits until everything given so far is on disk; what failed before is tried once more. False where that
+  /// fails.
   bool flush();
+  /// The step of the history that is on disk, or its root.
+  [[nodiscard]] std::int64_t savedStep();
 
  private:
   void run();
 
   SessionFolder& folder_;
-  std::function<void(Sentence)> failed_;
+  std::function<void(std::optional<Sentence>)> told_;
   std::mutex mutex_;
   std::condition_variable changed_;
   std::optional<History> next_;
   bool saving_ = false;
   bool lastGood_ = true;
+  bool again_ = false;  // what failed is to be tried now
+  std::int64_t savedStep_;
   bool ending_ = false;
   std::string lastFailure_;  // the saver's thread
   std::thread thread_;

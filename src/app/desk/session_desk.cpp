@@ -22,9 +22,26 @@ SessionDesk::SessionDesk(const std::filesystem::path& path, Messages& messages)
       peaks_(folder_->disk()),
       samples_(folder_->disk()) {
   if (!folder_->writable()) return;
-  saver_ = std::make_unique<Saver>(*folder_, [this](const Sentence& sentence) {
-    QMetaObject::invokeMethod(this, [this, sentence] { messages_.warn(spoken(sentence)); });
+  saver_ = std::make_unique<Saver>(*folder_, [this](const std::optional<Sentence>& failure) {
+    QMetaObject::invokeMethod(this, [this, failure] {
+      const QString about = "saving";
+      if (failure)
+        messages_.alarm(tr("%1 What you do is kept in memory, and saved as soon as the disk takes it.")
+                            .arg(spoken(*failure)),
+                        about);
+      else
+        messages_.tell(tr("The disk takes the session again: everything is saved."), about);
+    });
   });
+}
+
+std::vector<std::string> SessionDesk::unsavedSteps() const {
+  std::vector<std::string> labels;
+  if (!saver_) return labels;
+  const std::int64_t saved = saver_->savedStep();
+  for (std::size_t i = history_.doneCount(); i-- > 0 && history_.steps()[i]->id() != saved;)
+    labels.insert(labels.begin(), history_.steps()[i]->label());
+  return labels;
 }
 
 void SessionDesk::lookAgain(const std::string& path) {
@@ -66,7 +83,7 @@ void SessionDesk::bringInUnneeded() {
 }
 
 void SessionDesk::filesAreBack(int count) {
-  messages_.say(count > 0 ? tr("%n file(s) are back.", nullptr, count)
+  messages_.say(count > 0 ? tr("%n files are back.|One file is back.", nullptr, count)
                           : tr("Nothing that is missing was found there."));
   if (count == 0) return;
   peaks_.lookForMissing();
@@ -80,8 +97,10 @@ void SessionDesk::trashUnneeded() {
   if (!mayWrite() || !flushToDisk()) return;
   try {
     const auto gone = yewdrift::trashUnneeded(*folder_);
-    messages_.say(tr("%n file(s) are in the trash; the desktop can restore them.", nullptr,
-                     static_cast<int>(gone.size())));
+    messages_.say(
+        tr("%n files are in the trash; the desktop can restore them.|"
+           "One file is in the trash; the desktop can restore it.",
+           nullptr, static_cast<int>(gone.size())));
     emit filesChanged();
   } catch (const std::exception& e) {
     messages_.warn(spoken(e));

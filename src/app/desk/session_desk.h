@@ -80,6 +80,8 @@ class SessionDesk : public QObject {
   /// Says so, and returns false.
   bool mayWrite();
   [[nodiscard]] bool saved() const { return !saver_ || saver_->saved(); }
+  /// What the steps are called that are not on disk yet, in order.
+  [[nodiscard]] std::vector<std::string> unsavedSteps() const;
   bool flushToDisk() { return !saver_ || saver_->flush(); }
 
  signals:

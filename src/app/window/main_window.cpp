@@ -7,6 +7,7 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLineEdit>
+#include <QMessageBox>
 #include <QPushButton>
 #include <QSettings>
 #include <QSplitter>
@@ -136,14 +137,38 @@ bool MainWindow::mayClose() {
       say(tr("%1: the window closes as soon as that is done.").arg(job.label));
       return false;
     }
-  if (!studio_->desk().flushToDisk() && !std::exchange(closesUnsaved_, true)) {
-    // A second close is meant.
-    studio_->messages().warn(
-        tr("The last change could not be saved, so the window stays open: make room on the disk or give "
-           "write permission, then change anything to try again."));
+  if (!studio_->desk().flushToDisk()) return mayLoseUnsaved();
+  return true;
+}
+
+/// Only by a decision: the first time the window stays open and says why, after that it asks.
+bool MainWindow::mayLoseUnsaved() {
+  if (!std::exchange(closesUnsaved_, true)) {
+    // After what the saver has to say of it, which is on its way.
+    QMetaObject::invokeMethod(
+        this,
+        [this] {
+          studio_->messages().alarm(
+              tr("The last changes could not be saved, so the window stays open: make room on the disk or "
+                 "give write permission, and they are saved by themselves."),
+              "saving");
+        },
+        Qt::QueuedConnection);
     return false;
   }
-  return true;
+  QStringList lost;
+  for (const std::string& label : studio_->desk().unsavedSteps()) lost << stepName(label);
+  if (lost.isEmpty()) lost << tr("settings of the session");
+  QMessageBox ask(QMessageBox::Warning, tr("Close without saving"),
+                  tr("The disk does not take the session. If you close it now, this is lost:") + "\n\n" +
+                      lost.mid(0, 12).join("\n") + (lost.size() > 12 ? "\n…" : ""),
+                  QMessageBox::NoButton, this);
+  QPushButton* const stay = ask.addButton(tr("Keep it open"), QMessageBox::RejectRole);
+  QPushButton* const leave = ask.addButton(tr("Close and lose it"), QMessageBox::DestructiveRole);
+  ask.setDefaultButton(stay);
+  ask.setEscapeButton(stay);
+  ask.exec();
+  return ask.clickedButton() == leave;
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {

@@ -169,6 +169,7 @@ class MainWindow : public QMainWindow {
   void makeBench(QVBoxLayout* column, QWidget* middle);
   void showBench(int page);
   [[nodiscard]] bool mayClose();
+  [[nodiscard]] bool mayLoseUnsaved();
   void closeWhenPossible();
   void fillDeviceMenu(QMenu* menu);
   void chooseDevice(const std::function<void(AudioChoice&)>& change);

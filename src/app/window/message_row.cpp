@@ -62,7 +62,9 @@ QString MessageRow::shown() const {
 void MessageRow::refresh() {
   const MessageQueue::Said* said = messages_.queue().shown();
   const QString sentence = shown();
-  const QString kind = !said ? "none" : said->weight == Weight::Urgent ? "urgent" : "passing";
+  const QString kind = !said                                                             ? "none"
+                       : said->weight == Weight::Urgent || said->weight == Weight::Alarm ? "urgent"
+                                                                                         : "passing";
   if (frame_->property("kind").toString() != kind) {
     frame_->setProperty("kind", kind);
     frame_->style()->unpolish(frame_);

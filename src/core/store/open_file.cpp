@@ -65,11 +65,18 @@ OpenFile createAnywhere(const std::filesystem::path& path) {
   return {std::move(file), path.filename().string()};
 }
 
+Error notWritten(const std::string& name, int error) {
+  if (name == "session.json") return Error("The session cannot be written: %1.", reasonOf(error));
+  if (name == "steps.log") return Error("The session's history cannot be written: %1.", reasonOf(error));
+  if (name == "recording.json")
+    return Error("The note of what is being recorded cannot be written: %1.", reasonOf(error));
+  return Error("\"%1\" cannot be written: %2.", name, reasonOf(error));
+}
+
 void writeAll(int descriptor, const std::string& content, const std::string& what) {
   const auto all = static_cast<std::int64_t>(content.size());
   const Transfer written = writeOn(descriptor, content.data(), all);
-  if (written.bytes != all)
-    throw Error("\"%1\" cannot be written: %2.", what, reasonOf(written.error != 0 ? written.error : ENOSPC));
+  if (written.bytes != all) throw notWritten(what, written.error != 0 ? written.error : ENOSPC);
 }
 
 void syncOrThrow(int descriptor, const std::string& what) {

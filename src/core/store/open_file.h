@@ -6,6 +6,7 @@
 #include <string>
 #include <utility>
 
+#include "core/error.h"
 #include "core/sentence.h"
 
 namespace yewdrift {
@@ -59,6 +60,9 @@ FileStamp stampOf(const OpenFile& file);
 
 // -- what both a session's folder and other places need; `what` is what a sentence calls the file
 
+/// That a file cannot be written, and why (an errno value); the session's own files are called by what they
+/// hold.
+[[nodiscard]] Error notWritten(const std::string& name, int error);
 /// Throws Error where not all of it is taken.
 void writeAll(int descriptor, const std::string& content, const std::string& what);
 /// Waits until the disk has it. Throws Error where the disk refuses; a file system that has no syncing to

@@ -198,18 +198,17 @@ void SessionDisk::replace(const std::string& name, const std::string& content, S
   try {
     const Descriptor file(
         ::openat(at, temporary.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0644));
-    if (!file.good()) throw Error("\"%1\" cannot be written: %2.", name, reasonOf(errno));
+    if (!file.good()) throw notWritten(name, errno);
     writeAll(file.get(), content, name);
     if (safety == Safety::Synced) syncOrThrow(file.get(), name);
     if (safety == Safety::Cache) {
-      if (::renameat(at, temporary.c_str(), at, place.leaf.c_str()) != 0)
-        throw Error("\"%1\" cannot be written: %2.", name, reasonOf(errno));
+      if (::renameat(at, temporary.c_str(), at, place.leaf.c_str()) != 0) throw notWritten(name, errno);
       return;
     }
     // The former file is kept until the disk has the change, so that a refusal can be taken back.
     const bool exchanged = ::renameat2(at, temporary.c_str(), at, place.leaf.c_str(), RENAME_EXCHANGE) == 0;
     if (!exchanged && ::renameat(at, temporary.c_str(), at, place.leaf.c_str()) != 0)
-      throw Error("\"%1\" cannot be written: %2.", name, reasonOf(errno));
+      throw notWritten(name, errno);
     try {
       syncOrThrow(at, name);
     } catch (const Error&) {
