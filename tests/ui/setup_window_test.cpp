@@ -88,8 +88,12 @@ TEST_CASE("Dropouts mark themselves, and can be selected and removed together") 
   REQUIRE(rig.studio().desk().session().markers.size() > 3);
   // Their count comes before the device's name, which is shortened where there is little room.
   rig.turn();
-  const auto dropouts = rig.studio().transport().state().dropouts;
+  const auto& markers = rig.studio().desk().session().markers;
+  const auto dropouts = std::ranges::count(markers, MarkerKind::Dropout, &Marker::kind);
   REQUIRE(dropouts > 3);
+  CHECK(rig.window->message().contains(QString("the device lost what came in at %1 places").arg(dropouts)));
+  // What is lost while nothing is recorded harms no take, and is not counted.
+  rig.wait(500);
   const auto labels = rig.window->findChildren<ElidedLabel*>();
   CHECK(std::ranges::any_of(labels, [&](const ElidedLabel* label) {
     return label->text() == QString("%1 dropouts  %2").arg(dropouts).arg(rig.studio().device().name());

@@ -9,6 +9,15 @@
 #include "core/error.h"
 
 namespace yewdrift::app {
+namespace {
+
+constexpr const char* lostSubject = "lost by the device";
+
+int lostSoFar(const Recorder& recorder) {
+  return static_cast<int>(recorder.dropouts().size());
+}
+
+}  // namespace
 
 RecordingDesk::RecordingDesk(SessionDesk& desk, InHand& inHand, Transport& transport, DeviceDesk& device,
                              Jobs& jobs, Messages& messages)
@@ -144,6 +153,7 @@ void RecordingDesk::begin(const RecordSetup& setup, RollFrom from) {
   device_.requireInputs(armedTracks());
   recorder_ = std::make_unique<Recorder>(desk_.disk(), desk_.session(), setup, armedTracks());
   lost_ = false;
+  lostPlaces_ = 0;
   picksUp_ = false;
   growing_.clear();
   growingPeaks_.clear();
@@ -194,7 +204,14 @@ void RecordingDesk::take(const EngineEvent& event) {
   if (!recorder_ || event.roll != roll_) return;
   switch (event.kind) {
     case EngineEvent::Kind::Dropout:
-      return recorder_->dropout(event.rollFrame);
+      recorder_->dropout(event.rollFrame);
+      // Of what is not recorded nothing is missed.
+      if (!recorder_->standsBy() && std::exchange(lostPlaces_, lostSoFar(*recorder_)) == 0)
+        messages_.warn(
+            tr("The device lost some of what came in: each such place is marked. Larger blocks, in the "
+               "Device menu, help."),
+            lostSubject);
+      return;
     case EngineEvent::Kind::WentOn:
       return recorder_->wentOnFrom(event.position);
     case EngineEvent::Kind::Relayed:
@@ -247,6 +264,8 @@ void RecordingDesk::finish() {
     device_.tape()->takeRoll(firstRoll_);
     if (desk_.options().safeReview && !done->setup().punches.empty()) punchStandsBy_ = false;
     if (applied) offerPunch(*done);
+    lostPlaces_ = lostSoFar(*done);
+    if (applied && lostPlaces_ > 0) sayLostPlaces(result.lanes);
     if (result.brokenOff > 0) sayBrokenOff(result.lanes);
     if (result.setAside > 0)
       messages_.tell(
@@ -286,6 +305,17 @@ void RecordingDesk::sayBrokenOff(const std::vector<RecordedLane>& lanes) {
              "Pick %1 where it is better; the options can change this.")
               .arg(QString::fromStdString(lane->name)));
   }
+}
+
+void RecordingDesk::sayLostPlaces(const std::vector<RecordedLane>& lanes) {
+  QStringList takes;
+  for (const RecordedLane& each : lanes)
+    if (const Track* const track = desk_.session().track(each.track))
+      if (const Lane* const lane = track->lane(each.lane)) takes << QString::fromStdString(lane->name);
+  if (takes.size() > 3) takes = {takes.front(), tr("…"), takes.back()};
+  messages_.warn(tr("%1: the device lost what came in at %n place(s); each is marked.", nullptr, lostPlaces_)
+                     .arg(takes.join(tr(", "))),
+                 lostSubject);
 }
 
 void RecordingDesk::sayWhatWentWrong(const CaptureStream& stream) {

@@ -58,6 +58,8 @@ class RecordingDesk : public QObject, public RollCompanion {
   void claim();
   [[nodiscard]] Frames claimable() const { return device_.tape()->held(); }
   /// The lanes that the last recording left, until something else is done with them.
+  /// At how many places the device lost what came in, in this recording or the last one.
+  [[nodiscard]] int lostPlaces() const { return lostPlaces_; }
   [[nodiscard]] const std::vector<RecordedLane>& lastRecorded() const { return lastRecorded_; }
   void discardLastRecorded();
   [[nodiscard]] const std::vector<GrowingPass>& growing() const { return growing_; }
@@ -100,6 +102,7 @@ class RecordingDesk : public QObject, public RollCompanion {
   void throwAway(std::unique_ptr<Recorder> recorder);
   void relay();
   void takeBackSlip(Frames from);
+  void sayLostPlaces(const std::vector<RecordedLane>& lanes);
   void offerPunch(const Recorder& done);
   void sayBrokenOff(const std::vector<RecordedLane>& lanes);
   void sayWhatWentWrong(const CaptureStream& stream);
@@ -137,6 +140,7 @@ class RecordingDesk : public QObject, public RollCompanion {
     std::map<TrackId, Composite> after;   // what the last attempt left
   };
   PickedUp pickedUp_;
+  int lostPlaces_ = 0;
   bool picksUp_ = false;  // what is being recorded, or was recorded last
   PlayBackRounds playBack_;
   StandbyRelay relay_;

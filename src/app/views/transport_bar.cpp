@@ -190,7 +190,7 @@ void TransportBar::refresh() {
   }
   // What went wrong is never what there is no room for.
   QStringList device;
-  if (transport.dropouts > 0) device += tr("%n dropout(s)", nullptr, static_cast<int>(transport.dropouts));
+  if (const int lost = recording_.lostPlaces(); lost > 0) device += tr("%n dropout(s)", nullptr, lost);
   if (transport.underruns > 0)
     device += tr("%n gap(s) in playing: the disk was late", nullptr, static_cast<int>(transport.underruns));
   device += device_.name().isEmpty() ? tr("No audio device") : device_.name();
