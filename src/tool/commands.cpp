@@ -2,8 +2,10 @@
 #include "tool/commands.h"
 
 #include <CLI/CLI.hpp>
+#include <chrono>
 #include <iostream>
 #include <nlohmann/json.hpp>
+#include <thread>
 
 #include "core/edit/edit.h"
 #include "core/error.h"
@@ -186,8 +188,19 @@ void tellUnneeded(SessionFolder& folder, bool bringIn) {
       std::cout << "\"" << use.path << "\" is in the folder, but nothing refers to it.\n";
 }
 
+/// Where another program has the session open, the end of a take may still be on its way to the disk: a file
+/// that is not whole is looked at again for some seconds.
+SessionFolder openToCheck(const std::string& session) {
+  constexpr int mostTries = 12;
+  for (int tries = 1;; ++tries) {
+    SessionFolder folder = SessionFolder::open(session, SessionFolder::Access::WriteOrRead);
+    if (folder.writable() || folder.fileProblems().empty() || tries == mostTries) return folder;
+    std::this_thread::sleep_for(std::chrono::milliseconds(500));
+  }
+}
+
 void check(const CommandOptions& options) {
-  SessionFolder folder = SessionFolder::open(options.session, SessionFolder::Access::WriteOrRead);
+  SessionFolder folder = openToCheck(options.session);
   for (const Sentence& notice : folder.notices()) std::cout << notice << "\n";
   tellUnneeded(folder, options.bringIn);
   const std::size_t problems = folder.fileProblems().size();
