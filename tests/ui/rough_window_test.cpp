@@ -78,7 +78,7 @@ TEST_CASE("One key makes a composite from the ratings; the bench says why, and o
   const auto second = rig.played(1)->value;
   CHECK((second == 2 || second == 3));
   CHECK(rig.playing() == std::vector{1, second, 2});
-  CHECK(rig.window->message().startsWith("3 phrases chosen by their ratings."));
+  CHECK(rig.window->message().startsWith("3 phrases are chosen by their ratings."));
   CHECK(rig.studio().desk().history().doneCount() == steps + 1);
   CHECK(rig.studio().desk().history().undoLabel() == "Rough composite");
   REQUIRE(rig.told());

@@ -71,6 +71,10 @@ RecordBench::RecordBench(SessionDesk& desk, InHand& inHand, Transport& transport
 QString RecordBench::advice() const {
   const Track* track = inHand_.track();
   if (!track) return tr("Add a track with <b>Track &gt; New track</b>.");
+  if (!desk_.writable())
+    return tr(
+        "This session is open to look at and listen to: <b>[Space]</b> plays, <b>[E]</b> and <b>[D]</b> step "
+        "through the takes. Nothing in it can be changed here.");
   if (const auto setup = recording_.planned(); recording_.recording() && setup && !setup->byHand)
     return tr(
         "The punch spans decide what is heard; all of it is captured, so their edges can be moved "

@@ -157,7 +157,7 @@ void FileDesk::deliver(const DeliveryWish& wish, const std::filesystem::path& fo
                                                               [&](double share) { return job.tell(share); });
                   QMetaObject::invokeMethod(this, [this, delivery, folder] {
                     for (const Sentence& notice : delivery.notices) messages_.warn(spoken(notice));
-                    messages_.tell(tr("%n file(s) are delivered to %1.", nullptr,
+                    messages_.tell(tr("%n files are delivered to %1.|One file is delivered to %1.", nullptr,
                                       static_cast<int>(delivery.files.size()))
                                        .arg(QString::fromStdString(folder.string())),
                                    deliverySubject);

@@ -239,7 +239,8 @@ void JoinDesk::improveAll(std::optional<Span> within) {
 }
 
 void JoinDesk::takeImprovement(TrackId id, const Improvement& improvement, std::optional<Span> within) {
-  int taken = 0;
+  int moved = 0;
+  int changed = 0;  // without being moved
   // Into the session as it is by now: a join that was changed meanwhile stays as it was changed.
   const bool applied =
       !improvement.joins.empty() && desk_.apply(tr("Better places for joins"), [&](const Session& present) {
@@ -250,14 +251,22 @@ void JoinDesk::takeImprovement(TrackId id, const Improvement& improvement, std::
           const Join* const there = composite.joinAt(one.was.at);
           if (!there || !(*there == one.was)) continue;
           next = takeFinding(std::move(next), id, one.was.at, one.now);
-          ++taken;
+          ++(one.now.at == one.was.at ? changed : moved);
         }
         return next;
       });
-  if (!applied || taken == 0) return messages_.say(tr("No join could be made plainly better."));
-  if (within) return messages_.say(tr("%n join(s) have a better place now.", nullptr, taken));
-  messages_.say(tr("%n join(s) of %L1 have a better place now.", nullptr, taken)
-                    .arg(static_cast<qlonglong>(improvement.looked)));
+  if (!applied || moved + changed == 0) return messages_.say(tr("No join could be made plainly better."));
+  QStringList said;
+  if (moved > 0)
+    said << tr("%n joins lie at a better place now.|One join lies at a better place now.", nullptr, moved);
+  if (changed > 0)
+    said << tr(
+        "%n joins stay where they are and fade better now.|"
+        "One join stays where it is and fades better now.",
+        nullptr, changed);
+  if (const auto rest = static_cast<int>(improvement.looked) - moved - changed; !within && rest > 0)
+    said << tr("%n others are as good as they can be.|One other is as good as it can be.", nullptr, rest);
+  messages_.say(said.join(QLatin1Char(' ')));
 }
 
 void JoinDesk::setAllLikeInHand(std::optional<Span> within) {
@@ -266,15 +275,28 @@ void JoinDesk::setAllLikeInHand(std::optional<Span> within) {
   const Join* const join = track && at ? inHand_.composite(*track).joinAt(*at) : nullptr;
   if (!join) return;
   const JoinShape shape = join->shape;
-  int changed = 0;
-  for (const Join& each : inHand_.composite(*track).joins)
-    if ((!within || within->contains(each.at)) && !each.settled && !(each.set && each.shape == shape))
-      ++changed;
-  if (!desk_.apply(tr("Set all joins"), [id = track->id, shape, within](const Session& s) {
+  const TrackId id = track->id;
+  if (!desk_.apply(tr("Set all joins"), [id, shape, within](const Session& s) {
         return changeJoins(s, id, {shape.before, shape.after, shape.curve, shape.bend}, within);
       }))
     return;
-  messages_.say(tr("%n join(s) have this length and curve now; settled ones stay.", nullptr, changed));
+  // A take that has no more material, and a piece that is short, leave room for less.
+  int alike = 0;
+  int shorter = 0;
+  int settled = 0;
+  for (const Join& each : inHand_.composite(*desk_.session().track(id)).joins)
+    if (!within || within->contains(each.at))
+      ++(each.settled ? settled : each.shape == shape ? alike : shorter);
+  QStringList said{
+      tr("%n joins have this length and curve now.|One join has this length and curve now.", nullptr, alike)};
+  if (shorter > 0)
+    said << tr(
+        "%n have this curve, but there is room for a shorter crossfade only.|"
+        "One has this curve, but there is room for a shorter crossfade only.",
+        nullptr, shorter);
+  if (settled > 0)
+    said << tr("%n settled ones stay as they are.|A settled one stays as it is.", nullptr, settled);
+  messages_.say(said.join(QLatin1Char(' ')));
 }
 
 void JoinDesk::compareBefore() {

@@ -124,19 +124,28 @@ void RoughDesk::make(bool anew) {
 void RoughDesk::take(TrackId id, const RoughComposite& rough, bool anew) {
   int stay = 0;
   int chosen = 0;
+  int unrated = 0;
   for (const RoughChoice& choice : rough.phrases) {
     if (choice.stays) ++stay;
-    if (!choice.stays && choice.lane) ++chosen;
+    if (!choice.stays && choice.lane) ++(choice.rating > 0 ? chosen : unrated);
   }
-  if (chosen == 0 && stay > 0)
+  if (chosen + unrated == 0 && stay > 0)
     return messages_.say(tr("You picked in every phrase, and that stays: nothing is left to choose."));
   // Into the session as it is by now: what was picked meanwhile stays too.
   if (!desk_.apply(tr("Rough composite"),
                    [&](const Session& present) { return playRough(present, id, rough.pieces, !anew); }))
     return;
-  QString said = tr("%n phrase(s) chosen by their ratings.", nullptr, chosen);
-  if (stay > 0) said += QLatin1Char(' ') + tr("What you picked in %n phrase(s) stays.", nullptr, stay);
-  messages_.say(said);
+  QStringList said;
+  if (chosen > 0)
+    said << tr("%n phrases are chosen by their ratings.|One phrase is chosen by its ratings.", nullptr,
+               chosen);
+  if (unrated > 0)
+    said << tr(
+        "In %n phrases no take is rated: there what joins best plays.|"
+        "In one phrase no take is rated: there what joins best plays.",
+        nullptr, unrated);
+  if (stay > 0) said << tr("What you picked in %n phrase(s) stays.", nullptr, stay);
+  messages_.say(said.join(QLatin1Char(' ')));
 }
 
 }  // namespace yewdrift::app

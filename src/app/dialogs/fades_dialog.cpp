@@ -106,7 +106,8 @@ void FadesDialog::apply() {
     return session;
   });
   if (!done) return;
-  messages_.say(change.before || change.curve ? tr("%n crossfade(s) are set; those that are settled stayed.",
+  messages_.say(change.before || change.curve ? tr("%n crossfades are set; those that are settled stayed.|"
+                                                   "One crossfade is set; those that are settled stayed.",
                                                    nullptr, static_cast<int>(joins))
                                               : tr("The fades are set."));
   close();

@@ -158,8 +158,9 @@ void FilesDialog::trash() {
   for (const FileOfSession& file : look_.files())
     if (file.needed == Needed::ByNobody) going << QString::fromStdString(file.path);
   QMessageBox ask(QMessageBox::NoIcon, tr("Move to the trash"),
-                  tr("%n file(s) that neither the session nor its history needs go to the trash:", nullptr,
-                     static_cast<int>(going.size())) +
+                  tr("%n files that neither the session nor its history needs go to the trash:|"
+                     "One file that neither the session nor its history needs goes to the trash:",
+                     nullptr, static_cast<int>(going.size())) +
                       "\n\n" + going.mid(0, 12).join("\n") + (going.size() > 12 ? "\n…" : ""),
                   QMessageBox::Cancel, this);
   ask.addButton(tr("Move them"), QMessageBox::AcceptRole);
