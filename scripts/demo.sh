@@ -4,7 +4,9 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 scripts/setup.sh
-[ -f build/release/CMakeCache.txt ] || cmake --preset release -DYEWDRIFT_BUILD_TESTS=OFF -DYEWDRIFT_BUILD_BENCH=OFF
+# Where nothing is built yet only what the demo needs is made, a folder at a time, which is half the work.
+[ -f build/release/CMakeCache.txt ] ||
+  cmake --preset release -DYEWDRIFT_UNITY=ON -DYEWDRIFT_BUILD_TESTS=OFF -DYEWDRIFT_BUILD_BENCH=OFF
 cmake --build --preset release --target yewdrift yewdrift-tool yewdrift-demo-session
 session="${1:-${XDG_DATA_HOME:-$HOME/.local/share}/yewdrift/The Lantern Ferry}"
 if [ ! -f "$session/session.json" ]; then
