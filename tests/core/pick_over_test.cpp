@@ -145,27 +145,6 @@ TEST_CASE("A pick plays what is audible of the take inside what is asked for, an
   CHECK(tellsOfReplaced > 10);
 }
 
-TEST_CASE("Among a hundred pieces of one frame a pick by piece changes one") {
-  Session session = addTrack(Session{}, "Viola", microphonesFor(1));
-  session = addPoolFile(std::move(session), {"audio/a.wav", 1, {200}});
-  for (int lane = 0; lane < 3; ++lane)
-    session = addLane(std::move(session), pickTrack, {Clip{{}, {200}, {{0}, {200}}, {{0, 0}}}});
-  for (int at = 0; at < 100; ++at)
-    session = pick(std::move(session), pickTrack, {{at}, {at + 1}}, LaneNumber{1 + at % 2});
-  REQUIRE(resolve(*session.track(pickTrack), session.rate).pieces.size() == 101);
-  for (const int at : {0, 50, 99}) {
-    const PickRequest request{
-        .track = pickTrack, .over = pieceOver(session, pickTrack, {at}), .lane = LaneNumber{3}};
-    const yewdrift::Picked picked = pickOver(session, request, {}, {});
-    checkInvariants(picked.session);
-    const ResolvedComposite before = resolve(*session.track(pickTrack), session.rate);
-    const ResolvedComposite after = resolve(*picked.session.track(pickTrack), session.rate);
-    for (int frame = 0; frame < 200; ++frame)
-      CHECK(after.pieceAt({frame})->lane ==
-            (frame == at ? std::optional(LaneNumber{3}) : before.pieceAt({frame})->lane));
-  }
-}
-
 TEST_CASE("A decision that a pick replaces is named, unless it is the one in hand") {
   Session session = addTrack(Session{}, "Viola", microphonesFor(1));
   session = addPoolFile(std::move(session), {"audio/a.wav", 1, {10000}});
