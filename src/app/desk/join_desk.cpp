@@ -265,7 +265,9 @@ void JoinDesk::takeImprovement(TrackId id, const Improvement& improvement, std::
         "One join stays where it is and fades better now.",
         nullptr, changed);
   if (const auto rest = static_cast<int>(improvement.looked) - moved - changed; !within && rest > 0)
-    said << tr("%n others are as good as they can be.|One other is as good as it can be.", nullptr, rest);
+    said << tr(
+        "For %n others nothing plainly better was found.|For one other nothing plainly better was found.",
+        nullptr, rest);
   messages_.say(said.join(QLatin1Char(' ')));
 }
 

@@ -428,9 +428,10 @@ void RecordingDesk::takeBackSlip(Frames from) {
       const Track* const track = session.track(each.track);
       const Lane* const lane = track ? track->lane(each.lane) : nullptr;
       if (!lane || lane->setAside || lane->clips.empty() || lane->clips.back().window.end <= from) continue;
-      session = lane->clips.front().window.start < from
-                    ? endLaneAt(std::move(session), each.track, each.lane, from)
-                    : withdrawLane(std::move(session), each.track, each.lane);
+      if (lane->clips.front().window.start < from)
+        session = endLaneAt(std::move(session), each.track, each.lane, from);
+      else if (track->recordInto != each.lane)  // a lane that a person chose holds more than the attempt
+        session = withdrawLane(std::move(session), each.track, each.lane);
     }
     for (const TrackId id : untouched)
       session = playAsIn(std::move(session), id, pickedUp_.before.at(id), {from, maximumPosition});
