@@ -92,7 +92,6 @@ class FullDisk {
 
  private:
   std::uint64_t before_;
-  void (*handler_)(int);
 };
 
 /// A file's bytes.

@@ -61,7 +61,13 @@ class DrivenDesk {
     studio_ = std::make_unique<app::Studio>(path_, app::DeviceDesk::Mode::Driven);
     now_ = studio_.get();
     studio_->setBlockMaker([this] { block(256); });
+    if (onOpen_) onOpen_();
     plugIn({0});
+  }
+  /// Called now and whenever the session is opened.
+  void setOnOpen(std::function<void()> onOpen) {
+    onOpen_ = std::move(onOpen);
+    onOpen_();
   }
   /// As when the window is closed, whatever goes on.
   void close() {
@@ -85,6 +91,8 @@ class DrivenDesk {
     device_->unplug();
     nothingMoreComes();
   }
+  /// Before the next block the device says that it lost something.
+  void lose() { loses_ = true; }
   /// Whether somebody plays.
   void play(bool on) { playing_ = on; }
 
@@ -110,7 +118,7 @@ class DrivenDesk {
     Samples left(static_cast<std::size_t>(frames));
     Samples right(left.size());
     std::array<float*, 2> to{left.data(), right.data()};
-    engine.process({from.data(), inputs, to.data(), 2, frames, false});
+    engine.process({from.data(), inputs, to.data(), 2, frames, std::exchange(loses_, false)});
     const Frames roundTrip = now_->device().roundTrip();
     noteAudible(frames, roundTrip);
     for (const std::int64_t position : positions) {
@@ -215,9 +223,11 @@ class DrivenDesk {
 
   fs::path path_;
   std::unique_ptr<app::Studio> studio_;
+  std::function<void()> onOpen_;
   app::Studio* now_ = nullptr;  // also while it is being closed
   DrivenDevice* device_ = nullptr;
   bool playing_ = true;
+  bool loses_ = false;
   bool gateWasOpen_ = false;
   int turns_ = 0;
   std::vector<std::int64_t> position_;   // of each frame of the device

@@ -3,7 +3,8 @@
 // A random desk: everything a person can do, in any order, as fast as it can be done, against a plain record
 // of what the device heard and where the transport was. Whatever happened: every sample lies where it was
 // played, nothing that was shown as being recorded is missing, undo to the start is the start, what is heard
-// is what is rendered, and closing and opening again changes nothing.
+// is what is rendered, closing and opening again changes nothing, no step changes what it is not for, and
+// what is said is a sentence.
 #include <catch2/catch.hpp>
 #include <cstdlib>
 #include <nlohmann/json.hpp>
@@ -14,7 +15,9 @@
 #include "core/store/json_delta.h"
 #include "core/store/session_json.h"
 #include "engine/recording_support.h"
+#include "ui/busy_day.h"
 #include "ui/driven_desk.h"
+#include "ui/only_asked.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
@@ -24,10 +27,15 @@ namespace {
 
 class RandomDesk {
  public:
-  RandomDesk(const fs::path& path, unsigned seed) : random_(seed), desk_(path), start_(desk_.session()) {}
+  RandomDesk(const fs::path& path, unsigned seed)
+      : seed_(seed), random_(seed), desk_(path), start_(desk_.session()), day_(desk_, random_, asked_) {
+    desk_.setOnOpen([this] { watch(); });
+  }
 
   void act() {
-    const int what = pick(42);
+    const int what = pick(58);
+    asked_ = {};
+    checkLost();
     desk_.run(pick(12) == 0 ? 30000 : pick(4000), 16 + pick(1500));
     Studio& studio = desk_.studio();
     switch (what) {
@@ -76,10 +84,13 @@ class RandomDesk {
           return setTrackSwitch(s, t.id, TrackSwitch::Mute, !t.muted);
         });
       case 22:
+        asked_.inputs = true;
         return edit("input", [&](const Session& s) { return otherInput(s); });
       case 23:
+        asked_.anything = true;
         return say("undo"), studio.desk().undo();
       case 24:
+        asked_.anything = true;
         return say("redo"), studio.desk().redo();
       case 25:
         return drag();
@@ -88,6 +99,7 @@ class RandomDesk {
       case 27:
         return say("claim"), studio.recording().claim();
       case 28:
+        askForLanes();
         return say("discard"), studio.recording().discardLastRecorded();
       case 29:
         return edit("pick", [&](const Session& s) { return pickSomething(s); });
@@ -98,11 +110,9 @@ class RandomDesk {
       case 32:
         return unplug();
       case 33:
-        say("import");
-        return studio.files().importFiles(
-            {QString::fromStdString(desk_.path() / "cache" / "take-brought.wav")}, pick(6) == 0);
+        return say("import"), day_.import();
       case 34:
-        return say("flatten"), studio.files().flattenInHand();
+        return say("flatten"), day_.flatten();
       case 35:
       case 36:
         return edit("boundary", [&](const Session& s) { return moveSomething(s); });
@@ -113,12 +123,37 @@ class RandomDesk {
           return setMonitoring(s, track(s).id, static_cast<Monitoring>(pick(3)));
         });
       case 39:
+        askForLanes();
         return edit("aside", [&](const Session& s) {
           const auto [changed, lane] = someLane(s);
           return setLaneAside(s, changed, lane, !s.track(changed)->lane(lane)->setAside);
         });
       case 40:
         return hearFile();
+      case 41:
+      case 42:
+        return say("type"), day_.typeBoundary();
+      case 43:
+      case 44:
+        return say("cut phrases"), day_.cutPhrases();
+      case 45:
+        return say("rate"), day_.rate();
+      case 46:
+        return say("rough composite"), day_.roughComposite();
+      case 47:
+      case 48:
+        return say("pick a phrase"), day_.pickTake();
+      case 49:
+        return say("pick up over and over"), day_.pickUpOverAndOver();
+      case 50:
+        return say("full disk"), held_.reset(), day_.fillDisk();
+      case 51:
+        return say("flatten"), day_.flatten();
+      case 52:
+        return say("import"), day_.import();
+      case 53:
+      case 54:
+        return say("lose something"), desk_.lose();
       default:
         return reopen();
     }
@@ -161,6 +196,55 @@ class RandomDesk {
   std::optional<Span> loop() {
     const Frames at{pick(60000)};
     return Span{at, at + Frames{3000 + pick(30000)}};
+  }
+  void askForLanes() {
+    for (const auto& each : desk_.session().tracks) asked_.lanes.insert(each->id);
+  }
+  /// Every step, whoever made it, against the session before it; what is said, and what is heard.
+  void watch() {
+    seen_ = desk_.session();
+    Studio& studio = desk_.studio();
+    QObject::connect(&studio.desk(), &SessionDesk::committed, [this] { noteStep(); });
+    QObject::connect(&studio.messages(), &Messages::said, [this](const QString& said) {
+      INFO("seed " << seed_ << ": " << story_);
+      checkSaid(said);
+      static const QRegularExpression lost(R"(lost what came in at (\d+) places?;)");
+      if (const auto match = lost.match(said); match.hasMatch()) lostSaid_ = match.captured(1).toInt();
+    });
+    QObject::connect(&studio.inHand(), &InHand::changed, [this] {
+      const InHand& inHand = desk_.studio().inHand();
+      const auto heard = inHand.heardLane();
+      INFO("seed " << seed_ << ": " << story_);
+      if (heard) CHECK((inHand.track() && inHand.track()->lane(*heard)));
+    });
+  }
+  static std::ptrdiff_t lostMarks(const Session& s) {
+    return std::ranges::count(s.markers, MarkerKind::Dropout, &Marker::kind);
+  }
+  /// Marks, counter and sentence agree.
+  void checkLost() {
+    INFO("seed " << seed_ << ": " << story_);
+    CHECK(lostSaid_ == lostMarked_);
+    lostSaid_ = lostMarked_ = 0;
+  }
+  void noteStep() {
+    const SessionDesk& desk = desk_.studio().desk();
+    const std::string label = desk.history().undoLabel().value_or("nothing");
+    Asked asked = asked_;
+    if (!asked.anything && lostMarks(desk.present()) > lostMarks(seen_))
+      lostMarked_ = static_cast<int>(lostMarks(desk.present()) - lostMarks(seen_));
+    const Span everywhere{-maximumPosition, maximumPosition};
+    for (const auto& each : seen_.tracks) {
+      if (label == "Rough composite") asked.composite[each->id] = {everywhere};
+      if (label == "Take back the slip" || (label.starts_with("Flatten") && day_.flattensWhole())) {
+        asked.composite[each->id] = {everywhere};
+        asked.lanes.insert(each->id);
+      }
+    }
+    INFO("seed " << seed_ << ", " << label << ": " << story_);
+    checkOnlyAsked(seen_, desk.present(), asked);
+    notePulled(seen_, desk.present());
+    seen_ = desk.present();
   }
   void edit(const std::string& what, const SessionDesk::Edit& edit) {
     say(what);
@@ -212,8 +296,9 @@ class RandomDesk {
     const Frames at{pick(60000)};
     const auto lane =
         chosen.lanes[static_cast<std::size_t>(pick(static_cast<int>(chosen.lanes.size())))]->number;
-    const Session picked = yewdrift::pick(s, chosen.id, {at, at + Frames{1 + pick(20000)}}, lane);
-    notePulled(s, picked);
+    const Span span{at, at + Frames{1 + pick(20000)}};
+    asked_.composite[chosen.id] = {span};
+    const Session picked = yewdrift::pick(s, chosen.id, span, lane);
     return picked;
   }
   std::pair<TrackId, LaneNumber> someLane(const Session& s) {
@@ -222,7 +307,6 @@ class RandomDesk {
     return {chosen.id,
             chosen.lanes[static_cast<std::size_t>(pick(static_cast<int>(chosen.lanes.size())))]->number};
   }
-  /// What is pulled out of a lane's handle was played somewhere else.
   Session moveSomething(const Session& s) {
     const Track& chosen = track(s);
     const ResolvedComposite composite = resolve(chosen, s.rate);
@@ -230,8 +314,10 @@ class RandomDesk {
     const Frames at =
         composite.pieces[1 + static_cast<std::size_t>(pick(static_cast<int>(composite.pieces.size()) - 1))]
             .span.start;
-    const Session moved = moveBoundary(s, chosen.id, at, at + Frames{pick(8000) - 4000});
-    notePulled(s, moved);
+    const Frames to = at + Frames{pick(8000) - 4000};
+    asked_.composite[chosen.id] = {{std::min(at, to), std::max(at, to)}};
+    asked_.lanes = {chosen.id};
+    const Session moved = moveBoundary(s, chosen.id, at, to);
     return moved;
   }
   Session pullSomething(const Session& s) {
@@ -239,14 +325,18 @@ class RandomDesk {
     const Clip& clip = s.track(id)->lane(number)->clips.front();
     Span window = clip.window;
     (pick(2) == 0 ? window.start : window.end) += Frames{pick(4000) - 2000};
+    asked_.lanes = {id};
     const Session pulled = pullWindow(s, id, number, window);
-    notePulled(s, pulled);
     return pulled;
   }
+  /// What is pulled out of a lane's handle was played somewhere else.
   void notePulled(const Session& before, const Session& after) {
     for (const auto& was : before.tracks)
       for (const auto& lane : was->lanes)
-        if (const Lane* now = after.track(was->id)->lane(lane->number); now && !(now->clips == lane->clips))
+        if (!after.track(was->id))
+          continue;
+        else if (const Lane* now = after.track(was->id)->lane(lane->number);
+                 now && !(now->clips == lane->clips))
           pulled_.insert({was->id, lane->number});
   }
   void hold(const SessionDesk::Edit& edit) {
@@ -440,6 +530,7 @@ class RandomDesk {
 
   void checkUndo() {
     SessionDesk& desk = desk_.studio().desk();
+    asked_.anything = true;
     for (int i = 0; i < 500 && desk.history().undoLabel(); ++i) desk.undo();
     Session now = desk.session();
     now.recording = start_.recording;
@@ -447,10 +538,16 @@ class RandomDesk {
     CHECK((now == start_));
   }
 
+  unsigned seed_;
+  int lostMarked_ = 0;  // by the last recording
+  int lostSaid_ = 0;
   std::mt19937 random_;
   DrivenDesk desk_;
+  Asked asked_;
+  Session seen_;
   std::optional<HeldEdit> held_;
   Session start_;
+  BusyDay day_;
   std::string story_;
   std::set<std::string> pooled_;
   std::set<std::pair<TrackId, LaneNumber>> pulled_;
@@ -471,8 +568,7 @@ fs::path makeSession(const TemporaryFolder& temporary) {
     session = addFileAsLane(session, id, {name, t + 1, {70000}}, {}, "Old");
     session = setTrackSwitch(session, id, TrackSwitch::Arm, t == 0);
   }
-  fs::create_directories(path / "cache");
-  writeWave(path / "cache" / "take-brought.wav", {noise(30000, 9, 0.3F)});
+  BusyDay::makeForeignFiles(path / "cache");
   session = setLoop(session, Span{{10000}, {30000}});
   session.recording.click.recording = false;
   session.recording.preRoll = {0.2, LengthUnit::Seconds};
