@@ -235,6 +235,19 @@ TEST_CASE("An edit list has the pieces that play, of the tracks that do; a pause
   const std::string text = editListAsText(session);
   CHECK(times(text, "piece  ") == 2);
   CHECK(times(text, "lane 1") == 2);
+  // What rides the level is told, each point at its place, and so are the lane's own gain and the fades.
+  Session ridden = session;
+  Track& track = ridden.tracks.front().edit();
+  track.composite.level = {{{1000}, {-3.0}}};
+  track.composite.fadeIn.length = {480};
+  track.lanes.front().edit().gain = {2.5};
+  track.lanes.front().edit().level = {{{2000}, {-6.0}}};
+  const std::string rides = editListAsText(ridden);
+  CHECK(times(rides, "1000f  1|1.04  0.020833 s  -3 dB") == 1);
+  CHECK(times(rides, "2000f  1|1.08  0.041667 s  -6 dB") == 2);  // with each piece of the lane
+  CHECK(times(rides, "gain of the lane 2.5 dB") == 2);
+  CHECK(times(rides, "fade in   480f") == 1);
+  CHECK(times(text, "level") == 0);
   // A silence that somebody chose is told.
   const Session silent = pick(session, id, {{8000}, {16000}}, std::nullopt);
   CHECK(times(editListAsText(silent), "piece  ") == 3);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/deliver/edit_list.h"
 
+#include <functional>
 #include <iomanip>
 #include <nlohmann/json.hpp>
 #include <sstream>
@@ -83,6 +84,25 @@ std::string sourceOf(const Session& session, const Lane& lane, const Piece& piec
          std::to_string((piece.span.start - piece.slip - clip->origin).count) + "f";
 }
 
+/// A line that rides a level, a point in each line of text.
+std::string levelText(const std::string& of, const LevelLine& line, Frames shift,
+                      const std::function<std::string(Frames)>& place) {
+  std::ostringstream text;
+  if (!line.empty()) text << "level  of " << of << "\n";
+  for (const LevelPoint& point : line)
+    text << "       " << place(point.at + shift) << "  " << point.gain.value << " dB\n";
+  return text.str();
+}
+
+std::string endFadeText(const std::string& name, const EndFade& fade) {
+  std::ostringstream text;
+  if (fade.length.count == 0) return {};
+  text << name << "  " << fade.length.count << "f  " << nameOf(fade.curve);
+  if (fade.bend != 0.0) text << "  bend " << fade.bend;
+  text << "\n";
+  return text.str();
+}
+
 }  // namespace
 
 std::string editListAsJson(const SessionDisk& disk, const Session& session) {
@@ -143,7 +163,11 @@ std::string editListAsText(const Session& session) {
       if (piece.slip.count != 0) text << "  slip " << piece.slip.count << "f";
       if (piece.gain.value != 0.0) text << "  gain " << piece.gain.value << " dB";
       if (piece.pitch.value != 0.0) text << "  pitch " << piece.pitch.value << " cents";
-      text << "\n";
+      if (lane && lane->gain.value != 0.0) text << "  gain of the lane " << lane->gain.value << " dB";
+      if (lane && lane->pitch.value != 0.0) text << "  pitch of the lane " << lane->pitch.value << " cents";
+      text << "\n" << levelText("the piece", piece.level, {}, place);
+      if (lane)
+        text << levelText("lane " + std::to_string(lane->number.value), lane->level, piece.slip, place);
     }
     for (const Join& join : composite.joins) {
       text << "join   " << place(join.at) << "  " << join.shape.before.count << "f + "
@@ -151,6 +175,9 @@ std::string editListAsText(const Session& session) {
       if (join.shape.bend != 0.0) text << "  bend " << join.shape.bend;
       text << "\n";
     }
+    text << endFadeText("fade in ", track->composite.fadeIn)
+         << endFadeText("fade out", track->composite.fadeOut)
+         << levelText("the composite", track->composite.level, {}, place);
   }
   return text.str();
 }
