@@ -2,6 +2,7 @@
 //
 // Edits of lanes, spans, markers and tempo, each with what it changes and what it leaves alone.
 #include <catch2/catch.hpp>
+#include <random>
 
 #include "core/edit/edit.h"
 #include "core/edit/edit_takes.h"
@@ -224,6 +225,35 @@ TEST_CASE("Tempo changes stay in order of their bars; one bar has one; bar 1 alw
   CHECK_THROWS_WITH(removeTempoChange(session, 1), Catch::Contains("At bar 1"));
   CHECK_THROWS_WITH(removeTempoChange(session, 5), Catch::Contains("no tempo change at bar 5"));
   CHECK_THROWS_WITH(setTempoChange(session, {0, 90.0, {3, 4}}), Catch::Contains("numbered from 1"));
+}
+
+TEST_CASE(
+    "A loop on bars or beats stays on the same ones in another tempo; one beside them stays in its time") {
+  std::mt19937 random(4);
+  const auto number = [&random](int low, int high) {
+    return std::uniform_int_distribution(low, high)(random);
+  };
+  for (int i = 0; i < 300; ++i) {
+    Session session;
+    session.rate = {i % 2 == 0 ? 48000 : 44100};
+    session = setTempo(session, TempoMap({{1, 0.1 * number(400, 2400), {number(2, 7), 4}},
+                                          {number(2, 9), 0.1 * number(400, 2400), {number(2, 7), 4}}}));
+    const MusicalPosition from{number(1, 12), static_cast<double>(number(1, 2))};
+    const MusicalPosition to{from.bar + number(1, 4), static_cast<double>(number(1, 2))};
+    const auto span = [&](Frames late) {
+      return Span{session.tempo.frameOf(from, session.rate) + late, session.tempo.frameOf(to, session.rate)};
+    };
+    session = addMarker(addPunch(setLoop(session, span({})), span({})), {100}, "dusk");
+    const Session beside = setLoop(session, span({7}));
+    const TempoChange change{number(1, 12), 0.1 * number(400, 2400), {number(2, 7), 4}};
+    CHECK(setTempoChange(beside, change).loop == beside.loop);
+    const Session before = session;
+    session = setTempoChange(session, change);
+    INFO("from " << from.bar << " to " << to.bar << ", changed at " << change.bar);
+    CHECK(session.loop == span({}));
+    CHECK(session.punches == before.punches);
+    CHECK(session.markers == before.markers);
+  }
 }
 
 TEST_CASE("A loop is widened by bars, no further than the song's start; too short or outside it is refused") {

@@ -60,7 +60,8 @@ Session withdrawLane(Session session, TrackId track, LaneNumber lane);
 /// From `at` on the lane is silent: windows end there, its picks too. What it holds stays in the handles.
 Session endLaneAt(Session session, TrackId track, LaneNumber lane, Frames at);
 
-// -- tempo
+// -- tempo: a loop both of whose edges lie on bar lines or beats goes along with them. What lies in the time
+// of takes (punches, markers, phrases) stays where it is.
 
 Session setTempo(Session session, TempoMap tempo);
 /// From that bar on; replaces a change that stands there.

@@ -4,6 +4,7 @@
 #include "core/edit/edit.h"
 
 #include <algorithm>
+#include <cmath>
 
 #include "core/error.h"
 #include "core/session/limits.h"
@@ -15,9 +16,27 @@ void requirePosition(Frames at) {
   if (at.count < 0 || at > maximumPosition) throw Error("That position lies outside the session.");
 }
 
+/// Where the bar line, or beat, that lies at `at` lies in another tempo; none where no line lies there, or
+/// where that bar has no such beat then.
+std::optional<Frames> sameLine(Frames at, const TempoMap& before, const TempoMap& after, SampleRate rate) {
+  if (before.nearestBeat(at, rate) != at) return std::nullopt;
+  MusicalPosition line = before.positionOf(at, rate);
+  line.beat = std::round(line.beat);
+  // Half a frame before a bar line is the last beat's end.
+  if (line.beat > before.changeAt(line.bar).meter.beats) line = {line.bar + 1, 1.0};
+  if (line.beat > after.changeAt(line.bar).meter.beats) return std::nullopt;
+  return after.frameOf(line, rate);
+}
+
 }  // namespace
 
 Session setTempo(Session session, TempoMap tempo) {
+  if (session.loop) {
+    const auto start = sameLine(session.loop->start, session.tempo, tempo, session.rate);
+    const auto end = sameLine(session.loop->end, session.tempo, tempo, session.rate);
+    if (start && end && *end - *start >= shortestLoop && *end <= maximumPosition)
+      session.loop = Span{*start, *end};
+  }
   session.tempo = std::move(tempo);
   return session;
 }
