@@ -112,6 +112,15 @@ TEST_CASE(
   CHECK(fs::exists(temporary / "data" / "Trash" / "files" / "stray.wav"));
   REQUIRE(rig.waitFor([&] { return table.rowCount() == 3; }));
   CHECK_FALSE(trash->isEnabled());
+  // What is missing is seen first, and the file in hand stays in hand.
+  table.setCurrentCell(0, 0);
+  const QString inHand = shown(0)[0];
+  fs::remove(path / shown(2)[0].toStdString());
+  const QString gone = shown(2)[0];
+  QApplication::sendEvent(dialog, std::make_unique<QEvent>(QEvent::WindowActivate).get());
+  REQUIRE(rig.waitFor([&] { return shown(0)[4] == "missing"; }));
+  CHECK(shown(0)[0] == gone);
+  CHECK(shown(table.currentRow())[0] == inHand);
   dialog->close();
 }
 
@@ -140,8 +149,13 @@ TEST_CASE(
   table.setCurrentCell(row("audio/quiet.wav"), 0);
   buttonIn<QPushButton>(*dialog, "Hear it")->click();
   CHECK(transport.heardFile() == "audio/quiet.wav");
+  // It has a time of its own: the takes stay where they were looked at.
+  rig.lanes().showSpan({{0}, {40000}});
+  const Span seen = rig.lanes().visibleSpan();
   CHECK(rig.loudestWithin(700)[0] < 0.001F);
   CHECK(transport.state().rolling);
+  CHECK(transport.state().position > seen.end);
+  CHECK(rig.lanes().visibleSpan() == seen);
   // Another in its place; stereo stays stereo. It ends by itself, and the playhead is where it was.
   table.setCurrentCell(row("audio/right.wav"), 0);
   table.setFocus();

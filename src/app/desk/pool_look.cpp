@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desk/pool_look.h"
 
+#include <algorithm>
+
 #include "core/error.h"
 
 namespace yewdrift::app {
@@ -31,6 +33,10 @@ void PoolLook::begin() {
     std::vector<FileOfSession> found;
     try {
       found = filesOf(SessionFolder::open(session, SessionFolder::Access::Read));
+      // What needs a person's hand is seen first: what is missing, then what is not whole.
+      std::ranges::stable_sort(found, {}, [](const FileOfSession& file) {
+        return file.state == FileState::Missing ? 0 : file.state == FileState::There ? 2 : 1;
+      });
     } catch (const Error&) {
       return;  // its folder is gone; whoever works in it says so
     }

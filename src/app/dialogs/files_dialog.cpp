@@ -82,6 +82,8 @@ bool FilesDialog::event(QEvent* event) {
 
 void FilesDialog::refresh() {
   const std::vector<FileOfSession>& files = look_.files();
+  const QTableWidgetItem* const inHand = table_->item(table_->currentRow(), 0);
+  const QString path = inHand ? inHand->text() : QString();
   table_->setRowCount(static_cast<int>(files.size()));
   const PositionWords clock = PositionWords::byClock(desk_.ruler());
   std::uint64_t all = 0;
@@ -105,7 +107,11 @@ void FilesDialog::refresh() {
                                 inUnits(file.bytes), state, used})
       table_->setItem(row, place++, new QTableWidgetItem(text));
   }
-  if (table_->currentRow() < 0 && table_->rowCount() > 0) table_->setCurrentCell(0, 0);
+  // The file in hand stays in hand, wherever it lies now.
+  const auto same = std::ranges::find(files, path.toStdString(), &FileOfSession::path);
+  if (table_->rowCount() > 0)
+    table_->setCurrentCell(same == files.end() ? 0 : static_cast<int>(same - files.begin()),
+                           std::max(0, table_->currentColumn()));
   sum_->setText(tr("%n file(s), %1; %2 of that nobody needs.", nullptr, table_->rowCount())
                     .arg(inUnits(all), inUnits(unused)));
   refreshButtons();
