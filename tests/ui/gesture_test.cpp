@@ -128,7 +128,7 @@ TEST_CASE("A take that is dragged gets the place of the row it is over, without 
   CHECK(view.placeAt(middleOf(2)) == 2);
 }
 
-TEST_CASE("Rows are as high as was chosen, or as low as it takes; folded takes are hints in one line") {
+TEST_CASE("Rows are as high as was chosen, or as low as it takes; folded takes are hints that all are seen") {
   Shown shown;
   LanesGeometry& view = shown.view;
   view.chosenRowHeight = 200;
@@ -158,6 +158,19 @@ TEST_CASE("Rows are as high as was chosen, or as low as it takes; folded takes a
     if (i > 0) CHECK(view.hintRect(i).left() > view.hintRect(i - 1).right());
   }
   CHECK(view.hit({900, view.hintRect(0).center().y()}).part == Part::Nothing);
+  for (const int takes : {2, 40, 63, 200}) {
+    std::vector<Lane> many(static_cast<std::size_t>(takes));
+    view.lanes.clear();
+    for (Lane& each : many) {
+      each.number = {static_cast<int>(view.lanes.size()) + 1};
+      view.lanes.push_back(&each);
+    }
+    for (int i = 0; i < takes; ++i) {
+      INFO(i << " of " << takes);
+      CHECK(view.lanesArea().contains(view.hintRect(i)));
+      CHECK(view.hit(view.hintRect(i).center()).lane == LaneNumber{i + 1});
+    }
+  }
 }
 
 TEST_CASE(

@@ -82,6 +82,16 @@ TEST_CASE("All takes are brought in sight by a key, thirty too; heights are drag
   CHECK(fitted.rowHeight() >= LanesGeometry::smallestRowHeight);
   rig.press(Qt::Key_E, Qt::ShiftModifier);
   CHECK(rig.lanes().geometry().rowHeight() > fitted.rowHeight());
+  // The heard take stays in sight while it moves up past all others, and one that moves for it does not.
+  rig.studio().inHand().hear(LaneNumber{30});
+  for (int row = 28; row >= 0; --row) {
+    rig.press(Qt::Key_Up, Qt::ControlModifier);
+    REQUIRE(rig.lanes().rows()[static_cast<std::size_t>(row)]->number == LaneNumber{30});
+    REQUIRE(rig.lanes().geometry().lanesArea().contains(rig.lanes().laneRect(row).adjusted(0, 0, 0, -1)));
+  }
+  for (int i = 0; i < 29; ++i) rig.press(Qt::Key_Z, Qt::ControlModifier);
+  rig.studio().inHand().hear(std::nullopt);
+  CHECK(rig.steps() == 1);
 
   rig.lanes().verticalScrollBar()->setValue(0);
   const QRect row = rig.lanes().laneRect(0);

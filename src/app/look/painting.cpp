@@ -313,7 +313,8 @@ void drawMarker(QPainter& painter, const QRectF& box, const TimeScale& scale, co
   painter.setFont(scaledFont(0.75));
   painter.setPen(theme().text);
   if (room > 24 && marker.kind == MarkerKind::Plain)
-    painter.drawText(QRectF(x + 6, box.top() - 1, room - 8, 12), Qt::AlignLeft | Qt::AlignVCenter,
+    painter.drawText(QRectF(x + 6, box.top(), room - 8, painter.fontMetrics().height()),
+                     Qt::AlignLeft | Qt::AlignTop,
                      painter.fontMetrics().elidedText(QString::fromStdString(marker.name), Qt::ElideRight,
                                                       static_cast<int>(room) - 8));
   painter.restore();

@@ -8,7 +8,8 @@ namespace yewdrift::app {
 
 void LanesGeometry::fitTo(int lineHeight, int letterWidth) {
   headWidth = std::max(148, 21 * letterWidth);
-  rulerHeight = std::max(24, lineHeight + 4);
+  // Bar numbers, and over them the names of markers where there are any.
+  rulerHeight = std::max(24, lineHeight + 4) + (markers ? lineHeight / 2 : 0);
   punchRowHeight = std::max(18, lineHeight);
   phraseRowHeight = std::max(18, lineHeight);
   setAsideHeight = std::max(22, lineHeight + 2);
@@ -72,9 +73,16 @@ int LanesGeometry::placeAt(int y) const {
 
 QRect LanesGeometry::hintRect(int index) const {
   const QRect area = lanesArea();
-  const int width =
-      std::clamp((size.width() - headWidth) / std::max<int>(1, static_cast<int>(lanes.size())), 22, 64);
-  return {headWidth + index * width, area.top() + 3, width - 3, area.height() - 6};
+  const int count = std::max(1, static_cast<int>(lanes.size()));
+  const int across = std::max(1, size.width() - headWidth);
+  // As many lines as it takes for all of them to be seen.
+  const int lines = std::clamp((count * leastHintWidth + across - 1) / across, 1,
+                               std::max(1, (area.height() - 6) / leastHintHeight));
+  const int inLine = (count + lines - 1) / lines;
+  const int width = std::min(across / inLine, mostHintWidth);
+  const int height = (area.height() - 6) / lines;
+  return {headWidth + index % inLine * width, area.top() + 3 + index / inLine * height,
+          std::max(width - 3, 2), std::max(height - (lines > 1 ? 1 : 0), 2)};
 }
 
 double LanesGeometry::levelY(const QRect& row, Decibels level) {

@@ -16,9 +16,13 @@ namespace yewdrift::app {
 struct LanesGeometry {
   static constexpr int mostRowHeight = 120;     // by itself; a person may choose up to three times as much
   static constexpr int smallestRowHeight = 12;  // where all takes are to be in sight
-  static constexpr int grabPixels = 5;          // an edge is taken hold of from so far on either side
+  static constexpr int leastHintWidth = 22;     // of a folded take
+  static constexpr int mostHintWidth = 64;
+  static constexpr int leastHintHeight = 14;
+  static constexpr int grabPixels = 5;  // an edge is taken hold of from so far on either side
 
   /// What text needs room for, in the font that is used.
+  bool markers = false;  // the ruler names some
   int headWidth = 148;
   int rulerHeight = 24;
   int punchRowHeight = 18;

@@ -56,6 +56,7 @@ std::vector<const Lane*> LanesView::rows() const {
 
 LanesGeometry LanesView::geometry() const {
   LanesGeometry now;
+  now.markers = !desk_.session().markers.empty();
   now.fitTo(fontMetrics().height(), fontMetrics().averageCharWidth());
   now.size = viewport()->size();
   now.scale = scale_;
@@ -221,20 +222,29 @@ void LanesView::contentChanged() {
   shownRows_ = now;
   // The newest take lies lowest, next to the composite.
   if (more || another) showRow(now - 1);
+  followHeardRow();
   viewport()->update();
+}
+
+/// The take that is heard stays in sight where it gets another place among the others.
+void LanesView::followHeardRow() {
+  const std::vector<const Lane*> shown = rows();
+  const auto heard = std::find_if(shown.begin(), shown.end(),
+                                  [this](const Lane* lane) { return lane->number == inHand_.heardLane(); });
+  const int row = heard == shown.end() ? -1 : static_cast<int>(heard - shown.begin());
+  const bool another = std::exchange(shownHeard_, inHand_.heardLane()) != inHand_.heardLane();
+  if (std::exchange(shownHeardRow_, row) != row || another)
+    if (row >= 0) showRow(row);
 }
 
 void LanesView::inHandChanged() {
   contentChanged();
-  if (std::exchange(shownHeard_, inHand_.heardLane()) == inHand_.heardLane() || !shownHeard_) return;
-  const std::vector<const Lane*> shown = rows();
-  for (std::size_t i = 0; i < shown.size(); ++i)
-    if (shown[i]->number == shownHeard_) showRow(static_cast<int>(i));
 }
 
 void LanesView::moved() {
   const EngineState transport = transport_.state();
-  if (transport.rolling && gesture_.idle()) autoScroll(transport.position);
+  // A file that is heard by itself has a time of its own.
+  if (transport.rolling && gesture_.idle() && transport_.heardFile().empty()) autoScroll(transport.position);
   updateGrowing();
   // Of the playhead only where it was and where it is.
   const LanesGeometry now = geometry();

@@ -169,6 +169,7 @@ class LanesView : public QAbstractScrollArea {
   void contentChanged();
   void inHandChanged();
   void showRow(int index);
+  void followHeardRow();
   void updateScrollBars();
   void autoScroll(Frames playhead);
   void updateGrowing();
@@ -267,6 +268,7 @@ class LanesView : public QAbstractScrollArea {
   int shownRows_ = 0;
   TrackId shownTrack_{};
   std::optional<LaneNumber> shownHeard_;
+  int shownHeardRow_ = -1;
   int shownPlayhead_ = -1;                         // pixel
   std::vector<std::pair<int, int>> shownGrowing_;  // of each pass: its row, and the pixel it reached
 };

@@ -82,6 +82,7 @@ void LanesView::drawHints(QPainter& painter, const Track& track) {
       painter.drawText(box, Qt::AlignCenter, listening_.nameOf(lane).section(' ', -1));
       continue;
     }
+    if (box.width() < 18) continue;  // a hint to click on, no more
     const bool wide = box.width() >= 40;
     const QRectF mark(box.left() + 5, box.center().y() - 6, 12, 12);
     if (heard) {

@@ -55,7 +55,7 @@ class SongStrip : public QWidget {
  private:
   enum class Drag { None, View, Span };
   static constexpr int headWidth = 12;
-  static constexpr int rulerHeight = 22;
+  static constexpr int rulerHeight = 27;  // names of markers, and under them bar numbers
   static constexpr int punchRowHeight = 14;
   static constexpr int rowsTop = rulerHeight + punchRowHeight;
   [[nodiscard]] QRectF rowBox(std::size_t track) const;
