@@ -217,7 +217,8 @@ TEST_CASE(
   rig.press(Qt::Key_Left, Qt::AltModifier | Qt::ShiftModifier);
   CHECK(rig.piece({220000}).slip == by - Frames{48});
   CHECK(rig.window->message().contains("ms later"));
-  rig.press(Qt::Key_Right, Qt::AltModifier | Qt::ShiftModifier, 3);
+  rig.press(Qt::Key_Right, Qt::AltModifier | Qt::ShiftModifier, 2);
+  rig.press(Qt::Key_Right, Qt::ShiftModifier);  // some desktops take the other one
   CHECK(rig.piece({220000}).slip == by + Frames{96});
 }
 

@@ -341,6 +341,13 @@ TEST_CASE("Phrases are cut at the playhead and merged again, and a spot is marke
   rig.press(Qt::Key_Z, Qt::ControlModifier);
   CHECK(rig.phrases().size() == 3);
   CHECK_FALSE(rig.phrases()[1].set);
+  // With a phrase in hand no other one is cut.
+  rig.press(Qt::Key_G);
+  const Frames elsewhere = rig.phrases()[static_cast<std::size_t>(rig.inHand() == 0 ? 1 : 0)].span.start;
+  rig.studio().transport().locate(elsewhere + Frames{24000});
+  rig.press(Qt::Key_B, Qt::ControlModifier);
+  CHECK(rig.window->message().contains("outside the phrase in hand"));
+  CHECK(rig.phrases().size() == 3);
 
   rig.studio().transport().locate({50000});
   rig.press(Qt::Key_B);  // the composite is heard: its newest take

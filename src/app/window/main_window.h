@@ -163,6 +163,7 @@ class MainWindow : public QMainWindow {
   void fillStepMenu(QMenu& menu);
   void goToUndecided();
   void rateHeard(int by);
+  void cutPhraseAtPlayhead();
   void addPhraseEdgeAt(Frames at);
   void mergePhrases();
   void markHeardAt(Frames at);

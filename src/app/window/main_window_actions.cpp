@@ -91,6 +91,8 @@ void MainWindow::makeActions() {
                          tr("The composite plays the heard take wherever that has something"),
                          [this] { pickWholeTake(); });
   ruled(do_.pickWhole, Deed::PickWhole);
+  do_.pickWhole->setShortcuts(
+      {QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_F), QKeySequence(Qt::CTRL | Qt::Key_F)});
   do_.takePiece =
       action(tr("Take the piece in hand"), QKeySequence(Qt::SHIFT | Qt::Key_S),
              tr("The piece of the composite at the playhead: takes are heard and picked for it, and "

@@ -29,6 +29,11 @@ void MainWindow::makeCompositeActions() {
                             tr("The piece at the playhead plays its take a millisecond later"),
                             [this] { slipHere(0.001); }, Key::Held),
                         Deed::EditComposite);
+  // Window managers take some keys with Alt and Shift for themselves.
+  do_.slipEarlier->setShortcuts(
+      {QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_Left), QKeySequence(Qt::SHIFT | Qt::Key_Left)});
+  do_.slipLater->setShortcuts(
+      {QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_Right), QKeySequence(Qt::SHIFT | Qt::Key_Right)});
   do_.fadeIn = ruled(action(tr("Fade in at the start…"), {},
                             tr("How long the composite fades in; the grip at its start is dragged, too"),
                             [this] { setEndFadeOf(CompositeEnd::Start); }),

@@ -48,8 +48,9 @@ void MainWindow::makePhraseActions() {
                           });
   ruled(do_.showPhrase, Deed::HearPhrase);
   do_.phraseEdge = action(tr("A phrase begins here"), QKeySequence(Qt::CTRL | Qt::Key_B),
-                          tr("Cuts the phrase at the playhead in two"),
-                          [this] { addPhraseEdgeAt(studio_->transport().state().position); });
+                          tr("Cuts the phrase in hand in two at the playhead; with none in hand, the one "
+                             "that is there"),
+                          [this] { cutPhraseAtPlayhead(); });
   ruled(do_.phraseEdge, Deed::EditPhrases);
   do_.mergePhrases = action(tr("Merge with the next phrase"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_B),
                             tr("The phrase in hand and the next one become one"), [this] { mergePhrases(); });
@@ -141,6 +142,17 @@ void MainWindow::rateHeard(int by) {
                         [id = track->id, number = *lane, of = *phrase, rating](const Session& session) {
                           return changeCell(session, id, number, of, rating, std::nullopt);
                         });
+}
+
+/// As merging does, it goes by the phrase in hand: no other is cut by mistake.
+void MainWindow::cutPhraseAtPlayhead() {
+  const Frames at = studio_->transport().state().position;
+  const Phrase* const phrase = studio_->inHand().phrase();
+  if (phrase && !phrase->span.contains(at))
+    return say(
+        tr("The playhead lies outside the phrase in hand, which is the one that would be cut: click on the "
+           "ruler where the phrase is to be cut, then try again."));
+  addPhraseEdgeAt(at);
 }
 
 void MainWindow::addPhraseEdgeAt(Frames at) {
