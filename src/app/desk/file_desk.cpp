@@ -172,7 +172,8 @@ void FileDesk::deliver(const DeliveryWish& wish, const std::filesystem::path& fo
 
 void FileDesk::flatten(TrackId id, const FlattenWish& wish) {
   const Track* track = desk_.session().track(id);
-  if (!track || companion_.recording() || !desk_.mayWrite()) return;
+  if (!track || !desk_.mayWrite()) return;
+  if (companion_.recording()) return messages_.say(tr("Stop recording first; then it can be flattened."));
   const QString name = QString::fromStdString(track->name);
   const Session before = desk_.session();
   // The folder is only asked for names and paths here; saving stays with the saver.

@@ -474,13 +474,13 @@ void RecordingDesk::discardLastRecorded() {
   if (lanes.empty())
     return messages_.say(tr("There is no recording to discard since the last one was settled."));
   const QString label = tr("Discard %n take(s)", nullptr, static_cast<int>(lanes.size()));
-  desk_.apply(label, [&](Session session) {
+  const bool done = desk_.apply(label, [&](Session session) {
     for (const RecordedLane& lane : lanes)
       if (const Track* track = session.track(lane.track); track && track->lane(lane.lane))
         session = removeLane(std::move(session), lane.track, lane.lane);
     return session;
   });
-  messages_.say(tr("Discarded. Undo brings it back; the recording itself stays on disk."));
+  if (done) messages_.say(tr("Discarded. Undo brings it back; the recording itself stays on disk."));
   emit inHand_.changed();
 }
 

@@ -226,8 +226,10 @@ void DeviceDialog::fillPoints() {
     box->clear();
     box->setProperty("driver", driver);
     const EndPoint* standard = findEndPoint(points, {});
-    box->addItem(standard ? tr("the system's: %1").arg(QString::fromStdString(standard->name))
-                          : tr("nothing is plugged in"),
+    box->addItem(standard    ? tr("the system's: %1").arg(QString::fromStdString(standard->name))
+                 : simulated ? tr("the simulated interface")
+                 : !listing  ? tr("not known: it does not run")
+                             : tr("nothing is plugged in"),
                  QString());
     for (const EndPoint& point : points)
       box->addItem(QString::fromStdString(distinctName(point, points)), QString::fromStdString(point.id));

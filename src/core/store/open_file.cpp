@@ -73,6 +73,18 @@ Error notWritten(const std::string& name, int error) {
   return Error("\"%1\" cannot be written: %2.", name, reasonOf(error));
 }
 
+namespace {
+
+Error notKept(const std::string& name, int error) {
+  if (name == "session.json") return Error("The disk did not keep the session: %1.", reasonOf(error));
+  if (name == "steps.log") return Error("The disk did not keep the session's history: %1.", reasonOf(error));
+  if (name == "recording.json")
+    return Error("The disk did not keep the note of what is being recorded: %1.", reasonOf(error));
+  return Error("The disk did not keep \"%1\": %2.", name, reasonOf(error));
+}
+
+}  // namespace
+
 void writeAll(int descriptor, const std::string& content, const std::string& what) {
   const auto all = static_cast<std::int64_t>(content.size());
   const Transfer written = writeOn(descriptor, content.data(), all);
@@ -83,7 +95,7 @@ void syncOrThrow(int descriptor, const std::string& what) {
   while (::fsync(descriptor) != 0) {
     if (errno == EINTR) continue;
     if (errno == EINVAL || errno == EROFS || errno == ENOSYS) return;
-    throw Error("The disk did not keep \"%1\": %2.", what, reasonOf(errno));
+    throw notKept(what, errno);
   }
 }
 
