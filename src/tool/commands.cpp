@@ -207,8 +207,9 @@ void check(const CommandOptions& options) {
   if (problems > 0)
     throw Error("%n audio files are not as they should be.|One audio file is not as it should be.",
                 Count{static_cast<std::int64_t>(problems)});
-  std::cout << "The session is whole: " << folder.session().pool->size() << " audio files, "
-            << folder.session().tracks.size() << " tracks.\n";
+  const auto size = [](const auto& of) { return Count{static_cast<std::int64_t>(of.size())}; };
+  std::cout << "The session is whole: " << Sentence("%n audio file(s)", size(*folder.session().pool)) << ", "
+            << Sentence("%n track(s)", size(folder.session().tracks)) << ".\n";
 }
 
 void addRecordOptions(CLI::App& command, RecordOptions& record) {

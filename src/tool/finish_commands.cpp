@@ -180,7 +180,8 @@ void listFiles(const FinishCommandOptions& o) {
   if (o.json)
     std::cout << report.dump(1) << "\n";
   else
-    std::cout << files.size() << " files, " << all << " bytes; " << unused << " of them nobody needs.\n";
+    std::cout << Sentence("%n file(s)", Count{static_cast<std::int64_t>(files.size())}) << ", " << all
+              << " bytes; " << unused << " of them nobody needs.\n";
 }
 
 void pool(const FinishCommandOptions& o) {

@@ -424,8 +424,8 @@ QString InHand::tooShortToSnap() const {
   const RecordingOptions& options = desk_.options();
   if (options.snap == Snap::Off) return tr("That drag was too short: nothing was changed.");
   return tr(
-      "Both ends of that drag snap to the same place: nothing was changed. [,] snaps finer, and Alt "
-      "drags freely.");
+      "Both ends of that drag snap to the same place: nothing was changed. Press [,] to snap finer, or "
+      "hold Alt to drag freely.");
 }
 
 std::vector<Frames> InHand::pieceEdges() {

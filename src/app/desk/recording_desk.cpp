@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desk/recording_desk.h"
 
+#include <QLocale>
+#include <algorithm>
+
 #include "app/look/spoken.h"
 #include "core/edit/describe_recording.h"
 #include "core/edit/edit.h"
@@ -296,25 +299,35 @@ void RecordingDesk::offerPunch(const Recorder& done) {
 }
 
 void RecordingDesk::sayBrokenOff(const std::vector<RecordedLane>& lanes) {
+  std::vector<RecordedLane> broken;
+  std::ranges::copy_if(lanes, std::back_inserter(broken), &RecordedLane::brokenOff);
+  messages_.tell((broken.size() == 1
+                      ? tr("%1 broke off before the end, so the whole take before it is still the one that "
+                           "plays. Pick it where it is better; the options can change this.")
+                      : tr("%1 broke off before the end, so the whole takes before them are still the ones "
+                           "that play. Pick them where they are better; the options can change this."))
+                     .arg(namesOf(broken)));
+}
+
+/// The takes by name, with their tracks where there are several.
+QString RecordingDesk::namesOf(const std::vector<RecordedLane>& lanes) const {
+  const bool several =
+      std::ranges::any_of(lanes, [&](const RecordedLane& each) { return each.track != lanes.front().track; });
+  QStringList names;
   for (const RecordedLane& each : lanes) {
     const Track* const track = desk_.session().track(each.track);
-    const Lane* const lane = track && each.brokenOff ? track->lane(each.lane) : nullptr;
-    if (lane)
-      messages_.tell(
-          tr("%1 broke off before the end, so the whole take before it is still the one that plays. "
-             "Pick %1 where it is better; the options can change this.")
-              .arg(QString::fromStdString(lane->name)));
+    const Lane* const lane = track ? track->lane(each.lane) : nullptr;
+    if (!lane) continue;
+    const QString name = QString::fromStdString(lane->name);
+    names << (several ? tr("%1 of %2").arg(name, QString::fromStdString(track->name)) : name);
   }
+  if (names.size() > 3) names = {names.front(), tr("…"), names.back()};
+  return names.join(tr(", "));
 }
 
 void RecordingDesk::sayLostPlaces(const std::vector<RecordedLane>& lanes) {
-  QStringList takes;
-  for (const RecordedLane& each : lanes)
-    if (const Track* const track = desk_.session().track(each.track))
-      if (const Lane* const lane = track->lane(each.lane)) takes << QString::fromStdString(lane->name);
-  if (takes.size() > 3) takes = {takes.front(), tr("…"), takes.back()};
   messages_.warn(tr("%1: the device lost what came in at %n place(s); each is marked.", nullptr, lostPlaces_)
-                     .arg(takes.join(tr(", "))),
+                     .arg(namesOf(lanes)),
                  lostSubject);
 }
 
@@ -536,7 +549,7 @@ void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& 
            ? tr("%1 s of what was just played are a take at the playhead now; what lay before is in "
                 "its handle.")
            : tr("%1 s of what was just played along are a take now, where they were played."))
-          .arg(seconds, 0, 'f', 1));
+          .arg(QLocale().toString(seconds, 'f', seconds < 0.1 ? 3 : 1)));
 }
 
 }  // namespace yewdrift::app

@@ -104,6 +104,7 @@ class RecordingDesk : public QObject, public RollCompanion {
   void takeBackSlip(Frames from);
   void sayLostPlaces(const std::vector<RecordedLane>& lanes);
   void offerPunch(const Recorder& done);
+  [[nodiscard]] QString namesOf(const std::vector<RecordedLane>& lanes) const;
   void sayBrokenOff(const std::vector<RecordedLane>& lanes);
   void sayWhatWentWrong(const CaptureStream& stream);
   void showWhole(const Recorder& recorder);

@@ -71,7 +71,7 @@ QWidget* DeviceDialog::makeChoice() {
   block_ = new QComboBox;
   for (const int frames : {32, 64, 128, 256, 512, 1024, 2048, 4096})
     block_->addItem(
-        tr("%1 frames, %2 ms").arg(frames).arg(1000.0 * frames / desk_.session().rate.hertz, 0, 'f', 1),
+        tr("%1 frames, %L2 ms").arg(frames).arg(1000.0 * frames / desk_.session().rate.hertz, 0, 'f', 1),
         frames);
   block_->setCurrentIndex(std::max(0, block_->findData(choice.blockFrames)));
   inputs_ = new QSpinBox;
@@ -301,7 +301,7 @@ void DeviceDialog::refresh() {
   QString facts =
       "<table>" + row(tr("Records from"), named(report.sourceName)) +
       row(tr("Plays to"), named(report.sinkName)) +
-      row(tr("Block"), tr("%1 frames, %2 ms")
+      row(tr("Block"), tr("%1 frames, %L2 ms")
                            .arg(settings.blockFrames)
                            .arg(1000.0 * settings.blockFrames / std::max(1, report.deviceRate), 0, 'f', 1)) +
       row(tr("Rate"), report.deviceRate == settings.rate.hertz
@@ -318,8 +318,8 @@ void DeviceDialog::refresh() {
   facts_->setText(facts);
   const Frames roundTrip = device_.roundTrip();
   latency_->setText((device_.roundTripMeasured()
-                         ? tr("<b>%1 frames (%2 ms)</b>, measured for this device, rate and block size.")
-                         : tr("<b>%1 frames (%2 ms)</b>, as the device reports it; measuring is surer."))
+                         ? tr("<b>%1 frames (%L2 ms)</b>, measured for this device, rate and block size.")
+                         : tr("<b>%1 frames (%L2 ms)</b>, as the device reports it; measuring is surer."))
                         .arg(roundTrip.count)
                         .arg(1000.0 * secondsFromFrames(roundTrip, settings.rate), 0, 'f', 1));
   measure_->setEnabled(true);
