@@ -2,8 +2,12 @@
 //
 // The promises of the headless companion, through its command line.
 #include <catch2/catch.hpp>
+#include <chrono>
+#include <fstream>
 #include <nlohmann/json.hpp>
+#include <thread>
 
+#include "core/store/session_folder.h"
 #include "support.h"
 
 using namespace yewdrift;
@@ -205,6 +209,22 @@ TEST_CASE("tool: check says that a session is whole, and what is missing where i
   tool(f("new"));
   tool(f("add", "--track Viola " + f.p(1)));
   CHECK_THAT(tool(f("check")), Catch::Contains("whole"));
+  // While another program has it open the end of a take may still be written: that is waited for.
+  const std::string whole = content(f.s / "audio/p1-001.wav");
+  const auto write = [&](const std::string& what) {
+    std::ofstream(f.s / "audio/p1-001.wav", std::ios::binary) << what;
+  };
+  {
+    const SessionFolder open = SessionFolder::open(f.s, SessionFolder::Access::WriteOrRead);
+    REQUIRE(open.writable());
+    write(whole.substr(0, whole.size() / 2));
+    std::thread disk([&] {
+      std::this_thread::sleep_for(std::chrono::milliseconds(700));
+      write(whole);
+    });
+    CHECK_THAT(tool(f("check")), Catch::Contains("whole"));
+    disk.join();
+  }
   fs::remove(f.s / "audio/p1-001.wav");
   const auto result = shell("%T " + f("check"));
   CHECK(result.status == 1);

@@ -181,11 +181,18 @@ class BusyDay {
       studio.desk().apply("Arm", [&](const Session& s) {
         return setTrackSwitch(s, each->id, TrackSwitch::Arm, each->id == id);
       });
+    // Into a lane that a person chose, which holds more than the attempts: it stays among the takes.
+    std::optional<LaneNumber> into;
+    const Track& chosen = *desk_.session().track(id);
+    if (pick(4) == 0 && !chosen.lanes.empty()) into = chosen.lanes[below(chosen.lanes.size())]->number;
+    if (into && chosen.lane(*into)->setAside) into.reset();
+    studio.desk().apply("Into", [&](const Session& s) { return setRecordInto(s, id, into); });
     studio.transport().stop();
     const Frames start{20000 + pick(20000)};
     studio.transport().locate(start);
     desk_.settle();
     const Session before = studio.desk().present();
+    if (into) asked_.lanes = {id};
     studio.recording().toggleRecord();
     const int attempts = 1 + pick(3);
     Frames from = start;
@@ -199,6 +206,13 @@ class BusyDay {
     desk_.run(30000 + pick(10000), 200);
     studio.transport().stop();
     desk_.settle();
+    if (into) {
+      const Lane* const lane = studio.desk().present().track(id)->lane(*into);
+      CHECK((lane && !lane->setAside));
+      asked_.lanes = {id};
+      studio.desk().apply("Into", [&](const Session& s) { return setRecordInto(s, id, {}); });
+      return;
+    }
     const auto lanes = studio.recording().lastRecorded();
     if (lanes.size() != 1 || lanes.front().brokenOff) return;
     const Track& is = *studio.desk().present().track(id);
@@ -210,11 +224,14 @@ class BusyDay {
     const Span window = last.clips.front().window;
     const auto now = resolve(is, before.rate);
     const auto then = resolve(*before.track(id), before.rate);
-    for (Frames at = window.start; at < window.end; at += Frames{501})
-      if (const Piece* const was = then.pieceAt(at); !was || !was->picked) {
-        INFO("attempt from " << window.start.count << " to " << window.end.count << ", at " << at.count);
-        CHECK((now.pieceAt(at) && now.pieceAt(at)->plays(last.number)));
-      }
+    INFO("was " << inWords(then) << "\nis " << inWords(now) << "\nlanes before "
+                << before.track(id)->lanesMade);
+    for (Frames at = window.start; at < window.end; at += Frames{501}) {
+      INFO("attempt from " << window.start.count << " to " << window.end.count << ", at " << at.count);
+      CHECK((now.pieceAt(at) && now.pieceAt(at)->plays(last.number)));
+    }
+    for (const Join& join : then.joins)
+      if (join.at > window.end + Frames{2000}) CHECK((now.joinAt(join.at) && *now.joinAt(join.at) == join));
     for (Frames at = window.end; at < Frames{150000}; at += Frames{501}) {
       const Piece* const was = playedAt(then, at);
       const Piece* const piece = playedAt(now, at);
@@ -258,6 +275,13 @@ class BusyDay {
  private:
   int pick(int below) { return static_cast<int>(random_() % static_cast<unsigned>(below)); }
   std::size_t below(std::size_t size) { return static_cast<std::size_t>(pick(static_cast<int>(size))); }
+  static std::string inWords(const ResolvedComposite& composite) {
+    std::string words;
+    for (const Piece& piece : composite.pieces)
+      words += std::to_string(piece.lane ? piece.lane->value : 0) + (piece.picked ? "p" : "") + ":" +
+               std::to_string(piece.span.start.count) + ".." + std::to_string(piece.span.end.count) + " ";
+    return words;
+  }
   const Track& track(const Session& s) { return *s.tracks[below(s.tracks.size())]; }
   TrackId inHand() {
     const TrackId id = track(desk_.session()).id;

@@ -185,6 +185,13 @@ TEST_CASE("A dropped boundary leaves its join in hand where it was; picks and bo
   CHECK(rig.joins()[1] == Frames{288000});
   rig.drag(rig.view(), rig.inComposite({288000}), rig.inComposite({250000}), Qt::AltModifier);
   CHECK(std::abs(rig.joins()[1].count - 250000) < 2000);
+  // At its neighbour it stops, and says so.
+  const Frames neighbour = rig.joins()[0];
+  rig.drag(rig.view(), rig.inComposite(rig.joins()[1]), rig.inComposite({40000}), Qt::AltModifier);
+  CHECK(rig.joins()[0] == neighbour);
+  CHECK(rig.joins()[1] > neighbour);
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("The boundary stops there"));
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
   rig.drag(rig.view(), rig.inLane(2, {101000}), rig.inLane(2, {191000}));
   CHECK(rig.joins().front() == Frames{192000});  // before it the newest take plays anyway
 }

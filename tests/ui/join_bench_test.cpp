@@ -6,6 +6,7 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QToolButton>
+#include <algorithm>
 #include <catch2/catch.hpp>
 
 #include "app/bench/join_bench.h"
@@ -365,6 +366,17 @@ TEST_CASE(
   CHECK(rig.window->message() == "3 joins have this length and curve now. A settled one stays as it is.");
   rig.press(Qt::Key_Z, Qt::ControlModifier);
   CHECK_FALSE(rig.join(1).set);
+  // Two whose piece is too short for it are not said to have it.
+  rig.studio().desk().apply("Pick", [id = rig.track().id](const Session& s) {
+    return pick(s, id, {{420000}, {420400}}, LaneNumber{3});
+  });
+  for (QToolButton* button : rig.window->joinBench().findChildren<QToolButton*>())
+    if (button->accessibleName() == "All joins like this one") QTest::mouseClick(button, Qt::LeftButton);
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("room for a shorter crossfade only"));
+  const auto alike =
+      std::ranges::count(rig.studio().inHand().composite(rig.track()).joins, rig.join(0).shape, &Join::shape);
+  CHECK(rig.window->message().startsWith(QString::number(alike) + " joins have this length and curve now."));
+  rig.press(Qt::Key_Z, Qt::ControlModifier, 2);
 
   // The rest lies 2,000 frames off: 42 ms.
   rig.studio().inHand().takeJoin(Frames{194000});

@@ -38,6 +38,7 @@ class RandomDesk {
     checkLost();
     desk_.run(pick(12) == 0 ? 30000 : pick(4000), 16 + pick(1500));
     Studio& studio = desk_.studio();
+    INFO("seed " << seed_ << ": " << story_);
     switch (what) {
       case 0:
       case 1:

@@ -202,61 +202,6 @@ TEST_CASE("Back up and pick up, over and over with one key: the slip goes, the r
   CHECK(rig.track().lane({4})->clips.front().extent().end > rig.track().lane({4})->clips.front().window.end);
 }
 
-TEST_CASE("Picked up again and again, the last attempt wins, and what was after it comes back") {
-  const TemporaryFolder temporary;
-  RecordingRig rig(makeWindowSession(temporary));
-  rig.setOptions([](RecordingOptions& o) {
-    o.loop = false;
-    o.preRoll.amount = 0;
-    o.backUpSeconds = 2.5;
-    o.leadSeconds = 0.25;
-  });
-  // Somebody has chosen what comes later.
-  const TrackId id = rig.studio().inHand().trackId();
-  REQUIRE(rig.studio().desk().apply("P", [id](const Session& s) {
-    return setJoin(pick(s, id, {{130000}, {400000}}, LaneNumber{1}), id, {400000}, {{100}, {100}, Curve::S});
-  }));
-  const auto playedAt = [&](std::int64_t at) {
-    const Piece* const piece = rig.studio().inHand().composite(rig.track()).pieceAt({at});
-    return piece && piece->lane ? piece->lane->value : 0;
-  };
-  rig.studio().transport().locate({60000});
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.rollTo(200000));
-  const auto pickUp = [&](std::size_t lanes) {
-    rig.key(Qt::Key_Backspace);
-    return rig.waitFor(
-        [&] { return rig.track().lanes.size() == lanes && rig.studio().recording().recording(); });
-  };
-  REQUIRE(pickUp(4));
-  const Frames slip = rig.track().lane({4})->clips.front().window.end;
-  // The second attempt goes far; the third slips at once, and goes back to before the second began.
-  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().position < slip; }));
-  REQUIRE(rig.rollTo(430000));
-  REQUIRE(pickUp(5));
-  const Frames second = rig.track().lane({5})->clips.front().window.end;
-  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().position < second; }));
-  REQUIRE(rig.rollTo(second.count + 2000));
-  REQUIRE(pickUp(6));
-  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().position < Frames{250000}; }));
-  REQUIRE(rig.rollTo(300000));
-  rig.key(Qt::Key_Space);
-  REQUIRE(rig.settled());
-  const Lane& last = *rig.track().lanes.back();
-  REQUIRE(last.number == LaneNumber{7});
-  REQUIRE_FALSE(last.setAside);
-  const Span heard = last.clips.front().window;
-  CHECK(playedAt(heard.start.count) == 7);
-  CHECK(playedAt(heard.end.count - 1) == 7);
-  // No attempt that failed is heard after it began, nor after it ended.
-  for (std::int64_t at = heard.start.count; at < 480000; at += 500) {
-    INFO(at);
-    CHECK(playedAt(at) == (at < heard.end.count ? 7 : at < 130000 ? 3 : at < 400000 ? 1 : 3));
-  }
-  CHECK(rig.studio().inHand().composite(rig.track()).joinAt({400000})->shape.curve == Curve::S);
-  CHECK(playedAt(61000) == 4);
-}
-
 TEST_CASE("What was played along and not punched is claimed where it was played, wherever the playhead is") {
   const TemporaryFolder temporary;
   RecordingRig rig(makeWindowSession(temporary));

@@ -127,6 +127,46 @@ QString marked(QString ts) {
 
 }  // namespace
 
+TEST_CASE("Whatever counts says one in the singular and all else in the plural, wherever one is") {
+  const TemporaryFolder temporary;
+  const QString folder = QString::fromStdString(temporary.path().string());
+  run(YEWDRIFT_SCRIPTS "/update_translations.sh eo " + folder);
+  static const QRegularExpression sentence("<name>([^<]*)</name>|<source>([^<]*)</source>");
+  static const QRegularExpression unfit(
+      R"(%n|\(e?s\)|\||\b1 (\w+ )?(are|were|have)\b|\bOne \w+ (are|were|have)\b)");
+  const QString ts = content(folder + "/yewdrift_eo.ts");
+  for (const QLocale& locale : {QLocale::c(), QLocale(QLocale::German), QLocale(QLocale::Polish)}) {
+    const Language language = speak(locale);
+    QString context;
+    int counting = 0;
+    for (auto found = sentence.globalMatch(ts); found.hasNext();) {
+      const QRegularExpressionMatch match = found.next();
+      if (!match.captured(1).isEmpty()) context = match.captured(1);
+      QString source = match.captured(2);
+      source.replace("&quot;", "\"")
+          .replace("&apos;", "'")
+          .replace("&lt;", "<")
+          .replace("&gt;", ">")
+          .replace("&amp;", "&");
+      INFO(source.toStdString());
+      if (!source.contains("%n")) {
+        CHECK_FALSE(source.contains(QRegularExpression(R"(\(e?s\)|[a-z.]\|[A-Z])")));
+        continue;
+      }
+      ++counting;
+      // A unit, or said of two and more only.
+      static const QRegularExpression asItIs(R"(%n (s|stretches)\b|^%n takes are (not )?rated)");
+      if (source.contains(asItIs)) continue;
+      const auto said = [&](int n) {
+        return QCoreApplication::translate(context.toUtf8(), source.toUtf8(), nullptr, n);
+      };
+      CHECK(said(1) != said(2).replace('2', '1'));
+      for (const int n : {0, 1, 2, 21}) CHECK_FALSE(said(n).contains(unfit));
+    }
+    CHECK(counting > 60);
+  }
+}
+
 TEST_CASE("A translation made with the project's own script is taken up, whole") {
   const TemporaryFolder temporary;
   const QString folder = QString::fromStdString((temporary / "yewdrift/translations").string());
