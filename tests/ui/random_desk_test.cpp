@@ -237,6 +237,7 @@ class RandomDesk {
     const Span everywhere{-maximumPosition, maximumPosition};
     for (const auto& each : seen_.tracks) {
       if (label == "Rough composite") asked.composite[each->id] = {everywhere};
+      if (each->recordInto) asked.lanes.insert(each->id);  // passes go into a lane that is there
       if (label == "Take back the slip" || (label.starts_with("Flatten") && day_.flattensWhole())) {
         asked.composite[each->id] = {everywhere};
         asked.lanes.insert(each->id);
