@@ -54,6 +54,33 @@ TEST_CASE("Where nothing was picked the newest lane with material plays") {
   CHECK(plays(s) == "0-200:1 200-500:2 500-1200:3 ");
 }
 
+TEST_CASE("A span plays again what another composite plays there, as far as its lanes are still there") {
+  Session s = withTrack();
+  for (int i = 0; i < 4; ++i) s = withLane(s, {{0}, {1000}});
+  s = pick(s, viola, {{0}, {200}}, LaneNumber{1});
+  s = pick(s, viola, {{200}, {400}}, LaneNumber{2});
+  s = overdub(s, viola, {{100}, {300}}, LaneNumber{3});
+  s = pick(s, viola, {{500}, {600}}, std::nullopt);
+  const Composite before = s.track(viola)->composite;
+  s = pick(s, viola, {{0}, {1000}}, LaneNumber{4});
+  CHECK(plays(playAsIn(s, viola, before, {{50}, {550}})) ==
+        "0-50:4 50-100:1 100-200:1+3 200-300:2+3 300-400:2 400-500:4 500-550:silence 550-1000:4 ");
+  // A lane that is gone plays nowhere, and one that was heard with another leaves that one.
+  const Session without = removeLane(removeLane(s, viola, {2}), viola, {3});
+  CHECK(plays(playAsIn(without, viola, before, {{0}, {1000}})) ==
+        "0-200:1 200-500:4 500-600:silence 600-1000:4 ");
+}
+
+TEST_CASE("A flattened file takes the place of a span only where it holds all of it") {
+  const Session s = withLane(withTrack(), {{0}, {1000}});
+  const PoolFile file{"audio/flat.wav", 1, Frames{300}};
+  CHECK(plays(takePlaceInComposite(s, viola, file, {100}, {{100}, {400}})) ==
+        "0-100:1 100-400:2 400-1000:1 ");
+  for (const Span wrong : {Span{{200}, {200}}, Span{{99}, {300}}, Span{{200}, {401}}})
+    CHECK_THROWS_WITH(takePlaceInComposite(s, viola, file, {100}, wrong),
+                      Catch::Contains("does not hold all"));
+}
+
 TEST_CASE("What was picked of a piece is told, also where the same take goes on beside it") {
   Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{200}, {600}});
   const auto parts = [&](std::size_t index) {
