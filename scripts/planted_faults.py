@@ -19,7 +19,7 @@ HEADER = r"""
 #include <utility>
 namespace planted {
 inline const int awake = [] { const char* text = std::getenv("YEWDRIFT_FAULT"); return text ? std::atoi(text) : 0; }();
-inline unsigned char reached[200000];
+inline unsigned char reached[400000];
 struct Tell {  // which were reached, as a file of its own in the folder that is named
   ~Tell() {
     const char* folder = std::getenv("YEWDRIFT_REACHED");

@@ -1,16 +1,20 @@
 #!/usr/bin/env python3
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Which small faults in src/core does no test notice?
+"""Which small faults does no test notice, and which tests notice none that others do not?
 
-usage: scripts/unguarded.py [--seed N] [--count 40] [--path REGEX] [--ops REGEX] [--all] [--again] [--servers]
-       scripts/unguarded.py --reach
+usage: scripts/unguarded.py [--app] [--seed N] [--count 40] [--path REGEX] [--ops REGEX] [--all] [--again] [--servers]
+                            [--without TEST]... [--matrix]
+       scripts/unguarded.py [--app] --reach | --report
 
-Builds the core once with some 6,700 small faults in it, each asleep until its number is named (planted_faults.py), into
-build/faults, and finds which test files reach which (--reach does that anew, when tests changed much). Then wakes one
-after another and runs the test files that reach it until one fails: some seconds a fault, a minute a survivor, which
-is a behaviour that no test holds, or a change without effect: look before you decide. Known answers are kept in
-build/faults/results.jsonl and not asked for again; --again asks for the survivors, after a test was written; --all
-keeps nothing and is a random sample. --servers runs the tests on real sound servers, too, for the drivers (a minute each).
+Builds src/core (--app: src/app) once with thousands of small faults in it, each asleep until its number is named
+(planted_faults.py), into build/faults (build/faults-app), and finds which test files reach which (--reach does that
+anew, when tests changed much). Then wakes one after another and runs the test files that reach it until one fails: some
+seconds a fault, a minute a survivor, which is a behaviour that no test holds, or a change without effect: look before
+you decide. Known answers are kept in results.jsonl there and not asked for again; --again asks for the survivors, after
+a test was written; --all keeps nothing and is a random sample, the same for the same seed. --without leaves a test file
+out (core.time_test), as if it were deleted. --servers runs the tests on real sound servers, too, for the drivers
+(a minute each). --matrix runs every test file that reaches a fault, to its end, and keeps in matrix.jsonl which test
+cases noticed it; --report then tells of each case how many faults it noticed, and how many it alone did.
 The tests call the tool by its path, so build/release/bin is theirs, in a mount name space of their own (run as root).
 """
 import argparse, concurrent.futures, glob, hashlib, json, os, random, re, shlex, shutil, subprocess, sys, threading, time
@@ -18,9 +22,16 @@ import argparse, concurrent.futures, glob, hashlib, json, os, random, re, shlex,
 import planted_faults
 
 ROOT = os.path.dirname(os.path.dirname(os.path.abspath(__file__)))
-RELEASE, OUT = ROOT + "/build/release", ROOT + "/build/faults"
+APP = "--app" in sys.argv
+RELEASE, OUT = ROOT + "/build/release", ROOT + ("/build/faults-app" if APP else "/build/faults")
 BIN = RELEASE + "/bin"
-PROGRAMS = ["core_tests", "engine_tests", "tool_tests", "yewdrift-tool", "jack_tests", "sound_server_tests"]
+SOURCES = "/src/app/*/**/*.cpp" if APP else "/src/core/**/*.cpp"  # main programs have no faults
+HEADERS = "/src/app/**/*.h" if APP else "/src/core/**/*.h"
+LIBRARY = "libyewdrift_ui.a" if APP else "libyewdrift_core.a"
+GROUPS = ("ui", "desk") if APP else ("core", "engine", "tool", "desk")
+PROGRAMS = ["ui_tests", "desk_tests"] if APP else [
+    "core_tests", "engine_tests", "tool_tests", "desk_tests", "yewdrift-tool", "jack_tests", "sound_server_tests"]
+RANDOM = {"YEWDRIFT_RANDOM_DESK": "30"}  # sequences for one fault
 SERVERS = "tool.servers_test"  # on real sound servers: slow, and not the same from once to the next
 SERVERS_SECONDS = 100
 MOST_SECONDS = 150  # of tests for one fault; the slowest, of disks and of programs killed, come last
@@ -84,14 +95,26 @@ def build_file(index, file, command, headers):
         without |= bad
 
 
+def compile_commands(files):
+    """How each source is compiled alone. Where the release compiles folders at a time, a configuration that is never
+    built tells."""
+    def told(folder):
+        return {each["file"]: each["command"] for each in json.load(open(folder + "/compile_commands.json"))}
+    known = told(RELEASE)
+    if all(file in known for file in files):
+        return known
+    built("cmake", "--preset", "release", "-B", OUT + "/alone", "-DYEWDRIFT_UNITY=OFF")
+    return told(OUT + "/alone")
+
+
 def build():
     os.makedirs(OUT + "/src", exist_ok=True)
     os.makedirs(OUT + "/bin", exist_ok=True)
     write_if_new(OUT + "/planted_faults.h", planted_faults.HEADER)
-    compiled = {each["file"]: each["command"] for each in json.load(open(RELEASE + "/compile_commands.json"))}
-    files = sorted(glob.glob(ROOT + "/src/core/**/*.cpp", recursive=True))
+    files = sorted(set(glob.glob(ROOT + SOURCES, recursive=True)))
+    compiled = compile_commands(files)
     headers = planted_faults.HEADER + "".join(
-        open(each).read() for each in sorted(glob.glob(ROOT + "/src/core/**/*.h", recursive=True)))
+        open(each).read() for each in sorted(glob.glob(ROOT + HEADERS, recursive=True)))
     with concurrent.futures.ThreadPoolExecutor(2) as pool:
         found = pool.map(lambda each: build_file(*each, compiled[each[1]], headers), enumerate(files))
         faults = [fault for each in found for fault in each]
@@ -100,13 +123,16 @@ def build():
     if os.path.exists(library):
         os.remove(library)
     objects = [f"{OUT}/src/{os.path.relpath(file, ROOT).replace('/', '_')[:-4]}.o" for file in files]
+    if APP:  # what Qt makes of its headers has no faults
+        built("ar", "x", f"{RELEASE}/src/app/{LIBRARY}", "mocs_compilation.cpp.o", cwd=OUT)
+        objects.append(OUT + "/mocs_compilation.cpp.o")
     built("ar", "rcs", library, *objects)
     for name in os.listdir(BIN):
         if name not in PROGRAMS:
             shutil.copy2(f"{BIN}/{name}", OUT + "/bin")
     for program in PROGRAMS:
         link = built("ninja", "-C", RELEASE, "-t", "commands", program).strip().split("\n")[-1]
-        link = re.sub(r"\S*libyewdrift_core\.a", library, link)
+        link = re.sub(r"\S*" + re.escape(LIBRARY), library, link)
         link = link.replace(f"-o bin/{program} ", f"-o {OUT}/bin/{program} ")
         built("bash", "-c", link, cwd=RELEASE)
 
@@ -117,7 +143,7 @@ def environment(name, **more):
     own = f"/dev/shm/unguarded.{name}"
     os.makedirs(own, exist_ok=True)
     os.chmod(own, 0o1777)
-    env = dict(os.environ, QT_QPA_PLATFORM="offscreen", TMPDIR=own, **more)
+    env = dict(os.environ, QT_QPA_PLATFORM="offscreen", TMPDIR=own, **RANDOM, **more)
     env.pop("XDG_RUNTIME_DIR", None)
     return env
 
@@ -141,7 +167,7 @@ def reach(test):
 
 
 def find_reached():
-    listed = built("ctest", "--test-dir", RELEASE, "-N", "-R", r"^(core|engine|tool)\.")
+    listed = built("ctest", "--test-dir", RELEASE, "-N", "-R", "^(" + "|".join(GROUPS) + r")\.")
     with concurrent.futures.ThreadPoolExecutor(2) as pool:
         tests = [test for test in re.findall(r"Test +#\d+: (\S+)", listed) if test != SERVERS]
         found = dict(pool.map(reach, tests))
@@ -155,7 +181,9 @@ def key_of(fault):
 class Asking:
     def __init__(self, options):
         self.options = options
-        self.tests = json.load(open(OUT + "/reached.json"))
+        # Of those that were asked what they reach, some may have been deleted.
+        self.tests = {test: known for test, known in json.load(open(OUT + "/reached.json")).items()
+                      if glob.glob(f"{ROOT}/tests/*/{test.split('.', 1)[1]}.cpp")}
         self.reaching = {}
         for test, known in self.tests.items():
             for number in known["reached"]:
@@ -190,9 +218,9 @@ class Asking:
 
     def groups(self, fault):
         """The quick ones first, together; then those that noticed faults in that file, then the others."""
-        tests = self.reaching.get(fault["fault"], [])
+        tests = [t for t in self.reaching.get(fault["fault"], []) if t not in self.options.without]
         quick = [[t for t in tests if t.startswith(group + ".") and self.tests[t]["seconds"] < QUICK]
-                 for group in ("core", "engine", "tool")]
+                 for group in GROUPS]
         with self.lock:
             hits = dict(self.hits.get(fault["file"], {}))
         slow = sorted((t for t in tests if self.tests[t]["seconds"] >= QUICK),
@@ -200,7 +228,39 @@ class Asking:
         servers = [[SERVERS]] if self.options.servers and "/device/" in fault["file"] else []
         return [each for each in quick if each] + [[t] for t in slow] + servers
 
+    def cases_that_notice(self, fault, env):
+        """Of every test file that reaches it: the names of the cases that fail, or were the last to begin."""
+        cases = []
+        for test in [test for tests in self.groups(fault) for test in tests]:
+            status, out = run([*command_of([test]), "-r", "xml"], env, 15 + 6 * self.tests[test]["seconds"])
+            if status == 77:
+                return None
+            found = re.findall(r'<TestCase name="([^"]*)"|<OverallResult success="(true|false)"', out)
+            for i, (name, _) in enumerate(found):
+                done = i + 1 < len(found) and found[i + 1][1]
+                if name and (done == "false" or status and not done):
+                    cases.append(f"{test}: {name}")
+        return cases
+
+    def note(self, fault):
+        """A row of the matrix."""
+        if not hasattr(self.jobs, "name"):
+            with self.lock:
+                self.jobs.name = f"job{next(self.names)}"
+        cases = self.cases_that_notice(fault, environment(self.jobs.name, YEWDRIFT_FAULT=str(fault["fault"])))
+        if cases is None:
+            return
+        with self.lock:
+            self.asked, self.noticed = self.asked + 1, self.noticed + bool(cases)
+            with open(OUT + "/matrix.jsonl", "a") as out:
+                out.write(json.dumps({"key": key_of(fault), "file": fault["file"], "line": fault["line"],
+                                      "cases": cases}) + "\n")
+            if not cases:
+                print(f"SURVIVED {fault['file']}:{fault['line']}: {fault['was']}  =>  {fault['now']}", flush=True)
+
     def ask(self, fault):
+        if self.options.matrix:
+            return self.note(fault)
         if not hasattr(self.jobs, "name"):
             with self.lock:
                 self.jobs.name = f"job{next(self.names)}"
@@ -236,29 +296,49 @@ class Asking:
         print(f"-- {self.noticed} of {self.asked} noticed", flush=True)
 
 
+def report():
+    """Of each test case how many faults it noticed, and how many it alone; those that noticed least first."""
+    noticed, alone = {}, {}
+    for test in json.load(open(OUT + "/reached.json")):
+        out = run([*command_of([test]), "--list-test-names-only"])[1]
+        noticed.update({f"{test}: {name}": 0 for name in out.splitlines() if name.strip()})
+    rows = [json.loads(line) for line in open(OUT + "/matrix.jsonl")]
+    for row in rows:
+        for case in row["cases"]:
+            noticed[case] = noticed.get(case, 0) + 1
+            alone[case] = alone.get(case, 0) + (len(row["cases"]) == 1)
+    for case, times in sorted(noticed.items(), key=lambda each: (alone.get(each[0], 0), each[1], each[0])):
+        print(f"{alone.get(case, 0):4} alone {times:5} {case}")
+    print(f"{sum(bool(row['cases']) for row in rows)} of {len(rows)} faults noticed")
+
+
 def main():
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--seed", type=int, default=random.randrange(10 ** 6))
     parser.add_argument("--count", type=int, default=40)
     parser.add_argument("--path", default="")
     parser.add_argument("--ops", default="")
-    for each in ("--all", "--again", "--servers", "--reach"):
+    parser.add_argument("--without", action="append", default=[])
+    for each in ("--app", "--all", "--again", "--servers", "--reach", "--matrix", "--report"):
         parser.add_argument(each, action="store_true")
     parser.add_argument("--inner", action="store_true", help=argparse.SUPPRESS)
     options = parser.parse_args()
+    if options.report:
+        return report()
     if options.inner:  # in a name space of its own
         built("mount", "--bind", OUT + "/bin", BIN)
         return find_reached() if options.reach else Asking(options).run()
     built("cmake", "--preset", "release")
     built("ninja", "-C", RELEASE, *PROGRAMS)
     build()
-    inner = [*MORTAL, "unshare", "-m", sys.executable, "-u", os.path.abspath(__file__), "--inner"]
+    inner = [*MORTAL, "unshare", "-m", sys.executable, "-u", os.path.abspath(__file__), "--inner",
+             *(["--app"] if APP else [])]
     try:
         if options.reach or not os.path.exists(OUT + "/reached.json"):
             subprocess.run([*inner, "--reach"], check=True)
         if not options.reach:
             print("seed", options.seed, flush=True)
-            subprocess.run([*inner, *sys.argv[1:], "--seed", str(options.seed)], check=True)
+            subprocess.run([*inner, *(each for each in sys.argv[1:] if each != "--app"), "--seed", str(options.seed)], check=True)
     finally:
         for left in glob.glob("/dev/shm/unguarded.*"):
             shutil.rmtree(left, True)
