@@ -1,12 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// The click as it sounded when it was judged, over tempo changes, count-ins and jumps, and the same however
-// long blocks are. See recorded_numbers.h.
+// The click against a plain list of the beats that are passed, over tempo changes, count-ins and jumps, in
+// blocks of any length.
 #include "core/engine/click.h"
 
+#include <algorithm>
+#include <catch2/catch.hpp>
 #include <random>
 
-#include "core/recorded_numbers.h"
+#include "support.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
@@ -16,85 +18,94 @@ namespace {
 constexpr SampleRate clickRate{48000};
 constexpr int clickLasts = 48000;
 
-/// A second of it, from a place in the song on, in blocks of lengths by chance; now and then it goes
-/// elsewhere.
-Samples heard(unsigned scene, unsigned blocks) {
-  std::mt19937 random(scene);
-  const auto below = [&random](int most) { return static_cast<int>(random() % static_cast<unsigned>(most)); };
-  TempoMap tempo({{1, 60.0 + 40.0 * below(24), {1 + below(5), 4}},
-                  {2 + below(3), 60.0 + 40.0 * below(24), {1 + below(5), 1 << below(4)}}});
-  ClickOptions options;
-  options.accent = below(4) > 0;
-  options.level = {-3.0 * below(5)};
-  RollTimeline timeline;
-  timeline.start = Frames{below(200000)};
-  timeline.countIn = Frames{below(2) * below(60000)};
-  std::vector<std::pair<int, Frames>> jumps{{clickLasts, {}}};  // last first: when, and how much farther
-  for (int at = clickLasts - 1; at > 0; at -= 400 + below(4000))
-    if (below(3) == 0) jumps.push_back({at, Frames{below(100000) - 20000}});
-  std::mt19937 lengths(blocks);
+/// One knock from its first frame on: at a beat a minute nothing else sounds.
+Samples knock(bool accented, Decibels level) {
   Click click(clickRate);
-  Samples left(clickLasts), right(clickLasts);
-  Frames ahead;
-  for (int done = 0; done < clickLasts;) {
-    if (done == jumps.back().first) {
-      ahead += jumps.back().second;
-      jumps.pop_back();
-    }
-    const int length = std::min({1 + static_cast<int>(lengths() % 700), jumps.back().first - done});
-    // Half of a block further on in it, as where a roll begins within one.
-    const int offset = length / 2;
-    const auto strike = [&](int from, int frames, int at) {
-      const Frames roll{done + from};
-      if (roll + Frames{frames} <= timeline.countIn)
-        click.strikeCountIn(tempo, options, timeline, roll, frames, at);
-      else
-        click.strikeBeats(tempo, options, timeline.start + ahead + roll, frames, at);
-    };
-    strike(0, offset, 0);
-    strike(offset, length - offset, offset);
-    click.ring(length, &left[static_cast<std::size_t>(done)], &right[static_cast<std::size_t>(done)]);
-    done += length;
-  }
+  Samples left(4800), right(4800);
+  click.strikeBeats(TempoMap({{1, 10.0, {2, 4}}}), {.level = level}, Frames{accented ? 0 : 6 * 48000}, 1, 0);
+  click.ring(4800, left.data(), right.data());
   CHECK(left == right);
   return left;
 }
 
-}  // namespace
-
-TEST_CASE("The click sounds as it did when it was judged") {
-  Numbers now;
-  for (unsigned scene = 1; scene <= 40; ++scene) {
-    const Samples samples = heard(scene, scene);
-    const std::string name = "click " + std::to_string(scene);
-    for (int part = 0; part < 20; ++part) {
-      double sum = 0.0;
-      for (int i = part * clickLasts / 20; i < (part + 1) * clickLasts / 20; ++i)
-        sum += std::abs(samples[static_cast<std::size_t>(i)]) * (1.0 + 0.001 * (i % 97));
-      now[name + " " + std::to_string(part)] = sum;
-    }
-  }
-  checkRecorded("clicks", now);
+int crossings(const Samples& samples) {
+  int count = 0;
+  for (std::size_t i = 1; i < samples.size(); ++i) count += samples[i - 1] * samples[i] < 0.0F;
+  return count;
 }
 
-TEST_CASE("However long blocks are, the click is the same") {
-  for (unsigned scene = 1; scene <= 40; ++scene) {
+}  // namespace
+
+TEST_CASE("A knock is short, rises from silence, and is louder and higher on the first beat of a bar") {
+  const Samples accented = knock(true, {});
+  const Samples plain = knock(false, {});
+  const auto loudest = [](const Samples& s) {
+    return std::abs(*std::ranges::max_element(s, {}, [](float x) { return std::abs(x); }));
+  };
+  CHECK(loudest(accented) > loudest(plain));
+  CHECK(loudest(accented) < 1.0F);
+  CHECK(loudest(plain) > 0.3F);
+  CHECK(crossings(accented) > crossings(plain));
+  for (const Samples& each : {accented, plain}) {
+    CHECK(each.front() == 0.0F);
+    CHECK(std::all_of(each.begin() + 1680, each.end(), [](float x) { return x == 0.0F; }));  // 35 ms
+  }
+  CHECK(loudest(knock(true, {-20.0})) == Approx(0.1 * loudest(accented)));  // 20 dB are a tenth
+}
+
+TEST_CASE("The click knocks at every beat that is passed, counts in backwards, and rings out over jumps") {
+  for (unsigned scene = 1; scene <= 60; ++scene) {
     INFO("scene " << scene);
     std::mt19937 random(scene);
-    TempoMap tempo({{1, 100.0 + 20.0 * static_cast<double>(scene), {3, 4}}});
-    const auto rung = [&](int most) {
-      Click click(clickRate);
-      Samples left(clickLasts), right(clickLasts);
-      for (int done = 0; done < clickLasts;) {
-        const int length =
-            std::min(1 + static_cast<int>(random() % static_cast<unsigned>(most)), clickLasts - done);
-        click.strikeBeats(tempo, {}, Frames{done}, length, 0);
-        click.ring(length, &left[static_cast<std::size_t>(done)], &right[static_cast<std::size_t>(done)]);
-        done += length;
-      }
-      return left;
+    const auto below = [&random](int most) { return std::uniform_int_distribution(0, most - 1)(random); };
+    const TempoMap tempo({{1, 60.0 + 40.0 * below(24), {1 + below(5), 4}},
+                          {2 + below(3), 60.0 + 40.0 * below(24), {1 + below(5), 1 << below(4)}}});
+    const ClickOptions options{.accent = below(4) > 0, .level = {-3.0 * below(5)}};
+    const std::array sounds{knock(false, options.level), knock(options.accent, options.level)};
+    RollTimeline timeline;
+    timeline.start = Frames{below(200000)};
+    timeline.countIn = Frames{below(2) * below(60000)};
+    Samples expected(clickLasts + 4800), left(clickLasts), right(clickLasts);
+    const auto strike = [&](std::int64_t at, bool first) {
+      for (std::size_t i = 0; i < 4800; ++i)
+        expected[static_cast<std::size_t>(at) + i] += sounds[first ? 1 : 0][i];
     };
-    CHECK(rung(3000) == rung(40));
+    // The bar that it starts in goes on backwards through the count-in.
+    const MusicalPosition start = tempo.positionOf(timeline.start, clickRate);
+    const TempoChange& change = tempo.changeAt(start.bar);
+    for (int beat = static_cast<int>(std::ceil(start.beat)) - 1;; --beat) {
+      const double away = (start.beat - beat) * 60.0 / change.beatsPerMinute * clickRate.hertz;
+      const std::int64_t at = timeline.countIn.count - std::llround(away);
+      if (at < 0) break;
+      if (at < clickLasts) strike(at, (beat - 1) % change.meter.beats == 0);
+    }
+    Click click(clickRate);
+    Frames position = timeline.start;
+    for (int done = 0; done < clickLasts;) {
+      if (done >= timeline.countIn.count && below(20) == 0) position = Frames{below(300000)};
+      const bool counting = done < timeline.countIn.count;
+      const int end =
+          counting ? std::min<int>(clickLasts, static_cast<int>(timeline.countIn.count)) : clickLasts;
+      const int length = std::min(1 + below(700), end - done);
+      if (counting) {
+        click.strikeCountIn(tempo, options, timeline, Frames{done}, length, 0);
+      } else {
+        for (TempoMap::Beat beat = tempo.beatFrom(position, clickRate); beat.at < position + Frames{length};
+             beat = tempo.beatFrom(beat.at + Frames{1}, clickRate))
+          strike(done + (beat.at - position).count, beat.first);
+        // As where a roll goes elsewhere within a block: what is struck then lies farther on in it.
+        const int offset = below(2) * (length / 2);
+        click.strikeBeats(tempo, options, position, offset, 0);
+        click.strikeBeats(tempo, options, position + Frames{offset}, length - offset, offset);
+        position += Frames{length};
+      }
+      click.ring(length, &left[static_cast<std::size_t>(done)], &right[static_cast<std::size_t>(done)]);
+      done += length;
+    }
+    CHECK(left == right);
+    for (std::size_t i = 0; i < clickLasts; ++i)
+      if (std::abs(left[i] - expected[i]) > 1e-5F)
+        FAIL("frame " << i << " sounds " << left[i] << " in place of " << expected[i]);
   }
 }
 
