@@ -17,7 +17,7 @@ out (core.time_test), as if it were deleted. --servers runs the tests on real so
 cases noticed it; --report then tells of each case how many faults it noticed, and how many it alone did.
 The tests call the tool by its path, so build/release/bin is theirs, in a mount name space of their own (run as root).
 """
-import argparse, concurrent.futures, glob, hashlib, json, os, random, re, shlex, shutil, subprocess, sys, threading, time
+import argparse, concurrent.futures, glob, hashlib, html, json, os, random, re, shlex, shutil, subprocess, sys, threading, time
 
 import planted_faults
 
@@ -239,7 +239,7 @@ class Asking:
             for i, (name, _) in enumerate(found):
                 done = i + 1 < len(found) and found[i + 1][1]
                 if name and (done == "false" or status and not done):
-                    cases.append(f"{test}: {name}")
+                    cases.append(f"{test}: {html.unescape(name)}")
         return cases
 
     def note(self, fault):
