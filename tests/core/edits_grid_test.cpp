@@ -286,7 +286,7 @@ Session Editor::tracks(const Track& of, const Draw& d, int kind, TrackId other) 
     case 4:
       return setRecordInto(session, id, d.laneOrNone());
     case 5:
-      return widenToStereo(session, id);
+      return setMicrophones(session, id, microphonesFor(1 + d.n % 2));
     case 6:
       return many ? removeTrack(session, id) : session;
     case 7:

@@ -300,24 +300,6 @@ TEST_CASE("Tracks have names of their own, and files go where their channels go"
   // No file changes what a track records.
   CHECK_THROWS_WITH(addFileAsLane(session, laneTrack, {"audio/s.wav", 2, {700}}, {}, {}),
                     Catch::Contains("has 1, the file has 2"));
-  // Made stereo by hand, what it had plays on both sides.
-  const Session wide =
-      addFileAsLane(widenToStereo(session, laneTrack), laneTrack, {"audio/s.wav", 2, {700}}, {}, {});
-  checkInvariants(wide);
-  CHECK(wide.track(laneTrack)->channels() == 2);
-  CHECK(wide.track(laneTrack)->lanes[0]->clips[0].channels == std::vector<ChannelSource>{{0, 0}, {0, 0}});
-  CHECK(wide.track(laneTrack)->lanes[3]->clips[0].channels == std::vector<ChannelSource>{{3, 0}, {3, 1}});
-  CHECK_THROWS_WITH(widenToStereo(session, drum), Catch::Contains("mic set"));
-  CHECK(widenToStereo(wide, laneTrack) == wide);
-  // Also what was cut out of it, and can be given back.
-  const Span cut{{100}, {200}};
-  const auto cutAndGiven = [&](const Session& before, bool widened) {
-    Session next = cutLane(before, laneTrack, LaneNumber{1}, cut);
-    if (widened) next = widenToStereo(next, laneTrack);
-    return restoreLane(next, laneTrack, LaneNumber{1}, cut);
-  };
-  checkInvariants(cutAndGiven(session, true));
-  CHECK(cutAndGiven(session, true) == cutAndGiven(widenToStereo(session, laneTrack), false));
   const Session backing = addTrack(session, "River", microphonesFor(2), true);
   CHECK_THROWS_WITH(setTrackSwitch(backing, backing.tracks.back()->id, TrackSwitch::Arm, true),
                     Catch::Contains("backing track"));

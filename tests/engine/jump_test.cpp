@@ -24,7 +24,7 @@ SessionFolder stereoSession(const fs::path& path, std::size_t frames = 200000) {
             {sine(frames, leftPitch, 48000.0, level), sine(frames, rightPitch, 48000.0, level)});
   Session session = folder.session();
   const TrackId id = session.tracks.front()->id;
-  session = widenToStereo(session, id);
+  session = setMicrophones(session, id, microphonesFor(2));
   session =
       addFileAsLane(session, id, {"audio/tones.wav", 2, {static_cast<std::int64_t>(frames)}}, {}, "Tones");
   folder.commit("Tones", session);

@@ -118,30 +118,6 @@ TEST_CASE("A roll hears its tracks as long as each has the inputs that it had") 
   recorder.abandon();
 }
 
-TEST_CASE("Takes are fitted by channel where the track was widened while they were recorded") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = emptySession(temporary / "s");
-  const Samples performance = noise(20000, 1);
-  Rig rig(folder, 64, playerOf(performance, 0, 100));
-  RecordSetup setup;
-  setup.timeline.stopAt = Frames{20000};
-  setup.roundTrip = {100};
-  rig.roll(setup, {onlyTrack(folder)}, [&, widened = false](EngineState state) mutable {
-    if (widened || state.rollFrame.count < 5000) return;
-    widened = true;
-    folder.commit("Widen", widenToStereo(folder.session(), onlyTrack(folder)));
-  });
-  const Track& track = *folder.session().tracks.front();
-  REQUIRE(track.channels() == 2);
-  REQUIRE(track.lanes.size() == 1);
-  REQUIRE(track.lanes.front()->clips.front().channels.size() == 2);
-  checkInvariants(folder.session());
-  const auto rendered = renderTrack(folder, folder.session(), "Viola", Span{{1000}, {19000}});
-  REQUIRE(rendered.size() == 2);
-  CHECK(rendered[0] == part(performance, 1000, 19000));
-  CHECK(rendered[1] == rendered[0]);
-}
-
 TEST_CASE("A lane that is removed while passes go into it gives way to a lane of their own") {
   const TemporaryFolder temporary;
   SessionFolder folder = emptySession(temporary / "s");

@@ -27,15 +27,12 @@ int firstFreeInput(const Session& session);
 /// Adds a track with a name of its own and returns its id through the session's last track.
 Session addTrack(Session session, std::string name, std::vector<Microphone> microphones,
                  bool backing = false);
-/// Makes a mono track stereo; its mono material plays on both sides. Throws for mic sets.
-Session widenToStereo(Session session, TrackId track);
 /// Adds a file to the pool and returns the session; the new file's index is pool size - 1.
 Session addPoolFile(Session session, PoolFile file);
 /// Adds a lane holding `clips`; an empty name becomes "Take N".
 Session addLane(Session session, TrackId track, std::vector<Clip> clips, std::string name = {});
-/// Adds a lane that plays the whole file from `at`: one channel of it for each of the track's. A mono file
-/// plays on both sides of a stereo track, a stereo file makes a mono track stereo. Throws where they do not
-/// go together.
+/// Adds a lane that plays the whole file from `at`: one channel of it for each of the track's, or its only
+/// channel on all of them. What the track records stays as it is. Throws where they do not go together.
 Session addFileAsLane(Session session, TrackId track, const PoolFile& file, Frames at, std::string name);
 Session setTrackMix(Session session, TrackId track, Decibels gain, Pan pan);
 enum class TrackSwitch { Arm, Mute, Solo };

@@ -62,20 +62,6 @@ Session addTrack(Session session, std::string name, std::vector<Microphone> micr
   return session;
 }
 
-Session widenToStereo(Session session, TrackId id) {
-  Track& track = editTrack(session, id);
-  if (track.channels() == 2) return session;
-  if (track.channels() != 1)
-    throw Error("The track \"%1\" is a mic set; it cannot be made stereo.", track.name);
-  track.microphones.front().channels = 2;
-  for (auto& each : track.lanes) {
-    Lane& lane = each.edit();
-    for (auto* clips : {&lane.clips, &lane.cutAway})
-      for (Clip& clip : *clips) clip.channels.push_back(clip.channels.front());
-  }
-  return session;
-}
-
 Session addPoolFile(Session session, PoolFile file) {
   session.pool.edit().push_back(std::move(file));
   return session;

@@ -97,8 +97,7 @@ bool Recorder::hears(const Session& session) const {
     return was && now &&
            std::equal(was->microphones.begin(), was->microphones.end(), now->microphones.begin(),
                       now->microphones.end(), [](const Microphone& a, const Microphone& b) {
-                        // One that was widened to stereo, for an import, still hears what it heard.
-                        return a.input == b.input && a.channels <= b.channels;
+                        return a.input == b.input && a.channels == b.channels;
                       });
   });
 }
