@@ -38,7 +38,7 @@ void SongStrip::setShown(Span span) {
 
 QSize SongStrip::sizeHint() const {
   const int rows = std::clamp(static_cast<int>(desk_.session().tracks.size()), 1, 6);
-  return {800, rowsTop + rows * 13 + 6};
+  return {800, rowsTop + rows * 12 + 6};
 }
 
 TimeScale SongStrip::scale() const {
