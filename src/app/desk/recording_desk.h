@@ -57,9 +57,9 @@ class RecordingDesk : public QObject, public RollCompanion {
   /// What armed inputs heard last, while nothing was recorded, becomes a take at the playhead.
   void claim();
   [[nodiscard]] Frames claimable() const { return device_.tape()->held(); }
-  /// The lanes that the last recording left, until something else is done with them.
   /// At how many places the device lost what came in, in this recording or the last one.
   [[nodiscard]] int lostPlaces() const { return lostPlaces_; }
+  /// The lanes that the last recording left, until something else is done with them.
   [[nodiscard]] const std::vector<RecordedLane>& lastRecorded() const { return lastRecorded_; }
   void discardLastRecorded();
   [[nodiscard]] const std::vector<GrowingPass>& growing() const { return growing_; }

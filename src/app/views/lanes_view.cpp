@@ -233,8 +233,8 @@ void LanesView::followHeardRow() {
                                   [this](const Lane* lane) { return lane->number == inHand_.heardLane(); });
   const int row = heard == shown.end() ? -1 : static_cast<int>(heard - shown.begin());
   const bool another = std::exchange(shownHeard_, inHand_.heardLane()) != inHand_.heardLane();
-  if (std::exchange(shownHeardRow_, row) != row || another)
-    if (row >= 0) showRow(row);
+  const bool elsewhere = std::exchange(shownHeardRow_, row) != row;
+  if ((elsewhere || another) && row >= 0) showRow(row);
 }
 
 void LanesView::inHandChanged() {
