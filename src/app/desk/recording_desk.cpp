@@ -147,7 +147,7 @@ void RecordingDesk::start() {
   emit transport_.changed();
 }
 
-void RecordingDesk::begin(const RecordSetup& setup, RollFrom from) {
+void RecordingDesk::begin(const RecordSetup& setup, RollFrom from, Attempt attempt) {
   if (device_.needed() && !device_.alive())
     throw refusal(
         tr("No audio device is open, so nothing could be recorded; choose one in the Device menu."));
@@ -157,11 +157,10 @@ void RecordingDesk::begin(const RecordSetup& setup, RollFrom from) {
   recorder_ = std::make_unique<Recorder>(desk_.disk(), desk_.session(), setup, armedTracks());
   lost_ = false;
   lostPlaces_ = 0;
-  picksUp_ = false;
   growing_.clear();
   growingPeaks_.clear();
   playBack_.reset();
-  if (!standingBy()) lastRecorded_.clear();
+  if (!standingBy()) forgetRecorded(attempt);
   try {
     transport_.refreshPlan();  // earlier takes are hushed where it is recorded
     roll_ = firstRoll_ = transport_.engine().record(recorder_->setup(), recorder_->stream(), from);
@@ -171,6 +170,11 @@ void RecordingDesk::begin(const RecordSetup& setup, RollFrom from) {
     throwAway(std::move(recorder_));
     throw;
   }
+}
+
+void RecordingDesk::forgetRecorded(Attempt attempt) {
+  lastRecorded_.clear();
+  if (attempt == Attempt::First) pickUp_ = {desk_.present(), armedTracks()};
 }
 
 void RecordingDesk::letGo() {
@@ -223,7 +227,7 @@ void RecordingDesk::take(const EngineEvent& event) {
     case EngineEvent::Kind::PunchOut:
       break;
   }
-  if (recorder_->standsBy()) lastRecorded_.clear();
+  if (recorder_->standsBy()) forgetRecorded(Attempt::First);
   punchAsked_ = false;
   throwAway(relay_.drop());
   try {
@@ -257,13 +261,13 @@ void RecordingDesk::finish() {
                        : lost_     ? Recorder::Ended::ByAccident
                                    : Recorder::Ended::ByHand;
     Recorder::Result result{desk_.present(), {}, 0};
+    pickUp_.follow(desk_.present());
     applied = desk_.bringIn(label, [&](const Session& session) {
       result = done->finished(session, ended);
       return result.session;
     });
     lastRecorded_ = result.lanes;
-    for (const auto& [id, before] : pickedUp_.before)
-      if (const Track* const track = desk_.present().track(id)) pickedUp_.after[id] = track->composite;
+    pickUp_.recorded(lastRecorded_, desk_.present());
     device_.tape()->takeRoll(firstRoll_);
     if (desk_.options().safeReview && !done->setup().punches.empty()) punchStandsBy_ = false;
     if (applied) offerPunch(*done);
@@ -426,35 +430,14 @@ void RecordingDesk::relay() {
   recorder_->followOptions(desk_.present());
 }
 
-/// The slip is no longer heard: an attempt that holds it ends where the new one begins, one that begins later
-/// is set aside. What an attempt played over comes back, as it was before the first slip.
+/// The attempts are no longer heard from there on, so that the next one is.
 void RecordingDesk::takeBackSlip(Frames from) {
-  if (!picksUp_) pickedUp_ = {};
-  pickedUp_.attempts.insert(pickedUp_.attempts.end(), lastRecorded_.begin(), lastRecorded_.end());
-  const auto without = [&](Session session) {
-    // Whoever edited a composite since the last attempt wants it so.
-    std::vector<TrackId> untouched;
-    for (const auto& [id, left] : pickedUp_.after)
-      if (const Track* const track = session.track(id); track && track->composite == left)
-        untouched.push_back(id);
-    for (const RecordedLane& each : pickedUp_.attempts) {
-      const Track* const track = session.track(each.track);
-      const Lane* const lane = track ? track->lane(each.lane) : nullptr;
-      if (!lane || lane->setAside || lane->clips.empty() || lane->clips.back().window.end <= from) continue;
-      if (lane->clips.front().window.start < from)
-        session = endLaneAt(std::move(session), each.track, each.lane, from);
-      else if (track->recordInto != each.lane)  // a lane that a person chose holds more than the attempt
-        session = withdrawLane(std::move(session), each.track, each.lane);
-    }
-    for (const TrackId id : untouched)
-      session = playAsIn(std::move(session), id, pickedUp_.before.at(id), {from, maximumPosition});
-    return session;
-  };
+  pickUp_.follow(desk_.session());
   const Session& now = desk_.session();
-  if (!(without(now) == now)) desk_.apply(tr("Take back the slip"), without);
-  for (const RecordedLane& each : pickedUp_.attempts)
-    if (const Track* const track = desk_.session().track(each.track))
-      pickedUp_.before.try_emplace(each.track, track->composite);
+  if (!(pickUp_.takenBack(now, from) == now))
+    desk_.apply(tr("Take back the slip"),
+                [&](Session session) { return pickUp_.takenBack(std::move(session), from); });
+  pickUp_.begins(desk_.session(), armedTracks());
 }
 
 void RecordingDesk::backUpAndPickUp() {
@@ -471,8 +454,8 @@ void RecordingDesk::backUpAndPickUp() {
   const Frames from = pickUpPoint(desk_.session(), playhead, inHand_.selection());
   takeBackSlip(from);
   try {
-    begin(planPickUp(desk_.session(), {playhead, device_.roundTrip()}, inHand_.selection()));
-    picksUp_ = true;
+    begin(planPickUp(desk_.session(), {playhead, device_.roundTrip()}, inHand_.selection()), RollFrom::Start,
+          Attempt::Again);
     inHand_.dropSelection();
   } catch (const std::exception& e) {
     messages_.say(spoken(e));
@@ -535,6 +518,9 @@ void RecordingDesk::claim() {
 
 void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead) {
   std::vector<RecordedLane> lanes;
+  std::vector<TrackId> tracks;
+  for (const Capture& capture : captures) tracks.push_back(capture.track);
+  PickUp firstAttempt(desk_.present(), tracks);
   const bool made = desk_.bringIn(tr("Claim what was played"), [&](Session session) {
     Recorded claimed = addClaim(std::move(session), claim, captures, playhead);
     lanes = claimed.lanes;
@@ -542,6 +528,8 @@ void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& 
   });
   if (!made) return removeClaims(desk_.disk(), captures);
   device_.tape()->take(claim.file);
+  pickUp_ = std::move(firstAttempt);
+  pickUp_.recorded(lanes, desk_.present());
   lastRecorded_ = lanes;
   const double seconds = secondsFromFrames(claim.sound.length(), desk_.session().rate);
   messages_.say(

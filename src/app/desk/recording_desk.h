@@ -11,6 +11,7 @@
 #include "app/desk/play_back_rounds.h"
 #include "app/desk/standby_relay.h"
 #include "app/desk/transport.h"
+#include "core/edit/pick_up.h"
 #include "core/engine/claim.h"
 #include "core/engine/recorder.h"
 
@@ -97,7 +98,9 @@ class RecordingDesk : public QObject, public RollCompanion {
 
  private:
   void start();
-  void begin(const RecordSetup& setup, RollFrom from = RollFrom::Start);
+  enum class Attempt { First, Again };  // a recording of its own, or a slip is picked up
+  void begin(const RecordSetup& setup, RollFrom from = RollFrom::Start, Attempt attempt = Attempt::First);
+  void forgetRecorded(Attempt attempt);
   void take(const EngineEvent& event);
   void throwAway(std::unique_ptr<Recorder> recorder);
   void relay();
@@ -134,15 +137,8 @@ class RecordingDesk : public QObject, public RollCompanion {
   bool pickUpNext_ = false;  // back up and pick up, once what is being recorded has ended
   bool punchStandsBy_ = true;
   std::vector<RecordedLane> lastRecorded_;
-  /// A take that was picked up, once or over and over.
-  struct PickedUp {
-    std::vector<RecordedLane> attempts;   // lanes of all of them, the take that slipped first
-    std::map<TrackId, Composite> before;  // what the tracks played when it slipped first
-    std::map<TrackId, Composite> after;   // what the last attempt left
-  };
-  PickedUp pickedUp_;
+  PickUp pickUp_;  // of lastRecorded_ and of what was tried before
   int lostPlaces_ = 0;
-  bool picksUp_ = false;  // what is being recorded, or was recorded last
   PlayBackRounds playBack_;
   StandbyRelay relay_;
   std::vector<PeakPyramid> growingPeaks_;
