@@ -19,12 +19,7 @@
 #include "big_session.h"
 #include "core/edit/edit.h"
 #include "core/joins/join_finder.h"
-#include "core/plan/file_sample_source.h"
-#include "core/plan/offline_render.h"
-#include "core/store/audio_file.h"
-#include "core/store/import_audio.h"
-#include "seam_judge.h"
-#include "seam_set.h"
+#include "seams/judged_seams.h"
 
 namespace {
 
@@ -49,43 +44,6 @@ std::filesystem::path ownFolder() {
   const auto folder = workFolder() / ("seams-" + std::to_string(getpid()));
   std::filesystem::create_directories(folder);
   return folder;
-}
-
-Session withSignal(SessionFolder& folder, Session session, TrackId track, const Signal& signal,
-                   const std::filesystem::path& file) {
-  AudioWriter writer(file, 1, rate, SampleFormat::Float32);
-  writer.write(signal.data(), static_cast<std::int64_t>(signal.size()));
-  writer.close();
-  const auto imported = importAudio(folder.disk(), {rate}, file.string());
-  return addFileAsLane(std::move(session), track, imported.file, {}, file.stem().string());
-}
-
-Signal rendered(const SessionFolder& folder, const Session& session, TrackId track, Frames length) {
-  RenderRequest request;
-  request.track = track;
-  request.span = Span{{}, length};
-  request.format = SampleFormat::Float32;
-  const auto out = ownFolder() / "heard.wav";
-  renderToFile(folder.disk(), session, request, out);
-  Signal signal(static_cast<std::size_t>(length.count));
-  AudioReader(out).readAt({}, length.count, signal.data());
-  return signal;
-}
-
-std::span<const float> near(const Signal& signal, Frames seam) {
-  return std::span(signal).subspan(static_cast<std::size_t>(seam.count) - around, 2 * around);
-}
-
-double loudestAround(const SeamKind& kind, Frames seam) {
-  const auto from = static_cast<std::size_t>(std::max<std::int64_t>(0, seam.count - 72000));
-  double loudest = 0.0;
-  for (const Signal* take : {&kind.first, &kind.second})
-    for (std::size_t i = from; i + 480 < std::min(take->size(), from + 144000); i += 480) {
-      double sum = 0.0;
-      for (std::size_t k = i; k < i + 480; ++k) sum += static_cast<double>((*take)[k]) * (*take)[k];
-      loudest = std::max(loudest, sum / 480.0);
-    }
-  return loudest;
 }
 
 /// What the judge likes best of a grid of places and lengths.
@@ -170,35 +128,6 @@ double secondsSince(std::chrono::steady_clock::time_point begin) {
   return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
 }
 
-/// A session whose composite goes from one take to the other at every seam.
-struct SeamSession {
-  SessionFolder folder;
-  Session session;
-  TrackId track;
-  Frames length;
-};
-SeamSession sessionOf(const SeamKind& kind) {
-  const auto path = ownFolder() / kind.name;
-  std::filesystem::remove_all(path);
-  Session session;
-  session.name = kind.name;
-  session.rate = rate;
-  session.format = SampleFormat::Float32;
-  SessionFolder folder = SessionFolder::create(path, session);
-  session = addTrack(folder.session(), "takes", microphonesFor(1));
-  const TrackId id = session.tracks.back()->id;
-  session = withSignal(folder, std::move(session), id, kind.first, ownFolder() / "first.wav");
-  session = withSignal(folder, std::move(session), id, kind.second, ownFolder() / "second.wav");
-  const Frames length{static_cast<std::int64_t>(std::min(kind.first.size(), kind.second.size()))};
-  Frames from;
-  for (std::size_t i = 0; i <= kind.seams.size(); ++i) {
-    const Frames to = i < kind.seams.size() ? kind.seams[i] : length;
-    session = pick(std::move(session), id, {from, to}, LaneNumber{i % 2 == 0 ? 1 : 2});
-    from = to;
-  }
-  return {std::move(folder), std::move(session), id, length};
-}
-
 /// A join of one of the kinds, analysed.
 struct Analysed {
   const SeamSession* of;
@@ -231,7 +160,7 @@ void printSpeed(const std::vector<SeamKind>& kinds) {
   sessions.reserve(kinds.size());
   std::vector<Analysed> joins;
   for (const SeamKind& kind : kinds) {
-    const SeamSession& seams = sessions.emplace_back(sessionOf(kind));
+    const SeamSession& seams = sessions.emplace_back(makeSeamSession(kind, ownFolder()));
     const Track& track = requireTrack(seams.session, seams.track);
     JoinFinder finder(seams.folder.disk(), rate);
     const ResolvedComposite composite = resolve(track, rate);
@@ -249,50 +178,30 @@ void printSpeed(const std::vector<SeamKind>& kinds) {
 }
 
 Tally judge(const SeamKind& kind, const Options& options, Clock& clock) {
-  const SeamSession made = sessionOf(kind);
-  const auto& [folder, session, id, length] = made;
-  Session naive = session;
-  for (const Frames seam : kind.seams)
-    naive = setJoin(std::move(naive), id, seam, {{240}, {240}, Curve::EqualPower, 0.0});
-
-  const auto begin = std::chrono::steady_clock::now();
-  const Improvement improvement = improveJoins(folder.disk(), session, id, defaultWish(rate), std::nullopt);
-  clock.whole += secondsSince(begin);
-  clock.joins += improvement.looked;
-  const Signal careless = rendered(folder, naive, id, length);
-  const Signal careful = rendered(folder, improvement.session, id, length);
+  const JudgedSeams judged = judgeSeams(kind, ownFolder());
+  const auto& [folder, session, id, length] = judged.session;
+  clock.whole += judged.seconds;
+  clock.joins += judged.improvement.looked;
 
   Tally tally;
-  for (std::size_t i = 0; i < kind.seams.size(); ++i) {
-    const Frames seam = kind.seams[i];
-    if (seam.count < static_cast<std::int64_t>(around) ||
-        seam.count + static_cast<std::int64_t>(around) > length.count)
-      continue;
-    const auto out = near(i % 2 == 0 ? kind.first : kind.second, seam);
-    const auto in = near(i % 2 == 0 ? kind.second : kind.first, seam);
-    const double loudest = loudestAround(kind, seam);
-    std::size_t centre = around;
+  for (const JudgedSeam& one : judged.seams) {
+    const auto& [seam, out, in, loudest, before, after] = one;
     const ImprovedJoin* changed = nullptr;
-    for (const ImprovedJoin& join : improvement.joins)
-      if (join.was.at == seam) {
-        changed = &join;
-        centre = static_cast<std::size_t>((join.now.at - seam).count + static_cast<std::int64_t>(around));
-      }
-    const Badness before = judgeSeam(out, in, near(careless, seam), around, loudest);
-    const Badness after = judgeSeam(out, in, near(careful, seam), centre, loudest);
+    for (const ImprovedJoin& join : judged.improvement.joins)
+      if (join.was.at == seam) changed = &join;
     ++tally.seams;
     tally.naive += before.total();
     tally.found += after.total();
     add(tally.naiveParts, before);
     add(tally.foundParts, after);
-    if (after.total() <= before.total() + 0.02) ++tally.cleaner;
-    if (after.total() > before.total() + 0.25) ++tally.worse;
+    if (one.asClean()) ++tally.cleaner;
+    if (one.audiblyWorse()) ++tally.worse;
     Oracle best;
     if (options.oracle) {
       best = oracle(out, in, loudest);
       tally.best += best.badness;
     }
-    if (options.each && after.total() > before.total() + 0.02) {
+    if (options.each && !one.asClean()) {
       std::printf("  %s at %.3f s: %.2f [%.2f %.2f %.2f %.2f %.2f] -> %.2f [%.2f %.2f %.2f %.2f %.2f]",
                   kind.name.c_str(), secondsFromFrames(seam, rate), before.total(), before.click,
                   before.level, before.change, before.onsets, before.exposure, after.total(), after.click,

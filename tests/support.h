@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <functional>
 #include <nlohmann/json_fwd.hpp>
+#include <random>
 #include <string>
 #include <vector>
 
@@ -34,6 +35,17 @@ class TemporaryFolder {
 
  private:
   fs::path path_;
+};
+
+/// Numbers that are the same with every library: its own distributions are not.
+class Chance {
+ public:
+  explicit Chance(unsigned seed) : random_(seed) {}
+  int below(int most) { return static_cast<int>(random_() % static_cast<unsigned>(most)); }
+  double between(double least, double most) { return least + (most - least) * below(10'001) / 10'000.0; }
+
+ private:
+  std::mt19937 random_;
 };
 
 /// Noise on the 24-bit grid, so that files of 24 bits hold it exactly.

@@ -63,55 +63,6 @@ TEST_CASE("The close-up shows both takes with their handles, and the curves that
                 .margin(1e-6));
 }
 
-TEST_CASE("Of a close-up only what is another is read again; a curve alone reads nothing") {
-  struct Counting : SampleSource {
-    explicit Counting(FileSampleSource& from) : source(from) {}
-    bool read(int file, int channel, Frames at, int count, float* out) noexcept override {
-      files.push_back(file);
-      return source.read(file, channel, at, count, out);
-    }
-    FileSampleSource& source;
-    std::vector<int> files;
-  };
-  const TemporaryFolder temporary;
-  const std::vector<Samples> lanes{noise(20000, 1), noise(20000, 2), noise(20000, 3)};
-  const SessionFolder folder = sessionWithLanes(temporary / "s", lanes);
-  const TrackId id = folder.session().tracks.front()->id;
-  const Session first = pick(folder.session(), id, {{0}, {10000}}, LaneNumber{1});
-  FileSampleSource files(folder.disk(), *first.pool);
-  Counting source(files);
-  const Span span{{9500}, {10500}};
-  const auto seen = [&](const Session& session, Span over, const JoinCloseUp* before) {
-    source.files.clear();
-    return closeUp(session, *session.track(id), {10000}, over, source, before);
-  };
-  const JoinCloseUp before = seen(first, span, nullptr);
-  CHECK(source.files.size() == 2);
-  CHECK(before.measure.step == std::abs(static_cast<double>(lanes[0][10000]) - lanes[2][10000]));
-
-  const Session shaped = setJoin(first, id, {10000}, {{200}, {50}, Curve::EqualGain, 0.3});
-  const JoinCloseUp curve = seen(shaped, span, &before);
-  CHECK(source.files.empty());
-  CHECK(curve.outgoing.samples == before.outgoing.samples);
-  CHECK(curve.incoming.samples == before.incoming.samples);
-  CHECK(curve.join.shape.before == Frames{200});
-  CHECK(curve.measure.correlation == seen(shaped, span, nullptr).measure.correlation);
-
-  // Another take on one side, another stretch, a slip: what they show is read.
-  const Session other = pick(first, id, {{0}, {10000}}, LaneNumber{2});
-  const JoinCloseUp another = seen(other, span, &before);
-  CHECK(source.files.size() == 1);
-  CHECK(another.incoming.samples == before.incoming.samples);
-  CHECK(*another.outgoing.samples == Samples(lanes[1].begin() + 9500, lanes[1].begin() + 10500));
-  const JoinCloseUp wider = seen(first, {{9000}, {11000}}, &before);
-  CHECK(source.files.size() == 2);
-  CHECK(*wider.outgoing.samples == Samples(lanes[0].begin() + 9000, lanes[0].begin() + 11000));
-  const Session slipped = changePiece(first, id, {5000}, {.slip = Frames{77}});
-  const JoinCloseUp moved = seen(slipped, span, &before);
-  CHECK(source.files.size() == 1);
-  CHECK(*moved.outgoing.samples == Samples(lanes[0].begin() + 9423, lanes[0].begin() + 10423));
-}
-
 TEST_CASE("The matched curve is drawn as it is played, for the correlation that is shown") {
   const TemporaryFolder temporary;
   for (const float alike : {0.0F, 0.4F, 0.8F}) {
@@ -152,28 +103,4 @@ TEST_CASE("A signal is found in another by correlation") {
   const Alignment found = findIn(signal, std::span(signal).subspan(1234, 800));
   CHECK(found.lag == 1234);
   CHECK(found.correlation == Approx(1.0).margin(1e-6));
-}
-
-TEST_CASE("Pieces at other pitches are heard one after the other as each by itself") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder = sessionWithLanes(
-      temporary / "s", {sine(12000, 440.0, 48000.0, 0.5F), sine(12000, 300.0, 48000.0, 0.5F)});
-  const Track& track = *folder.session().tracks.front();
-  PieceListener listener(folder.disk());
-  std::vector<SideSamples> heard;
-  for (const auto& [lane, cents] : {std::pair{1, 100.0}, {2, -200.0}, {1, -50.0}, {1, 0.0}, {1, 100.0}}) {
-    Piece piece;
-    piece.span = {{0}, {12000}};
-    piece.lane = LaneNumber{lane};
-    piece.pitch = {cents};
-    const PoolFile& file = (*folder.session().pool)[static_cast<std::size_t>(lane - 1)];
-    if (cents != 0.0) REQUIRE(PitchedFiles::make(folder.disk(), {48000}, {file, {cents}}));
-    heard.push_back(listener.hear(folder.session(), track, piece, {{3000}, {9000}}));
-    CHECK(heard.back() ==
-          PieceListener(folder.disk()).hear(folder.session(), track, piece, {{3000}, {9000}}));
-    const float loudest = *std::max_element(heard.back().front().begin(), heard.back().front().end());
-    CHECK(loudest == Approx(0.5F).margin(0.05));
-  }
-  CHECK(heard[0] == heard[4]);
-  CHECK(heard[0] != heard[3]);
 }

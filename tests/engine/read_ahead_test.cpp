@@ -3,7 +3,8 @@
 // What the reader reads before it is heard, how long it stays at hand, and when it goes.
 #include "core/engine/read_ahead.h"
 
-#include "../core/recorded_numbers.h"
+#include <catch2/catch.hpp>
+
 #include "recording_support.h"
 
 using namespace yewdrift;

@@ -29,7 +29,8 @@ struct PieceChange {
 Session changePiece(Session session, TrackId track, Frames at, const PieceChange& change);
 /// Where a slip leaves the piece at `at` without material, in a sentence; none where it has all of it.
 std::optional<Sentence> slipNotice(const Session& session, TrackId track, Frames at);
-/// The slip nearest to that one for which the piece at `at` has material all along.
+/// The slip nearest to that one for which the piece at `at` has material all along; that one itself where the
+/// piece has not all of it now.
 Frames reachableSlip(const Session& session, TrackId track, Frames at, Frames slip);
 /// A boundary at `at`. Both sides go on playing the same, until one of them is picked anew; what nobody
 /// picked stays so, and plays the newest take on either side.

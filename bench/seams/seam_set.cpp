@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "seam_set.h"
+#include "seams/seam_set.h"
 
 #include <algorithm>
 #include <cmath>
@@ -284,7 +284,30 @@ std::vector<std::filesystem::path> filesUnder(const std::filesystem::path& folde
   return files;
 }
 
+/// A seam at every one of them; those that come too close to each other are left out.
+void keepApart(std::vector<SeamKind>& kinds) {
+  for (SeamKind& kind : kinds) {
+    std::sort(kind.seams.begin(), kind.seams.end());
+    std::vector<Frames> apart;
+    for (const Frames seam : kind.seams)
+      if (apart.empty() || seam - apart.back() > framesAt(0.5)) apart.push_back(seam);
+    kind.seams = apart;
+  }
+}
+
 }  // namespace
+
+std::vector<SeamKind> makeModelSeams(std::uint32_t seed) {
+  Chance chance(seed);
+  std::vector<SeamKind> kinds{drum(chance), bowedModel(chance), rooms(chance)};
+  SeamKind apart = bowedModel(chance);
+  apart.name = "other level and floor";
+  turn(apart.second, -4.0);
+  addNoise(apart.second, -50.0, 0.7, chance.seed());
+  kinds.push_back(std::move(apart));
+  keepApart(kinds);
+  return kinds;
+}
 
 std::vector<SeamKind> makeSeams(std::uint32_t seed, const std::filesystem::path& packages) {
   Chance chance(seed);
@@ -311,14 +334,7 @@ std::vector<SeamKind> makeSeams(std::uint32_t seed, const std::filesystem::path&
     kinds.push_back(recordings("recorded speech", std::move(files), chance));
   if (auto files = filesUnder("/usr/share/sounds/alsa", ".wav"); !files.empty())
     kinds.push_back(recordings("recorded words", std::move(files), chance));
-  // A seam at every one of them; those that come too close to each other are left out.
-  for (SeamKind& kind : kinds) {
-    std::sort(kind.seams.begin(), kind.seams.end());
-    std::vector<Frames> apart;
-    for (const Frames seam : kind.seams)
-      if (apart.empty() || seam - apart.back() > framesAt(0.5)) apart.push_back(seam);
-    kind.seams = apart;
-  }
+  keepApart(kinds);
   return kinds;
 }
 

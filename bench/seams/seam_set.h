@@ -26,4 +26,8 @@ struct SeamKind {
 /// fetches, recordings. The same seed makes the same set.
 std::vector<SeamKind> makeSeams(std::uint32_t seed, const std::filesystem::path& recordings);
 
+/// Those that need no packages: a drum, a bowed string, rooms, and a string at another level over another
+/// noise floor.
+std::vector<SeamKind> makeModelSeams(std::uint32_t seed);
+
 }  // namespace yewdrift::bench

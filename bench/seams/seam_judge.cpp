@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "seam_judge.h"
+#include "seams/seam_judge.h"
 
 #include <algorithm>
 #include <cmath>
