@@ -108,7 +108,7 @@ TEST_CASE(
       REQUIRE(box);
       CHECK(box->text().contains("audio/stray.wav"));
       for (auto* each : box->buttons())
-        if ((each->text().remove('&') == "Move them") == yes) return each->click();
+        if ((each->text().remove('&') == "Move to the trash") == yes) return each->click();
     });
     trash->click();
     CHECK(fs::exists(stray) != yes);
@@ -210,82 +210,4 @@ TEST_CASE(
   transport.stop();
   CHECK((rig.track() == *before.tracks.front()));
   dialog->close();
-}
-
-TEST_CASE("Each piece has a line of its own that rides its level, dragged on the composite") {
-  const TemporaryFolder temporary;
-  RoundRig rig(makePhrases(temporary));
-  const TrackId id = rig.track().id;
-  rig.studio().desk().apply("Pick", [=](const Session& s) {
-    return pick(s, id, {{160000}, {300000}}, LaneNumber{1});
-  });
-  rig.turn();
-  rig.press(Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);
-  CHECK(rig.lanes().rides() == LanesView::Rides::Pieces);
-  const QRect row = rig.lanes().geometry().compositeWaveRect();
-  const int middle = LanesGeometry::levelY(row, {});
-  const QPoint at(rig.lanes().xOf(Frames{220000}), middle);
-  rig.drag(rig.lanes().viewport(), at, at + QPoint(0, 12));
-  rig.turn();
-  const auto pieceAt = [&](std::int64_t frame) {
-    return *rig.studio().inHand().composite(rig.track()).pieceAt({frame});
-  };
-  REQUIRE(pieceAt(220000).level.size() == 1);
-  CHECK(pieceAt(220000).level[0].gain.value < -0.5);
-  CHECK(std::abs((pieceAt(220000).level[0].at - Frames{220000}).count) < 1200);
-  CHECK(pieceAt(100000).level.empty());
-  CHECK(rig.track().composite.level.empty());
-  CHECK(rig.studio().desk().history().undoLabel() == "Ride a level");
-  // Beyond the piece the point stays in it.
-  const QPoint further(rig.lanes().xOf(Frames{280000}),
-                       LanesGeometry::levelY(row, pieceAt(280000).level[0].gain));
-  rig.drag(rig.lanes().viewport(), further, {rig.lanes().xOf(Frames{400000}), further.y()});
-  rig.turn();
-  REQUIRE(pieceAt(220000).level.size() == 2);
-  CHECK(pieceAt(220000).level[1].at < Frames{300000});
-  rig.press(Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);
-  CHECK(rig.lanes().rides() == LanesView::Rides::Nothing);
-}
-
-TEST_CASE("Another composite is heard and seen at once, with where it differs, and no step is made of it") {
-  const TemporaryFolder temporary;
-  RoundRig rig(makePhrases(temporary));
-  const TrackId id = rig.track().id;
-  rig.press(Qt::Key_C, Qt::ControlModifier | Qt::AltModifier);
-  CHECK(rig.window->message().contains("only this composite"));
-  rig.studio().desk().apply("Keep", [=](const Session& s) { return keepComposite(s, id, "before"); });
-  rig.studio().desk().apply("Pick", [=](const Session& s) {
-    return pick(s, id, {{160000}, {300000}}, LaneNumber{1});
-  });
-  const std::size_t steps = rig.studio().desk().history().doneCount();
-  auto& other = rig.studio().listening().other();
-  const auto heardAt = [&](std::int64_t frame) {
-    const Session heard = rig.studio().transport().present().session;
-    const ResolvedComposite composite = resolve(*heard.track(id), heard.rate);
-    return composite.pieceAt({frame})->lane;
-  };
-  CHECK(heardAt(200000) == LaneNumber{1});
-  rig.press(Qt::Key_C, Qt::ControlModifier | Qt::AltModifier);
-  CHECK(other.heard() == "before");
-  CHECK(heardAt(200000) == LaneNumber{3});
-  CHECK(other.differences() == std::vector<Span>{{{160000}, {300000}}});
-  CHECK(other.shown()->pieceAt({200000})->lane == LaneNumber{3});
-  CHECK(rig.window->message() == "You hear \"before\"; it differs in 1 place.");
-  CHECK(rig.studio().inHand().composite(rig.track()).pieceAt({200000})->lane == LaneNumber{1});
-  rig.press(Qt::Key_C, Qt::ControlModifier | Qt::AltModifier);
-  CHECK_FALSE(other.heard());
-  CHECK(heardAt(200000) == LaneNumber{1});
-  CHECK(rig.studio().desk().history().doneCount() == steps);
-  // C, an edit, or a gesture on the composite brings back the one in use.
-  other.hear("before");
-  rig.press(Qt::Key_C);
-  CHECK_FALSE(other.heard());
-  other.hear("before");
-  rig.studio().desk().apply("Rename", [=](const Session& s) { return renameTrack(s, id, "Other"); });
-  CHECK_FALSE(other.heard());
-  other.hear("before");
-  const QPoint in = rig.inComposite(Frames{220000});
-  rig.drag(rig.lanes().viewport(), in, in + QPoint(60, 0));
-  CHECK_FALSE(other.heard());
-  CHECK_FALSE(rig.studio().inHand().selection());
 }

@@ -317,16 +317,15 @@ void RecordingDesk::sayBrokenOff(const std::vector<RecordedLane>& lanes) {
 QString RecordingDesk::namesOf(const std::vector<RecordedLane>& lanes) const {
   const bool several =
       std::ranges::any_of(lanes, [&](const RecordedLane& each) { return each.track != lanes.front().track; });
-  QStringList names;
+  Sentence::List names;
   for (const RecordedLane& each : lanes) {
     const Track* const track = desk_.session().track(each.track);
     const Lane* const lane = track ? track->lane(each.lane) : nullptr;
     if (!lane) continue;
-    const QString name = QString::fromStdString(lane->name);
-    names << (several ? tr("%1 of %2").arg(name, QString::fromStdString(track->name)) : name);
+    names.push_back(several ? Sentence("%1 of %2", lane->name, track->name) : Sentence::verbatim(lane->name));
   }
-  if (names.size() > 3) names = {names.front(), tr("…"), names.back()};
-  return names.join(tr(", "));
+  if (names.size() > 3) names = {names.front(), Sentence::verbatim("…"), names.back()};
+  return spoken(Sentence::listed(names));
 }
 
 void RecordingDesk::sayLostPlaces(const std::vector<RecordedLane>& lanes) {

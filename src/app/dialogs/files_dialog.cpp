@@ -169,7 +169,7 @@ void FilesDialog::trash() {
                      nullptr, static_cast<int>(going.size())) +
                       "\n\n" + going.mid(0, 12).join("\n") + (going.size() > 12 ? "\n…" : ""),
                   QMessageBox::Cancel, this);
-  ask.addButton(tr("Move them"), QMessageBox::AcceptRole);
+  ask.addButton(tr("Move to the trash"), QMessageBox::AcceptRole);
   if (ask.exec() == QMessageBox::Cancel) return;
   files_.trashUnneeded();
 }
