@@ -71,24 +71,6 @@ TEST_CASE("A growing file can be read up to its last header update") {
   CHECK(shell("ffprobe -v error -show_entries stream=duration_ts -of csv=p=0 " + path).out == "20000\n");
 }
 
-TEST_CASE("Reading outside a file gives silence") {
-  const TemporaryFolder temporary;
-  const Samples signal = noise(100, 1);
-  writeWave(temporary / "a.wav", {signal});
-  AudioReader reader(temporary / "a.wav");
-  Samples out(200, 9.0F);
-  CHECK(reader.readAt({-50}, 200, out.data()) == 100);
-  Samples wanted(200, 0.0F);
-  std::copy(signal.begin(), signal.end(), wanted.begin() + 50);
-  CHECK(out == wanted);
-  for (const std::int64_t outside :
-       {std::int64_t{-500}, std::int64_t{-200}, std::int64_t{100}, std::int64_t{1'000'000}}) {
-    std::fill(out.begin(), out.end(), 9.0F);
-    CHECK(reader.readAt({outside}, 200, out.data()) == 0);
-    CHECK(out == Samples(200, 0.0F));
-  }
-}
-
 TEST_CASE("Cue points and their labels are chunks as they are published, whatever the names' lengths") {
   // "cue " and "LIST" of Multimedia Programming Interface and Data Specifications 1.0 (IBM and Microsoft
   // 1991).
@@ -232,17 +214,4 @@ TEST_CASE("A file of 256 channels is read; one of more is refused, as one that d
   still.replace(24, 4, std::string(4, '\0'));  // no frames a second
   std::ofstream(path, std::ios::binary) << still;
   CHECK_THROWS_AS(probeAudioFile(path), Error);
-}
-
-TEST_CASE("A file is lengthened with silence, of any number of channels, to the frame") {
-  const TemporaryFolder temporary;
-  for (const int channels : {1, 2, 7})
-    for (const std::int64_t length : {5000, 5001, 9096, 80000}) {
-      std::vector<Samples> signal;
-      for (int c = 0; c < channels; ++c) signal.push_back(noise(5000, static_cast<unsigned>(c)));
-      writeWave(temporary / "a.wav", signal, 48000, SampleFormat::Float32);
-      lengthenAudioFile(SessionDisk(temporary.path()).openToChange("a.wav"), Frames{length});
-      for (Samples& each : signal) each.resize(static_cast<std::size_t>(length), 0.0F);
-      CHECK(readWave(temporary / "a.wav") == signal);
-    }
 }

@@ -100,37 +100,6 @@ TEST_CASE("An edge is added: both halves are the person's, the rest is still fou
   CHECK_THROWS_AS(addPhraseEdge(session, id, {}, {5}), Error);
 }
 
-TEST_CASE("Before the first phrase and behind the last an edge goes anywhere; else as far as its neighbour") {
-  const std::vector<Phrase> phrases = resolved(twoLanes(), three);
-  REQUIRE(phrases.size() == 3);
-  const Frames least{480};  // 10 ms
-  const auto reach = [&](Frames at, std::int64_t to) {
-    return reachablePhraseEdge(phrases, {48000}, at, {to});
-  };
-  CHECK(reach(three[0].start, -1000000) == Frames{-1000000});
-  CHECK(reach(three[0].start, 1000000) == three[0].end - least);
-  CHECK(reach(three[0].end, -1000000) == three[0].start + least);
-  CHECK(reach(three[0].end, 1000000) == three[1].start);
-  CHECK(reach(three[1].start, -1000000) == three[0].end);
-  CHECK(reach(three[1].start, 1000000) == three[1].end - least);
-  CHECK(reach(three[2].end, -1000000) == three[2].start + least);
-  CHECK(reach(three[2].end, 9000000) == Frames{9000000});
-}
-
-TEST_CASE("An edge is removed: the phrases on both sides become one") {
-  const Session session = twoLanes();
-  for (const std::int64_t near : {97000, 119000}) {
-    const Session merged = removePhraseEdge(session, id, resolved(session, three), {near});
-    const auto phrases = resolved(merged, three);
-    CHECK(spansOf(phrases) == Spans{{{48000}, {200000}}, three[2]});
-    CHECK(setOf(phrases) == std::vector<bool>{true, false});
-    checkInvariants(merged);
-  }
-  CHECK_THROWS_AS(removePhraseEdge(session, id, resolved(session, three), {48000}), Error);
-  CHECK_THROWS_AS(removePhraseEdge(session, id, resolved(session, three), {600000}), Error);
-  CHECK_THROWS_AS(removePhraseEdge(session, id, {}, {600000}), Error);
-}
-
 TEST_CASE("An edge is moved, never past a neighbour, and both phrases keep ten milliseconds") {
   const Session session = twoLanes();
   const auto moved = [&](const Session& from, std::int64_t at, std::int64_t to) {
@@ -175,14 +144,6 @@ TEST_CASE("What a person set is kept whatever is found later, until it is forgot
         Spans{{{120000}, {150000}}, {{150000}, {200000}}});
   CHECK(spansOf(resolved(forgetPhrases(session, id), later)) == later);
   CHECK(spansOf(resolved(session, {})) == Spans{{{120000}, {150000}}, {{150000}, {200000}}});
-}
-
-TEST_CASE("Rules of phrases have limits") {
-  const Session session = twoLanes();
-  CHECK((setPhraseRules(session, id, {0.4, 0.2}).track(id)->phraseRules == PhraseRules{0.4, 0.2}));
-  CHECK_NOTHROW(setPhraseRules(session, id, {0.0, 60.0}));
-  CHECK_THROWS_AS(setPhraseRules(session, id, {-0.1, 0.2}), Error);
-  CHECK_THROWS_AS(setPhraseRules(session, id, {0.1, 60.5}), Error);
 }
 
 TEST_CASE("A cell keeps its rating and note; without both it goes") {
@@ -281,28 +242,6 @@ TEST_CASE(
   CHECK(playedIn(ResolvedComposite{}, phrase) == std::nullopt);
 }
 
-TEST_CASE("Whether a phrase is decided does not ask what ends where it begins, or begins where it ends") {
-  const Phrase phrase{{{1000}, {2000}}, true, {}};
-  const auto piece = [](std::int64_t from, std::int64_t to, bool rough) {
-    Piece made;
-    made.span = {{from}, {to}};
-    made.lane = LaneNumber{1};
-    made.rough = rough;
-    return made;
-  };
-  const auto decided = [&](const std::vector<Piece>& picks) {
-    Track track;
-    track.composite.picks = track.composite.picks.replaced(0, 0, picks);
-    return isDecided(track, phrase);
-  };
-  CHECK(decided({piece(0, 1000, true), piece(1000, 2000, false), piece(2000, 3000, true)}));
-  CHECK_FALSE(decided({piece(0, 1000, false), piece(1000, 2000, true), piece(2000, 3000, false)}));
-  CHECK_FALSE(decided({piece(0, 1000, false), piece(2000, 3000, false)}));
-  // One frame short, and in two pieces.
-  CHECK_FALSE(decided({piece(1000, 1999, false)}));
-  CHECK(decided({piece(900, 1500, false), piece(1500, 2000, false)}));
-}
-
 TEST_CASE("A track's phrases are those of its takes that are not set aside, through the first microphone") {
   // File by file, channel by channel: which seconds of ten sound.
   const auto sounding = [](std::initializer_list<int> seconds) {
@@ -354,17 +293,4 @@ TEST_CASE("A track's phrases are those of its takes that are not set aside, thro
   for (const int lane : {1, 2, 3}) session = setLaneAside(session, drum, {lane}, lane == 1);
   CHECK(found().size() == 3);
   CHECK(files_(false) == Names{"audio/1.wav", "audio/2.wav", "audio/3.wav"});
-}
-
-TEST_CASE(
-    "Of several notes in a phrase the one nearest to its middle counts, wherever it stands among them") {
-  const Phrase phrase{{{1000}, {3000}}, true, {{900}, {3100}}};
-  const auto noted = [&](std::vector<std::int64_t> places) {
-    Lane lane;
-    for (const std::int64_t at : places) lane.cells.push_back({Frames{at}, 3, {}, false, {}});
-    return cellOf(lane, phrase)->at.count;
-  };
-  CHECK(noted({1900, 2500}) == 1900);
-  CHECK(noted({1200, 2100}) == 2100);
-  CHECK(noted({500, 1100, 2050, 2900, 3500}) == 2050);
 }

@@ -9,6 +9,7 @@
 
 #include "core/edit/edit.h"
 #include "core/edit/edit_pieces.h"
+#include "core/edit/edit_takes.h"
 #include "core/error.h"
 #include "core/plan/renderer.h"
 #include "core/session/resolved_composite.h"
@@ -57,10 +58,11 @@ struct Stretch {
   std::vector<int> lanes;  // the one that was picked first, then what is laid over it
   std::int64_t slip = 0;
   double gain = 1.0;
+  LevelLine line;
   bool split = false;  // it begins here, though the same plays before it
   [[nodiscard]] bool playsAs(const Stretch& other) const {
     return !other.split && gap == other.gap && lanes == other.lanes && slip == other.slip &&
-           gain == other.gain;
+           gain == other.gain && line == other.line;
   }
   [[nodiscard]] bool plays(int lane) const {
     return std::find(lanes.begin(), lanes.end(), lane) != lanes.end();
@@ -69,7 +71,8 @@ struct Stretch {
   [[nodiscard]] std::vector<int> endingBefore(const Stretch& other) const {
     std::vector<int> ending;
     for (const int lane : lanes)
-      if (slip != other.slip || gain != other.gain || !other.plays(lane)) ending.push_back(lane);
+      if (slip != other.slip || gain != other.gain || line != other.line || !other.plays(lane))
+        ending.push_back(lane);
     return ending;
   }
 };
@@ -120,12 +123,24 @@ class Model {
     double sum = 0.0;
     for (const Sounding& each : sounding_) {
       if (frame < each.from || frame >= each.to) continue;
-      double gain = each.gain;
+      double gain = each.gain * factorOf(levelAt(each.lane->level, {frame - each.slip})) *
+                    factorOf(levelAt(each.line, {frame}));
       if (each.in) gain *= each.in->at(frame, false);
       if (each.out) gain *= each.out->at(frame, true);
       sum += gain * memory_.sample(each.file, frame - each.origin);
     }
-    return sum;
+    sum *= factorOf(levelAt(track_.composite.level, {frame}));
+    // How the whole begins and ends: an end is a beginning backwards.
+    const auto sounds = [](const Stretch& stretch) { return !stretch.gap; };
+    const auto first = std::find_if(stretches_.begin(), stretches_.end(), sounds);
+    const auto last = std::find_if(stretches_.rbegin(), stretches_.rend(), sounds);
+    if (first == stretches_.end()) return sum;
+    const auto risen = [&](const EndFade& fade, std::int64_t from) {
+      const std::int64_t length = std::min(fade.length.count, last->to - first->from);
+      return ModelFade{0, length, fade.curve, 0.0, fade.bend}.at(from, false);
+    };
+    return sum * risen(track_.composite.fadeIn, frame - first->from) *
+           risen(track_.composite.fadeOut, last->to - 1 - frame);
   }
   [[nodiscard]] std::size_t joins() const {
     return static_cast<std::size_t>(
@@ -138,6 +153,9 @@ class Model {
     int file;
     double gain;
     std::optional<ModelFade> in, out;
+    const Lane* lane;
+    std::int64_t slip;
+    LevelLine line;
   };
 
   [[nodiscard]] Stretch playedAt(std::int64_t frame) const {
@@ -150,6 +168,7 @@ class Model {
       for (const LaneNumber lane : piece.overdubs) here.lanes.push_back(lane.value);
       here.slip = piece.slip.count;
       here.gain = std::pow(10.0, piece.gain.value / 20.0);
+      here.line = piece.level;
       return here;
     }
     here.gap = true;
@@ -274,7 +293,10 @@ class Model {
                         clip.channels[0].file,
                         here.gain * std::pow(10.0, lane.gain.value / 20.0),
                         {},
-                        {}};
+                        {},
+                        &lane,
+                        here.slip,
+                        here.line};
       if (sounding.from >= sounding.to) continue;
       const bool outermostLeft = i == 0 || (stretches_[i - 1].gap && i == 1);
       const bool outermostRight =
@@ -334,6 +356,12 @@ TEST_CASE(
     const auto place = [&](std::int64_t low, std::int64_t high) {
       return grid * number((low + grid - 1) / grid, high / grid);
     };
+    const auto line = [&] {
+      LevelLine made;
+      for (std::int64_t i = number(1, 3); i > 0; --i)
+        made = withPoint(std::move(made), {{place(0, length)}, {static_cast<double>(number(-12, 3))}});
+      return made;
+    };
     Memory memory;
     Session session = addTrack(Session{}, "Viola", microphonesFor(1));
     const TrackId id = session.tracks.front()->id;
@@ -367,6 +395,7 @@ TEST_CASE(
       session = addLane(std::move(session), id, clips);
       if (number(0, 2) == 0)
         session.tracks.front().edit().lanes.back().edit().gain = {static_cast<double>(number(-6, 0))};
+      if (number(0, 3) == 0) session = setLevel(std::move(session), id, LaneNumber{lane + 1}, line());
       if (number(0, 5) == 0) session = setLaneAside(std::move(session), id, {lane + 1}, true);
     }
     for (std::int64_t edits = number(0, 6); edits > 0; --edits) {
@@ -395,13 +424,21 @@ TEST_CASE(
           session = lenient(std::move(session), [&](const Session& s) { return pick(s, id, span, lane); });
       }
     }
-    // Pieces of their own slip and gain, which no edit makes yet.
+    if (number(0, 2) == 0) session = setLevel(std::move(session), id, std::nullopt, line());
+    for (const CompositeEnd end : {CompositeEnd::Start, CompositeEnd::End})
+      if (number(0, 2) == 0)
+        session = setEndFade(std::move(session), id, end,
+                             {{place(0, 2000)},
+                              static_cast<Curve>(number(0, 2)),
+                              static_cast<double>(number(-10, 10)) / 10.0});
+    // Pieces of their own slip, gain and line.
     Track& track = session.tracks.front().edit();
     std::vector<Piece> picks(track.composite.picks.begin(), track.composite.picks.end());
     for (Piece& piece : picks) {
       if (!piece.picked) continue;
       if (number(0, 3) == 0) piece.slip = {place(0, 600) - place(0, 300)};
       if (number(0, 3) == 0) piece.gain = {-6.0};
+      if (number(0, 4) == 0) piece.level = line();
     }
     track.composite.picks = SharedSequence<Piece>(picks);
     for (const Join& join : resolve(track, session.rate).joins) {
@@ -426,10 +463,12 @@ TEST_CASE(
       Samples out(static_cast<std::size_t>(count), 9.0F);
       float* pointer = out.data();
       REQUIRE(renderer.renderTrack(plan, {at}, count, memory, &pointer));
-      for (int i = 0; i < count; ++i) {
-        INFO("frame " << at + i);
-        REQUIRE(out[static_cast<std::size_t>(i)] == Approx(model.at(at + i)).margin(2e-6));
-      }
+      for (int i = 0; i < count; ++i)
+        if (const double expected = model.at(at + i);
+            std::abs(out[static_cast<std::size_t>(i)] - expected) > 2e-6) {
+          INFO("frame " << at + i);
+          REQUIRE(out[static_cast<std::size_t>(i)] == Approx(expected).margin(2e-6));
+        }
       at += count;
     }
   }

@@ -47,13 +47,6 @@ std::string plays(const Session& session) {
 
 }  // namespace
 
-TEST_CASE("Where nothing was picked the newest lane with material plays") {
-  Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{200}, {600}});
-  CHECK(plays(s) == "0-200:1 200-600:2 600-1000:1 ");
-  s = withLane(s, {{500}, {1200}});
-  CHECK(plays(s) == "0-200:1 200-500:2 500-1200:3 ");
-}
-
 TEST_CASE("A span plays again what another composite plays there, as far as its lanes are still there") {
   Session s = withTrack();
   for (int i = 0; i < 4; ++i) s = withLane(s, {{0}, {1000}});
@@ -128,46 +121,11 @@ TEST_CASE("What is set aside plays nowhere but where it was picked") {
   CHECK(newestLaneAt(*s.track(viola), {500})->number == LaneNumber{3});
 }
 
-TEST_CASE("A pick stays when a new pass comes") {
-  Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{0}, {1000}});
-  s = pick(s, viola, {{300}, {500}}, LaneNumber{1});
-  s = withLane(s, {{0}, {1000}});
-  CHECK(plays(s) == "0-300:3 300-500:1 500-1000:3 ");
-  s = pick(s, viola, {{400}, {450}}, std::nullopt);
-  CHECK(plays(s) == "0-300:3 300-400:1 400-450:silence 450-500:1 500-1000:3 ");
-}
-
 TEST_CASE("Picks of the same lane side by side are one piece") {
   Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{0}, {1000}});
   s = pick(pick(s, viola, {{100}, {200}}, LaneNumber{1}), viola, {{200}, {300}}, LaneNumber{1});
   CHECK(s.track(viola)->composite.picks.size() == 1);
   CHECK(plays(s) == "0-100:2 100-300:1 300-1000:2 ");
-}
-
-TEST_CASE("The pieces around a boundary are whole, however many picks each of them is made of") {
-  Session s = withLane(withLane(withTrack(), {{0}, {2000}}), {{0}, {2000}});
-  // The newest lane is picked here and there, where it plays anyway: one piece before and one behind.
-  for (int i = 0; i < 30; ++i) s = pick(s, viola, {{100 + 20 * i}, {110 + 20 * i}}, LaneNumber{2});
-  for (int i = 0; i < 30; ++i) s = pick(s, viola, {{1100 + 20 * i}, {1110 + 20 * i}}, LaneNumber{2});
-  s = pick(s, viola, {{900}, {1000}}, LaneNumber{1});
-  const Track& track = *s.track(viola);
-  REQUIRE(track.composite.picks.size() == 61);
-  REQUIRE(plays(s) == "0-900:2 900-1000:1 1000-2000:2 ");
-  const std::vector<Piece> all = compositeOf(s).pieces;
-  for (const std::int64_t boundary : {900, 1000}) {
-    const std::vector<Piece> around = piecesAround(track, {boundary});
-    for (const Piece& piece : all)
-      if (piece.span.start == Frames{boundary} || piece.span.end == Frames{boundary}) {
-        INFO("boundary " << boundary << ", piece from " << piece.span.start.count);
-        CHECK(std::count(around.begin(), around.end(), piece) == 1);
-      }
-  }
-}
-
-TEST_CASE("Where no lane has material the composite ends and starts again, without a join") {
-  const Session s = withLane(withLane(withTrack(), {{0}, {100}}, 50), {{300}, {400}}, 50);
-  CHECK(plays(s) == "0-100:1 100-300:nothing 300-400:2 ");
-  CHECK(compositeOf(s).joins.empty());
 }
 
 TEST_CASE("A join is 10 ms, matched, centred, and shorter where a take has no material") {
@@ -186,69 +144,6 @@ TEST_CASE("A join is 10 ms, matched, centred, and shorter where a take has no ma
 
 TEST_CASE("At 44.1 kHz the odd frame of 10 ms is after the boundary") {
   CHECK(defaultJoin({44100}) == JoinShape{{220}, {221}, Curve::Matched});
-}
-
-TEST_CASE("Two joins of a short piece share it") {
-  Session s = withLane(withLane(withTrack(), {{0}, {48000}}), {{0}, {48000}});
-  s = pick(s, viola, {{10000}, {10300}}, LaneNumber{1});
-  const auto joins = compositeOf(s).joins;
-  REQUIRE(joins.size() == 2);
-  CHECK(joins[0].shape.after + joins[1].shape.before == Frames{300});
-  CHECK(joins[0].shape.before == Frames{240});
-}
-
-TEST_CASE("A short piece is shared by its joins in proportion, and neither goes beyond the piece beside it") {
-  Session s = withLane(withLane(withTrack(), {{0}, {48000}}), {{0}, {48000}});
-  s = pick(s, viola, {{10000}, {10400}}, LaneNumber{1});
-  s = setJoin(s, viola, {10000}, {{50}, {600}, Curve::EqualGain});
-  s = setJoin(s, viola, {10400}, {{200}, {70}, Curve::EqualPower});
-  // 600 and 200 frames wanted of 400: three quarters and one.
-  auto joins = compositeOf(s).joins;
-  REQUIRE(joins.size() == 2);
-  CHECK(joins[0] == Join{{10000}, {{50}, {300}, Curve::EqualGain}, true});
-  CHECK(joins[1] == Join{{10400}, {{100}, {70}, Curve::EqualPower}, true});
-  // Where there is room for both, both are as they were set.
-  s = pick(s, viola, {{10400}, {10800}}, LaneNumber{1});
-  s = setJoin(s, viola, {10800}, {{200}, {70}, Curve::EqualPower});
-  joins = compositeOf(s).joins;
-  REQUIRE(joins.size() == 2);
-  CHECK(joins[0].shape.after == Frames{600});
-  CHECK(joins[1].shape.before == Frames{200});
-
-  // A piece with a join on one side only: the first and the last of a run end where they end.
-  Session ends = withLane(withLane(withTrack(), {{1000}, {1100}}, 5000), {{1100}, {1250}}, 5000);
-  REQUIRE(plays(ends) == "1000-1100:1 1100-1250:2 ");
-  CHECK(compositeOf(ends).joins == std::vector<Join>{{{1100}, {{100}, {150}, Curve::Matched}, false}});
-  // Two runs with a gap between them know nothing of each other.
-  ends = withLane(withLane(ends, {{3000}, {3060}}, 5000), {{3060}, {3090}}, 5000);
-  REQUIRE(plays(ends) == "1000-1100:1 1100-1250:2 1250-3000:nothing 3000-3060:3 3060-3090:4 ");
-  CHECK(compositeOf(ends).joins == std::vector<Join>{{{1100}, {{100}, {150}, Curve::Matched}, false},
-                                                     {{3060}, {{60}, {30}, Curve::Matched}, false}});
-}
-
-TEST_CASE("Between and beside the clips of a lane it has nothing, and an older one plays") {
-  Session s = withLane(withTrack(), {{0}, {1000}});
-  s = addPoolFile(s, {"audio/y.wav", 1, {1000}});
-  const Clip first{{100}, {100}, {{100}, {200}}, {{1, 0}}};
-  const Clip second{{400}, {100}, {{400}, {500}}, {{1, 0}}};
-  s = addLane(s, viola, {first, second});
-  const Lane& lane = *s.track(viola)->lane({2});
-  for (const auto& [at, start] : std::vector<std::pair<std::int64_t, std::int64_t>>{{99, -1},
-                                                                                    {100, 100},
-                                                                                    {199, 100},
-                                                                                    {200, -1},
-                                                                                    {300, -1},
-                                                                                    {399, -1},
-                                                                                    {400, 400},
-                                                                                    {499, 400},
-                                                                                    {500, -1}}) {
-    INFO("at " << at);
-    const Clip* clip = clipAt(lane, {at});
-    CHECK((clip != nullptr) == (start >= 0));
-    if (clip) CHECK(clip->window.start == Frames{start});
-    CHECK(newestLaneAt(*s.track(viola), {at})->number == LaneNumber{start >= 0 ? 2 : 1});
-  }
-  CHECK(plays(s) == "0-100:1 100-200:2 200-400:1 400-500:2 500-1000:1 ");
 }
 
 TEST_CASE("The join nearest to a place is found, and the one that lies there") {

@@ -50,29 +50,7 @@ Samples rendered(const SessionFolder& folder, const Session& session, Span span)
   return renderTrack(folder, session, "Viola", span).front();
 }
 
-float risen(std::int64_t i) {
-  return (static_cast<float>(i) + 0.5F) / static_cast<float>(fade);
-}
-
 }  // namespace
-
-TEST_CASE("A take cut inside what plays it fades into its handles; what is audible stays bit for bit") {
-  const TemporaryFolder temporary;
-  const Samples signal = noise(60000, 1);
-  const SessionFolder folder = sessionWithLanes(temporary / "s", {signal});
-  const Session session = pickedAndCut(folder, {{0}, {20000}}, {{2055}, {8055}});
-  const Samples out = rendered(folder, session, {{0}, {20000}});
-  for (std::int64_t i = 0; i < 20000; ++i) {
-    float gain = i >= 2055 && i < 8055 ? 1.0F : 0.0F;
-    if (i >= 2055 - fade && i < 2055) gain = risen(i - (2055 - fade));
-    if (i >= 8055 && i < 8055 + fade) gain = 1.0F - risen(i - 8055);
-    if (gain == 0.0F || gain == 1.0F)
-      REQUIRE(out[static_cast<std::size_t>(i)] == gain * signal[static_cast<std::size_t>(i)]);
-    else
-      REQUIRE(out[static_cast<std::size_t>(i)] ==
-              Approx(gain * signal[static_cast<std::size_t>(i)]).margin(1e-6));
-  }
-}
 
 TEST_CASE("No cut makes a step beyond twice the material's own") {
   const TemporaryFolder temporary;
@@ -106,95 +84,6 @@ TEST_CASE("A composite starts and ends as it is cut, without a fade; a lane that
   CHECK(lane.segments[0].span == Span{{2055 - fade}, {8055 + fade}});
   CHECK(lane.segments[0].fadeIn->span == Span{{2055 - fade}, {2055}});
   CHECK(lane.segments[0].fadeOut->span == Span{{8055}, {8055 + fade}});
-}
-
-TEST_CASE("Where there is no material beyond the cut the take itself begins and ends, and is left as it is") {
-  const TemporaryFolder temporary;
-  const Samples signal = noise(10000, 1);
-  const SessionFolder folder = sessionWithLanes(temporary / "s", {signal});
-  Session session = folder.session();
-  session = pick(session, only(session), {{-5000}, {20000}}, LaneNumber{1});
-  Samples expected(5000, 0.0F);
-  expected.insert(expected.end(), signal.begin(), signal.end());
-  expected.resize(25000, 0.0F);
-  CHECK(rendered(folder, session, {{-5000}, {20000}}) == expected);
-  // A little of it makes a little fade.
-  session = pickedAndCut(folder, {{-5000}, {20000}}, {{100}, {9950}});
-  const Samples out = rendered(folder, session, {{0}, {10000}});
-  CHECK(std::equal(out.begin() + 100, out.begin() + 9950, signal.begin() + 100));
-  CHECK(out[50] == Approx(signal[50] * 50.5F / 100.0F).margin(1e-6));
-  CHECK(out[9975] == Approx(signal[9975] * (1.0F - 25.5F / 50.0F)).margin(1e-6));
-}
-
-TEST_CASE("Clips of a lane that meet are crossfaded, unless they are one recording that goes on") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder =
-      sessionWithLanes(temporary / "s", {tone(), sine(60000, 171.3, 48000.0, 0.5F, 1.0)});
-  const auto meeting = [&](std::size_t second) {
-    Session session = folder.session();
-    Clip a = session.tracks.front()->lanes[0]->clips.front();
-    Clip b = session.tracks.front()->lanes[second]->clips.front();
-    a.window = {{5000}, {15033}};
-    b.window = {{15033}, {30000}};
-    session = addLane(session, only(session), {a, b});
-    return pick(session, only(session), {{0}, {40000}}, LaneNumber{3});
-  };
-  const Samples same = rendered(folder, meeting(0), {{6000}, {29000}});
-  const Samples whole = tone();
-  CHECK(same == Samples(whole.begin() + 6000, whole.begin() + 29000));
-  const Samples different = rendered(folder, meeting(1), {{0}, {40000}});
-  CHECK(greatestStep(different) <= 2.0F * ownStep);
-  const Samples other = sine(60000, 171.3, 48000.0, 0.5F, 1.0);
-  CHECK(different[15033 - 121] == tone()[15033 - 121]);
-  CHECK(different[15033 + 120] == other[15033 + 120]);
-  const FadeGains middle = equalPower(0.5 + 0.5 / fade);
-  CHECK(different[15033] == Approx(middle.out * tone()[15033] + middle.in * other[15033]).margin(1e-6));
-}
-
-TEST_CASE(
-    "An overdub runs straight through the joins beneath it, and so does the take under an overdub's ends") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder =
-      sessionWithLanes(temporary / "s", {noise(40000, 1), noise(40000, 2), noise(40000, 3)});
-  Session session = folder.session();
-  const TrackId id = only(session);
-  session = pick(session, id, {{0}, {20000}}, LaneNumber{1});
-  session = pick(session, id, {{20000}, {40000}}, LaneNumber{2});
-  const Samples beneath = rendered(folder, session, {{0}, {40000}});
-  session = overdub(session, id, {{10000}, {30000}}, LaneNumber{3});
-  for (const Curve curve : {Curve::Matched, Curve::EqualPower, Curve::EqualGain, Curve::S}) {
-    for (const std::int64_t at : {10000, 30000}) session = setJoin(session, id, {at}, {{300}, {400}, curve});
-    const Samples out = rendered(folder, session, {{0}, {40000}});
-    const Samples over = noise(40000, 3);
-    const auto table = makeFadeTable(curve, {700});
-    for (std::int64_t i = 0; i < 40000; ++i) {
-      float gain = i >= 10000 && i < 30000 ? 1.0F : 0.0F;
-      if (i >= 9700 && i < 10400) gain = (*table)[static_cast<std::size_t>(i - 9700)].in;
-      if (i >= 29700 && i < 30400) gain = (*table)[static_cast<std::size_t>(i - 29700)].out;
-      REQUIRE(out[static_cast<std::size_t>(i)] ==
-              Approx(beneath[static_cast<std::size_t>(i)] + gain * over[static_cast<std::size_t>(i)])
-                  .margin(2e-6));
-    }
-  }
-}
-
-TEST_CASE("An overdub without a handle begins inside its join with no step") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder = sessionWithLanes(temporary / "s", {tone()});
-  Session session = folder.session();
-  const TrackId id = only(session);
-  // Its material begins in the middle of a swing right where it is added.
-  Samples late = sine(20000, 171.3, 48000.0, 0.5F, M_PI / 2.0);
-  writeWave((folder.path() / "audio/late.wav"), {late});
-  session = addFileAsLane(session, id, {"audio/late.wav", 1, {20000}}, {10000}, "Late");
-  session = pick(session, id, {{0}, {60000}}, LaneNumber{1});
-  session = overdub(session, id, {{10000}, {30000}}, LaneNumber{2});
-  const ResolvedComposite composite = resolve(*session.tracks.front(), session.rate);
-  REQUIRE(composite.joins.size() == 2);
-  CHECK(composite.joins[0].shape.before == Frames{});
-  CHECK(composite.joins[0].shape.after > Frames{});
-  CHECK(composite.joins[1].shape.after == Frames{});
-  CHECK(greatestStep(rendered(folder, session, {{0}, {60000}})) <= 4.0F * ownStep);  // of both together
 }
 
 TEST_CASE("The renderer's matched crossfade is power-complementary for the correlation it was given") {

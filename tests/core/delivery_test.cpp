@@ -188,33 +188,6 @@ TEST_CASE("The mix is what is heard, of all tracks or of those chosen, and a tai
   CHECK_THROWS_AS(delivered(session, {}), Error);
 }
 
-TEST_CASE("What audio will take on the disk is told beforehand, by its length, width, rate and channels") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(24000, 1)}, SampleFormat::Pcm16);
-  DeliveryWish wish;
-  const auto bytes = [&](Deliverable what) {
-    wish.what = {what};
-    const Delivery planned = planDelivery(folder.disk(), folder.session(), wish);
-    CHECK(planned.files.front().estimated);
-    return planned.files.front().bytes;
-  };
-  CHECK(bytes(Deliverable::Takes) == 24000 * 2);
-  CHECK(bytes(Deliverable::Stems) == 24000 * 2 * 2);
-  wish.rate = SampleRate{96000};
-  CHECK(bytes(Deliverable::Takes) == 48000 * 2);
-  wish.format = SampleFormat::Pcm24;
-  CHECK(bytes(Deliverable::Takes) == 48000 * 3);
-  wish.format = SampleFormat::Float32;
-  CHECK(bytes(Deliverable::Takes) == 48000 * 4);
-  // FLAC is as wide as the session; of floating point 24 bits.
-  wish = {};
-  wish.container = Container::Flac;
-  CHECK(bytes(Deliverable::Takes) == 24000 * 2);
-  const SessionFolder floating = sessionWithLanes(temporary / "f", {noise(24000, 1)}, SampleFormat::Float32);
-  wish.what = {Deliverable::Takes};
-  CHECK(planDelivery(floating.disk(), floating.session(), wish).files.front().bytes == 24000 * 3);
-}
-
 TEST_CASE("An edit list has the pieces that play, of the tracks that do; a pause that nobody chose is none") {
   const TemporaryFolder temporary;
   const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(24000, 1)});
@@ -251,14 +224,4 @@ TEST_CASE("An edit list has the pieces that play, of the tracks that do; a pause
   // A silence that somebody chose is told.
   const Session silent = pick(session, id, {{8000}, {16000}}, std::nullopt);
   CHECK(times(editListAsText(silent), "piece  ") == 3);
-}
-
-TEST_CASE("A MIDI file begins with the song: what is marked before it is not in it") {
-  Session session;
-  session.markers = {{{0}, "dusk", {}}};
-  const std::string begins = tempoAsMidi(session);
-  session.markers.insert(session.markers.begin(), {{-48000}, "before", {}});
-  CHECK(tempoAsMidi(session) == begins);
-  session.markers.push_back({{48000}, "behind", {}});
-  CHECK(tempoAsMidi(session).find("behind") != std::string::npos);
 }

@@ -102,18 +102,6 @@ TEST_CASE("Of what there can be a number of, the last one is taken and one more 
   }
 }
 
-TEST_CASE("The line that rides a piece stays on what it plays, however often the take is slipped") {
-  const Session session = pick(twoTakesOfOne(), onlyTrack, {{1000}, {3000}}, firstTake);
-  Session slipped =
-      changePiece(session, onlyTrack, {1500}, {.level = LevelLine{{{1200}, {-3.0}}, {{1700}, {2.0}}}});
-  for (const std::int64_t slip : {100, 250, -70, -70, 0, 30}) {
-    slipped = changePiece(slipped, onlyTrack, {1500}, {.slip = Frames{slip}});
-    const Piece& piece = slipped.tracks.front()->composite.picks[0];
-    CHECK(piece.slip == Frames{slip});
-    CHECK((piece.level == LevelLine{{{1200 + slip}, {-3.0}}, {{1700 + slip}, {2.0}}}));
-  }
-}
-
 TEST_CASE("Nothing is put where no position is, and as far as positions go everything is") {
   const Session session = twoTakesOfOne();
   const Frames beyond = farthest + Frames{1};
@@ -166,28 +154,4 @@ TEST_CASE("Takes are spread by 0 to 1, a loop is widened by 0 to 1,000 bars") {
   CHECK(widenLoop(session, limits::widestLead, 0.0).loop == Span{{0}, {192000}});
   CHECK(widenLoop(session, 0.0, limits::widestLead).loop == Span{{96000}, {96'192'000}});
   CHECK_THROWS_AS(widenLoop(twoTakesOfOne(), 1.0, 1.0), Error);
-}
-
-TEST_CASE("Where two composites differ is told from edge to edge, stretches that meet as one") {
-  const Session first = pick(twoTakesOfOne(), onlyTrack, {{0}, {9000}}, firstTake);
-  const auto differences = [&](const Session& other) {
-    return differencesBetween(*first.tracks.front(), first.tracks.front()->composite,
-                              other.tracks.front()->composite, first.rate);
-  };
-  using Spans = std::vector<Span>;
-  CHECK(differences(first).empty());
-  CHECK(differences(pick(first, onlyTrack, {{2000}, {3000}}, secondTake)) == Spans{{{2000}, {3000}}});
-  const Session meeting = changePiece(
-      pick(pick(first, onlyTrack, {{2000}, {3000}}, secondTake), onlyTrack, {{3000}, {4000}}, secondTake),
-      onlyTrack, {3500}, {.gain = Decibels{-1.0}});
-  CHECK(differences(meeting).size() == 1);
-  const Session apart =
-      pick(pick(first, onlyTrack, {{2000}, {3000}}, secondTake), onlyTrack, {{5000}, {6000}}, std::nullopt);
-  CHECK(differences(apart) == Spans{{{2000}, {3000}}, {{5000}, {6000}}});
-  const Session shorter = pick(twoTakesOfOne(), onlyTrack, {{4000}, {9000}}, firstTake);
-  CHECK(differences(shorter) == Spans{{{0}, {4000}}});
-  // Behind the last take one of them chose silence, the other has nothing: that is as silent.
-  const Session longer = pick(pick(first, onlyTrack, {{2000}, {3000}}, secondTake), onlyTrack,
-                              {{100'000'000}, {100'002'000}}, std::nullopt);
-  CHECK(differences(longer) == Spans{{{2000}, {3000}}});
 }

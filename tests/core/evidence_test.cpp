@@ -78,77 +78,6 @@ Samples tone(double decibels, std::size_t frames = 240000) {
 
 }  // namespace
 
-TEST_CASE("Timing and pitch of a take are its distance from the others', median by median") {
-  // Late by 10 ms, in time, early by 5 ms; high by 20 cents, in tune, flat by 15.
-  Measured takes({notes(480, 20.0, 0.3F, 1), notes(0, 0.0, 0.3F, 2), notes(-240, -15.0, 0.3F, 3)});
-  const auto found = takes.evidence({phrase}, 1);
-  REQUIRE(found.size() == 1);
-  REQUIRE(found[0].takes.size() == 3);
-  const auto& [late, middle, early] = std::tie(found[0].takes[0], found[0].takes[1], found[0].takes[2]);
-  // Of two others the median lies between them.
-  CHECK(late.timing.value() == Approx(12.5).margin(1.5));
-  CHECK(middle.timing.value() == Approx(-2.5).margin(1.5));
-  CHECK(early.timing.value() == Approx(-10.0).margin(1.5));
-  CHECK(late.timingSpread.value() < 2.0);
-  CHECK(late.pitch.value() == Approx(27.5).margin(3.0));
-  CHECK(middle.pitch.value() == Approx(-2.5).margin(3.0));
-  CHECK(early.pitch.value() == Approx(-25.0).margin(3.0));
-  CHECK(late.pitchSpread.value() < 3.0);
-  // A3 = 220 Hz is on the semitone; half a second is a beat at 120 bpm.
-  CHECK(late.intonation.value() == Approx(20.0).margin(3.0));
-  CHECK(middle.intonation.value() == Approx(0.0).margin(3.0));
-  CHECK(early.intonation.value() == Approx(-15.0).margin(3.0));
-  CHECK(std::abs(late.drift.value()) < 3.0);
-  // Their attack lasts 3 ms; it counts from somewhere in it.
-  CHECK(late.grid.value() == Approx(11.5).margin(2.0));
-  CHECK(middle.grid.value() == Approx(1.5).margin(2.0));
-  CHECK(early.grid.value() == Approx(-3.5).margin(2.0));
-  for (const CellEvidence& cell : found[0].takes) {
-    CHECK(cell.there);
-    CHECK(cell.overs == 0);
-    CHECK(cell.clicks == 0);
-    CHECK(cell.noise.value() == Approx(-70.0).margin(1.0));
-  }
-  // Without a grid nothing is said of it.
-  CHECK_FALSE(takes.evidence({phrase})[0].takes[0].grid);
-}
-
-TEST_CASE("Loudness is integrated over the phrase, the lane's gain with it; peaks and overs are counted") {
-  Samples loud = tone(-20.0);
-  loud[100000] = 1.0F;
-  loud[100001] = 1.0F;
-  loud[120000] = -1.0F;
-  Measured takes({tone(-23.0), loud});
-  const auto found = takes.evidence({phrase});
-  // A mono sine of 1 kHz at -23 dBFS: 3 dB less than a stereo one, which reads -23 LUFS (EBU Tech 3341).
-  CHECK(found[0].takes[0].loudness.value() == Approx(-26.0).margin(0.15));
-  CHECK(found[0].takes[0].peak.value() == Approx(-23.0).margin(0.01));
-  CHECK(found[0].takes[1].overs == 2);
-  CHECK(found[0].takes[1].peak.value() == Approx(0.0).margin(0.01));
-  LaneChange change;
-  change.gain = Decibels{-6.0};
-  takes.session = changeLane(takes.session, takes.track().id, LaneNumber{1}, change);
-  CHECK(takes.evidence({phrase})[0].takes[0].loudness.value() == Approx(-32.0).margin(0.15));
-  CHECK(takes.evidence({phrase})[0].takes[0].peak.value() == Approx(-29.0).margin(0.01));
-}
-
-TEST_CASE("Integrated loudness from the steps is what the meter says of the samples") {
-  Samples changing = noise(480000, 4, 0.4F);
-  for (std::size_t i = 0; i < changing.size(); ++i)
-    changing[i] *= static_cast<float>(
-        std::pow(10.0, (-20.0 + 18.0 * std::sin(static_cast<double>(i) / 40000.0)) / 20.0));
-  Measured takes({changing});
-  for (const Span span :
-       {Span{{0}, {480000}}, Span{{48000}, {96000}}, Span{{100320}, {300480}}, Span{{4800}, {14400}}}) {
-    LoudnessMeter meter(1, evidenceRate);
-    meter.add(std::span(changing).subspan(static_cast<std::size_t>(span.start.count),
-                                          static_cast<std::size_t>(span.length().count)));
-    INFO(span.start.count << ".." << span.end.count);
-    CHECK(loudnessOf(levelsIn(*takes.track().lanes[0], span, takes.find())).lufs.value() ==
-          Approx(meter.finish().lufs.value()).margin(0.15));
-  }
-}
-
 TEST_CASE("Clicks are found in playing, and playing is none") {
   Samples clicked = notes(0, 0.0);
   for (const std::size_t at : {60000U, 100000U, 150000U}) clicked[at] += 0.6F;
@@ -157,77 +86,6 @@ TEST_CASE("Clicks are found in playing, and playing is none") {
   CHECK(found[0].takes[0].clicks == 3);
   CHECK(found[0].takes[1].clicks == 0);
   CHECK(found[0].takes[2].clicks == 0);
-}
-
-TEST_CASE("What sounds of a phrase is measured, and what cannot be said is not") {
-  Samples half(240000, 0.0F);
-  const Samples sounding = tone(-20.0);
-  std::copy(sounding.begin() + 48000, sounding.begin() + 120000, half.begin() + 48000);
-  Measured takes({half, Samples(240000, 0.0F), tone(-20.0)});
-  takes.session = cutLane(takes.session, takes.track().id, LaneNumber{3}, {{0}, {240000}});
-  const auto found = takes.evidence({phrase})[0];
-  CHECK(std::abs(found.takes[0].sounding.count - 72000) <= 960);
-  const CellEvidence& silent = found.takes[1];
-  CHECK(silent.there);
-  CHECK_FALSE(silent.loudness);
-  CHECK_FALSE(silent.peak);
-  CHECK_FALSE(silent.pitch);
-  CHECK_FALSE(silent.timing);
-  CHECK(silent.sounding == Frames{});
-  CHECK(silent.noise.value() == Approx(-150.0));
-  const CellEvidence& gone = found.takes[2];
-  CHECK_FALSE(gone.there);
-  CHECK_FALSE(gone.loudness);
-  CHECK_FALSE(gone.noise);
-  // Before a phrase that begins at once there is no rest to be heard.
-  CHECK_FALSE(takes.evidence({{{{0}, {48000}}, false, {}}})[0].takes[0].noise);
-  // Nor between two that meet.
-  CHECK_FALSE(takes.evidence({{{{0}, {48000}}, false, {}}, phrase})[1].takes[0].noise);
-}
-
-TEST_CASE("An offset of the input is neither noise nor sound; what lies over it is measured as without") {
-  Samples half(240000, 0.0F);
-  const Samples sounding = tone(-20.0);
-  std::copy(sounding.begin() + 48000, sounding.begin() + 120000, half.begin() + 48000);
-  const Samples hiss = noise(240000, 9, 0.001F);
-  for (std::size_t i = 0; i < half.size(); ++i) half[i] += hiss[i];
-  Samples lifted = half;
-  for (float& sample : lifted) sample += 0.4F;
-  const Phrase later{{{48000}, {120000}}, false, {}};
-  Measured takes({half, lifted});
-  const auto found = takes.evidence({later})[0];
-  CHECK(found.takes[1].noise.value() == Approx(found.takes[0].noise.value()).margin(0.2));
-  CHECK(found.takes[0].noise.value() == Approx(-64.8).margin(0.5));  // uniform: its peak over the root of 3
-  CHECK(found.takes[1].loudness.value() == Approx(found.takes[0].loudness.value()).margin(0.2));
-  CHECK(std::abs((found.takes[1].sounding - found.takes[0].sounding).count) <= 480);
-}
-
-TEST_CASE("Choice, rating, note and marks stand in the cell") {
-  Measured takes({notes(0, 0.0), notes(0, 0.0, 0.3F, 5)});
-  const TrackId id = takes.track().id;
-  takes.session = changeCell(takes.session, id, LaneNumber{1}, phrase, 3, std::string("breathy"));
-  takes.session = markTake(takes.session, id, LaneNumber{1}, {60000}, "cough");
-  takes.session = markTake(takes.session, id, LaneNumber{1}, {10}, "before it");
-  auto found = takes.evidence({phrase})[0];
-  CHECK(found.takes[0].rating == 3);
-  CHECK(found.takes[0].note == "breathy");
-  CHECK(found.takes[0].marks == 1);
-  CHECK_FALSE(found.takes[0].chosen);
-  CHECK(found.takes[1].chosen);
-  CHECK_FALSE(found.decided);
-  takes.session = pick(takes.session, id, phrase.cell, LaneNumber{1});
-  found = takes.evidence({phrase})[0];
-  CHECK(found.takes[0].chosen);
-  CHECK_FALSE(found.takes[1].chosen);
-  CHECK(found.decided);
-  takes.session = setLaneAside(takes.session, id, LaneNumber{2}, true);
-  CHECK(takes.evidence({phrase})[0].takes.size() == 1);
-  // The others are there, whichever is set aside.
-  takes.session = setLaneAside(takes.session, id, LaneNumber{2}, false);
-  takes.session = setLaneAside(takes.session, id, LaneNumber{1}, true);
-  found = takes.evidence({phrase})[0];
-  REQUIRE(found.takes.size() == 1);
-  CHECK(found.takes[0].lane == LaneNumber{2});
 }
 
 TEST_CASE("An analysis is kept on disk for the file as it is, and one that is damaged is made anew") {
@@ -305,27 +163,6 @@ TEST_CASE("An analysis is kept on disk for the file as it is, and one that is da
   CHECK(analyseFile(folder.disk(), missing, evidenceRate, cancelled).levels.empty());
 }
 
-TEST_CASE(
-    "An analysis is as long as its file, and of what a longer one has only what belongs to the session") {
-  const TemporaryFolder temporary;
-  const std::atomic<bool> cancelled{false};
-  for (const std::size_t length : {1000U, 65536U, 65537U, 100000U, 131072U}) {
-    INFO(length << " frames");
-    const fs::path path = temporary / std::to_string(length);
-    const SessionFolder folder = sessionWithLanes(path, {noise(length, 5, 0.3F)});
-    PoolFile file = (*folder.session().pool)[0];
-    const auto steps = [](std::size_t frames) { return (frames + 479) / 480; };  // of 10 ms, the last begun
-    FileAnalysis found = analyseFile(folder.disk(), file, evidenceRate, cancelled);
-    CHECK(found.levels.size() == steps(length));
-    CHECK(found.spectra.size() == steps(length));
-    CHECK(found.levels.back().peak > 0.1F);
-    file.length = Frames{static_cast<std::int64_t>(length) - 700};
-    found = analyseFile(folder.disk(), file, evidenceRate, cancelled);
-    CHECK(found.levels.size() == steps(length - 700));
-    CHECK(found.spectra.size() == steps(length - 700));
-  }
-}
-
 TEST_CASE("Jobs measure what is wanted, let go of what is not, and tell how far they are") {
   const TemporaryFolder temporary;
   const SessionFolder folder =
@@ -394,36 +231,4 @@ TEST_CASE("What is being measured goes on while it is wanted, and is given up on
   const int without = measure([](AnalysisJobs& jobs, const auto& pool) { jobs.want({pool[1]}); }, false);
   CHECK(without < all / 2);
   CHECK(measure([](AnalysisJobs& jobs, const auto& pool) { jobs.forget(pool[0].path); }, false) == without);
-}
-
-TEST_CASE("Of a file of several channels all of them are measured, to its end") {
-  const TemporaryFolder temporary;
-  const std::atomic<bool> cancelled{false};
-  const SessionFolder folder = sessionWithLanes(temporary / "s", {tone(-20.0)});
-  // Softer on the right, and in its last second loud there only.
-  Samples left = tone(-20.0);
-  Samples right = tone(-35.0);
-  const Samples loud = tone(-12.0);
-  std::fill(left.begin() + 192000, left.end(), 0.0F);
-  std::copy(loud.begin() + 192000, loud.end(), right.begin() + 192000);
-  writeWave(temporary / "s/audio/both.wav", {left, right}, 48000, SampleFormat::Float32);
-  const FileAnalysis found =
-      analyseFile(folder.disk(), {"audio/both.wav", 2, {static_cast<std::int64_t>(left.size())}},
-                  evidenceRate, cancelled);
-  REQUIRE(found.levels.size() == left.size() / 480);
-  CHECK(found.spectra.size() == found.levels.size());
-  for (const auto& [from, to] : {std::pair{20U, 380U}, {420U, 490U}, {20U, 490U}}) {
-    INFO(from << " to " << to);
-    Samples interleaved;
-    for (std::size_t i = from * 480; i < to * 480; ++i) {
-      interleaved.push_back(left[i]);
-      interleaved.push_back(right[i]);
-    }
-    LoudnessMeter meter(2, evidenceRate);
-    meter.add(interleaved);
-    const Loudness all = meter.finish();
-    const Loudness steps = loudnessOf({found.levels.begin() + from, found.levels.begin() + to});
-    CHECK(steps.lufs.value() == Approx(all.lufs.value()).margin(0.15));
-    CHECK(steps.peak == Approx(all.peak).margin(1e-4));
-  }
 }

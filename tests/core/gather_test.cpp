@@ -45,39 +45,6 @@ Session withTracks(const std::vector<std::pair<std::string, int>>& tracks) {
 
 }  // namespace
 
-TEST_CASE("A track goes with its takes, its files stay; the others are as they were") {
-  const Session session = withTracks({{"Viola", 2}, {"Drum", 1}, {"Bell", 1}});
-  const Session without = removeTrack(session, idOf(session, "Drum"));
-  CHECK(namesOf(without) == Names{"Viola", "Bell"});
-  CHECK((*without.pool == *session.pool));
-  CHECK((*without.tracks[0] == *session.tracks[0]));
-  CHECK((*without.tracks[1] == *session.tracks[2]));
-  CHECK_THROWS_AS(removeTrack(without, idOf(session, "Drum")), Error);
-  checkInvariants(without);
-}
-
-TEST_CASE("Tracks are put in another order") {
-  const Session session = withTracks({{"A", 1}, {"B", 1}, {"C", 1}});
-  CHECK(namesOf(placeTrack(session, idOf(session, "C"), 1)) == Names{"C", "A", "B"});
-  CHECK(namesOf(placeTrack(session, idOf(session, "A"), 2)) == Names{"B", "A", "C"});
-  CHECK(namesOf(placeTrack(session, idOf(session, "A"), 99)) == Names{"B", "C", "A"});
-  CHECK_THROWS_AS(placeTrack(session, idOf(session, "A"), 0), Error);
-}
-
-TEST_CASE("A copy of a track stands behind it, plays the same, and is not armed") {
-  Session session = withTracks({{"Viola", 2}, {"Drum", 1}});
-  session = setTrackSwitch(session, idOf(session, "Viola"), TrackSwitch::Arm, true);
-  session = pick(session, idOf(session, "Viola"), {{200}, {300}}, LaneNumber{1});
-  const Session twice = duplicateTrack(session, idOf(session, "Viola"));
-  checkInvariants(twice);
-  CHECK(namesOf(twice) == Names{"Viola", "Viola 2", "Drum"});
-  CHECK((resolve(*twice.tracks[1], twice.rate).pieces == resolve(*twice.tracks[0], twice.rate).pieces));
-  CHECK_FALSE(twice.tracks[1]->armed);
-  CHECK(twice.tracks[0]->armed);
-  CHECK(twice.tracks[1]->id.value == 3);
-  CHECK(namesOf(duplicateTrack(twice, twice.tracks[0]->id)) == Names{"Viola", "Viola 3", "Viola 2", "Drum"});
-}
-
 TEST_CASE("Takes become tracks from left to right; a track that would play them again is muted") {
   Session session = withTracks({{"Voice", 3}, {"Drum", 1}});
   const TrackId id = idOf(session, "Voice");
@@ -149,22 +116,6 @@ TEST_CASE("A mono take plays on all channels of a track, cut parts too; others g
   }
   CHECK_THROWS_WITH(absorbTracks(session, idOf(session, "Set"), {idOf(session, "Pair")}),
                     Catch::Contains("as many channels"));
-}
-
-TEST_CASE("A pass of a loop in a set has what any of its microphones recorded of that pass") {
-  Session session = withTracks({{"Near", 1}, {"Far", 1}});
-  for (const auto& [track, part] : {std::pair{0, Span{{100}, {900}}}, {1, Span{{300}, {1000}}}}) {
-    Clip& clip = session.tracks[static_cast<std::size_t>(track)].edit().lanes[0].edit().clips[0];
-    clip.part = part;
-    clip.window = {{500}, {800}};
-  }
-  for (const char* first : {"Near", "Far"}) {
-    const TrackId id = idOf(session, first);
-    const TrackId other = idOf(session, first == std::string("Near") ? "Far" : "Near");
-    const Session set = gatherMicrophones(session, id, {other});
-    checkInvariants(set);
-    CHECK(set.tracks[0]->lanes[0]->clips[0].part == Span{{100}, {1000}});
-  }
 }
 
 TEST_CASE("Tracks recorded apart become a set that sounds the same, and apart again") {

@@ -151,20 +151,3 @@ TEST_CASE("However fast it was done, undone and done again between two saves, al
     REQUIRE(folder.session() == last);
   }
 }
-
-TEST_CASE("A damaged history is said; the session itself opens and can be worked on") {
-  const TemporaryFolder temporary;
-  Session kept;
-  {
-    SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1)});
-    kept = folder.session();
-  }
-  std::ofstream(temporary / "s/steps.log", std::ios::trunc) << "gone";
-  SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
-  CHECK(folder.session() == kept);
-  REQUIRE(folder.notices().size() == 1);
-  CHECK_THAT(folder.notices().front().english(), Catch::Contains("history"));
-  folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}}));
-  folder.editHistory().undo();
-  CHECK(folder.session() == kept);
-}

@@ -183,34 +183,6 @@ TEST_CASE("Names that lead out of the folder are none") {
   sent.checkUntouched();
 }
 
-TEST_CASE("A log that has another name somewhere is left there as it is") {
-  const Sent sent;
-  const fs::path copy = sent.temporary / "copy.log";
-  fs::create_hard_link(sent.session / "steps.log", copy);
-  const std::string before = content(copy);
-  SessionFolder folder = SessionFolder::open(sent.session, Access::Write);
-  folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}}));
-  CHECK(content(copy) == before);
-  CHECK(content(sent.session / "steps.log").rfind(before, 0) == 0);
-}
-
-TEST_CASE("What lies in the log's place is set aside, and steps go on in one of their own") {
-  const Sent sent;
-  sent.put("steps.log", sent.victim);
-  {
-    SessionFolder folder = SessionFolder::open(sent.session, Access::Write);
-    REQUIRE(folder.notices().size() == 1);
-    CHECK_THAT(folder.notices()[0].english(), Catch::Contains("cannot be read"));
-    folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}}));
-  }
-  CHECK(fs::is_symlink(sent.session / "steps-unreadable-1.log"));
-  SessionFolder folder = SessionFolder::open(sent.session, Access::Write);
-  CHECK(folder.notices().empty());
-  CHECK(folder.editHistory().undo() == "Loop");
-  CHECK_FALSE(folder.session().loop);
-  sent.checkUntouched();
-}
-
 TEST_CASE("A step that says it follows itself, or a later one, ends the history and hangs nobody") {
   const Sent sent;
   {
@@ -238,33 +210,6 @@ TEST_CASE("A step that says it follows itself, or a later one, ends the history 
     fs::remove(sent.session / "session.json");
     CHECK_THROWS_AS(SessionFolder::open(sent.session, Access::Read), Error);
   }
-}
-
-TEST_CASE("A step that brings a file to an impossible place is not rebuilt from") {
-  const Sent sent;
-  const std::string good = content(sent.session / "steps.log");
-  fs::remove(sent.session / "session.json");
-  for (const char* const index : {"-1", "1000000000000000", "500000", "\"0\""}) {
-    INFO(index);
-    sent.putLog(withStep(good, 1, "\"index\":1", std::string("\"index\":") + index));
-    CHECK_THROWS_AS(SessionFolder::open(sent.session, Access::Read), Error);
-  }
-  sent.putLog(good);
-  CHECK(SessionFolder::open(sent.session, Access::Read).session().pool->size() == 2);
-}
-
-TEST_CASE("Where the lock cannot be had the session opens to look only, and says so") {
-  const Sent sent;
-  sent.put(".lock", sent.victim);
-  CHECK_THROWS_WITH(SessionFolder::open(sent.session, Access::Write),
-                    Catch::Contains("can only be looked at"));
-  SessionFolder looking = SessionFolder::open(sent.session, Access::WriteOrRead);
-  CHECK_FALSE(looking.writable());
-  REQUIRE(looking.notices().size() == 1);
-  CHECK_THAT(looking.notices()[0].english(), Catch::Contains("look and listen only"));
-  CHECK_THROWS_AS(looking.commit("Loop", setLoop(looking.session(), Span{{0}, {1000}})), Error);
-  CHECK_FALSE(looking.session().loop);
-  sent.checkUntouched();
 }
 
 TEST_CASE(
@@ -381,61 +326,6 @@ TEST_CASE("What a person asks to be written never lands on the session, except i
   CHECK(readWave(sent.temporary / "there.wav").front().size() == 4000);
   for (const auto& entry : fs::directory_iterator(sent.temporary.path()))
     CHECK(entry.path().extension() != ".new");
-}
-
-TEST_CASE("A pending file that is not kept leaves nothing, and none takes another's name") {
-  const Sent sent;
-  const SessionDisk disk(sent.session);
-  const auto count = [&] { return std::distance(fs::directory_iterator(sent.session / "audio"), {}); };
-  REQUIRE(count() == 2);
-  { PendingFile dropped(disk, "audio", "lane"); }
-  CHECK(count() == 2);
-  PendingFile first(disk, "audio", "lane");
-  PendingFile second(disk, "audio", "lane");
-  CHECK(first.expectedName() == "audio/lane-003.wav");
-  CHECK(second.keep() == "audio/lane-003.wav");
-  CHECK(first.keep() == "audio/lane-004.wav");
-  CHECK(disk.createNumbered("audio", "../../evil name", "wav").name == "audio/------evil-name-001.wav");
-  CHECK(disk.createNumbered("audio", "", "wav").name == "audio/audio-001.wav");
-  CHECK_THROWS_AS(disk.create("audio/lane-001.wav"), Error);
-  CHECK_FALSE(disk.rename("audio/lane-003.wav", "audio/lane-001.wav"));
-  // Killed programs leave such names; who has the lock clears them away, and nothing else.
-  const std::string stray = "audio/" + SessionDisk::temporaryName("file");
-  (void)disk.create(stray);
-  std::ofstream(sent.session / ".notes.new") << "mine";
-  std::ofstream(sent.session / ".keep.0123456789abcdeX.new") << "mine";
-  { const SessionFolder looking = SessionFolder::open(sent.session, Access::Read); }
-  CHECK(disk.has(stray));
-  { const SessionFolder writing = SessionFolder::open(sent.session, Access::Write); }
-  CHECK_FALSE(disk.has(stray));
-  CHECK(content(sent.session / ".notes.new") == "mine");
-  CHECK(content(sent.session / ".keep.0123456789abcdeX.new") == "mine");
-}
-
-TEST_CASE("Whatever a session and its tracks are called, they open again") {
-  const TemporaryFolder temporary;
-  for (const std::string& name :
-       {std::string("two words"), std::string("line\nbreak"), std::string("\"quoted\" 'twice'"),
-        std::string("-r"), std::string("caf\xc3\xa9"), std::string("not \xff utf-8 \xc3"),
-        std::string("%s%n"), std::string(200, 'n')}) {
-    INFO(name);
-    const fs::path path = temporary.path() / name;
-    {
-      SessionFolder folder = SessionFolder::create(path, Session{});
-      Session next = addTrack(folder.session(), name, microphonesFor(1));
-      next = addMarker(std::move(next), {100}, name);
-      folder.commit("Add " + readableText(name), std::move(next));
-    }
-    SessionFolder folder = SessionFolder::open(path, Access::Write);
-    CHECK(folder.notices().empty());
-    CHECK(folder.session().tracks.front()->name == readableText(name));
-    CHECK(folder.session().markers.front().name == readableText(name));
-    CHECK(folder.editHistory().undo() == "Add " + readableText(name));
-  }
-  CHECK(readableText("not \xff utf-8 \xc3") == "not \xef\xbf\xbd utf-8 \xef\xbf\xbd");
-  CHECK(readableText("caf\xc3\xa9 \xf0\x9f\x8e\xbb") == "caf\xc3\xa9 \xf0\x9f\x8e\xbb");
-  CHECK(readableText("\xed\xa0\x80") == "\xef\xbf\xbd\xef\xbf\xbd\xef\xbf\xbd");  // half of a pair
-  CHECK(readableText("\xc0\xaf") == "\xef\xbf\xbd\xef\xbf\xbd");                  // longer than it need be
 }
 
 TEST_CASE("A note whose track there cannot be leaves the session as it is, and says so") {

@@ -46,12 +46,6 @@ std::vector<Piece> picksOf(const Session& session) {
   return {picks.begin(), picks.end()};
 }
 
-std::vector<Span> windowsOf(const Session& session, int lane) {
-  std::vector<Span> windows;
-  for (const Clip& clip : session.track(laneTrack)->lane({lane})->clips) windows.push_back(clip.window);
-  return windows;
-}
-
 std::vector<Frames> joinsSetIn(const Session& session) {
   std::vector<Frames> places;
   for (const JoinSetting& join : session.track(laneTrack)->composite.joins) places.push_back(join.at);
@@ -90,67 +84,6 @@ TEST_CASE("A lane that goes takes its own picks with it and leaves all others as
   CHECK(joinsSetIn(plain).empty());
 }
 
-TEST_CASE("A lane that is ended plays until there: its windows and its picks, and nobody else's") {
-  const Session session =
-      withPicks(threeLanes(), {pieceOf(0, 300, 1), pieceOf(300, 450, 2), pieceOf(450, 480, 1, {3}),
-                               pieceOf(480, 700, 1), pieceOf(700, 800, 3, {1}), pieceOf(800, 900, 1)});
-  const Session ended = endLaneAt(session, laneTrack, {1}, {480});
-  checkInvariants(ended);
-  CHECK(windowsOf(ended, 1) == std::vector<Span>{{{0}, {480}}});
-  CHECK(windowsOf(ended, 2) == windowsOf(session, 2));
-  CHECK(picksOf(ended) == std::vector<Piece>{pieceOf(0, 300, 1), pieceOf(300, 450, 2),
-                                             pieceOf(450, 480, 1, {3}), pieceOf(700, 800, 3, {1})});
-  const Session later = endLaneAt(session, laneTrack, {1}, {600});
-  CHECK(windowsOf(later, 1) == std::vector<Span>{{{0}, {500}}, {{500}, {600}}});
-  CHECK(picksOf(later)[3] == pieceOf(480, 600, 1));
-  CHECK(picksOf(later).size() == 5);
-  const Session atTheCut = endLaneAt(session, laneTrack, {1}, {500});
-  CHECK(windowsOf(atTheCut, 1) == std::vector<Span>{{{0}, {500}}});
-  // What is heard together with it goes on.
-  Piece together = pieceOf(450, 480, 1, {3, 2});
-  together.split = true;
-  const Session split = withPicks(session, {pieceOf(100, 200, 2), together});
-  const std::vector<Piece> within = picksOf(endLaneAt(split, laneTrack, {1}, {460}));
-  REQUIRE(within.size() == 3);
-  CHECK(within[1].span == Span{{450}, {460}});
-  CHECK(within[1].overdubs == std::vector<LaneNumber>{{3}, {2}});
-  CHECK(within[1].split);
-  CHECK(within[2] == pieceOf(460, 480, 3, {2}));
-  const std::vector<Piece> beyond = picksOf(endLaneAt(split, laneTrack, {1}, {450}));
-  REQUIRE(beyond.size() == 2);
-  CHECK(beyond[1].span == Span{{450}, {480}});
-  CHECK(beyond[1].lane == LaneNumber{3});
-  CHECK(beyond[1].split);
-  CHECK(windowsOf(endLaneAt(session, laneTrack, {1}, {2000}), 1) == windowsOf(session, 1));
-  CHECK(picksOf(endLaneAt(session, laneTrack, {1}, {2000})) == picksOf(session));
-}
-
-TEST_CASE("What is placed in a lane takes the place of what lies under it, and of nothing beside it") {
-  Session base = threeLanes();
-  base = addPoolFile(base, {"audio/new.wav", 1, {5000}});
-  const auto placed = [&](std::vector<Span> windows) {
-    std::vector<Clip> clips;
-    for (const Span window : windows) clips.push_back({{0}, {5000}, window, {{3, 0}}});
-    const Session session = placeInLane(base, laneTrack, {1}, clips);
-    checkInvariants(session);
-    std::string text;
-    for (const Clip& clip : session.track(laneTrack)->lane({1})->clips)
-      text += std::to_string(clip.window.start.count) + "-" + std::to_string(clip.window.end.count) +
-              (clip.channels[0].file == 3 ? "+ " : " ");
-    return text;
-  };
-  CHECK(placed({{{100}, {200}}}) == "0-100 100-200+ 200-500 500-1000 ");
-  CHECK(placed({{{0}, {200}}}) == "0-200+ 200-500 500-1000 ");
-  CHECK(placed({{{300}, {500}}}) == "0-300 300-500+ 500-1000 ");
-  CHECK(placed({{{400}, {600}}}) == "0-400 400-600+ 600-1000 ");
-  CHECK(placed({{{0}, {500}}}) == "0-500+ 500-1000 ");
-  CHECK(placed({{{500}, {1000}}}) == "0-500 500-1000+ ");
-  CHECK(placed({{{0}, {2000}}}) == "0-2000+ ");
-  CHECK(placed({{{1000}, {1200}}}) == "0-500 500-1000 1000-1200+ ");
-  CHECK(placed({{{900}, {1200}}, {{100}, {150}}}) == "0-100 100-150+ 150-500 500-900 900-1200+ ");
-  CHECK(placed({{{100}, {300}}, {{200}, {400}}}) == "0-100 100-200+ 200-400+ 400-500 500-1000 ");
-}
-
 TEST_CASE("A punch-in where a punch ends, and an out where one begins, are punches of their own") {
   Session session = threeLanes();
   session = punchOutAt(session, {700});
@@ -174,20 +107,6 @@ TEST_CASE("A punch-in where a punch ends, and an out where one begins, are punch
   CHECK_THROWS_WITH(punchOutAt(session, {200}), Catch::Contains("overlap"));
   CHECK_THROWS_AS(punchInAt(session, {-1}), Error);
   CHECK_THROWS_AS(punchOutAt(session, maximumPosition + Frames{1}), Error);
-}
-
-TEST_CASE("A punch that is drawn becomes one with those it touches, open ends included") {
-  Session session = setPunches(
-      threeLanes(), {{std::nullopt, Frames{100}}, {Frames{200}, Frames{300}}, {Frames{500}, std::nullopt}});
-  CHECK(addPunch(session, {{120}, {180}}).punches.size() == 4);
-  CHECK(addPunch(session, {{100}, {150}}).punches[0] == Punch{std::nullopt, Frames{150}});
-  CHECK(addPunch(session, {{250}, {400}}).punches[1] == Punch{Frames{200}, Frames{400}});
-  CHECK(addPunch(session, {{150}, {250}}).punches[1] == Punch{Frames{150}, Frames{300}});
-  CHECK(addPunch(session, {{220}, {240}}).punches == session.punches);
-  CHECK(addPunch(session, {{400}, {500}}).punches[2] == Punch{Frames{400}, std::nullopt});
-  CHECK(addPunch(session, {{150}, {400}}).punches == std::vector<Punch>{{std::nullopt, Frames{100}},
-                                                                        {Frames{150}, Frames{400}},
-                                                                        {Frames{500}, std::nullopt}});
 }
 
 TEST_CASE("Markers stay in order of time, are numbered by kind, renamed and removed by place") {
@@ -316,45 +235,4 @@ TEST_CASE("Tracks have names of their own, and files go where their channels go"
   CHECK(microphonesFor(2)[0].channels == 2);
   CHECK(microphonesFor(3)[2].input == 2);
   CHECK(microphonesFor(3)[2].name == "Microphone 3");
-}
-
-TEST_CASE(
-    "With takes there, what microphones are called and how loud they are can change, their number not") {
-  Session session = addTrack(Session{}, "Drum", microphonesFor(4));
-  const TrackId id = session.tracks.front()->id;
-  session = addPoolFile(session, {"audio/x.wav", 4, {1000}});
-  session = addLane(session, id, {{{0}, {1000}, {{0}, {1000}}, {{0, 0}, {0, 1}, {0, 2}, {0, 3}}}});
-  std::vector<Microphone> set = session.tracks.front()->microphones;
-  set[2].name = "Rim";
-  set[2].gain = {-3.0};
-  set[2].input = 7;
-  CHECK(setMicrophones(session, id, set).tracks.front()->microphones == set);
-  std::vector<Microphone> wider = set;
-  wider[0].channels = 2;
-  CHECK_THROWS_AS(setMicrophones(session, id, wider), Error);
-  set.pop_back();
-  CHECK_THROWS_AS(setMicrophones(session, id, set), Error);
-  // Without takes their number may change.
-  session = removeLane(session, id, LaneNumber{1});
-  CHECK(setMicrophones(session, id, set).tracks.front()->microphones.size() == 3);
-}
-
-TEST_CASE("Of several clips the window of the nearest is pulled: most of the span in it, else least away") {
-  Session session = addTrack(Session{}, "Viola", microphonesFor(1));
-  session = addPoolFile(session, {"audio/x.wav", 1, {1000}});
-  session = addLane(session, laneTrack,
-                    {{{0}, {1000}, {{0}, {400}}, {{0, 0}}}, {{0}, {1000}, {{600}, {1000}}, {{0, 0}}}});
-  const auto windows = [&](Span span) {
-    const Session pulled = pullWindow(session, laneTrack, {1}, span);
-    const Lane& lane = *pulled.track(laneTrack)->lane({1});
-    REQUIRE(lane.clips.size() == 2);
-    return std::vector<Span>{lane.clips[0].window, lane.clips[1].window};
-  };
-  using Windows = std::vector<Span>;
-  CHECK(windows({{470}, {560}}) == Windows{{{0}, {400}}, {{470}, {560}}});
-  CHECK(windows({{440}, {530}}) == Windows{{{440}, {530}}, {{600}, {1000}}});
-  CHECK(windows({{450}, {550}}) == Windows{{{450}, {550}}, {{600}, {1000}}});  // as near: the first
-  CHECK(windows({{300}, {650}}) == Windows{{{300}, {600}}, {{600}, {1000}}});
-  CHECK(windows({{350}, {700}}) == Windows{{{0}, {400}}, {{400}, {700}}});
-  CHECK(windows({{300}, {700}}) == Windows{{{300}, {600}}, {{600}, {1000}}});
 }

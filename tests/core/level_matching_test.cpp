@@ -124,54 +124,6 @@ TEST_CASE("Only the stretch counts; silence, and what is not measured, is left a
   for (int lane = 1; lane <= 3; ++lane) CHECK(takes.of(unknown, lane) == 0.0);
 }
 
-TEST_CASE("Lines that ride a level are heard, so they count: a take's, a piece's, the composite's") {
-  Matched takes({tone(-30.0), tone(-26.0), tone(-20.0)});
-  Session& session = takes.session;
-  const TrackId id = session.tracks.front()->id;
-  const auto always = [](double decibels) { return LevelLine{{{0}, {decibels}}}; };
-  session = pick(session, id, {{0}, {240000}}, LaneNumber{2});
-  // The loudest take as loud as the softest. From below: -30, -30, -26, -26.
-  session = setLevel(session, id, LaneNumber{3}, always(-10.0));
-  LevelMatching matching = takes.match({{0}, {240000}}, true);
-  CHECK(takes.of(matching, 1) == Approx(4.0).margin(0.1));
-  CHECK(takes.of(matching, 3) == Approx(4.0).margin(0.1));
-  // Only where the line is low.
-  session = setLevel(session, id, LaneNumber{3}, LevelLine{{{120000}, {0.0}}, {{120001}, {-10.0}}});
-  CHECK(takes.of(takes.match({{0}, {96000}}, true), 3) == Approx(-6.0).margin(0.1));
-  CHECK(takes.of(takes.match({{144000}, {240000}}, true), 3) == Approx(4.0).margin(0.1));
-  // What is compared beside it is not turned by the composite's line; in its place it is, as the composite
-  // is.
-  session = setLevel(session, id, std::nullopt, always(-5.0));
-  CHECK(takes.of(takes.match({{0}, {96000}}, true), 1) == Approx(4.0).margin(0.1));
-  matching = takes.match({{0}, {96000}});
-  // From below: -31 (the composite), -30, -26, -20: the third is the middle.
-  CHECK(takes.of(matching, 1) == Approx(4.0).margin(0.1));
-  CHECK(takes.of(matching, 2) == Approx(0.0).margin(0.1));
-  CHECK(matching.composite.value == Approx(5.0).margin(0.1));
-}
-
-TEST_CASE("What a piece plays together with others is as loud as all of it, where it is slipped, too") {
-  Matched takes({tone(-30.0), tone(-30.0), tone(-20.0)});
-  Session& session = takes.session;
-  const TrackId id = session.tracks.front()->id;
-  session = pick(session, id, {{0}, {240000}}, LaneNumber{1});
-  session = overdub(session, id, {{0}, {240000}}, LaneNumber{2});
-  // Powers add up: 3 dB more than one of them.
-  CHECK(takes.of(takes.match({{0}, {240000}}, true), 1) == Approx(3.0).margin(0.1));
-  session = changeLane(session, id, {2}, LaneChange{.muted = true});
-  CHECK(takes.of(takes.match({{0}, {240000}}, true), 1) == Approx(0.0).margin(0.1));
-  session = changeLane(session, id, {2}, LaneChange{.muted = false});
-  session = changeLane(session, id, {1}, LaneChange{.muted = true});
-  CHECK(takes.of(takes.match({{0}, {240000}}, true), 3) == Approx(-10.0).margin(0.1));
-  // A piece's own line lies where it plays, wherever its material comes from.
-  session = pick(session, id, {{0}, {240000}}, LaneNumber{3});
-  session = changePiece(session, id, {1000}, PieceChange{.slip = Frames{20000}});
-  session = changePiece(session, id, {100000},
-                        PieceChange{.level = LevelLine{{{120000}, {-7.0}}, {{120001}, {0.0}}}});
-  CHECK(takes.of(takes.match({{30000}, {110000}}, true), 3) == Approx(-7.0).margin(0.1));
-  CHECK(takes.of(takes.match({{125000}, {200000}}, true), 3) == Approx(0.0).margin(0.1));
-}
-
 TEST_CASE("The microphones of a set count by their gains: what is mixed in softly says little") {
   const auto asSet = [](Session session, double near, double room) {
     Track track = *session.tracks.front();
@@ -208,36 +160,6 @@ TEST_CASE("The microphones of a set count by their gains: what is mixed in softl
   const double room = 8.0 - 20.0 * std::log10(2.0);
   CHECK(hot.of(matching, 1) == Approx(room).margin(0.1));
   CHECK(hot.of(matching, 3) == Approx(room - 6.0).margin(0.1));
-}
-
-TEST_CASE(
-    "Both sides of a stereo microphone count once, and several microphones in one file each by its gain") {
-  FileAnalysis analysis;
-  analysis.levelStep = Frames{480};
-  analysis.levels.assign(10, LevelStep{0.01F, 0.02F, 0.25F, 1, 0});
-  const FindAnalysis find = [&](int) { return &analysis; };
-  Lane lane;
-  lane.clips = {{{0}, {4800}, {{0}, {4800}}, {{0, 0}, {0, 1}}}};
-  const Span span{{0}, {4800}};
-  const auto first = [&](const std::vector<Microphone>& microphones) {
-    const auto steps = mixedLevelsIn(lane, span, find, microphones);
-    REQUIRE(steps.size() == 10);
-    return steps[3];
-  };
-  const LevelStep captured = levelsIn(lane, span, find)[3];
-  const LevelStep stereo = first({{"Pair", 0, 2, {}, {}}});
-  CHECK(stereo.weighted == Approx(captured.weighted));
-  CHECK(stereo.square == Approx(captured.square));
-  CHECK(stereo.peak == Approx(captured.peak));
-  const LevelStep softer = first({{"Pair", 0, 2, {-20.0}, {}}});
-  CHECK(softer.weighted == Approx(0.0001));
-  CHECK(softer.square == Approx(0.0002));
-  CHECK(softer.peak == Approx(0.025));
-  // One at full gain, one at a tenth.
-  const LevelStep two = first({{"Near", 0, 1, {}, {}}, {"Room", 1, 1, {-20.0}, {}}});
-  CHECK(two.weighted == Approx(0.01 * (1.0 + 0.01) / 2.0));
-  CHECK(two.square == Approx(0.02 * (1.0 + 0.01) / 2.0));
-  CHECK(two.peak == Approx(0.25 * 1.1));
 }
 
 TEST_CASE("Matched again after whatever was changed, it is as if it were for the first time") {

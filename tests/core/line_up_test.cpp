@@ -162,64 +162,6 @@ TEST_CASE("Another performance is lined up by what begins in both, to a few mill
     }
 }
 
-TEST_CASE("Notes under one bow, where the level never sinks, are lined up by where they change") {
-  const Samples first = underOneBow(4, 0, 0.006);
-  for (unsigned voice = 1; voice < (few ? 2 : 5); ++voice) {
-    const Samples second = underOneBow(4, voice, 0.006);
-    for (const std::int64_t by : {-5000, 9000}) {
-      const LineUp found = lineUp(first, later(second, by), within, rate);
-      INFO("voice " << voice << ", by " << by << ", found " << found.offset.count << ", sureness "
-                    << found.sureness);
-      CHECK(std::abs(found.offset.count + by) <= 480);  // 10 ms
-      CHECK(found.sureness >= leastSureness);
-      CHECK_FALSE(found.samePerformance);
-    }
-  }
-}
-
-TEST_CASE("One sound that lies over itself makes no same performance of two") {
-  // A knock that a machine plays, the same each time, loud, and at another time than what is played to it.
-  const Samples knock = noise(9600, 21, 0.9F);
-  Samples first = performance(3, 0.006);
-  Samples second = performance(5, 0.006);
-  for (std::size_t i = 0; i < knock.size(); ++i) {
-    first[150000 + i] += knock[i];
-    second[150000 + 6600 + i] += knock[i];
-  }
-  const LineUp found = lineUp(first, second, within, rate);
-  INFO("found " << found.offset.count << ", sureness " << found.sureness);
-  CHECK_FALSE(found.samePerformance);
-  CHECK(std::abs(found.offset.count) <= 240);
-}
-
-TEST_CASE("Where most of two takes is the same performance, what was played anew changes nothing") {
-  const Samples played = performance(3, 0.006);
-  const Samples anew = performance(5, 0.006);
-  for (const std::int64_t by : {-700, 3001}) {
-    Samples other = later(played, by);
-    // Two fifths of it, and silence at its end.
-    for (std::size_t i = 0; i < 230400; ++i) other[i] = anew[i];
-    Samples shorter = played;
-    for (Samples* const each : {&other, &shorter}) std::fill(each->begin() + 460800, each->end(), 0.0F);
-    const LineUp found = lineUp(shorter, other, within, rate);
-    INFO(by << ": found " << found.offset.count << ", sureness " << found.sureness);
-    CHECK(found.offset == Frames{-by});
-    CHECK(found.samePerformance);
-  }
-}
-
-TEST_CASE("By how much another performance lies off is told between the steps in which it is looked at") {
-  // Moved by a little more each time, it is found a little more off each time.
-  const Samples first = performance(3, 0.006);
-  const Samples second = performance(5, 0.006);
-  std::vector<std::int64_t> errors;
-  for (std::int64_t by = 2400; by < 2400 + 480; by += few ? 240 : 60)
-    errors.push_back(lineUp(first, later(second, by), within, rate).offset.count + by);
-  const auto [least, most] = std::minmax_element(errors.begin(), errors.end());
-  INFO(*least << " to " << *most);
-  CHECK(*most - *least < 100);  // steps of 5 ms are 240 frames
-}
-
 TEST_CASE("What has nothing to do with each other is not lined up with any sureness") {
   CHECK(lineUp(noise(480000, 1), noise(480000, 2), within, rate).sureness < leastSureness);
   CHECK(lineUp(performance(1, 0.0), noise(576000, 2), within, rate).sureness < leastSureness);
@@ -298,38 +240,6 @@ TEST_CASE("Of a long take the loudest two minutes are looked at") {
   CHECK(lineUp(begun, later(begun, 321), within, rate).samePerformance);
 }
 
-TEST_CASE(
-    "Of takes that are not as long as each other what both have is read, and all of it where that is short") {
-  // Loudest at the end of the longer one, where the other has nothing any more.
-  const Samples played = performance(1, 0.0, 20.0);
-  Samples longer(static_cast<std::size_t>(200) * 48000, 0.0F);
-  std::copy(played.begin(), played.end(), longer.begin() + 3 * 48000);
-  for (auto i = longer.begin() + 150 * 48000; i != longer.end(); ++i) *i = 0.9F;
-  const Frames beyond = within + Frames{within.count / 4} + framesFromSeconds(0.020, rate);
-  const Frames most = framesFromSeconds(120.0, rate) + beyond + beyond;
-  for (const Frames length : {most, Frames{140 * 48000}}) {
-    const Samples whole = later(longer, 321);
-    const Samples shorter(whole.begin(), whole.begin() + static_cast<std::ptrdiff_t>(length.count));
-    const auto signalOf = [](const Samples& samples, Span& read) {
-      return ReadSignal{{static_cast<std::int64_t>(samples.size())}, [&samples, &read](Span span) {
-                          REQUIRE(span.start.count >= 0);
-                          REQUIRE(span.end.count <= static_cast<std::int64_t>(samples.size()));
-                          read = span;
-                          return Samples(samples.begin() + span.start.count,
-                                         samples.begin() + span.end.count);
-                        }};
-    };
-    Span ofLonger;
-    Span ofShorter;
-    INFO(length.count);
-    const LineUp found = lineUp(signalOf(longer, ofLonger), signalOf(shorter, ofShorter), within, rate);
-    CHECK(found.offset == Frames{-321});
-    CHECK(found.samePerformance);
-    CHECK(ofLonger == ofShorter);
-    if (length == most) CHECK(ofShorter == Span{{}, most});
-  }
-}
-
 TEST_CASE("Onsets are lined up to the beats by their middle") {
   const auto nearestBeat = [](Frames at) { return Frames{(at.count + 12000) / 24000 * 24000}; };
   std::vector<Frames> onsets;
@@ -361,10 +271,4 @@ TEST_CASE("Onsets are lined up to the beats by their middle") {
   onsets.clear();
   for (int i = 0; i < 200; ++i) onsets.push_back({std::uniform_int_distribution(0, 5'000'000)(random)});
   CHECK(lineUpOnsets(onsets, nearestBeat, {12000}).sureness < leastSureness);
-}
-
-TEST_CASE("A transform is as long as the least power of two that holds it, and never of one") {
-  for (const auto& [least, size] : std::vector<std::pair<std::size_t, std::size_t>>{
-           {0, 2}, {1, 2}, {2, 2}, {3, 4}, {4, 4}, {1023, 1024}, {1024, 1024}, {1025, 2048}})
-    CHECK(powerOfTwoFrom(least) == size);
 }

@@ -40,13 +40,6 @@ Loudness measured(const Samples& interleaved, int channels, SampleRate rate = {4
   return meter.finish();
 }
 
-Loudness of(double lufs, float peak) {
-  Loudness loudness;
-  loudness.lufs = lufs;
-  loudness.peak = peak;
-  return loudness;
-}
-
 }  // namespace
 
 TEST_CASE("The test signals of EBU Tech 3341 read as they have to, within 0.1 LU") {
@@ -132,37 +125,4 @@ TEST_CASE("What is not finite counts as silence") {
   for (std::size_t i = 0; i < broken.size(); i += 7) broken[i] = std::numeric_limits<float>::quiet_NaN();
   CHECK(measured(broken, 2).peak == 0.0F);
   CHECK_FALSE(measured(broken, 2).lufs);
-}
-
-TEST_CASE("Microphones of a set count alike") {
-  Samples four;
-  const Samples two = stereoTone({{2.0, -23.0}});
-  for (std::size_t i = 0; i < two.size(); i += 2) four.insert(four.end(), {0.0F, 0.0F, two[i], two[i + 1]});
-  CHECK(measured(four, 4).lufs.value() == Approx(-23.0).margin(0.1));
-}
-
-TEST_CASE("Takes are matched to the middle one, and none is turned up until it clips") {
-  const auto gains = [](const std::vector<Loudness>& takes) {
-    std::vector<double> values;
-    for (const Decibels gain : levelMatch(takes)) values.push_back(gain.value);
-    return values;
-  };
-  using Values = std::vector<double>;
-  CHECK(gains({}) == Values{});
-  CHECK(gains({of(-20.0, 0.1F), of(-26.0, 0.1F), of(-23.0, 0.1F)}) == Values{-3.0, 3.0, 0.0});
-  // The quiet one has only 2 dB left: all are as loud as it can be.
-  const auto limited = gains({of(-20.0, 0.1F), of(-26.0, std::pow(10.0F, -0.1F)), of(-23.0, 0.1F)});
-  CHECK(limited[0] == Approx(-4.0).margin(1e-5));
-  CHECK(limited[1] == Approx(2.0).margin(1e-5));
-  CHECK(limited[2] == Approx(-1.0).margin(1e-5));
-  // One that is over stays where it is, or is turned down.
-  CHECK(gains({of(-10.0, 1.2F), of(-10.0, 0.5F)}) == Values{0.0, 0.0});
-  CHECK(gains({of(-12.0, 1.2F), of(-10.0, 0.5F), of(-10.0, 0.5F)}) == Values{0.0, -2.0, -2.0});
-  // What is 20 dB below the others holds them back if it cannot be turned up; what is quieter still does not.
-  CHECK(gains({of(-20.0, 0.1F), of(-20.0, 0.1F), of(-40.0, 1.0F)}) == Values{-20.0, -20.0, 0.0});
-  CHECK(gains({of(-20.0, 0.1F), of(-20.0, 0.1F), of(-40.25, 1.0F)}) == Values{0.0, 0.0, 0.0});
-  const auto far = gains({of(-20.0, 0.3F), of(-20.0, 0.3F), of(-60.0, 0.5F)});
-  CHECK(far[0] == 0.0);
-  CHECK(far[2] == Approx(6.0206).margin(1e-3));
-  CHECK(gains({Loudness{}, of(-20.0, 0.1F)}) == Values{0.0, 0.0});
 }

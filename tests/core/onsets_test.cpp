@@ -150,11 +150,3 @@ TEST_CASE("Onsets are those that aubio's command-line tool finds") {
     CHECK(matched(found, wanted, 0.050, rate) == found.size());
   }
 }
-
-TEST_CASE("Where nothing begins there is no onset, also not at the start") {
-  for (const std::size_t frames : {0U, 100U, 48000U}) {
-    OnsetFinder finder({48000});
-    finder.add(Samples(frames, 0.0F));
-    CHECK(finder.finish().empty());
-  }
-}

@@ -49,29 +49,6 @@ TEST_CASE("Where both takes rest at the cell's edges, the phrase is picked from 
   CHECK(pickIn(takes, 2, one).pieces()[1].span.start == takes.phrases(words)[2].cell.start);
 }
 
-TEST_CASE("Where nothing plays, or silence that somebody chose, a phrase is picked all the same") {
-  Takes takes(6.0);
-  const auto one = takes.add(words);
-  const auto two = takes.add(words);
-  const Session before = takes.session;
-  const auto cells = takes.phrases(words);
-  for (const std::size_t silent : {0, 1, 2}) {
-    INFO(silent);
-    takes.session = pick(before, takes.id(), cells[silent].cell, std::nullopt);
-    const Picked picked = pickIn(takes, 1, one);
-    const std::vector<Piece> pieces = picked.pieces();
-    const auto piece =
-        std::find_if(pieces.begin(), pieces.end(), [&](const Piece& each) { return each.lane == one; });
-    REQUIRE(piece != pieces.end());
-    CHECK(piece->span == cells[1].cell);
-  }
-  takes.session = setLaneAside(setLaneAside(before, takes.id(), one, true), takes.id(), two, true);
-  const Picked alone = pickIn(takes, 1, one);
-  REQUIRE(alone.pieces().size() == 1);
-  CHECK(alone.pieces()[0].span == cells[1].cell);
-  CHECK(alone.pieces()[0].lane == one);
-}
-
 TEST_CASE("The boundary waits for the longer word's end, and is there before the earlier one begins") {
   Takes takes(6.0);
   // The edges of the second cell lie at 2.25 s and 3.75 s.
@@ -159,48 +136,6 @@ TEST_CASE(
   }
 }
 
-TEST_CASE(
-    "A boundary in the middle of what overlaps that is the cell's edge has not moved, and nothing is said") {
-  Takes takes(6.0);
-  const auto early = takes.add({{1.0, 2.0}, {2.2, 3.5}, {3.8, 5.0}});
-  const auto longer = takes.add({{1.0, 2.3}, {2.5, 3.6}, {4.0, 5.0}});
-  takes.session = pick(takes.session, takes.id(), {seconds(0.5), seconds(5.5)}, longer);
-  takes.session = changePiece(takes.session, takes.id(), seconds(2.0), {.gain = Decibels{-3.0}});
-  const Picked picked = pickIn(takes, 1, early);
-  CHECK(picked.notices.empty());
-  const ResolvedComposite composite = resolve(*picked.session.tracks[0], rate);
-  CHECK(composite.pieceAt(seconds(3.0))->span.start == seconds(2.25));
-}
-
-TEST_CASE("What was heard together goes at the edge to the neighbour it was of, whatever lies at the other") {
-  const auto doubled = [](const Session& session) {
-    int found = 0;
-    for (const Piece& piece : resolve(*session.tracks[0], rate).pieces)
-      found += piece.overdubs.empty() ? 0 : 1;
-    return found;
-  };
-  // The middle phrase, between two others that play two takes; and the last, which has none behind it.
-  for (const std::size_t phrase : {1U, 2U}) {
-    INFO("phrase " << phrase + 1);
-    Takes takes(6.0);
-    const double edge = phrase == 1 ? 2.25 : 3.75;
-    const auto plain = takes.add(words);
-    const auto early = takes.add(phrase == 1 ? Words{{1.0, 2.0}, {2.2, 3.5}, {4.0, 5.0}}
-                                             : Words{{1.0, 2.0}, {2.5, 3.5}, {3.7, 5.0}});
-    const auto longer = takes.add(phrase == 1 ? Words{{1.0, 2.4}, {2.5, 3.5}, {4.0, 5.0}}
-                                              : Words{{1.0, 2.0}, {2.5, 3.9}, {4.0, 5.0}});
-    takes.session = pick(takes.session, takes.id(), {{}, seconds(edge)}, longer);
-    takes.session = pick(takes.session, takes.id(), {seconds(edge), seconds(6.0)}, plain);
-    takes.session = pickIn(takes, phrase, early).session;
-    REQUIRE(doubled(takes.session) == 1);
-    takes.session = pickIn(takes, phrase, plain).session;
-    CHECK(doubled(takes.session) == 0);
-    const ResolvedComposite composite = resolve(*takes.session.tracks[0], rate);
-    CHECK(composite.pieceAt(seconds(edge - 0.05))->lane == longer);
-    CHECK(composite.pieceAt(seconds(edge + 0.2))->lane == plain);
-  }
-}
-
 TEST_CASE("A person's doubling stays when the phrase beside it is picked") {
   Takes takes(6.0);
   const auto one = takes.add(words);
@@ -265,33 +200,6 @@ TEST_CASE("No word of what plays is cut by picks of whole phrases, whatever the 
       }
     }
   }
-}
-
-TEST_CASE(
-    "In a long rest, too, the cell's edge is kept where both takes rest there, and left where one sounds") {
-  const std::vector<std::pair<double, double>> apart{{1.0, 2.0}, {9.0, 10.0}, {17.0, 18.0}};
-  Takes takes(20.0);
-  const LaneNumber one = takes.add(apart);
-  const LaneNumber other = takes.add({{1.0, 2.2}, {8.9, 10.3}, {16.8, 18.0}});
-  const LaneNumber lingering = takes.add({{1.0, 8.2}, {9.0, 10.0}, {10.8, 18.0}});
-  const std::vector<Phrase> phrases = takes.phrases(apart);
-  const auto pickedWhile = [&](LaneNumber plays) {
-    Session session = pick(takes.session, takes.id(), {{}, seconds(20.0)}, plays);
-    PhrasePick picked = pickPhrase(session, takes.id(), phrases, 1, one, takes.find());
-    return Picked{std::move(picked.session), std::move(picked.notices)};
-  };
-  const Picked plain = pickedWhile(other);
-  REQUIRE(plain.pieces().size() == 3);
-  CHECK(plain.pieces()[1].lane == one);
-  CHECK(plain.pieces()[1].span == phrases[1].cell);
-  CHECK(plain.notices.empty());
-
-  const Picked longer = pickedWhile(lingering);
-  REQUIRE(longer.pieces().size() == 3);
-  CHECK(longer.pieces()[1].span == Span{seconds(8.6), seconds(10.4)});
-  REQUIRE(longer.notices.size() == 2);
-  CHECK(longer.notices[0].english() == "The boundary lies 600 ms later: there Take 3 has come to its end.");
-  CHECK(longer.notices[1].english() == "The boundary lies 600 ms earlier: there Take 3 has not begun yet.");
 }
 
 TEST_CASE("What is not measured yet is picked from edge to edge; what is not there is refused") {

@@ -77,34 +77,6 @@ TEST_CASE("A pick takes what is audible, and handles only where they are asked f
   checkInvariants(session);
 }
 
-TEST_CASE("What was cut away inside a take stays silent when it is picked") {
-  Session session = cutLane(twoLanes(), pieceTrack, {2}, {{2500}, {3000}});
-  session = pick(session, pieceTrack, {{2000}, {4200}}, LaneNumber{2});
-  CHECK(plays(session) == "0-2000:1 2000-4000:2 4000-10000:1 ");
-  CHECK(audible(session, 2) == "2000-2500 3000-4000 ");
-  CHECK(spansWithout(track(session), {2}, {{2000}, {4000}}).empty());
-  session = restoreLane(session, pieceTrack, {2}, {{2500}, {3000}});
-  CHECK(audible(session, 2) == "2000-4000 ");
-}
-
-TEST_CASE("Of several clips the nearest gives its handle, and only what none has is left out") {
-  Session session = addTrack(Session{}, "Viola", microphonesFor(1));
-  session = addPoolFile(std::move(session), {"audio/a.wav", 1, {3000}});
-  session = addPoolFile(std::move(session), {"audio/b.wav", 1, {3000}});
-  // One from 0 to 3,000, audible from 1,000 to 1,500; one from 4,000 to 7,000, audible from 5,000 on.
-  session = addLane(
-      std::move(session), pieceTrack,
-      {Clip{{0}, {3000}, {{1000}, {1500}}, {{0, 0}}}, Clip{{4000}, {3000}, {{5000}, {7000}}, {{1, 0}}}});
-  session = pick(session, pieceTrack, {{1200}, {6000}}, LaneNumber{1}, PickReach::Handles);
-  CHECK(audible(session, 1) == "1000-3000 4000-7000 ");
-  CHECK(spansWithout(track(session), {1}, {{1200}, {6000}}, PickReach::Handles) ==
-        std::vector<Span>{{{3000}, {4000}}});
-  const auto& picks = track(session).composite.picks;
-  REQUIRE(picks.size() == 2);
-  CHECK(picks[0].span == Span{{1200}, {3000}});
-  CHECK(picks[1].span == Span{{4000}, {6000}});
-}
-
 TEST_CASE("A split is a boundary between equals until one side is picked anew; merged it is gone") {
   const Session before = twoLanes();
   Session session = splitPiece(before, pieceTrack, {6000});
@@ -136,83 +108,6 @@ TEST_CASE("A split is a boundary between equals until one side is picked anew; m
 
   moved = moveBoundary(moved, pieceTrack, {6500}, {5000});
   CHECK(plays(moved) == "0-5000:1 5000-10000:1! ");
-}
-
-TEST_CASE(
-    "What nobody picked stays unpicked when it is split: newer takes are heard, and nothing is decided") {
-  const Session before = withLane(addTrack(Session{}, "Viola", microphonesFor(1)), {{0}, {10000}});
-  const Session session = splitPiece(before, pieceTrack, {4000});
-  const auto phrase = [](Span span) {
-    Phrase made;
-    made.span = made.cell = span;
-    return made;
-  };
-  CHECK(plays(session) == "0-4000:1 4000-10000:1! ");
-  for (const Piece& piece : resolve(track(session), session.rate).pieces) CHECK_FALSE(piece.picked);
-  CHECK_FALSE(isDecided(track(session), phrase({{5000}, {6000}})));
-  CHECK_FALSE(isDecided(track(session), phrase({{1000}, {3000}})));
-  CHECK(mergePieces(session, pieceTrack, {4000}) == before);
-  CHECK_THROWS_WITH(splitPiece(session, pieceTrack, {4000}), Catch::Contains("already"));
-
-  // A newer take is heard on both sides, with the boundary, where it has something.
-  CHECK(plays(withLane(session, {{0}, {10000}})) == "0-4000:2 4000-10000:2! ");
-  CHECK(plays(withLane(session, {{5000}, {7000}})) == "0-4000:1 4000-5000:1! 5000-7000:2 7000-10000:1 ");
-  CHECK(plays(withLane(session, {{3000}, {5000}})) == "0-3000:1 3000-4000:2 4000-5000:2! 5000-10000:1 ");
-  // And where it has nothing, there is none.
-  Session gone = setLaneAside(session, pieceTrack, {1}, true);
-  CHECK(plays(gone).empty());
-  gone = setLaneAside(gone, pieceTrack, {1}, false);
-  CHECK(plays(gone) == "0-4000:1 4000-10000:1! ");
-
-  // Another take from there on; and up to there.
-  const Session two = withLane(session, {{0}, {10000}});
-  Session right = pick(two, pieceTrack, {{4000}, {10000}}, LaneNumber{1});
-  CHECK(plays(right) == "0-4000:2 4000-10000:1 ");
-  CHECK(track(right).composite.picks.size() == 1);
-  CHECK(isDecided(track(right), phrase({{5000}, {6000}})));
-  CHECK_FALSE(isDecided(track(right), phrase({{1000}, {3000}})));
-  Session left = pick(two, pieceTrack, {{0}, {4000}}, LaneNumber{1});
-  CHECK(plays(left) == "0-4000:1 4000-10000:2! ");
-  CHECK_FALSE(isDecided(track(left), phrase({{5000}, {6000}})));
-  // Within it: the boundary stays, and is no other one behind.
-  const Session within = pick(two, pieceTrack, {{5000}, {6000}}, LaneNumber{1});
-  CHECK(plays(within) == "0-4000:2 4000-5000:2! 5000-6000:1 6000-10000:2 ");
-  // Silence that is chosen there is no part of it.
-  CHECK(plays(pick(two, pieceTrack, {{6000}, {8000}}, std::nullopt)) ==
-        "0-4000:2 4000-6000:2! 6000-8000:silence 8000-10000:2 ");
-  // Over it: it is gone.
-  CHECK(plays(pick(two, pieceTrack, {{3000}, {6000}}, LaneNumber{1})) ==
-        "0-3000:2 3000-6000:1 6000-10000:2 ");
-
-  // Moved it is elsewhere, still picked by nobody, and a join that was set goes along.
-  Session moved = setJoin(session, pieceTrack, {4000}, {{10}, {20}, Curve::S, 0.5});
-  moved = moveBoundary(moved, pieceTrack, {4000}, {4500});
-  CHECK(plays(moved) == "0-4500:1 4500-10000:1! ");
-  moved = moveBoundary(moved, pieceTrack, {4500}, {3000});
-  CHECK(plays(moved) == "0-3000:1 3000-10000:1! ");
-  CHECK(resolve(track(moved), moved.rate).joins.at(0).shape == JoinShape{{10}, {20}, Curve::S, 0.5});
-  CHECK_FALSE(isDecided(track(moved), phrase({{5000}, {6000}})));
-  // Between two takes it moves as any boundary does, and leaves none behind.
-  CHECK(plays(moveBoundary(left, pieceTrack, {4000}, {3000})) == "0-3000:1 3000-10000:2 ");
-  CHECK(plays(moveBoundary(left, pieceTrack, {4000}, {5000})) == "0-5000:1 5000-10000:2 ");
-  Session other = pick(splitPiece(pick(two, pieceTrack, {{0}, {10000}}, LaneNumber{1}), pieceTrack, {4000}),
-                       pieceTrack, {{0}, {4000}}, LaneNumber{2});
-  REQUIRE(plays(other) == "0-4000:2 4000-10000:1! ");
-  CHECK(plays(moveBoundary(other, pieceTrack, {4000}, {3000})) == "0-3000:2 3000-10000:1 ");
-
-  // A second boundary behind it, and one beside what is picked.
-  CHECK(plays(splitPiece(session, pieceTrack, {7000})) == "0-4000:1 4000-7000:1! 7000-10000:1! ");
-  const Session beside =
-      splitPiece(pick(two, pieceTrack, {{6000}, {8000}}, LaneNumber{2}), pieceTrack, {5000});
-  CHECK(plays(beside) == "0-4000:2 4000-5000:2! 5000-10000:2! ");
-  CHECK(isDecided(track(beside), phrase({{6100}, {7900}})));
-  CHECK_FALSE(isDecided(track(beside), phrase({{5100}, {6900}})));
-  // Where a pick begins that plays on as before.
-  const Session edge =
-      splitPiece(pick(before, pieceTrack, {{6000}, {8000}}, LaneNumber{1}), pieceTrack, {6000});
-  CHECK(plays(edge) == "0-6000:1 6000-10000:1! ");
-  CHECK(plays(mergePieces(edge, pieceTrack, {6000})) == "0-10000:1 ");
-  CHECK(isDecided(track(mergePieces(edge, pieceTrack, {6000})), phrase({{6000}, {8000}})));
 }
 
 TEST_CASE("A boundary that is moved to a place goes there, or is refused with how far it can go") {

@@ -69,12 +69,6 @@ TEST_CASE("What is no number is shifted as silence") {
   CHECK(shifted(broken, 100.0).out == shifted(silenced, 100.0).out);
 }
 
-TEST_CASE("Of nothing a shift is done at once") {
-  const Shifted none = shifted({}, 100.0);
-  CHECK(none.whole);
-  CHECK(none.out.empty());
-}
-
 TEST_CASE("Shifted, everything is as long as it was, also what is hardly there") {
   for (const std::size_t length :
        {std::size_t{1}, std::size_t{7}, std::size_t{480}, std::size_t{5000}, std::size_t{20001}})

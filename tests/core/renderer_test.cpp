@@ -6,6 +6,7 @@
 #include <random>
 
 #include "core/edit/edit.h"
+#include "core/edit/edit_pieces.h"
 #include "core/edit/edit_takes.h"
 #include "core/error.h"
 #include "core/plan/file_sample_source.h"
@@ -46,63 +47,6 @@ TEST_CASE("A composite of whole untouched lanes is bit for bit what is in the fi
   }
 }
 
-TEST_CASE("Between joins a composite is its lanes, bit for bit; inside it is the two, faded") {
-  const TemporaryFolder temporary;
-  const std::vector<Samples> lanes{noise(48000, 1), noise(48000, 2), noise(48000, 3)};
-  const SessionFolder folder = sessionWithLanes(temporary / "s", lanes);
-  Session session = pick(folder.session(), only(folder.session()), {{10000}, {20000}}, LaneNumber{1});
-  session = pick(session, only(session), {{30000}, {31000}}, LaneNumber{2});
-  session = setJoin(session, only(session), {20000}, {{500}, {700}, Curve::EqualPower});
-  const Samples out = renderTrack(folder, session, "Viola").front();
-  const ResolvedComposite composite = resolve(*session.tracks.front(), session.rate);
-  for (std::int64_t i = 0; i < 48000; ++i) {
-    bool inJoin = false;
-    for (const Join& join : composite.joins)
-      inJoin = inJoin || Span{join.at - join.shape.before, join.at + join.shape.after}.contains({i});
-    if (!inJoin)
-      REQUIRE(out[static_cast<std::size_t>(i)] ==
-              lanes[static_cast<std::size_t>(composite.pieceAt({i})->lane->value - 1)]
-                   [static_cast<std::size_t>(i)]);
-  }
-  for (std::int64_t i = 0; i < 1200; ++i) {
-    const double x = (static_cast<double>(i) + 0.5) / 1200.0 * M_PI / 2;
-    const auto at = static_cast<std::size_t>(19500 + i);
-    REQUIRE(out[at] == Approx(lanes[0][at] * std::cos(x) + lanes[2][at] * std::sin(x)).margin(2e-6));
-  }
-}
-
-TEST_CASE("What is rendered does not depend on where blocks begin") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder =
-      sessionWithLanes(temporary / "s", {noise(20000, 1), noise(20000, 2), noise(15000, 3)});
-  std::mt19937 random(4);
-  Session session = folder.session();
-  for (int i = 0; i < 40; ++i) {
-    const std::int64_t from = std::uniform_int_distribution(0, i % 3 == 2 ? 14000 : 19000)(random);
-    session = pick(session, only(session), {{from}, {from + std::uniform_int_distribution(1, 900)(random)}},
-                   LaneNumber{1 + i % 3});
-  }
-  FileCorrelationMeter meter(folder.disk());
-  meter.setFiles(*session.pool);
-  const TrackPlan plan = compileTrack(session, *session.tracks.front(), meter);
-  auto render = [&](auto nextBlock) {
-    Renderer renderer(4096);
-    FileSampleSource source(folder.disk(), *session.pool);
-    Samples out(20000);
-    for (std::int64_t at = 0; at < 20000;) {
-      const int n = static_cast<int>(std::min<std::int64_t>(nextBlock(), 20000 - at));
-      float* target = out.data() + at;
-      renderer.renderTrack(plan, {at}, n, source, &target);
-      at += n;
-    }
-    return out;
-  };
-  const Samples whole = render([] { return 4096; });
-  CHECK(render([] { return 64; }) == whole);
-  CHECK(render([] { return 1; }) == whole);
-  CHECK(render([&random] { return std::uniform_int_distribution(1, 3000)(random); }) == whole);
-}
-
 TEST_CASE("Level holds through a matched join within 0.5 dB, whatever the two takes have in common") {
   for (const double rho : {0.0, 0.25, 0.5, 0.75, 0.95, 1.0}) {
     const TemporaryFolder temporary;
@@ -120,34 +64,6 @@ TEST_CASE("Level holds through a matched join within 0.5 dB, whatever the two ta
       CHECK(std::abs(level(out, at, at + 8000) - level(a, at, at + 8000)) < 0.5);
     }
   }
-}
-
-TEST_CASE("Crossfades read beyond a clip's edge into its handles") {
-  const TemporaryFolder temporary;
-  const std::vector<Samples> lanes{noise(20000, 1), noise(20000, 2)};
-  const SessionFolder folder = sessionWithLanes(temporary / "s", lanes);
-  const TrackId id = only(folder.session());
-  // Lane 2 is heard from 8000 to 12000 only; its handles are on both sides.
-  Session session = pullWindow(folder.session(), id, {2}, {{8000}, {12000}});
-  const Samples out = renderTrack(folder, session, "Viola").front();
-  CHECK(out[7900] != lanes[0][7900]);
-  CHECK(out[7700] == lanes[0][7700]);
-  CHECK(out[12100] != lanes[0][12100]);
-  CHECK(out[9000] == lanes[1][9000]);
-}
-
-TEST_CASE("A slipped piece plays its lane later, exactly") {
-  const TemporaryFolder temporary;
-  const std::vector<Samples> lanes{noise(20000, 1), noise(20000, 2)};
-  const SessionFolder folder = sessionWithLanes(temporary / "s", lanes);
-  Session session = folder.session();
-  Piece piece;
-  piece.span = {{5000}, {15000}};
-  piece.lane = LaneNumber{1};
-  piece.slip = Frames{123};
-  session.tracks.front().edit().composite.picks = SharedSequence<Piece>({piece});
-  const Samples out = renderTrack(folder, session, "Viola").front();
-  for (std::size_t i = 5300; i < 14700; ++i) REQUIRE(out[i] == lanes[0][i - 123]);
 }
 
 TEST_CASE("Every microphone of a set is cut at the same frame with the same gains") {
@@ -172,47 +88,6 @@ TEST_CASE("Every microphone of a set is cut at the same frame with the same gain
     CHECK(out[m][7000] == takes[0][m][7000]);
     CHECK(out[m][9000] == Approx(takes[0][m][9000] * 0.4975 + takes[1][m][9000] * 0.5025).margin(1e-6));
   }
-}
-
-TEST_CASE("The mix applies gain, pan, mute and solo") {
-  const TemporaryFolder temporary;
-  const Samples signal = noise(5000, 1);
-  const SessionFolder folder = sessionWithLanes(temporary / "s", {signal});
-  Session session = addTrack(folder.session(), "Other", microphonesFor(1));
-  auto mixOf = [&](const Session& s) {
-    RenderRequest request;
-    request.format = SampleFormat::Float32;
-    renderToFile(folder.disk(), s, request, temporary / "mix.wav");
-    return readWave(temporary / "mix.wav");
-  };
-  const TrackId id = only(session);
-  auto mix = mixOf(session);
-  REQUIRE(mix.size() == 2);
-  // Equal-power pan law, common practice: -3 dB a side in the middle.
-  CHECK(mix[0][100] == Approx(signal[100] * std::sqrt(0.5)).margin(1e-6));
-  mix = mixOf(setTrackMix(session, id, {-6.0}, {-1.0}));
-  CHECK(mix[0][100] == Approx(signal[100] * 0.501187).margin(1e-6));
-  CHECK(std::abs(mix[1][100]) < 1e-6);
-  CHECK(mixOf(setTrackSwitch(session, id, TrackSwitch::Mute, true))[0] == Samples(5000, 0.0F));
-  CHECK(mixOf(setTrackSwitch(session, session.tracks[1]->id, TrackSwitch::Solo, true))[0] ==
-        Samples(5000, 0.0F));
-}
-
-TEST_CASE("A stereo microphone is balanced: only the side panned away from loses level") {
-  const auto sides = [](double track, double microphone) {
-    Track panned;
-    panned.pan = {track};
-    panned.microphones = {{"Pair", 0, 2, {}, {microphone}}};
-    const std::vector<StereoGain> mix = mixOf(panned);
-    REQUIRE(mix.size() == 2);
-    CHECK(mix[0].right == 0.0F);
-    CHECK(mix[1].left == 0.0F);
-    return std::pair{mix[0].left, mix[1].right};
-  };
-  CHECK(sides(0.25, 0.25) == std::pair{0.5F, 1.0F});
-  CHECK(sides(-0.25, -0.5) == std::pair{1.0F, 0.25F});
-  CHECK(sides(0.5, -0.5) == std::pair{1.0F, 1.0F});
-  CHECK(sides(-0.75, -0.75) == std::pair{1.0F, 0.0F});
 }
 
 TEST_CASE("A track's meter shows the loudest sample it adds to its louder side, and forgets none") {
@@ -296,19 +171,6 @@ TEST_CASE("A flattened composite nulls against the live one and can be undone") 
   CHECK((butForPool(folder.session()) == butForPool(before)));
 }
 
-TEST_CASE("Takes that begin later in the song are copied from where they play") {
-  const TemporaryFolder temporary;
-  const Samples played = noise(48000, 1);
-  SessionFolder folder = sessionWithLanes(temporary / "s", {played});
-  const TrackId id = only(folder.session());
-  Session session = nudgeLane(folder.session(), id, LaneNumber{1}, {7001});
-  const FlattenedFile flat = renderComposite(folder.disk(), session, id, {});
-  CHECK(flat.difference == 0.0);
-  CHECK(flat.origin == Frames{7001});
-  folder.commit("Flatten", takePlaceOfComposite(session, id, flat.file, flat.origin));
-  CHECK(renderTrack(folder, folder.session(), "Viola", Span{{7001}, {55001}}).front() == played);
-}
-
 TEST_CASE("A stretch that is flattened sounds as before at its edges too, whatever lies there") {
   int keptJoins = 0;
   for (unsigned seed = 0; seed < 60; ++seed) {
@@ -373,22 +235,6 @@ TEST_CASE("A stretch that is flattened sounds as before at its edges too, whatev
   CHECK(keptJoins > 20);
 }
 
-TEST_CASE("A stretch is not flattened where the whole's level or fades would be heard twice") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
-  const TrackId id = only(folder.session());
-  for (const auto set : {+[](Composite& composite) { composite.fadeIn.length = Frames{1}; },
-                         +[](Composite& composite) { composite.fadeOut.length = Frames{1}; },
-                         +[](Composite& composite) {
-                           composite.level = {{Frames{0}, Decibels{-1.0}}};
-                         }}) {
-    Session other = folder.session();
-    set(other.tracks.front().edit().composite);
-    CHECK_THROWS_WITH(renderComposite(folder.disk(), other, id, {}, Span{{9000}, {21000}}),
-                      Catch::Contains("the whole of it"));
-  }
-}
-
 TEST_CASE("A render that would leave something out is refused and leaves no file") {
   const TemporaryFolder temporary;
   const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
@@ -411,36 +257,6 @@ TEST_CASE("A render that would leave something out is refused and leaves no file
                                  }),
                     Catch::Contains(losing.filename().string()) && Catch::Contains("could not be read"));
   CHECK_FALSE(fs::exists(temporary / "out.wav"));
-}
-
-TEST_CASE("How far a render is goes up evenly to the whole, takes made at other pitches included") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1), noise(48000, 2)});
-  Session session = pick(folder.session(), only(folder.session()), {{10000}, {20000}}, LaneNumber{1});
-  std::vector<double> shares;
-  const auto render = [&] {
-    shares.clear();
-    renderToFile(folder.disk(), session, {}, temporary / "mix.wav", [&](double share) {
-      shares.push_back(share);
-      return true;
-    });
-    CHECK(std::is_sorted(shares.begin(), shares.end()));
-    CHECK(shares.back() == 1.0);
-  };
-  const auto between = [&](double low, double high) {
-    return std::count_if(shares.begin(), shares.end(), [&](double x) { return low < x && x < high; });
-  };
-  for (auto& lane : session.tracks.front().edit().lanes) lane.edit().pitch = {100.0};
-  render();
-  for (const double from : {0.0, 0.2, 0.4, 0.6, 0.8}) CHECK(between(from, from + 0.2) > 0);
-  CHECK(std::count(shares.begin(), shares.end(), 0.4) > 0);  // one of the two
-  CHECK(std::count(shares.begin(), shares.end(), 0.8) > 0);
-  fs::remove(temporary / "mix.wav");
-  render();  // they are there now
-  for (auto& lane : session.tracks.front().edit().lanes) lane.edit().pitch = {};
-  fs::remove(temporary / "mix.wav");
-  render();
-  CHECK(between(0.0, 0.4) > 0);
 }
 
 TEST_CASE("A cancelled render leaves nothing behind, and what was there stays") {

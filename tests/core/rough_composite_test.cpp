@@ -16,41 +16,6 @@
 using namespace yewdrift;
 using namespace yewdrift::test;
 
-TEST_CASE("A note in a phrase is no rating there: the take's own counts") {
-  Takes takes(6.0);
-  const LaneNumber good = takes.add(words);
-  const LaneNumber noted = takes.add(words);
-  const std::vector<Phrase> phrases = takes.phrases(words);
-  takes.session = changeLane(takes.session, takes.id(), good, LaneChange{.rating = 4});
-  takes.session = changeLane(takes.session, takes.id(), noted, LaneChange{.rating = 3});
-  takes.session = changeCell(takes.session, takes.id(), good, phrases[1], std::nullopt, "a breath");
-  RoughComposite rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
-  REQUIRE(rough.phrases.size() == 3);
-  CHECK(rough.phrases[1].lane == good);
-  CHECK(rough.phrases[1].rating == 4);
-  // Rated there, that counts.
-  takes.rate_(good, phrases[1], 2);
-  rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
-  CHECK(rough.phrases[1].lane == noted);
-  CHECK(rough.phrases[0].lane == good);
-}
-
-TEST_CASE("In a long rest takes change in its middle, far from either word") {
-  const std::vector<std::pair<double, double>> apart{{1.0, 2.0}, {9.0, 10.0}};
-  Takes takes(12.0);
-  const LaneNumber one = takes.add(apart);
-  const LaneNumber two = takes.add({{1.0, 2.2}, {8.9, 10.3}});
-  const std::vector<Phrase> phrases = takes.phrases(apart);
-  takes.rate_(one, phrases[0], 5);
-  takes.rate_(two, phrases[1], 5);
-  const RoughComposite rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
-  const ResolvedComposite after = takes.after(rough);
-  REQUIRE(after.pieces.size() == 2);
-  CHECK(after.pieces[0].lane == one);
-  CHECK(after.pieces[1].lane == two);
-  CHECK(after.pieces[1].span.start == seconds(5.5));
-}
-
 TEST_CASE("The least sequence is the least of all there are") {
   std::mt19937 random(5);
   for (int round = 0; round < 300; ++round) {
@@ -112,25 +77,6 @@ TEST_CASE("In a gap each take has its own word's end and next word, and joins li
   REQUIRE(both.bothUntil);
   CHECK(*both.bothUntil == seconds(2.45));
   CHECK(both.audibility > out.audibility + 0.4);
-}
-
-TEST_CASE("A rest is told by its quietest 50 ms, be they the gap's first or its last") {
-  // From 1.4 to 3.1 s: 0.6 s of either phrase, and what lies between.
-  Takes takes(6.0);
-  const auto first = takes.add({{1.0, 1.4}, {1.45, 3.5}});
-  const auto last = takes.add({{1.0, 3.05}, {3.1, 3.5}});
-  // What still dies away before the rest, or swells behind it, is sound.
-  takes.analyses[0].levels[145].square = 1e-4F;
-  takes.analyses[1].levels[304].square = 1e-4F;
-  const auto gap = gapBetween(takes.track(), rate, {seconds(1.0), seconds(2.0)}, {seconds(2.5), seconds(3.5)},
-                              std::vector{plain(first), plain(last)}, takes.find());
-  CHECK(gap.start == seconds(1.4));
-  CHECK(gap.takes[0].wordEnd == seconds(1.4));
-  CHECK(gap.takes[0].nextWord == seconds(1.45));
-  CHECK(gap.takes[1].wordEnd == seconds(3.05));
-  CHECK(gap.takes[1].nextWord == seconds(3.1));
-  CHECK(joinIn(gap, 0, 0).at == seconds(1.425));
-  CHECK(joinIn(gap, 1, 1).at == seconds(3.075));
 }
 
 TEST_CASE("Both takes are heard for a second at the most; what overlaps for longer changes in its middle") {
@@ -247,24 +193,6 @@ TEST_CASE("The rough composite has the least sum of ratings, and of those the le
   }
 }
 
-TEST_CASE("A rough composite goes from the takes' first frame to their last, without a gap") {
-  Takes takes(9.0);
-  const std::vector<std::pair<double, double>> late{{2.5, 3.5}, {4.0, 5.0}, {5.5, 6.5}};
-  takes.add(late);
-  takes.add(late, -23.0F, 120);
-  const auto phrases = takes.phrases(late);
-  REQUIRE(phrases.front().cell.start == seconds(1.5));
-  REQUIRE(phrases.back().cell.end == seconds(7.5));
-  const RoughComposite rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
-  REQUIRE(rough.phrases.size() == 3);
-  CHECK(rough.phrases.front().span.start == Frames{});
-  CHECK(rough.phrases.back().span.end == seconds(9.0));
-  for (std::size_t p = 0; p + 1 < 3; ++p) CHECK(rough.phrases[p].span.end == rough.phrases[p + 1].span.start);
-  const ResolvedComposite composite = takes.after(rough);
-  CHECK(composite.pieces.front().span.start == Frames{});
-  CHECK(composite.pieces.back().span.end == seconds(9.0));
-}
-
 TEST_CASE("Every phrase of a rough composite says why") {
   Takes takes(6.0);
   const auto one = takes.add(words);
@@ -360,26 +288,6 @@ TEST_CASE("What a person picked stays to the frame; what was chosen roughly is n
   CHECK(composite.pieceAt(seconds(1.5))->pitch.value == 2.0);
 }
 
-TEST_CASE("A word that outlasts the next one's beginning is heard to its end, beside it") {
-  Takes takes(6.0);
-  const auto longer = takes.add({{1.0, 2.45}, {2.6, 3.5}});
-  const auto early = takes.add({{1.0, 2.2}, {2.4, 3.5}});
-  const auto phrases = takes.phrases({{1.0, 2.0}, {2.5, 3.5}});
-  takes.rate_(longer, phrases[0], 5);
-  takes.rate_(early, phrases[1], 5);
-  const auto rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
-  CHECK(rough.phrases[1].audibility > 0.4);
-  const ResolvedComposite composite = takes.after(rough);
-  REQUIRE(composite.pieces.size() == 3);
-  CHECK(composite.pieces[0].lane == longer);
-  CHECK(composite.pieces[0].overdubs.empty());
-  CHECK(composite.pieces[1].span == Span{seconds(2.4), seconds(2.45)});
-  CHECK(composite.pieces[1].lane == longer);
-  CHECK(composite.pieces[1].overdubs == std::vector{early});
-  CHECK(composite.pieces[2].lane == early);
-  CHECK(composite.pieces[2].overdubs.empty());
-}
-
 TEST_CASE(
     "A rough composite leaves out what is hushed, set aside or a false start, and takes what there is") {
   Takes takes(6.0);
@@ -424,22 +332,4 @@ TEST_CASE("A take that has nine tenths of a phrase is whole there, one with a fr
         roughComposite(takes.session, takes.track(), takes.phrases(words), takes.find());
     CHECK(rough.phrases[1].lane == (whole ? part : full));
   }
-}
-
-TEST_CASE("Whole takes are rated by their own stars where the phrase has none") {
-  Takes takes(6.0);
-  const auto one = takes.add(words);
-  const auto two = takes.add(words);
-  const auto phrases = takes.phrases(words);
-  LaneChange rated;
-  rated.rating = 4;
-  takes.session = changeLane(takes.session, takes.id(), one, rated);
-  auto rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
-  for (const RoughChoice& choice : rough.phrases) CHECK(choice.lane == one);
-  takes.rate_(one, phrases[1], 1);
-  takes.rate_(two, phrases[1], 2);
-  rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
-  CHECK(rough.phrases[0].lane == one);
-  CHECK(rough.phrases[1].lane == two);
-  CHECK(rough.phrases[2].lane == one);
 }

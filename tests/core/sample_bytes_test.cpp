@@ -80,32 +80,6 @@ TEST_CASE("What is read at any place is what sox makes of the file, in every for
   }
 }
 
-TEST_CASE("Reading on goes on behind what was read at a place, and the other way round") {
-  const TemporaryFolder temporary;
-  for (const char* name : {"a.wav", "a.aiff"}) {
-    INFO(name);
-    const Samples signal = noise(5000, 3);
-    writeWave(temporary / "source.wav", {signal}, 48000, SampleFormat::Pcm24);
-    const fs::path path = temporary / name;
-    if (std::string(name) == "a.wav")
-      fs::copy_file(temporary / "source.wav", path);
-    else
-      REQUIRE(shell("sox " + (temporary / "source.wav").string() + " " + path.string()).status == 0);
-    AudioReader reader(path);
-    Samples next(700, -9.0F);
-    CHECK(reader.readOn(700, next.data()) == 700);
-    CHECK(next == part(signal, 0, 700, 1));
-    CHECK(readBy(reader, 3000, 500) == part(signal, 3000, 500, 1));
-    CHECK(reader.readOn(700, next.data()) == 700);
-    CHECK(next == part(signal, 3500, 700, 1));
-    CHECK(readBy(reader, 10, 20) == part(signal, 10, 20, 1));
-    CHECK(readBy(reader, 30, 20) == part(signal, 30, 20, 1));
-    CHECK(readBy(reader, 10, 20) == part(signal, 10, 20, 1));  // and backwards, piece by piece
-    CHECK(readBy(reader, 4400, 600) == part(signal, 4400, 600, 1));
-    CHECK(reader.readOn(700, next.data()) == 0);
-  }
-}
-
 TEST_CASE("A header that says one width and means another is read as the library reads it") {
   const TemporaryFolder temporary;
   // Of samples in wider blocks, or narrower ones, what lies there is not what their bits alone would be.

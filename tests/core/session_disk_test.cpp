@@ -65,20 +65,6 @@ TEST_CASE("Left-over temporary files are removed wherever they are made; what on
   }
 }
 
-TEST_CASE("Where a folder of the session is a link, left-over files elsewhere are removed all the same") {
-  const TemporaryFolder temporary;
-  const std::string ours = ".take.wav.0123456789abcdef.new";
-  fs::create_directories(temporary / "elsewhere");
-  put(temporary / "elsewhere" / ours);
-  put(temporary / "s" / "cache" / ours);
-  put(temporary / "s" / ours);
-  fs::create_directory_symlink(temporary / "elsewhere", temporary / "s" / "audio");
-  SessionDisk(temporary / "s").removeStrays();
-  CHECK(fs::exists(temporary / "elsewhere" / ours));
-  CHECK_FALSE(fs::exists(temporary / "s" / "cache" / ours));
-  CHECK_FALSE(fs::exists(temporary / "s" / ours));
-}
-
 TEST_CASE("A file's stamp is its length and when it was changed, to the nanosecond") {
   const TemporaryFolder temporary;
   put(temporary / "a", "seven b");
@@ -139,25 +125,6 @@ TEST_CASE("A session can be locked by one at a time, and only by a file") {
   const TemporaryFolder nested;
   fs::create_directory(nested / ".lock");
   CHECK(SessionDisk(nested.path()).lock() == Locked::Impossible);
-}
-
-TEST_CASE("Of a file with more or fewer channels than the session says the peaks are those that it has") {
-  const TemporaryFolder temporary;
-  fs::create_directories(temporary / "audio");
-  const SessionDisk disk(temporary.path());
-  const std::atomic<bool> never{false};
-  for (const int there : {1, 2, 3}) {
-    std::vector<Samples> signal;
-    for (int c = 0; c < there; ++c) signal.emplace_back(5000, 0.125F * static_cast<float>(c + 1));
-    writeWave(temporary / "audio" / "a.wav", signal, 48000, SampleFormat::Float32);
-    for (const int said : {1, 2, 3}) {
-      INFO(there << " there, " << said << " said");
-      const auto peaks = loadPeaks(disk, {"audio/a.wav", said, {5000}}, never);
-      REQUIRE(peaks.size() == static_cast<std::size_t>(said));
-      for (int c = 0; c < std::min(there, said); ++c)
-        CHECK(peaks[static_cast<std::size_t>(c)].over(0, 5000).high == 0.125F * static_cast<float>(c + 1));
-    }
-  }
 }
 
 TEST_CASE("Empty audio that nobody needs is removed on opening; what holds sound, or is none, stays") {

@@ -104,39 +104,6 @@ TEST_CASE("A glimpse shows levels that were measured before, of both signs, and 
   CHECK(glimpse(path, 12, 6, cancelled).rows.front() == std::vector<GlimpseColumn>(12));
 }
 
-TEST_CASE(
-    "A glimpse shows what plays where it plays: takes that begin later, slipped, and the louder of two") {
-  const TemporaryFolder temporary;
-  const fs::path path = temporary / "stairs";
-  constexpr std::int64_t column = 4096;
-  Samples stairs(10 * column);
-  for (std::size_t i = 0; i < stairs.size(); ++i) stairs[i] = 0.05F * static_cast<float>(i / column + 1);
-  for (const float other : {0.01F, 0.9F}) {
-    fs::remove_all(path);
-    SessionFolder folder =
-        sessionWithLanes(path, {stairs, Samples(12 * column, -other)}, SampleFormat::Float32);
-    const TrackId id = folder.session().tracks.front()->id;
-    Session session = nudgeLane(folder.session(), id, LaneNumber{1}, Frames{2 * column});
-    session = pick(session, id, Span{{2 * column}, {12 * column}}, LaneNumber{1});
-    session = changePiece(session, id, Frames{5 * column}, {.slip = Frames{column}});
-    session = pick(session, id, Span{{6 * column + column / 2}, {8 * column}}, LaneNumber{2});
-    session = pick(session, id, Span{{9 * column}, {10 * column}}, std::nullopt);
-    folder.commit("Make", session);
-    for (const PoolFile& file : *session.pool) loadPeaks(folder.disk(), file, goesOn);
-    const auto row = glimpse(path, 12, 1, goesOn).rows.front();
-    const auto of = [&](std::int64_t i) {
-      return stairs[static_cast<std::size_t>((i - 3) * column)];  // begins two later, slipped by one
-    };
-    for (const std::size_t i : {2, 9}) CHECK(row[i] == GlimpseColumn{});
-    for (const std::int64_t i : {3, 4, 5, 8, 10, 11}) {
-      INFO("column " << i);
-      CHECK(row[static_cast<std::size_t>(i)] == GlimpseColumn{of(i), 1});
-    }
-    CHECK(row[7] == GlimpseColumn{other, 2});
-    CHECK(row[6] == (other > of(6) ? GlimpseColumn{other, 2} : GlimpseColumn{of(6), 1}));
-  }
-}
-
 TEST_CASE("A glimpse of an empty session is empty; of what is none, a sentence") {
   const TemporaryFolder temporary;
   Session session;

@@ -112,19 +112,3 @@ TEST_CASE("A sheet tells piece by piece what plays, who chose it, and what was n
   CHECK(sheet.takes[0].rating == 3);
   CHECK(sheet.takes[0].colour == 7);
 }
-
-TEST_CASE("Dots say a rating, colours on paper go round after eight, silence has its own") {
-  CHECK(ratingDots(0).empty());
-  CHECK(ratingDots(1) == "\u25CF\u25CB\u25CB\u25CB\u25CB");
-  CHECK(ratingDots(5) == "\u25CF\u25CF\u25CF\u25CF\u25CF");
-  const auto colour = [](int of) {
-    const PaperColour paper = paperColour(of);
-    return std::vector<int>{paper.red, paper.green, paper.blue};
-  };
-  for (int of = 1; of <= 8; ++of) {
-    CHECK(colour(of) == colour(of + 8));
-    CHECK(colour(of) != colour(0));
-    for (int other = 1; other < of; ++other) CHECK(colour(of) != colour(other));
-  }
-  CHECK(colour(-1) == colour(0));
-}

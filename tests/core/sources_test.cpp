@@ -159,20 +159,6 @@ TEST_CASE("What was measured is kept until it is said that a file is another") {
   CHECK(between(1, 2) == second);
 }
 
-TEST_CASE("What was measured is told apart by where in their files the two takes are") {
-  const Files files;
-  FileCorrelationMeter meter(files.folder.disk());
-  meter.setFiles(files.pool);
-  for (const std::int64_t a : {0, 500, -500, 900})
-    for (const std::int64_t b : {0, 500, -500, 900})
-      for (const std::int64_t at : {5000, 5500, 4500}) {
-        INFO(a << " " << b << " " << at);
-        const Span over{{at}, {at + 400}};
-        REQUIRE(meter.correlation(Files::of(0), {a}, Files::of(1), {b}, over) ==
-                Approx(files.expected(0, a, 1, b, over)));
-      }
-}
-
 TEST_CASE("Where one sample of many is not at hand, the renderer says so, whichever it is") {
   Session session = addTrack(Session{}, "Viola", microphonesFor(1));
   const TrackId id = session.tracks.front()->id;
@@ -196,40 +182,6 @@ TEST_CASE("Where one sample of many is not at hand, the renderer says so, whiche
     CHECK(renderer.renderMix(*plan, {}, 3000, source, left.data(), right.data(), nullptr) == (missing < 0));
     // Of what is not asked for nobody waits.
     CHECK(renderer.renderTrack(*plan->tracks.front(), {}, 900, source, &pointer) == (missing != 0));
-  }
-}
-
-TEST_CASE("A take fades in from its start and out to its end, and is whole in between") {
-  TrackPlan plan;
-  plan.mix = {{1.0F, 0.5F}};
-  const auto fade = [](std::int64_t from, std::int64_t to) {
-    return Fade{{{from}, {to}}, makeFadeTable(Curve::EqualGain, {to - from})};
-  };
-  Segment segment;
-  segment.span = {{20}, {70}};
-  segment.channels = {{0, 0}};
-  segment.fadeIn = fade(20, 30);
-  segment.fadeOut = fade(60, 70);
-  plan.segments = {segment};
-  plan.latestEnd = {{70}};
-  Partly source;
-  for (const int block : {100, 7}) {
-    Renderer renderer(block);
-    Samples left(100), right(100);
-    float peak = 0.0F;
-    for (int at = 0; at < 100; at += block)
-      renderer.mixTrack(plan, Frames{at}, std::min(block, 100 - at), source,
-                        &left[static_cast<std::size_t>(at)], &right[static_cast<std::size_t>(at)], peak);
-    CHECK(peak == 1.0F);
-    for (int i = 0; i < 100; ++i) {
-      INFO(i);
-      const float wanted = i < 20 || i >= 70 ? 0.0F
-                           : i < 30          ? (static_cast<float>(i - 20) + 0.5F) / 10.0F
-                           : i < 60          ? 1.0F
-                                             : (static_cast<float>(69 - i) + 0.5F) / 10.0F;
-      CHECK(left[static_cast<std::size_t>(i)] == Approx(wanted).margin(1e-6));
-      CHECK(right[static_cast<std::size_t>(i)] == Approx(0.5F * wanted).margin(1e-6));
-    }
   }
 }
 
@@ -283,31 +235,4 @@ TEST_CASE("Two composites are the same where every sample of them is, however th
   }
   CHECK_FALSE(changed([&](Session&, Track& t) { t.id = {99}; }));
   CHECK_FALSE(changed([&](Session&, Track& t) { t.microphones.pop_back(); }));
-}
-
-TEST_CASE("However many files are read, only so many are open, and those that are stay so") {
-  Files files;
-  for (unsigned i = 3; i < 300; ++i) {
-    files.signals.push_back(Samples(20, 0.001F * static_cast<float>(i)));
-    files.write(i, files.signals[i]);
-    files.pool.push_back({"audio/f" + std::to_string(i) + ".wav", 1, {20}});
-  }
-  const auto openNow = [] {
-    return std::distance(fs::directory_iterator("/proc/self/fd"), fs::directory_iterator());
-  };
-  FileSampleSource source(files.folder.disk(), files.pool);
-  std::ptrdiff_t before = 0;
-  std::ptrdiff_t most = 0;
-  for (int i = 0; i < 300; ++i) {
-    float sample = -9.0F;
-    REQUIRE(source.read(i, 0, {3}, 1, &sample));
-    REQUIRE(sample == files.signals[static_cast<std::size_t>(i)][3]);
-    if (i == 0) before = openNow() - 1;
-    most = std::max(most, openNow() - before);
-    if (i < 128) REQUIRE(openNow() - before == i + 1);
-  }
-  CHECK(most == 128);
-  float sample = -9.0F;
-  CHECK(source.read(0, 0, {3}, 1, &sample));  // and again
-  CHECK(sample == files.signals[0][3]);
 }

@@ -111,54 +111,6 @@ TEST_CASE("One bad byte in the log costs the steps behind it, is said, and is ne
   }
 }
 
-TEST_CASE("Whatever becomes of the line that a record begins with, it is not taken for another") {
-  const Worked worked;
-  const std::string good = content(worked.log());
-  constexpr std::size_t record = 6;
-  std::size_t at = good.find('\x1e');
-  for (std::size_t i = 0; i < record; ++i) at = good.find('\x1e', at + 1);
-  const std::size_t end = good.find('\n', at);
-  REQUIRE(end - at > 20);
-  const std::string line = good.substr(at, end - at);
-  std::vector<std::string> lines;
-  for (std::size_t i = 0; i < line.size(); ++i) {
-    for (const int bit : {0x01, 0x04, 0x20, 0x80}) {
-      lines.push_back(line);
-      lines.back()[i] = static_cast<char>(lines.back()[i] ^ bit);
-    }
-    lines.push_back(line.substr(0, i) + line.substr(i + 1));
-    if (i > 0) lines.push_back(line.substr(0, i) + line[i] + line.substr(i));
-    if (i % 3 == 0) lines.push_back(line.substr(0, i));
-  }
-  const std::string document = content(worked.path / "session.json");
-  for (const std::string& other : lines) {
-    INFO(other);
-    putLog(worked, good.substr(0, at) + other + good.substr(end));
-    std::ofstream(worked.path / "session.json", std::ios::trunc) << document;
-    SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
-    REQUIRE((folder.session() == worked.present()));
-    REQUIRE(folder.notices().size() == 1);
-    CHECK_THAT(folder.notices()[0].english(), Catch::Contains("damaged"));
-    CHECK(undoAll(folder, worked, picks - 2) == record - 1);
-  }
-}
-
-TEST_CASE("A log cut off anywhere, or followed by rubbish, still tells all that it holds") {
-  const Worked worked;
-  const std::string good = content(worked.log());
-  for (std::size_t length = 0; length <= good.size(); length += 61) {
-    INFO("cut to " << length << " of " << good.size());
-    putLog(worked, good.substr(0, length) + (length % 2 == 0 ? "" : "\x1e rubbish \x1estep 99"));
-    SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
-    REQUIRE((folder.session() == worked.present()));
-    undoAll(folder, worked, picks - 2);
-  }
-  putLog(worked, good);
-  SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
-  CHECK(folder.notices().empty());
-  CHECK(undoAll(folder, worked, picks - 2) == 0);
-}
-
 TEST_CASE("Where session.json is gone or damaged it is rebuilt from the log, and the damaged one is kept") {
   for (const std::string& damage :
        {std::string("gone"), std::string("{ broken"), std::string("[]"),
@@ -187,49 +139,6 @@ TEST_CASE("Where session.json is gone or damaged it is rebuilt from the log, and
     CHECK(again.notices().empty());
     CHECK((again.session() == worked.states.back()));
   }
-}
-
-TEST_CASE("A rebuilt session plays what it played, also where files came with steps that were undone") {
-  const TemporaryFolder temporary;
-  Session kept;
-  {
-    SessionFolder folder = sessionWithLanes(temporary / "s", {noise(4000, 1)});
-    const TrackId id = folder.session().tracks.front()->id;
-    for (const char* stem : {"undone", "undone-too", "kept"}) {
-      const std::string name = newAudio(folder, stem);
-      writeWave(folder.path() / name, {noise(3000, 5)}, 48000, SampleFormat::Float32);
-      folder.commit("Add", addFileAsLane(folder.session(), id, {name, 1, {3000}}, {}, stem));
-      if (std::string(stem) == "kept") break;
-      folder.editHistory().undo();
-      folder.save();
-    }
-    kept = folder.session();
-  }
-  fs::remove(temporary / "s" / "session.json");
-  const SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
-  CHECK((butForPool(folder.session()) == butForPool(kept)));
-  CHECK(folder.session().pool->back() == kept.pool->back());
-  CHECK((renderTrack(folder, folder.session(), "Viola") == renderTrack(folder, kept, "Viola")));
-}
-
-TEST_CASE("What somebody else writes to session.json counts, and undo goes back to what was saved") {
-  const Worked worked;
-  json document = json::parse(content(worked.path / "session.json"));
-  document["session"]["tracks"][0]["name"] = "Alto";
-  std::ofstream(worked.path / "session.json", std::ios::trunc) << document.dump();
-  SessionFolder folder = SessionFolder::open(worked.path, Access::Write);
-  REQUIRE(folder.notices().size() == 1);
-  CHECK_THAT(folder.notices()[0].english(), Catch::Contains("changed by something other than Yewdrift"));
-  CHECK(folder.session().tracks.front()->name == "Alto");
-  CHECK(folder.editHistory().undo() == "Change from outside");
-  CHECK((folder.session() == worked.present()));
-  CHECK(undoAll(folder, worked, picks - 2) == 0);
-  // Written in another way it is the same.
-  folder.editHistory().redo();
-  folder.save();
-  const std::string compact = json::parse(content(worked.path / "session.json")).dump();
-  std::ofstream(worked.path / "session.json", std::ios::trunc) << compact;
-  CHECK(SessionFolder::open(worked.path, Access::Read).notices().empty());
 }
 
 TEST_CASE("Members that this version does not know stay, through edits, undo and saving") {
@@ -436,52 +345,6 @@ TEST_CASE(
   CHECK(content(log).find("Damaged steP") != std::string::npos);
 }
 
-TEST_CASE("A log of which everything is needed is never written anew") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1)});
-  const TrackId id = folder.session().tracks.front()->id;
-  const fs::path log = temporary / "s" / "steps.log";
-  struct stat before {};
-  REQUIRE(::stat(log.c_str(), &before) == 0);
-  for (int i = 0; i < 300; ++i) {
-    folder.commit("Name",
-                  renameTrack(folder.session(), id, std::string(9000, static_cast<char>('a' + i % 26))));
-    folder.save();
-  }
-  struct stat after {};
-  REQUIRE(::stat(log.c_str(), &after) == 0);
-  CHECK(after.st_size > 5 << 20);
-  CHECK(after.st_ino == before.st_ino);
-}
-
-TEST_CASE("A delta holds what differs and nothing else, and is refused where it does not fit") {
-  const Worked worked;
-  const Session& before = worked.states[picks];
-  Session after = before;
-  const TrackId id = before.tracks.front()->id;
-  after = addMarker(after, {100}, "first");
-  after = addMarker(after, {200}, "second");
-  after = addMarker(after, {300}, "third");
-  const Session renamed = renameMarker(after, 1, "other");
-  const json delta = sessionDelta(after, renamed);
-  CHECK(delta.dump().find("other") != std::string::npos);
-  CHECK(delta.dump().find("first") == std::string::npos);
-  CHECK(delta.dump().find("third") == std::string::npos);
-  CHECK((applyDelta(after, delta, HistoryStep::Direction::Forth) == renamed));
-  CHECK((applyDelta(renamed, delta, HistoryStep::Direction::Back) == after));
-  // What it says was there is more than there is, before and behind the end.
-  CHECK_THROWS_AS(applyDelta(before, delta, HistoryStep::Direction::Forth), Error);
-  const Session shorter = removeMarkers(after, {1, 2});
-  CHECK_THROWS_AS(applyDelta(shorter, delta, HistoryStep::Direction::Forth), Error);
-  const json several = sessionDelta(after, removeMarkers(after, {0, 1, 2}));
-  CHECK_THROWS_AS(applyDelta(shorter, several, HistoryStep::Direction::Forth), Error);
-  CHECK((applyDelta(after, several, HistoryStep::Direction::Forth) == before));
-  CHECK_THROWS_AS(
-      applyDelta(setTrackMix(after, id, {-3.0}, {}), sessionDelta(after, setTrackMix(after, id, {-6.0}, {})),
-                 HistoryStep::Direction::Forth),
-      Error);
-}
-
 TEST_CASE("Long after, steps are undone from the disk as if they were in memory") {
   const TemporaryFolder temporary;
   SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1), noise(9000, 2)});
@@ -560,34 +423,4 @@ TEST_CASE(
     CHECK(whole >= 25);
     CHECK(longest < 65536 + 40000);
   }
-}
-
-TEST_CASE(
-    "The composite's level line goes and comes back from the log, and only onto what it was made from") {
-  const TemporaryFolder temporary;
-  const LevelLine before{{{1000}, {-3.0}}};
-  const LevelLine after{{{500}, {1.5}}, {{4000}, {-6.0}}};
-  Session first;
-  {
-    SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1), noise(9000, 2)});
-    const TrackId id = folder.session().tracks.front()->id;
-    first = setLevel(folder.session(), id, std::nullopt, before);
-    folder.commit("Ride", first);
-    folder.commit("Ride more", setLevel(first, id, std::nullopt, after));
-  }
-  SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
-  const auto level = [](const Session& of) { return of.tracks.front()->composite.level; };
-  CHECK(level(folder.session()) == after);
-  folder.editHistory().undo();
-  CHECK(level(folder.session()) == before);
-  folder.editHistory().undo();
-  CHECK(level(folder.session()).empty());
-  folder.editHistory().redo();
-  folder.editHistory().redo();
-  CHECK(level(folder.session()) == after);
-  const TrackId id = first.tracks.front()->id;
-  constexpr auto forth = HistoryStep::Direction::Forth;
-  const json step = sessionDelta(first, setLevel(first, id, std::nullopt, after));
-  CHECK(level(applyDelta(first, step, forth)) == after);
-  CHECK_THROWS_AS(applyDelta(setLevel(first, id, std::nullopt, {{{1000}, {-2.0}}}), step, forth), Error);
 }

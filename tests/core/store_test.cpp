@@ -287,89 +287,6 @@ TEST_CASE("Missing, empty, shortened and foreign audio is said; the session open
   CHECK_THAT(notices(), Catch::Contains("is missing"));
 }
 
-TEST_CASE("Audio at another rate or with fewer channels is said; what is missing beyond what plays is not") {
-  const TemporaryFolder temporary;
-  makeSession(temporary / "s");
-  const SessionFolder folder = SessionFolder::open(temporary / "s", Access::Read);
-  const PoolFile file = folder.session().pool->front();
-  const auto length = static_cast<std::size_t>(file.length.count);
-  const auto notices = [&] { return SessionFolder::open(temporary / "s", Access::Read).notices(); };
-  REQUIRE(notices().empty());
-  writeWave(audioPath(folder, file), {noise(length, 1)},
-            folder.session().rate.hertz == 44100 ? 48000 : 44100);
-  REQUIRE(notices().size() == 1);
-  CHECK_THAT(notices()[0].english(), Catch::Contains(file.path) && Catch::Contains("wrong speed"));
-  writeWave(audioPath(folder, file), {noise(length - 1, 1)}, folder.session().rate.hertz);
-  REQUIRE(notices().size() == 1);
-  CHECK_THAT(notices()[0].english(),
-             Catch::Contains(std::to_string(length - 1) + " of " + std::to_string(length)));
-  writeWave(audioPath(folder, file), {noise(length, 1)}, folder.session().rate.hertz);
-  CHECK(notices().empty());
-  json two = document(temporary / "s");
-  two["session"]["pool"][0]["channels"] = 2;
-  putDocument(temporary / "s", two);
-  REQUIRE(notices().size() == 1);
-  CHECK_THAT(notices()[0].english(), Catch::Contains("lost channels"));
-}
-
-TEST_CASE("What windows, picks and other targets of a damaged session point at is checked") {
-  const TemporaryFolder temporary;
-  makeSessionWithoutLog(temporary / "s");
-  const json good = document(temporary / "s");
-  const auto refuses = [&](auto change, const std::string& expected) {
-    json changed = good;
-    change(changed["session"], changed["session"]["tracks"][0]);
-    putDocument(temporary / "s", changed);
-    CHECK_THAT(whyNot(temporary / "s"), Catch::Contains(expected));
-  };
-  const auto piece = [](int from, int to, int lane) {
-    return json{
-        {"span", {from, to}}, {"lane", lane}, {"slip", 0}, {"gain", 0.0}, {"overdubs", json::array()}};
-  };
-  refuses([](json&, json& t) { t["lanes"][0]["clips"][0]["window"][0] = -1; },
-          "lane 1 of \"Viola\" is audible where it has no material");
-  refuses([](json&, json& t) { t["lanes"][0]["clips"][0]["window"][1] = 100'000'000; },
-          "audible where it has no material");
-  refuses([](json&, json& t) { t["lanes"][0]["clips"][0]["window"] = {500, 500}; }, "empty or backwards");
-  refuses(
-      [](json&, json& t) {
-        t["lanes"][0]["clips"][0]["window"] = {500, 100};
-      },
-      "lane 1 of \"Viola\" is empty or backwards");
-  refuses([](json&, json& t) { t["lanes"][0]["clips"].push_back(t["lanes"][0]["clips"][0]); },
-          "lane 1 of \"Viola\" overlaps itself");
-  refuses([](json&, json& t) { t["lanes"][0]["clips"][0]["channels"] = json::array(); },
-          "a source for every channel");
-  refuses([](json&, json& t) { t["lanes"][0]["clips"][0]["channels"][0][1] = 7; },
-          "names a channel its file does not have");
-  refuses([](json&, json& t) { t["lanes"][1]["number"] = t["lanes"][0]["number"]; }, "impossible number");
-  refuses([](json&, json& t) { t["lanes"][0]["number"] = 99; }, "impossible number");
-  refuses(
-      [&](json&, json& t) {
-        t["composite"]["picks"] = json::array({piece(0, 100, 1)});
-        t["composite"]["picks"][0]["picked"] = false;
-      },
-      "nobody picked says what it plays");
-  refuses([&](json&, json& t) { t["composite"]["picks"] = json::array({piece(0, 100, 77)}); },
-          "a lane that is not there");
-  refuses([&](json&, json& t) { t["composite"]["picks"] = json::array({piece(100, 100, 1)}); },
-          "a piece of \"Viola\" is empty or backwards");
-  refuses(
-      [&](json&, json& t) {
-        t["composite"]["picks"] = {piece(0, 100, 1), piece(50, 200, 1)};
-      },
-      "pieces of \"Viola\" overlap");
-  refuses(
-      [&](json&, json& t) {
-        t["composite"]["picks"] = {piece(200, 300, 1), piece(0, 100, 1)};
-      },
-      "pieces of \"Viola\" overlap");
-  refuses([](json&, json& t) { t["recordInto"] = 77; }, "records into a lane that is not there");
-  refuses([](json& s, json& t) { s["tracks"].push_back(t); }, "two tracks share a number");
-  putDocument(temporary / "s", good);
-  CHECK(whyNot(temporary / "s").empty());
-}
-
 TEST_CASE("A session that is only looked at is not recovered, locked or written to") {
   const TemporaryFolder temporary;
   makeSession(temporary / "s");
@@ -435,93 +352,6 @@ TEST_CASE("What cannot be recovered is said, and the note stays; what holds noth
   CHECK_FALSE(fs::exists(folder / "recording-001.json"));
 }
 
-TEST_CASE(
-    "Of a mic set with an empty file nothing is given up in silence, but for what lasted no half second") {
-  for (const int frames : {20000, 30000}) {
-    INFO(frames << " frames at the other microphone");
-    const TemporaryFolder temporary;
-    const fs::path folder = temporary / "s";
-    {
-      SessionFolder writing = SessionFolder::create(folder, addTrack(Session{}, "Drum", microphonesFor(3)));
-      writeWave(folder / "audio" / "close.wav", {noise(static_cast<std::size_t>(frames), 9)});
-      std::ofstream(folder / "audio" / "room.wav").flush();
-    }
-    RecordSetup setup;
-    setup.timeline.stopAt = Frames{96000};
-    leaveNote(folder, setup, {"audio/close.wav", "audio/room.wav"});
-    const SessionFolder opened = SessionFolder::open(folder, Access::Write);
-    const bool worthIt = frames > 24000;
-    CHECK_FALSE(fs::exists(folder / "recording-001.json"));
-    CHECK(fs::exists(folder / "audio" / "close.wav"));
-    const auto& lanes = opened.session().tracks.front()->lanes;
-    REQUIRE(lanes.size() == (worthIt ? 1 : 0));
-    REQUIRE(opened.notices().size() == (worthIt ? 3 : 0));
-    if (!worthIt) continue;
-    // What is there came back, what is not is said and silent.
-    CHECK(lanes.front()->clips.front().window == Span{{0}, {frames}});
-    CHECK_THAT(opened.notices()[0].english(), Catch::Contains("recovered: 0:00.625"));
-    CHECK_THAT(opened.notices()[1].english(),
-               Catch::Contains("could not be brought in") && Catch::Contains("room.wav"));
-    CHECK_THAT(opened.notices()[2].english(), Catch::Contains("room.wav"));
-    CHECK((*opened.session().pool)[0] == PoolFile{"audio/close.wav", 1, {frames}});
-    CHECK((*opened.session().pool)[1] == PoolFile{"audio/room.wav", 1, {frames}});
-    CHECK((readWave(folder / "audio" / "close.wav").front() == noise(static_cast<std::size_t>(frames), 9)));
-  }
-}
-
-TEST_CASE("Any damage to session.json is a sentence or a whole session, never a crash") {
-  const TemporaryFolder temporary;
-  makeSessionWithoutLog(temporary / "s");
-  const std::string good = content(temporary / "s/session.json");
-  std::mt19937 random(8);
-  int opened = 0;
-  for (int trial = 0; trial < 1500; ++trial) {
-    std::string text = good;
-    for (int i = 0; i < 1 + trial % 4; ++i) {
-      const std::size_t at = random() % text.size();
-      switch (random() % 4) {
-        case 0:
-          text[at] = static_cast<char>(random() % 256);
-          break;
-        case 1:
-          text.erase(at, random() % 20);
-          break;
-        case 2:
-          text.insert(at, std::to_string(static_cast<std::int64_t>(random()) * random()));
-          break;
-        default:
-          text.insert(at, text.substr(random() % text.size(), random() % 60));
-      }
-    }
-    std::ofstream(temporary / "s/session.json", std::ios::trunc) << text;
-    const std::string reason = whyNot(temporary / "s");
-    if (!reason.empty()) {
-      REQUIRE(reason.back() == '.');  // a sentence
-      continue;
-    }
-    ++opened;
-    // What opens is whole: it can be saved, and is the same when it comes back.
-    const Session read = SessionFolder::open(temporary / "s", Access::Read).session();
-    REQUIRE_NOTHROW(checkInvariants(read));
-    REQUIRE((sessionFromJson(json::parse(toJson(read).dump())) == read));
-    for (const PoolFile& file : *read.pool) {
-      REQUIRE_FALSE(fs::path(file.path).is_absolute());
-      REQUIRE(file.path.find("..") == std::string::npos);
-    }
-  }
-  // Names and numbers may be others and the session be sound; most damage is none of that.
-  CHECK(opened < 200);
-  CHECK(opened > 20);
-}
-
-TEST_CASE("A session that is open for writing is not opened for writing again") {
-  const TemporaryFolder temporary;
-  makeSession(temporary / "s");
-  const auto first = std::make_unique<SessionFolder>(SessionFolder::open(temporary / "s", Access::Write));
-  CHECK_THROWS_WITH(SessionFolder::open(temporary / "s", Access::Write), Catch::Contains("open in another"));
-  CHECK_NOTHROW(SessionFolder::open(temporary / "s", Access::Read));
-}
-
 TEST_CASE("Where the disk does not take it, the present and the file stay as they were") {
   const TemporaryFolder temporary;
   SessionFolder folder = sessionWithLanes(temporary / "s", {noise(4000, 1), noise(4000, 2)});
@@ -552,19 +382,6 @@ TEST_CASE("Where the disk does not take it, the present and the file stay as the
   CHECK_THROWS_AS(SessionFolder::create(temporary / "s", Session{}), Error);
 }
 
-TEST_CASE("New audio never takes the name of a file that is there") {
-  const TemporaryFolder temporary;
-  makeSession(temporary / "s");
-  const SessionFolder folder = SessionFolder::open(temporary / "s", Access::Read);
-  CHECK(newAudio(folder, "lane") == "audio/lane-003.wav");
-  CHECK(newAudio(folder, "../../evil name") == "audio/------evil-name-001.wav");
-  CHECK(newAudio(folder, "") == "audio/audio-001.wav");
-  // What every system takes in a name stays; what lies beside it among the characters does not.
-  CHECK(newAudio(folder, "azAZ09-_") == "audio/azAZ09-_-001.wav");
-  CHECK(newAudio(folder, "a`{@[/:.,^z") == "audio/a---------z-001.wav");
-  CHECK(newAudio(folder, std::string(90, 'x')) == "audio/" + std::string(80, 'x') + "-001.wav");
-}
-
 TEST_CASE(
     "What a recording left before its first frame goes; what holds a frame, or waits for its note, stays") {
   const TemporaryFolder temporary;
@@ -593,24 +410,6 @@ TEST_CASE(
   fs::remove(path / "recording-001.json");
   (void)SessionFolder::open(path, SessionFolder::Access::Write);
   CHECK(names() == std::set<std::string>{"Voice-003.wav", "lane-001.wav", "words.txt", "words.wav"});
-}
-
-TEST_CASE("How deep a document nests is told from its brackets, not from those in its texts") {
-  const std::string many(200, '[');
-  const json read = parsedJson(R"({"text": "\\\"[)" + many + R"(", "then": [[1]]})", Sentence("It"));
-  CHECK(read["text"].get<std::string>() == "\\\"[" + many);
-  CHECK(read["then"][0][0] == 1);
-  CHECK_THROWS_WITH(
-      parsedJson(R"({"text": "a]]]]", "then": )" + many + std::string(200, ']') + "}", Sentence("It")),
-      Catch::Contains("deeper"));
-  std::string words;
-  for (int i = 0; i < 65; ++i) words += R"({"and then":)";
-  CHECK_THROWS_WITH(parsedJson(words + "1" + std::string(65, '}'), Sentence("It")),
-                    Catch::Contains("deeper"));
-  // As deep as may be, and one deeper.
-  CHECK_NOTHROW(parsedJson(std::string(64, '[') + std::string(64, ']'), Sentence("It")));
-  CHECK_THROWS_WITH(parsedJson(std::string(65, '[') + std::string(65, ']'), Sentence("It")),
-                    Catch::Contains("deeper"));
 }
 
 TEST_CASE("The last sound of a lane is the last frame of any channel that is louder than nothing played") {

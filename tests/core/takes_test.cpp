@@ -61,88 +61,6 @@ struct TwoTakes {
 
 }  // namespace
 
-TEST_CASE("What is said of a lane is changed, and nothing else of it") {
-  const TwoTakes takes;
-  LaneChange change;
-  change.name = "Warm one";
-  change.note = "ribbon,\nfar away \u05e9\u05dc\u05d5\u05dd";
-  change.rating = 4;
-  change.palette = limits::palettes;
-  change.muted = true;
-  change.gain = Decibels{-4.5};
-  change.pitch = Cents{-12.0};
-  change.picture = LanePicture::Pitch;
-  Session session = changeLane(takes.session, takes.id, one, change);
-  Lane expected = *viola(takes.session).lane(one);
-  expected.name = *change.name;
-  expected.note = *change.note;
-  expected.rating = 4;
-  expected.palette = limits::palettes;
-  expected.muted = true;
-  expected.gain = {-4.5};
-  expected.pitch = {-12.0};
-  expected.picture = LanePicture::Pitch;
-  CHECK((*viola(session).lane(one) == expected));
-  CHECK((*viola(session).lane(two) == *viola(takes.session).lane(two)));
-  CHECK((changeLane(session, takes.id, one, {}) == session));
-  LaneChange only;
-  only.rating = 5;
-  session = changeLane(session, takes.id, one, only);
-  expected.rating = 5;
-  CHECK((*viola(session).lane(one) == expected));
-  checkInvariants(session);
-}
-
-TEST_CASE("What a lane cannot be is refused with a sentence") {
-  const TwoTakes takes;
-  const auto refused = [&](auto set) {
-    LaneChange change;
-    set(change);
-    return refusal([&] { changeLane(takes.session, takes.id, one, change); });
-  };
-  CHECK(refused([](LaneChange& c) { c.name = ""; }) == "A lane needs a name.");
-  CHECK(refused([](LaneChange& c) { c.rating = 6; }) == "A rating is 0 (none) to 5.");
-  CHECK(refused([](LaneChange& c) { c.rating = -1; }) == "A rating is 0 (none) to 5.");
-  CHECK(refused([](LaneChange& c) { c.palette = 9; }) ==
-        "A colour is 1 to 8, or 0 for the one of the lane's number.");
-  CHECK(refused([](LaneChange& c) { c.gain = Decibels{-200.5}; }) == "A gain lies between -200 and 60 dB.");
-  CHECK(refused([](LaneChange& c) { c.gain = Decibels{NAN}; }) == "A gain lies between -200 and 60 dB.");
-  CHECK(refused([](LaneChange& c) { c.pitch = Cents{2401.0}; }) ==
-        "A pitch lies within 2400 cents either way.");
-  CHECK(refused([](LaneChange& c) { c.pitch = Cents{-2401.0}; }) ==
-        "A pitch lies within 2400 cents either way.");
-  CHECK(refused([](LaneChange& c) { c.pitch = Cents{NAN}; }) == "A pitch lies within 2400 cents either way.");
-  CHECK(refused([](LaneChange& c) { c.note = "\xff"; }) == "That text is not readable (it is no UTF-8).");
-  CHECK(refused([](LaneChange& c) { c.note = std::string(limits::textBytes + 1, 'x'); }) ==
-        "A text can have 10000 bytes at most.");
-  for (const auto& fine : {LaneChange{.gain = Decibels{-200.0}}, LaneChange{.gain = Decibels{60.0}},
-                           LaneChange{.pitch = Cents{2400.0}}, LaneChange{.pitch = Cents{-2400.0}},
-                           LaneChange{.note = std::string(limits::textBytes, 'x')}})
-    CHECK_NOTHROW(checkInvariants(changeLane(takes.session, takes.id, one, fine)));
-  CHECK_THROWS_AS(changeLane(takes.session, takes.id, LaneNumber{3}, {}), Error);
-}
-
-TEST_CASE("Lanes are put in another order; those set aside do not count") {
-  TwoTakes takes;
-  Session session = addLane(takes.session, takes.id, {});
-  session = addLane(session, takes.id, {});
-  const auto order = [](const Session& of) {
-    std::vector<int> numbers;
-    for (const auto& lane : viola(of).lanes) numbers.push_back(lane->number.value);
-    return numbers;
-  };
-  using Order = std::vector<int>;
-  CHECK(order(placeLane(session, takes.id, {4}, 1)) == Order{4, 1, 2, 3});
-  CHECK(order(placeLane(session, takes.id, one, 2)) == Order{2, 1, 3, 4});
-  CHECK(order(placeLane(session, takes.id, one, 4)) == Order{2, 3, 4, 1});
-  CHECK(order(placeLane(session, takes.id, one, 400)) == Order{2, 3, 4, 1});
-  CHECK(order(placeLane(session, takes.id, {3}, 3)) == Order{1, 2, 3, 4});
-  session = setLaneAside(session, takes.id, one, true);
-  CHECK(order(placeLane(session, takes.id, {4}, 2)) == Order{1, 2, 4, 3});
-  CHECK_THROWS_AS(placeLane(session, takes.id, {4}, 0), Error);
-  CHECK_THROWS_AS(placeLane(session, takes.id, {5}, 1), Error);
-}
-
 TEST_CASE("A nudged take lies elsewhere with all that belongs to it, and sounds the same there") {
   const TwoTakes takes;
   Session session = markTake(takes.session, takes.id, one, {1000}, "cough");
@@ -228,53 +146,6 @@ TEST_CASE("A take that was cut away altogether comes back too, in whatever order
   }
 }
 
-TEST_CASE("What was placed into a cut meanwhile stays when it is given back") {
-  const TwoTakes takes;
-  Session session = cutLane(takes.session, takes.id, one, {{10000}, {20000}});
-  Clip other = viola(session).lane(two)->clips[0];
-  other.window = {{12000}, {13000}};
-  session = placeInLane(session, takes.id, one, {other});
-  session = restoreLane(session, takes.id, one, {{0}, {48000}});
-  checkInvariants(session);
-  const auto& clips = viola(session).lane(one)->clips;
-  REQUIRE(clips.size() == 3);
-  CHECK(clips[0].window == Span{{0}, {12000}});
-  CHECK(clips[1].window == Span{{12000}, {13000}});
-  CHECK(clips[1].channels == other.channels);
-  CHECK(clips[2].window == Span{{13000}, {48000}});
-}
-
-TEST_CASE("A lane's gain, and its mute, are heard where it plays") {
-  const TwoTakes takes;
-  LaneChange quieter;
-  quieter.gain = Decibels{-6.0};
-  Session session = changeLane(takes.session, takes.id, one, quieter);
-  session = pick(session, takes.id, {{0}, {24000}}, one);
-  const float factor = factorOf({-6.0});
-  const Samples alone = takes.lane(session, one);
-  const Samples played = takes.composite(session);
-  for (std::size_t i = 0; i < 48000; ++i) {
-    REQUIRE(alone[i] == takes.first[i] * factor);
-    if (i < 23760) REQUIRE(played[i] == takes.first[i] * factor);
-    if (i >= 24240) REQUIRE(played[i] == takes.second[i]);
-  }
-  // With the piece's, one on the other.
-  PieceChange piece;
-  piece.gain = Decibels{2.0};
-  const Samples both = takes.composite(changePiece(session, takes.id, {100}, piece));
-  for (std::size_t i = 0; i < 23760; ++i)
-    REQUIRE(both[i] == Approx(takes.first[i] * factorOf({-4.0})).margin(1e-7));
-
-  LaneChange mute;
-  mute.muted = true;
-  session = changeLane(session, takes.id, one, mute);
-  const Samples without = takes.composite(session);
-  for (std::size_t i = 0; i < 23760; ++i) REQUIRE(without[i] == 0.0F);
-  for (std::size_t i = 24240; i < 48000; ++i) REQUIRE(without[i] == takes.second[i]);
-  CHECK((takes.lane(session, one) == alone));  // listened to it is heard
-  CHECK_FALSE(sameComposite(session, takes.session, takes.id));
-}
-
 TEST_CASE("A level line goes evenly in decibels from point to point, and stays before and behind") {
   const LevelLine line{{{1000}, {-12.0}}, {{3000}, {0.0}}, {{3001}, {6.0}}};
   CHECK(levelAt({}, {5}).value == 0.0);
@@ -300,35 +171,6 @@ TEST_CASE("A level line goes evenly in decibels from point to point, and stays b
   CHECK(withPoint({{{5}, {1.0}}}, {{5}, {3.0}}) == LevelLine{{{5}, {3.0}}});
 }
 
-TEST_CASE("Lines of a lane and of the composite ride what is heard, to the sample; the lane's travels") {
-  const TwoTakes takes;
-  const LevelLine ofLane{{{2000}, {0.0}}, {{4000}, {-20.0}}, {{6000}, {-20.0}}, {{7000}, {0.0}}};
-  const LevelLine ofAll{{{5000}, {0.0}}, {{9000}, {-10.0}}};
-  Session session = setLevel(takes.session, takes.id, one, ofLane);
-  session = pick(session, takes.id, {{0}, {48000}}, one);
-  const Samples alone = takes.lane(session, one);
-  for (std::int64_t i = 0; i < 48000; ++i)
-    REQUIRE(alone[static_cast<std::size_t>(i)] ==
-            takes.first[static_cast<std::size_t>(i)] * factorOf(levelAt(ofLane, {i})));
-  session = setLevel(session, takes.id, std::nullopt, ofAll);
-  PieceChange slip;
-  slip.slip = Frames{-300};
-  session = changePiece(session, takes.id, {100}, slip);
-  const Samples played = takes.composite(session);
-  for (std::int64_t i = 0; i < 47700; ++i)
-    REQUIRE(played[static_cast<std::size_t>(i)] ==
-            Approx(takes.first[static_cast<std::size_t>(i + 300)] * factorOf(levelAt(ofLane, {i + 300})) *
-                   factorOf(levelAt(ofAll, {i})))
-                .margin(1e-7));
-  CHECK((takes.lane(session, one) == alone));  // the composite's is not the lane's
-  checkInvariants(session);
-  // Points come in any order; of one place the last counts.
-  const Session sorted = setLevel(session, takes.id, one, {{{9}, {1.0}}, {{3}, {2.0}}, {{9}, {4.0}}});
-  CHECK(viola(sorted).lane(one)->level == LevelLine{{{3}, {2.0}}, {{9}, {4.0}}});
-  CHECK_THROWS_AS(setLevel(session, takes.id, one, {{{3}, {61.0}}}), Error);
-  CHECK_THROWS_AS(setLevel(session, takes.id, one, {{maximumPosition + Frames{1}, {0.0}}}), Error);
-}
-
 TEST_CASE("Marks of a take are kept in order, named anew, removed") {
   const TwoTakes takes;
   Session session = markTake(takes.session, takes.id, one, {500}, "turn");
@@ -345,31 +187,6 @@ TEST_CASE("Marks of a take are kept in order, named anew, removed") {
   CHECK_THROWS_AS(removeTakeMark(session, takes.id, one, 1), Error);
   CHECK_THROWS_AS(markTake(session, takes.id, one, {1}, "\xc3"), Error);
   CHECK_THROWS_AS(markTake(session, takes.id, one, maximumPosition + Frames{1}, ""), Error);
-}
-
-TEST_CASE("A piece is changed where it plays, and picked by that") {
-  const TwoTakes takes;
-  PieceChange change;
-  change.gain = Decibels{3.0};
-  change.slip = Frames{48};
-  Session session = changePiece(takes.session, takes.id, {1000}, change);
-  REQUIRE(viola(session).composite.picks.size() == 1);
-  const Piece piece = viola(session).composite.picks[0];
-  CHECK(piece.lane == two);  // the newest take, which played
-  CHECK(piece.span == Span{{0}, {48000}});
-  CHECK(piece.gain.value == 3.0);
-  CHECK(piece.slip == Frames{48});
-  CHECK(piece.picked);
-  CHECK_THROWS_AS(changePiece(session, takes.id, {60000}, change), Error);
-  PieceChange wide;
-  wide.pitch = Cents{2400.5};
-  CHECK_THROWS_AS(changePiece(session, takes.id, {1000}, wide), Error);
-  PieceChange loud;
-  loud.gain = Decibels{60.5};
-  CHECK_THROWS_AS(changePiece(session, takes.id, {1000}, loud), Error);
-  PieceChange far;
-  far.slip = maximumPosition + Frames{1};
-  CHECK_THROWS_AS(changePiece(session, takes.id, {1000}, far), Error);
 }
 
 TEST_CASE("A take at another pitch is as long as it was, higher by so many cents, and where it was") {
@@ -461,40 +278,6 @@ TEST_CASE(
   REQUIRE(sides.size() == 2);
   CHECK(std::any_of(sides[0].begin(), sides[0].end(), [](float sample) { return std::abs(sample) > 0.01F; }));
   CHECK(std::all_of(sides[1].begin(), sides[1].end(), [](float sample) { return std::abs(sample) < 1e-6F; }));
-}
-
-TEST_CASE("What has to be made for a composite is every file at every pitch, once") {
-  const TwoTakes takes;
-  LaneChange change;
-  change.pitch = Cents{20.0};
-  Session session = changeLane(takes.session, takes.id, one, change);
-  session = pick(session, takes.id, {{0}, {10000}}, one);
-  session = pick(session, takes.id, {{10000}, {20000}}, two);
-  PieceChange piece;
-  piece.pitch = Cents{-5.0};
-  session = changePiece(session, takes.id, {100}, piece);
-  piece.pitch = Cents{7.0};
-  session = changePiece(session, takes.id, {15000}, piece);
-  std::vector<std::pair<std::string, double>> wanted;
-  for (const PitchedFile& file : pitchedFilesOf(session)) wanted.emplace_back(file.file.path, file.by.value);
-  std::sort(wanted.begin(), wanted.end());
-  const std::string a = (*session.pool)[0].path;
-  const std::string b = (*session.pool)[1].path;
-  CHECK(wanted == std::vector<std::pair<std::string, double>>{{a, 15.0}, {a, 20.0}, {b, 7.0}});
-  CHECK(pitchedFilesOf(takes.session).empty());
-  // What is heard together with it is pitched by the piece too, each from where it is itself.
-  session = overdub(session, takes.id, {{0}, {5000}}, two);
-  wanted.clear();
-  for (const PitchedFile& file : pitchedFilesOf(session)) wanted.emplace_back(file.file.path, file.by.value);
-  std::sort(wanted.begin(), wanted.end());
-  CHECK(wanted == std::vector<std::pair<std::string, double>>{{a, 15.0}, {a, 20.0}, {b, -5.0}, {b, 7.0}});
-  // Pieces at their takes' own pitch, before one that is not.
-  piece.pitch = Cents{0.0};
-  for (const std::int64_t at : {100, 6000}) session = changePiece(session, takes.id, {at}, piece);
-  wanted.clear();
-  for (const PitchedFile& file : pitchedFilesOf(session)) wanted.emplace_back(file.file.path, file.by.value);
-  std::sort(wanted.begin(), wanted.end());
-  CHECK(wanted == std::vector<std::pair<std::string, double>>{{a, 20.0}, {b, 7.0}});
 }
 
 TEST_CASE("A flattened composite of takes at other pitches is what is rendered of it") {

@@ -188,25 +188,6 @@ TEST_CASE("A roll goes where its description says, frame by frame") {
   }
 }
 
-TEST_CASE("At 100 bpm in 3/4 a bar lasts 1.8 s") {
-  // Common practice: 3 beats of 0.6 s; 86,400 frames at 48 kHz.
-  const Ruler ruler = rulerOf(100, {3, 4});
-  CHECK(ruler.tempo.frameOf({2, 1.0}, ruler.rate) == Frames{86400});
-  CHECK(parseDuration("1bar", ruler, {}) == Frames{86400});
-  CHECK(parsePosition("3|1", ruler) == Frames{172800});
-  CHECK(parsePosition("1|2", ruler) == Frames{28800});
-}
-
-TEST_CASE("A tempo change takes effect at its bar and not before") {
-  // 120 bpm 4/4: bars of 2 s; from bar 3 on 60 bpm 3/4: bars of 3 s (common practice).
-  const Ruler ruler{{48000}, TempoMap({{1, 120, {4, 4}}, {3, 60, {3, 4}}})};
-  CHECK(parsePosition("3|1", ruler) == Frames{4 * 48000});
-  CHECK(parsePosition("4|1", ruler) == Frames{7 * 48000});
-  CHECK(ruler.tempo.positionOf(Frames{5 * 48000}, ruler.rate) == MusicalPosition{3, 2.0});
-  CHECK(parseDuration("1bar", ruler, {}) == Frames{2 * 48000});
-  CHECK(parseDuration("2bars", ruler, Frames{5 * 48000}) == Frames{6 * 48000});
-}
-
 TEST_CASE("Positions are read as headless.md writes them, and nothing else is") {
   const Ruler ruler = rulerOf(120, {4, 4});
   CHECK(parsePosition("123456f", ruler) == Frames{123456});
@@ -250,31 +231,6 @@ TEST_CASE("Positions are shown in tabular text that reads back") {
   CHECK(barBeatText(parsePosition("12|3", ruler), ruler) == "12|3");
   CHECK(barBeatText(parsePosition("2|1.5", ruler), ruler) == "2|1.50");
   CHECK(clockText(Frames{48000 * 62 + 16560}, {48000}) == "1:02.345");
-}
-
-TEST_CASE("In x/8 a beat is an eighth: six of them make a bar of 6/8") {
-  // The tempo counts beats, whatever note they are: at 180 eighths a minute a bar of 6/8 lasts 2 s (common
-  // practice).
-  const Ruler ruler = rulerOf(180, {6, 8});
-  CHECK(parsePosition("2|1", ruler) == Frames{96000});
-  CHECK(parsePosition("1|6", ruler) == Frames{80000});
-  CHECK_THROWS_WITH(parsePosition("1|7", ruler), Catch::Contains("has 6 beats"));
-  CHECK(parseDuration("2bars", ruler, {}) == Frames{192000});
-  CHECK_NOTHROW(TempoMap({{1, 1000.0, {4, 4}}}));
-  CHECK_NOTHROW(TempoMap({{1, 10.0, {64, 32}}}));
-  CHECK_THROWS_AS(TempoMap({{1, 1000.1, {4, 4}}}), Error);
-  CHECK_THROWS_AS(TempoMap({{1, 9.9, {4, 4}}}), Error);
-  CHECK_THROWS_AS(TempoMap({{1, 120.0, {65, 4}}}), Error);
-  CHECK_THROWS_AS(TempoMap({{1, 120.0, {0, 4}}}), Error);
-  CHECK(parseDuration("1000000bars", ruler, {}) == Frames{96000} * 1'000'000);
-  CHECK_THROWS_AS(parseDuration("1000001bars", ruler, {}), Error);
-  CHECK(barBeatText({80000}, ruler) == "1|6");
-  CHECK(barBeatText({88000}, ruler) == "1|6.50");
-  CHECK(barBeatText({96000}, ruler) == "2|1");
-  CHECK(parseMeter("6/8") == Meter{6, 8});
-  CHECK(parseMeter("64/32") == Meter{64, 32});
-  for (const char* bad : {"65/4", "0/4", "4/64", "4/0", "4", "/4", "4/", "4/4/4", "x/4", "-3/4", "3.5/4"})
-    CHECK_THROWS_AS(parseMeter(bad), Error);
 }
 
 TEST_CASE("Times are said in minutes, seconds and thousandths, before the start too") {

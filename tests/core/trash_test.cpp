@@ -114,26 +114,6 @@ TEST_CASE("What the trash does not take stays where it is, and leaves no note") 
   CHECK(content(file) == "mine");
 }
 
-TEST_CASE("Without a place for data the trash lies in the home; without a home there is none") {
-  const TemporaryFolder temporary;
-  const EnvironmentVariable home("HOME", (temporary / "home").string());
-  for (const std::optional<std::string>& data :
-       {std::optional<std::string>{}, std::optional<std::string>("relative"),
-        std::optional<std::string>("")}) {
-    const EnvironmentVariable variable("XDG_DATA_HOME", data);
-    const fs::path file = madeFile(temporary / "take.wav", "mine");
-    CHECK(moveToTrash(file).parent_path() == temporary / "home" / ".local" / "share" / "Trash" / "files");
-  }
-  const EnvironmentVariable data("XDG_DATA_HOME", std::nullopt);
-  const fs::path file = madeFile(temporary / "take.wav", "mine");
-  for (const std::optional<std::string>& nowhere :
-       {std::optional<std::string>{}, std::optional<std::string>("here")}) {
-    const EnvironmentVariable none("HOME", nowhere);
-    CHECK_THROWS_WITH(moveToTrash(file), Catch::Contains("not known where your home is"));
-    CHECK(fs::exists(file));
-  }
-}
-
 TEST_CASE("A file on another disk goes to the trash at that disk's top") {
   struct stat memory {};
   struct stat here {};

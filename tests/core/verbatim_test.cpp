@@ -81,57 +81,6 @@ TEST_CASE("A take that plays whole is one stretch; a pick leaves all but the cro
                                                                         {Span{{9240}, {length}}, 2, {}}});
 }
 
-TEST_CASE("What is louder, ridden, slipped, faded, overdubbed or of a part of a file's channels") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder = threeTakes(temporary);
-  const Session plain = folder.session();
-  const TrackId id = plain.tracks.front()->id;
-  const Span all{{0}, {length}};
-  const auto picked = [&](Span span) { return pick(plain, id, span, LaneNumber{1}); };
-  const auto covered = [&](const Session& session, Frames at) {
-    for (const Verbatim& stretch : Planned(folder, session).stretches(all))
-      if (stretch.span.contains(at)) return std::optional(stretch);
-    return std::optional<Verbatim>();
-  };
-  const Session base = picked({{5000}, {9000}});
-  CHECK(covered(base, {7000}));
-  CHECK_FALSE(covered(setPieceGain(base, id, Frames{7000}, Decibels{-1.0}), {7000}));
-  CHECK(covered(setPieceGain(base, id, Frames{7000}, Decibels{-1.0}), {3000}));
-  const auto slipped = covered(slipPiece(base, id, Frames{7000}, Frames{33}), {7000});
-  REQUIRE(slipped);
-  CHECK(slipped->origin == Frames{33});
-  CHECK_FALSE(covered(setLevel(base, id, LaneNumber{1}, {{{6000}, Decibels{-3.0}}}), {7000}));
-  CHECK_FALSE(covered(setLevel(base, id, std::nullopt, {{{6000}, Decibels{-3.0}}}), {15000}));
-  const Session faded =
-      setEndFade(base, id, CompositeEnd::Start, EndFade{Frames{1000}, Curve::EqualGain, 0.0});
-  CHECK_FALSE(covered(faded, {999}));
-  CHECK(covered(faded, {1000}));
-  const Session ending =
-      setEndFade(base, id, CompositeEnd::End, EndFade{Frames{1000}, Curve::EqualGain, 0.0});
-  CHECK(covered(ending, {length - 1001}));
-  CHECK_FALSE(covered(ending, {length - 1000}));
-}
-
-TEST_CASE("Of a file with two channels both or none are copied, and in their order") {
-  const std::vector<PoolFile> pool{{"a.wav", 2, Frames{1000}}};
-  const auto of = [&](std::vector<ChannelSource> channels) {
-    TrackPlan plan;
-    plan.mix.resize(channels.size());
-    Segment segment;
-    segment.span = Span{{10}, {500}};
-    segment.origin = Frames{10};
-    segment.channels = std::move(channels);
-    plan.segments.push_back(std::move(segment));
-    plan.latestEnd.push_back({500});
-    return verbatimStretches(plan, pool, {{0}, {1000}}).size();
-  };
-  CHECK(of({{0, 0}, {0, 1}}) == 1);
-  CHECK(of({{0, 1}, {0, 0}}) == 0);
-  CHECK(of({{0, 0}}) == 0);
-  CHECK(of({{0, 0}, {0, 0}}) == 0);
-  CHECK(of({{-1, 0}, {-1, 1}}) == 0);  // derived: it may be in another format
-}
-
 TEST_CASE("Whatever is done to a composite, what is found verbatim is what plays, bit for bit") {
   for (unsigned seed = 1; seed <= 60; ++seed) {
     const TemporaryFolder temporary("/dev/shm");
@@ -188,31 +137,6 @@ TEST_CASE("Whatever is done to a composite, what is found verbatim is what plays
       const auto [played, held] = planned.over(stretch);
       CHECK(played == held);
     }
-  }
-}
-
-TEST_CASE("A flattened composite is what is rendered, in every format, however much of it was copied") {
-  for (const SampleFormat format : {SampleFormat::Pcm16, SampleFormat::Pcm24, SampleFormat::Float32}) {
-    const TemporaryFolder temporary;
-    const SessionFolder folder = threeTakes(temporary, format);
-    Session session = folder.session();
-    const TrackId id = session.tracks.front()->id;
-    session = pick(session, id, Span{{5000}, {11000}}, LaneNumber{1});
-    session = pick(session, id, Span{{11000}, {12000}}, std::nullopt);
-    const FlattenedFile flat = renderComposite(folder.disk(), session, id);
-    CHECK(flat.file.length == Frames{length});
-    RenderRequest request;
-    request.track = id;
-    renderToFile(folder.disk(), session, request, temporary / "rendered.wav");
-    const auto held = readWave(audioPath(folder, flat.file));
-    CHECK(held == readWave(temporary / "rendered.wav"));
-    CHECK(held.front()[20] != 0.0F);
-    CHECK(held.front()[11500] == 0.0F);
-    // A stretch that begins and ends within pieces.
-    const FlattenedFile part = renderComposite(folder.disk(), session, id, {}, Span{{300}, {10500}});
-    CHECK(part.origin == Frames{300});
-    const auto within = readWave(audioPath(folder, part.file)).front();
-    CHECK(within == Samples(held.front().begin() + 300, held.front().begin() + 10500));
   }
 }
 

@@ -133,26 +133,6 @@ TEST_CASE("A WAV file beyond what 32 bits say is read to its end, whatever its h
   checkWhole(path, five);
 }
 
-TEST_CASE("A long file whose header is right stays as it is, with what stands behind its samples") {
-  const TemporaryFolder temporary;
-  const fs::path path = temporary / "long.wav";
-  const std::int64_t three = std::int64_t{3} << 30;
-  for (const std::string& behind :
-       {std::string(), std::string("LIST\x04\0\0\0INFO", 12), std::string("cue \x04\0\0\0\0\0\0\0", 12),
-        std::string("~~~~\x04\0\0\0INFO", 12)}) {
-    writeHoles(path, waveHead(2, 16, 4, static_cast<std::uint32_t>(three)), three, behind);
-    AudioReader reader(openAnywhere(path), AudioReader::Header::PutRight);
-    CHECK_FALSE(reader.putRight());
-    REQUIRE(reader.info().length == Frames{three / frameBytes});
-    CHECK(frameAt(reader, three / frameBytes - 1) == Samples{3.0F, -4.0F});
-  }
-  // In short files what is no chunk behind the samples is none of them.
-  writeHoles(path, waveHead(2, 16, 4, 4000), 4000, std::string(400, '\0'));
-  AudioReader reader(openAnywhere(path), AudioReader::Header::PutRight);
-  CHECK_FALSE(reader.putRight());
-  CHECK(reader.info().length == Frames{1000});
-}
-
 TEST_CASE("An RF64 file that nobody finished is read for what it holds") {
   const TemporaryFolder temporary;
   const fs::path path = temporary / "long.wav";

@@ -14,62 +14,6 @@
 using namespace yewdrift;
 using namespace yewdrift::test;
 
-TEST_CASE("Frames that find no room are counted, never waited for") {
-  const TemporaryFolder temporary;
-  CaptureStream stream({{{0}, temporary / "a.wav"}}, {48000}, SampleFormat::Float32, 1000);
-  const Samples signal = noise(800, 1);
-  const float* inputs[] = {signal.data()};
-  stream.push(inputs, 1, 0, 800);
-  stream.push(inputs, 1, 0, 800);
-  CHECK(stream.lostFrames() == 600);
-  CHECK_FALSE(stream.drain());
-  CHECK(stream.written() == Frames{1000});
-  // As much silence follows when there is room, and then what is played, from its offset on.
-  stream.push(inputs, 1, 300, 100);
-  CHECK(stream.lostFrames() == 600);
-  stream.markComplete();
-  CHECK(stream.drain());
-  Samples expected = signal;
-  expected.insert(expected.end(), signal.begin(), signal.begin() + 200);
-  expected.insert(expected.end(), 600, 0.0F);
-  expected.insert(expected.end(), signal.begin() + 300, signal.begin() + 400);
-  CHECK((readWave(temporary / "a.wav").front() == expected));
-}
-
-TEST_CASE("A frame alone is written too") {
-  const TemporaryFolder temporary;
-  CaptureStream stream({{{0, 1}, temporary / "a.wav"}}, {48000}, SampleFormat::Float32, 100);
-  const Samples left = noise(50, 1);
-  const Samples right = noise(50, 2);
-  for (int i = 0; i < 50; ++i) {
-    const float* inputs[] = {left.data(), right.data()};
-    stream.push(inputs, 2, i, 1);
-    stream.drain();
-    REQUIRE(stream.written() == Frames{i + 1});
-  }
-  stream.markComplete();
-  REQUIRE(stream.drain());
-  CHECK((readWave(temporary / "a.wav") == std::vector<Samples>{left, right}));
-}
-
-TEST_CASE("There is room for so many frames, however many channels they have") {
-  const TemporaryFolder temporary;
-  CaptureStream stream({{{0, 1}, temporary / "a.wav"}, {{2}, temporary / "b.wav"}}, {48000},
-                       SampleFormat::Float32, 1000);
-  const std::vector<Samples> played{noise(1001, 1), noise(1001, 2), noise(1001, 3)};
-  const float* inputs[] = {played[0].data(), played[1].data(), played[2].data()};
-  stream.push(inputs, 3, 0, 1000);
-  CHECK(stream.lostFrames() == 0);
-  stream.push(inputs, 3, 1000, 1);
-  CHECK(stream.lostFrames() == 1);
-  stream.drain();
-  CHECK(stream.written() == Frames{1000});
-  stream.markComplete();
-  stream.drain();
-  REQUIRE(readWave(temporary / "b.wav")[0].size() == 1000);
-  CHECK(std::equal(played[2].begin(), played[2].begin() + 1000, readWave(temporary / "b.wav")[0].begin()));
-}
-
 TEST_CASE("However late the disk is, what found no room is silence in its place, on every channel") {
   for (unsigned seed = 1; seed <= 20; ++seed) {
     INFO("seed " << seed);

@@ -99,53 +99,6 @@ TEST_CASE(
   CHECK_FALSE(findClaim(*claiming.tape, {0, 1}, {48000}));
 }
 
-TEST_CASE("What was played along with a roll is claimed where it was played, whatever came after") {
-  const TemporaryFolder temporary;
-  Claiming claiming(temporary / "s");
-  const Samples phrase = noise(20000, 4);
-  constexpr std::int64_t roundTrip = 500;
-  claiming.tape->setRoundTrip({roundTrip});
-  claiming.play({}, 7000);  // it ran for a while before
-  claiming.rig.engine.play({{100000}, std::nullopt, 0, std::nullopt, {}});
-  claiming.rig.engine.settle();
-  claiming.play({}, 10000);
-  claiming.play(phrase, 10000);
-  claiming.rig.engine.stop();
-  // The last of it arrives when the transport stands already, and rings on.
-  claiming.play(noise(2000, 8), 28000);
-  claiming.tape->setRoundTrip({33});  // another device by now
-  const Recorded claimed = claiming.claim({7});
-  REQUIRE(claimed.lanes.size() == 1);
-  Samples expected(4800, 0.0F);
-  expected.insert(expected.end(), phrase.begin(), phrase.end());
-  expected.resize(4800 + 30000, 0.0F);
-  const Samples rings = noise(2000, 8);
-  expected.insert(expected.end(), rings.begin(), rings.begin() + roundTrip);  // was played to the roll's last
-  const std::int64_t start = 100000 + 10000 - 4800 - roundTrip;
-  checkAudible(claiming.folder, 1, {{start}, {100000 + 40000}}, expected);
-  // What followed the roll is its handle.
-  const Clip& clip = claiming.folder.session().tracks.front()->lane({1})->clips.front();
-  CHECK(clip.extent() == Span{{100000 - roundTrip}, {100000 + 70000 - roundTrip}});
-  CHECK(claiming.tape->held() == Frames{7000});
-}
-
-TEST_CASE("What is played after a roll, when that has rung out, is a claim of its own") {
-  const TemporaryFolder temporary;
-  Claiming claiming(temporary / "s");
-  claiming.playAlong();
-  claiming.play(noise(2000, 8), 60000);
-  const Samples later = noise(15000, 5);
-  claiming.play(later, 9000);
-  const Recorded claimed = claiming.claim({70000});
-  REQUIRE(claimed.lanes.size() == 1);
-  const Samples heard = laneSamples(claiming.folder, 1);
-  CHECK(claiming.folder.session().tracks.front()->lane({1})->clips.front().window.start == Frames{70000});
-  CHECK(std::equal(later.begin(), later.end(), heard.begin() + 4800));
-  // And then the roll.
-  claiming.claim({70000});
-  CHECK(claiming.folder.session().tracks.front()->lane({2})->clips.front().window.start == Frames{0});
-}
-
 TEST_CASE("What rings on when a roll was claimed already is no claim of its own; what is played then is") {
   const TemporaryFolder temporary;
   Claiming claiming(temporary / "s");
@@ -166,26 +119,6 @@ TEST_CASE("What rings on when a roll was claimed already is no claim of its own;
   CHECK(findClaim(*claiming.tape, {0, 1}, {48000}));
 }
 
-TEST_CASE(
-    "What begins after a claim was asked for is not what was meant, though it is heard before it is made") {
-  const TemporaryFolder temporary;
-  Claiming claiming(temporary / "s");
-  claiming.rig.engine.play({});
-  claiming.rig.engine.settle();
-  claiming.play(noise(20000, 4), 0);
-  const Frames asked = claiming.tape->heard();
-  claiming.rig.engine.play({{5000}, std::nullopt, 0, std::nullopt, {}});
-  claiming.rig.engine.settle();
-  claiming.play(noise(1000, 8), 0);
-  const auto meant = findClaim(*claiming.tape, {0, 1}, {48000}, asked, asked + Frames{1000});
-  REQUIRE(meant);
-  CHECK(meant->segment.tape == Span{{0}, asked});
-  CHECK(meant->file == Span{{0}, asked + Frames{1000}});
-  const auto latest = findClaim(*claiming.tape, {0, 1}, {48000});
-  REQUIRE(latest);
-  CHECK(latest->segment.begins == asked);
-}
-
 TEST_CASE("Ringing ends where a second is quiet") {
   Samples heard(200000, 0.001F);
   CHECK(ringingOf(heard, {48000}) == Frames{});
@@ -195,32 +128,6 @@ TEST_CASE("Ringing ends where a second is quiet") {
   CHECK(ringingOf(heard, {48000}) == Frames{67001});
   heard[115000] = 0.1F;
   CHECK(ringingOf(heard, {48000}) == Frames{115002});
-}
-
-TEST_CASE(
-    "Played along with a loop, each time round is a take of its own; the next claim is what came before") {
-  const TemporaryFolder temporary;
-  Claiming claiming(temporary / "s");
-  const Samples before = noise(10000, 3);
-  claiming.play(before, 10000);
-  const Samples phrase = noise(30000, 4);
-  claiming.rig.engine.play({{0}, Span{{0}, {20000}}, 0, std::nullopt, {}});
-  claiming.rig.engine.settle();
-  claiming.play({}, 10000);
-  claiming.play(phrase, 10000);  // from the middle of the first time round to the end of the second
-  claiming.rig.engine.stop();
-  claiming.play({}, 20000);
-  const Recorded claimed = claiming.claim({7});
-  REQUIRE(claimed.lanes.size() == 3);
-  Samples first(4800, 0.0F);
-  first.insert(first.end(), phrase.begin(), phrase.begin() + 10000);
-  checkAudible(claiming.folder, 1, {{5200}, {20000}}, first);
-  checkAudible(claiming.folder, 2, {{0}, {20000}}, Samples(phrase.begin() + 10000, phrase.end()));
-  checkAudible(claiming.folder, 3, {{0}, {4800}}, Samples(4800, 0.0F));  // the room behind it
-  const Recorded earlier = claiming.claim({900});
-  REQUIRE(earlier.lanes.size() == 1);
-  const Samples heard = laneSamples(claiming.folder, 4);
-  CHECK(std::equal(before.begin(), before.end(), heard.begin()));
 }
 
 TEST_CASE("What armed tracks heard is written, all of it or, where the disk has no room for one, none") {

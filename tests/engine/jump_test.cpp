@@ -112,30 +112,6 @@ TEST_CASE("A roll that ends by itself fades into what lies behind its end") {
   CHECK(ears.heard[0][10055 + jumpFade] == 0.0F);
 }
 
-TEST_CASE("What begins from rest at a loop's start begins as it was played, every time round") {
-  const TemporaryFolder temporary;
-  // A drum stroke right at the loop's start, and one that still rings at its end.
-  Samples strokes(60000, 0.0F);
-  for (const std::size_t at : {5000U, 13800U})
-    for (std::size_t i = 0; i < 4000; ++i)
-      strokes[at + i] = 0.8F * static_cast<float>(std::exp(-static_cast<double>(i) / 900.0) *
-                                                  std::cos(static_cast<double>(i) * 0.05));
-  SessionFolder folder = sessionWithLanes(temporary / "s", {strokes});
-  const auto mid = static_cast<float>(std::sqrt(0.5));
-  Rig rig(folder, 100);
-  rig.engine.play({{5000}, Span{{5000}, {14000}}, 0, std::nullopt, {}});
-  rig.engine.settle();
-  const Samples heard = rig.play(30000);
-  for (std::size_t round = 0; round < 3; ++round)
-    for (std::size_t i = 0; i < jumpFade; ++i) {
-      const float ringsOn = round == 0
-                                ? 0.0F
-                                : strokes[14000 + i] * mid *
-                                      (1.0F - (static_cast<float>(i) + 0.5F) / static_cast<float>(jumpFade));
-      REQUIRE(heard[round * 9000 + i] == Approx(strokes[5000 + i] * mid + ringsOn).margin(1e-6));
-    }
-}
-
 TEST_CASE("A plan that plays the same is taken over without a trace, bit for bit") {
   const TemporaryFolder temporary;
   const Samples signal = noise(100000, 5);
@@ -180,21 +156,4 @@ TEST_CASE("Where a roll goes on from here nothing is heard twice, and nothing ju
   // Where the first roll had come to, exactly: a block boundary, a little behind what was known.
   CHECK(events[0].position >= Frames{96 * 50});
   CHECK(events[0].position.count % 96 == 0);
-}
-
-TEST_CASE("From behind a loop's end that was drawn in, the roll goes back to its start, without a click") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = stereoSession(temporary / "s");
-  Rig rig(folder, 128);
-  Ears ears(rig);
-  rig.engine.play({{20000}, Span{{20000}, {60000}}, 0, std::nullopt, {}});
-  rig.engine.settle();
-  ears.listen(30000);
-  rig.engine.play({{50000}, Span{{20000}, {30000}}, 0, std::nullopt, {}}, RollFrom::Here);
-  rig.engine.settle();
-  ears.listen(1280);
-  CHECK(rig.engine.state().position < Frames{22000});
-  ears.listen(20000);
-  CHECK(rig.engine.state().position < Frames{30000});
-  ears.checkNothingClicked();
 }

@@ -73,24 +73,6 @@ TEST_CASE("The other tracks are full, dimmed by so much, or silent; the track in
   CHECK(plan->levels == std::vector<float>{1.0F, 1.0F});
 }
 
-TEST_CASE("Silent tracks come back without a click, and while it plays") {
-  const TemporaryFolder temporary;
-  Listener ears(temporary / "s");
-  Listening how;
-  how.inHand = ears.id();
-  how.others.reset();
-  ears.rig.setPlan(ears.folder.session(), how);
-  ears.rig.engine.play({});
-  ears.rig.engine.settle();
-  ears.rig.playBoth(6400);
-  how.others = Decibels{};
-  ears.rig.setPlan(ears.folder.session(), how);
-  const Rig::Sides heard = ears.rig.playBoth(6400);
-  checkAt(heard, 6399, third + 0.1F);
-  for (std::size_t i = 1; i < heard.left.size(); ++i)
-    REQUIRE(std::abs(heard.left[i] - heard.left[i - 1]) < 0.1F / 200.0F);
-}
-
 TEST_CASE("Every take, and the composite, is trimmed by what it is to be trimmed by") {
   const TemporaryFolder temporary;
   Listener ears(temporary / "s");
@@ -109,37 +91,6 @@ TEST_CASE("Every take, and the composite, is trimmed by what it is to be trimmed
   // Together, each with its own.
   how.heard.push_back({ears.id(), {{1}, {2}}});
   checkAt(ears.hear(how), 3000, 0.1F * factor(6.0) + 0.2F * factor(-6.0));
-}
-
-TEST_CASE("What is heard of another track, named first, does not keep the track in hand from being heard") {
-  const TemporaryFolder temporary;
-  Listener ears(temporary / "s");
-  Listening how = ears.lanes({{1}});
-  how.others.reset();
-  how.heard.insert(how.heard.begin(), {TrackId{99}, {{1}}});
-  checkAt(ears.hear(how), 3000, 0.1F);
-  // And its composite is what "no lane" means.
-  how.heard = {{ears.id(), {}}};
-  checkAt(ears.hear(how), 3000, third);
-}
-
-TEST_CASE("Takes of a track that is not in hand are heard, by themselves or together; the others play on") {
-  const TemporaryFolder temporary;
-  Listener ears(temporary / "s");
-  Session session = ears.folder.session();
-  const TrackId other = session.tracks.back()->id;
-  for (const std::size_t file : {1, 2})
-    session = addFileAsLane(session, other, (*session.pool)[file], {}, "take");
-  ears.folder.commit("Add", session);
-  const auto hear = [&](const std::vector<LaneNumber>& lanes) {
-    Listening how;
-    how.heard = {{other, lanes}};
-    return ears.hear(how);
-  };
-  checkAt(hear({{1}}), 3000, third + 0.1F);
-  checkAt(hear({{2}, {3}}), 3000, third + 0.2F + third);
-  checkAt(hear({{1}, {3}}), 3000, third + 0.1F + third);
-  checkAt(hear({}), 3000, third + third);
 }
 
 TEST_CASE("With what lies around, a take is heard as if it were picked, trims and joins included") {

@@ -108,26 +108,6 @@ void checkMix(const Rig::Sides& heard, std::size_t from, std::size_t to, std::si
 
 }  // namespace
 
-TEST_CASE("A stereo and a mono microphone are recorded channel by channel, rounded to the nearest step") {
-  const TemporaryFolder temporary;
-  Ensemble ensemble(temporary / "s");
-  ensemble.record();
-  const Session& session = ensemble.folder.session();
-  const Clip& clip = session.tracks[0]->lanes.front()->clips.front();
-  CHECK(clip.window == Span{{0}, {static_cast<std::int64_t>(length)}});
-  REQUIRE(clip.channels.size() == 3);
-  for (int channel = 0; channel < 3; ++channel) {
-    const Samples audible = laneSamples(ensemble.folder, 1, 0, static_cast<std::size_t>(channel));
-    const Samples signal = Ensemble::signal(channel);
-    REQUIRE(audible.size() == length);
-    for (std::size_t i = 0; i < length; ++i) REQUIRE(audible[i] == in24(signal[i]));
-  }
-  // One file a microphone.
-  CHECK(session.pool->size() == 3);
-  CHECK((*session.pool)[0].channels == 2);
-  CHECK((*session.pool)[1].channels == 1);
-}
-
 TEST_CASE("Both sides of the mix, live and offline, are what a plain mixer makes of the takes") {
   const TemporaryFolder temporary;
   Ensemble ensemble(temporary / "s");
@@ -207,27 +187,6 @@ TEST_CASE("What is monitored goes through the same mix, on both sides") {
            9600 - block, false, false, true);
   checkMix(monitored(setTrackSwitch(session, ensemble.voice(), TrackSwitch::Arm, false)), 0, block,
            9600 - block, false, true, false);
-}
-
-TEST_CASE("Where it is recorded earlier takes of the track are hushed on both sides, others go on") {
-  const TemporaryFolder temporary;
-  Ensemble ensemble(temporary / "s");
-  ensemble.record();
-  for (const bool hush : {true, false}) {
-    Rig rig(ensemble.folder, block, ensemble.interface);
-    rig.setPlan(ensemble.folder.session(),
-                {{}, hush ? std::vector{ensemble.pair()} : std::vector<TrackId>{}});
-    RecordSetup setup;
-    setup.roundTrip = ensemble.interface.roundTrip;
-    setup.timeline.stopAt = Frames{18000};
-    setup.punches = {{{6000}, {12000}}};
-    const Session before = ensemble.folder.session();
-    rig.roll(setup, {ensemble.pair()});
-    checkMix(rig.heard, 300, 6000, 0, true);
-    checkMix(rig.heard, 6000 + RecordGate::fadeFrames, 12000, 0, true, !hush, true);
-    checkMix(rig.heard, 12000 + RecordGate::fadeFrames, 17500, 0, true);
-    ensemble.folder.commit("Back", before);
-  }
 }
 
 TEST_CASE("Muting and soloing while it rolls is heard at once, on both sides, and without a step") {
@@ -328,39 +287,4 @@ TEST_CASE("The click is as loud as it is set on both sides, its first beat loude
   checkMix({Samples(accented.left.begin() + 96000, accented.left.end()),
             Samples(accented.right.begin() + 96000, accented.right.end())},
            300, 4500, 0, true);
-}
-
-TEST_CASE("Counted in to the middle of a song nothing of it is heard before, and all of it from there on") {
-  const TemporaryFolder temporary;
-  Ensemble ensemble(temporary / "s");
-  ensemble.record();
-  Session session = ensemble.folder.session();
-  session.recording.click.level = {-12.0};
-  const auto countedIn = [&](bool withSong) {
-    Session played = session;
-    if (!withSong)
-      for (const auto& track : session.tracks)
-        played = setTrackSwitch(played, track->id, TrackSwitch::Mute, true);
-    Rig rig(ensemble.folder, 240);
-    rig.setPlan(played);
-    RecordSetup setup;
-    setup.timeline.start = {2400};
-    setup.recordFrom = {2400};
-    setup.timeline.countIn = {24000};
-    setup.timeline.stopAt = Frames{2400 + 2400};
-    setup.hush = false;
-    rig.roll(setup, {ensemble.voice()});
-    ensemble.folder.editHistory().undo();
-    return rig.heard;
-  };
-  const Rig::Sides song = countedIn(true);
-  const Rig::Sides alone = countedIn(false);
-  for (const auto side : {&Rig::Sides::left, &Rig::Sides::right}) {
-    const Samples& with = song.*side;
-    const Samples& without = alone.*side;
-    CHECK(std::equal(with.begin(), with.begin() + 24000, without.begin()));
-    float loudest = 0.0F;
-    for (std::size_t i = 24300; i < 26000; ++i) loudest = std::max(loudest, std::abs(with[i] - without[i]));
-    CHECK(loudest > 0.05F);
-  }
 }

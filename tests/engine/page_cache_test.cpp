@@ -11,25 +11,6 @@
 using namespace yewdrift;
 using namespace yewdrift::test;
 
-TEST_CASE("Pages that were asked for are at hand, sample for sample; others are silent and said so") {
-  const TemporaryFolder temporary;
-  const std::vector<Samples> signal{noise(60000, 1), noise(60000, 2)};
-  writeWave(temporary / "a.wav", signal);
-  CachedFile file(SessionDisk(temporary.path()), {"a.wav", 2, {60000}});
-  Samples out(5000, 9.0F);
-  CHECK_FALSE(file.read(1, {20000}, 5000, out.data()));
-  CHECK(out == Samples(5000, 0.0F));
-  file.want({15000}, {30000}, 1);
-  CHECK(file.read(1, {20000}, 5000, out.data()));
-  CHECK(out == Samples(signal[1].begin() + 20000, signal[1].begin() + 25000));
-  // Before the start and behind the end there is silence, and nothing is missing.
-  file.want({}, {10000}, 1);
-  CHECK(file.read(0, {-100}, 300, out.data()));
-  CHECK(out[99] == 0.0F);
-  CHECK(out[100] == signal[0][0]);
-  CHECK(file.read(0, {70000}, 300, out.data()));
-}
-
 TEST_CASE("Read anywhere at random, it is the samples of the pages at hand, silence around, and says which") {
   std::mt19937 random(5);
   const auto below = [&random](std::int64_t most) { return static_cast<std::int64_t>(random() % most); };
@@ -74,52 +55,6 @@ TEST_CASE("Read anywhere at random, it is the samples of the pages at hand, sile
       REQUIRE(file.read(channel, {from}, count, out.data()) == whole);
       REQUIRE(out == wanted);
     }
-  }
-}
-
-TEST_CASE("Of a file with other channels than it should have those are read that it has; others are silent") {
-  const TemporaryFolder temporary;
-  const std::vector<Samples> signal{noise(5000, 1), noise(5000, 2)};
-  Samples out(5000);
-  for (const int there : {1, 2})
-    for (const int described : {1, 2, 3}) {
-      INFO(there << " there, " << described << " described");
-      writeWave(temporary / "a.wav", {signal.begin(), signal.begin() + there});
-      CachedFile file(SessionDisk(temporary.path()), {"a.wav", described, {5000}});
-      file.want({}, {5000}, 1);
-      for (int channel = 0; channel < described; ++channel) {
-        REQUIRE(file.read(channel, {}, 5000, out.data()));
-        CHECK(out == (channel < there ? signal[static_cast<std::size_t>(channel)] : Samples(5000, 0.0F)));
-      }
-    }
-}
-
-TEST_CASE("Pages nobody wants any more are taken out, the others stay") {
-  const TemporaryFolder temporary;
-  writeWave(temporary / "a.wav", {noise(100000, 1)});
-  CachedFile file(SessionDisk(temporary.path()), {"a.wav", 1, {100000}});
-  file.want({}, {50000}, 1);
-  file.want({40000}, {60000}, 5);
-  std::vector<std::unique_ptr<CachedFile::Retired>> evicted;
-  file.evictBefore(5, evicted);
-  CHECK_FALSE(evicted.empty());
-  Samples out(100);
-  CHECK_FALSE(file.read(0, {100}, 100, out.data()));
-  CHECK(file.read(0, {50000}, 100, out.data()));
-}
-
-TEST_CASE("What is kept is kept where it is said, without being read anew") {
-  const TemporaryFolder temporary;
-  writeWave(temporary / "a.wav", {noise(4 * CachedFile::pageFrames, 1)});
-  CachedFile file(SessionDisk(temporary.path()), {"a.wav", 1, {4 * CachedFile::pageFrames}});
-  file.want({}, {4 * CachedFile::pageFrames}, 1);
-  file.keep({CachedFile::pageFrames}, {2 * CachedFile::pageFrames}, 5);
-  std::vector<std::unique_ptr<CachedFile::Retired>> evicted;
-  file.evictBefore(5, evicted);
-  Samples out(100);
-  for (const int page : {0, 1, 2, 3}) {
-    INFO(page);
-    CHECK(file.read(0, {page * CachedFile::pageFrames}, 100, out.data()) == (page == 1));
   }
 }
 
@@ -183,52 +118,6 @@ TEST_CASE("A file that grew is read again, the page that was half full too") {
     std::vector<std::unique_ptr<CachedFile::Retired>> evicted;
     file.evictBefore(turn, evicted);
     CHECK_FALSE(evicted.empty());  // what was shorter
-  }
-}
-
-TEST_CASE("A file that is shorter than it was plays what is left, and is silent behind it") {
-  const TemporaryFolder temporary;
-  const Samples signal = noise(4 * CachedFile::pageFrames, 1);
-  writeWave(temporary / "a.wav", {signal});
-  CachedFile file(SessionDisk(temporary.path()), {"a.wav", 1, {100 * CachedFile::pageFrames}});
-  std::uint64_t turn = 1;
-  const auto wantForLong = [&] {
-    for (const std::uint64_t until = turn + CachedFile::turnsBetweenLooks; turn < until;)
-      file.want({}, maximumPosition, ++turn);
-  };
-  Samples out(4 * CachedFile::pageFrames);
-  const auto left = [&](std::int64_t frames) {
-    CHECK(file.read(0, {}, static_cast<int>(out.size()), out.data()));
-    const auto end = static_cast<std::ptrdiff_t>(frames);
-    return std::equal(signal.begin(), signal.begin() + end, out.begin()) &&
-           std::all_of(out.begin() + end, out.end(), [](float x) { return x == 0.0F; });
-  };
-  wantForLong();
-  CHECK(left(4 * CachedFile::pageFrames));
-  for (const std::int64_t frames : {2 * CachedFile::pageFrames, CachedFile::pageFrames}) {
-    writeWave(temporary / "a.wav", {Samples(signal.begin(), signal.begin() + frames)});
-    wantForLong();
-    CHECK(left(frames));
-    std::vector<std::unique_ptr<CachedFile::Retired>> evicted;
-    file.evictBefore(turn, evicted);
-    CHECK_FALSE(evicted.empty());
-    CHECK(left(frames));
-  }
-}
-
-TEST_CASE("A sample ring gives back what was put in, in order, and never more than it holds") {
-  SampleRing ring(100);
-  std::mt19937 random(1);
-  float next = 0.0F;
-  float expected = 0.0F;
-  for (int step = 0; step < 2000; ++step) {
-    const std::size_t put = std::min<std::size_t>(random() % 60, ring.writable());
-    for (std::size_t i = 0; i < put; ++i) ring.slot(i) = next++;
-    ring.publish(put);
-    REQUIRE(ring.readable() <= 100);
-    Samples out(random() % 60);
-    const std::size_t got = ring.read(out.data(), out.size());
-    for (std::size_t i = 0; i < got; ++i) REQUIRE(out[i] == expected++);
   }
 }
 

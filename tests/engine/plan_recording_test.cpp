@@ -100,87 +100,6 @@ TEST_CASE("Punch-in alone, punch-out alone, and where each begins and ends") {
   CHECK(session.punches == std::vector<Punch>{{bar(3), bar(7)}});
 }
 
-TEST_CASE("A punch that ends where the playhead stands is not come by any more") {
-  Session session = session240();
-  session.recording.loop = false;
-  session = addPunch(addPunch(session, {bar(2), bar(4)}), {bar(6), bar(8)});
-  session.recording.punch = true;
-  const auto punchesFrom = [&](Frames playhead) { return planRecording(session, {playhead, {}}).punches; };
-  const std::vector<Span> both{{bar(2), bar(4)}, {bar(6), bar(8)}};
-  CHECK(punchesFrom(bar(1)) == both);
-  CHECK(punchesFrom(bar(4) - Frames{1}) == both);
-  CHECK(punchesFrom(bar(4)) == std::vector<Span>{both[1]});
-  CHECK(punchesFrom(bar(7)) == std::vector<Span>{both[1]});
-  // From just where one begins the pre-roll leads up to it; from before, the way to it does.
-  session.recording.preRoll = {1.0, LengthUnit::Bars};
-  const auto startFrom = [&](Frames playhead) {
-    return planRecording(session, {playhead, {}}).timeline.start;
-  };
-  const Frames second = both[1].start;
-  CHECK(startFrom(second) == session.tempo.shiftedByBars(second, -1.0, session.rate));
-  CHECK(startFrom(second - Frames{1}) == second - Frames{1});
-  // Unless there are no others.
-  CHECK(punchesFrom(bar(8)) == both);
-}
-
-TEST_CASE("Punches elsewhere in the song do not keep the loop from being recorded") {
-  Session session = session240();
-  session = setLoop(session, Span{bar(1), bar(3)});
-  session = addPunch(session, {bar(1), bar(2)});
-  session = addPunch(session, {bar(9), bar(10)});
-  session.recording.punch = true;
-  const RecordSetup setup = planRecording(session, {bar(1), {}});
-  CHECK(setup.punches == std::vector<Span>{{bar(1), bar(2)}});
-  CHECK(setup.timeline.loop == Span{bar(1), bar(3)});
-  // Where there is none in the loop, that is said.
-  session = setLoop(session, Span{bar(4), bar(6)});
-  CHECK_THROWS_WITH(planRecording(session, {bar(4), {}}), Catch::Contains("outside the loop"));
-}
-
-TEST_CASE("From inside a punch it goes back to its start with a pre-roll, whatever comes later") {
-  Session session = session240();
-  session.recording.loop = false;
-  session.recording.punch = true;
-  session.recording.preRoll = {1.0, LengthUnit::Bars};
-  session = addPunch(session, {bar(5), bar(7)});
-  const Frames inside = bar(6);
-  const RecordSetup alone = planRecording(session, {inside, {}});
-  CHECK(alone.timeline.start == bar(4));
-  CHECK(alone.recordFrom == bar(5));
-  session = addPunch(session, {bar(11), bar(12)});
-  const RecordSetup both = planRecording(session, {inside, {}});
-  CHECK(both.timeline.start == bar(4));
-  CHECK(both.recordFrom == bar(5));
-  CHECK(both.punches == std::vector<Span>{{bar(5), bar(7)}, {bar(11), bar(12)}});
-  CHECK(both.timeline.stopAt == bar(12));
-  // Between the two the first lies behind; before both the way there is the pre-roll.
-  const RecordSetup between = planRecording(session, {bar(8), {}});
-  CHECK(between.timeline.start == bar(8));
-  CHECK(between.recordFrom == bar(11));
-  CHECK(between.punches == std::vector<Span>{{bar(11), bar(12)}});
-  CHECK(planRecording(session, {bar(2), {}}).timeline.start == bar(2));
-  CHECK(planRecording(session, {bar(2), {}}).recordFrom == bar(5));
-}
-
-TEST_CASE(
-    "What is laid over earlier takes is played to them: they are never hushed, and the sentence says so") {
-  Session session = session240();
-  session.recording.loop = false;
-  session.recording.hush = true;
-  CHECK(planRecording(session, {bar(5), {}}).hush);
-  CHECK(planStandby({}, session, {}).hush);
-  session.recording.result = PassResult::Overdub;
-  CHECK_FALSE(planRecording(session, {bar(5), {}}).hush);
-  CHECK_FALSE(planStandby({}, session, {}).hush);
-  CHECK_THAT(sentence(session, 5),
-             Catch::Contains("It is heard on top of what plays there. Earlier takes are heard too.") &&
-                 !Catch::Contains("hushed"));
-  session.recording.result = PassResult::Replace;
-  CHECK(planRecording(session, {bar(5), {}}).hush);
-  session.recording.hush = false;
-  CHECK_FALSE(planRecording(session, {bar(5), {}}).hush);
-}
-
 TEST_CASE("Back up and pick up: so far back, a lead before it, and what is recorded replaces") {
   Session session = session240();
   session.recording.backUpSeconds = 3.0;
@@ -360,27 +279,4 @@ TEST_CASE("Empty last passes and false starts are set aside, and can be brought 
     folder.editHistory().replacePresent(session);
     CHECK(recordStoppedAfter(folder, open, {noise(200000, 1)}, 60000).setAside == 0);
   }
-}
-
-TEST_CASE("Lanes can be discarded, ended early and set aside; undo brings all of it back") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1), noise(9000, 2), noise(9000, 3)});
-  Session s = folder.session();
-  const TrackId id = s.tracks.front()->id;
-  s = pick(s, id, {{0}, {3000}}, LaneNumber{1});
-  s = pick(s, id, {{3000}, {6000}}, LaneNumber{2});
-  s = overdub(s, id, {{1000}, {2000}}, LaneNumber{2});
-  const Session gone = removeLane(s, id, {2});
-  CHECK(gone.track(id)->lanes.size() == 2);
-  for (const Piece& piece : gone.track(id)->composite.picks) {
-    CHECK(piece.lane != LaneNumber{2});
-    CHECK(piece.overdubs.empty());
-  }
-  checkInvariants(gone);
-  const Session ended = endLaneAt(s, id, {1}, {2500});
-  CHECK(ended.track(id)->lane({1})->clips.front().window == Span{{0}, {2500}});
-  CHECK(resolve(*ended.track(id), {48000}).pieceAt({2600})->lane == LaneNumber{3});
-  checkInvariants(ended);
-  checkInvariants(endLaneAt(s, id, {1}, {0}));
-  CHECK_THROWS_AS(removeLane(s, id, {9}), Error);
 }

@@ -120,43 +120,6 @@ TEST_CASE("Switching the lane that is heard while it plays makes no click and is
   CHECK(rig.engine.state().underruns == 0);
 }
 
-TEST_CASE("A pick while it plays changes what plays, and stopping fades out") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = sessionWithLanes(temporary / "s", {Samples(200000, 0.5F), Samples(200000, -0.5F)});
-  const TrackId id = folder.session().tracks.front()->id;
-  Rig rig(folder, 128);
-  rig.engine.play({{}, std::nullopt, 0, std::nullopt, {}});
-  rig.engine.settle();
-  Samples heard = rig.play(4096);
-  rig.setPlan(pick(folder.session(), id, {{0}, {200000}}, LaneNumber{1}));
-  const Samples after = rig.play(4096);
-  CHECK(after.back() > 0.3F);
-  heard.insert(heard.end(), after.begin(), after.end());
-  rig.engine.stop();
-  const Samples stopped = rig.play(1024);
-  CHECK(stopped.back() == 0.0F);
-  heard.insert(heard.end(), stopped.begin(), stopped.end());
-  CHECK(greatestStep(heard) < 0.01F);
-  CHECK_FALSE(rig.engine.state().rolling);
-}
-
-TEST_CASE("Going somewhere else while it plays goes on from there") {
-  const TemporaryFolder temporary;
-  const Samples signal = noise(400000, 4);
-  SessionFolder folder = sessionWithLanes(temporary / "s", {signal});
-  Rig rig(folder, 256);
-  rig.engine.locate({5000});
-  CHECK(rig.engine.state().position == Frames{5000});
-  rig.engine.play({{5000}, std::nullopt, 0, std::nullopt, {}});
-  rig.engine.settle();
-  rig.play(1024);
-  rig.engine.locate({300000});
-  rig.engine.settle();
-  const Samples out = rig.play(512);
-  CHECK(out[300] == Approx(signal[300300] * std::sqrt(0.5)).margin(1e-6));
-  CHECK(rig.engine.state().rolling);
-}
-
 TEST_CASE("Dropouts are counted and meters show the loudest sample") {
   const TemporaryFolder temporary;
   SessionFolder folder = sessionWithLanes(temporary / "s", {Samples(100000, 0.5F)});
@@ -171,23 +134,4 @@ TEST_CASE("Dropouts are counted and meters show the loudest sample") {
   CHECK(rig.engine.takeOutputPeak(0) == Approx(0.5 * std::sqrt(0.5)));
   CHECK(rig.engine.takeOutputPeak(0) == 0.0F);
   CHECK(rig.engine.takeInputPeak(0) == Approx(0.25));
-}
-
-TEST_CASE("A file that grew since a plan was made is heard as long as it is in the next one") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
-  const Session whole = folder.session();
-  Session early = whole;
-  early.pool.edit()[0].length = Frames{10000};
-  Clip& clip = early.tracks.front().edit().lanes.front().edit().clips.front();
-  clip.sourceLength = Frames{10000};
-  clip.window = clip.extent();
-  folder.commit("Early", early);
-  Rig rig(folder, 64);
-  rig.setPlan(whole);
-  rig.engine.play({{}, std::nullopt, 0, std::nullopt, {}});
-  rig.engine.settle();
-  const Samples expected = mixLeft(folder, whole, {{0}, {48000}});
-  const Samples live = rig.play(48000);
-  CHECK(std::equal(expected.begin(), expected.end(), live.begin()));
 }

@@ -67,69 +67,6 @@ TEST_CASE("While it listens for the test signal the mix is silent; it goes and c
 }
 
 TEST_CASE(
-    "One probe takes the place of another; what it plays is on both sides, what it hears is its input") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = emptySession(temporary / "s");
-  SimulatedInterface interface;
-  interface.settings.inputs = 2;
-  interface.roundTrip = {300};
-  const Samples sung = noise(200000, 5, 0.2F);
-  interface.parts = {{1, {}, {played(sung)}, false, {}}};
-  Rig rig(folder, 100, interface);
-  const auto first = std::make_shared<LoopBackProbe>();
-  prepareProbe(*first, 0, {48000});
-  rig.engine.startProbe(first);
-  rig.playBoth(1000);
-  const auto second = std::make_shared<LoopBackProbe>();
-  prepareProbe(*second, 1, {48000});
-  rig.engine.startProbe(second);
-  play(rig);
-  const Rig::Sides heard = rig.playBoth(second->signal.size() + 200);
-  CHECK(second->finished);
-  CHECK_FALSE(first->finished);
-  const auto from = static_cast<std::ptrdiff_t>(second->signal.size());
-  CHECK(std::equal(heard.left.begin(), heard.left.begin() + from, second->signal.begin()));
-  CHECK(std::equal(heard.right.begin(), heard.right.begin() + from, second->signal.begin()));
-  CHECK(std::equal(second->heard.begin() + 300, second->heard.end(), sung.begin()));
-}
-
-TEST_CASE("Meters tell the loudest since they were asked, each of its own") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = steady(temporary / "s", -0.25F);
-  SimulatedInterface interface;
-  interface.settings.inputs = 2;
-  interface.roundTrip = {0};
-  interface.parts = {{0, {}, {played(Samples(480000, 0.125F))}, false, {}},
-                     {1, {}, {played(Samples(480000, -0.75F))}, false, {}}};
-  Rig rig(folder, 100, interface);
-  Engine& engine = rig.engine;
-  play(rig);
-  rig.play(4800);
-  CHECK(engine.takeInputPeak(0) == 0.125F);
-  CHECK(engine.takeInputPeak(1) == 0.75F);
-  CHECK(engine.takeTrackPeak(0) == 0.25F);
-  CHECK(engine.takeOutputPeak(0) == 0.25F);
-  CHECK(engine.takeOutputPeak(1) < 1e-6F);
-  // Taken, they begin anew.
-  CHECK(engine.takeInputPeak(0) == 0.0F);
-  CHECK(engine.takeTrackPeak(0) == 0.0F);
-  CHECK(engine.takeOutputPeak(0) == 0.0F);
-  for (const int none : {-1, 2, 127, 128, 100000}) {
-    CHECK(engine.takeInputPeak(none) == 0.0F);
-    CHECK(engine.takeTrackPeak(none) == 0.0F);
-  }
-  engine.stop();
-  rig.play(4800);
-  (void)engine.takeTrackPeak(0);
-  (void)engine.takeOutputPeak(0);
-  rig.play(4800);
-  CHECK(engine.takeTrackPeak(0) == 0.0F);
-  CHECK(engine.takeOutputPeak(0) == 0.0F);
-  CHECK(engine.takeInputPeak(1) == 0.75F);  // inputs are metered while it stands
-  CHECK(engine.state().load > 0.0F);
-}
-
-TEST_CASE(
     "Going elsewhere: at once while it stands, from there on while it plays, not at all while it records") {
   const TemporaryFolder temporary;
   SessionFolder folder = emptySession(temporary / "s");

@@ -211,51 +211,6 @@ TEST_CASE("Whatever breaks off whatever, each fades from where it was and the re
   }
 }
 
-TEST_CASE("What is made silent at once holds nothing and begins anew") {
-  const Stage stage;
-  Strands strands({48000}, 512);
-  const Samples gate(512, 0.0F);
-  Samples left(512);
-  Samples right(512);
-  strands.follow({stage.first.get(), stage.composite, {5000}}, 0.0F);
-  strands.render(512, gate.data(), left.data(), right.data(), nullptr);
-  strands.follow({stage.second.get(), stage.composite, {9000}}, 0.0F);
-  strands.render(100, gate.data(), left.data(), right.data(), nullptr);
-  CHECK(strands.holds(stage.first.get()));
-  CHECK(strands.holds(stage.second.get()));
-  strands.silence();
-  CHECK_FALSE(strands.holds(stage.first.get()));
-  CHECK_FALSE(strands.holds(stage.second.get()));
-  CHECK(strands.render(512, gate.data(), left.data(), right.data(), nullptr));
-  CHECK((left == Samples(512, 0.0F)));
-  CHECK((right == Samples(512, 0.0F)));
-}
-
-TEST_CASE("Meters take what sounds now, track by track, and keep the loudest") {
-  const Stage stage;
-  Strands strands({48000}, 1024);
-  Samples left(1024);
-  Samples right(1024);
-  std::vector<float> peaks(2, 0.0F);
-  const auto play = [&](float gate) {
-    strands.render(1024, Samples(1024, gate).data(), left.data(), right.data(), peaks.data());
-  };
-  const auto loudest = [](const Samples& signal, std::size_t from, std::size_t to) {
-    float peak = 0.0F;
-    for (std::size_t i = from; i < to; ++i) peak = std::max(peak, std::abs(signal[i]));
-    return peak;
-  };
-  strands.follow({stage.first.get(), stage.take1, {4000}}, 0.0F);
-  play(0.0F);
-  CHECK(peaks[0] == Approx(loudest(stage.signals[0], 4000, 5024)));
-  CHECK(peaks[1] == Approx(loudest(stage.signals[2], 4000, 5024)));
-  // A track that is hushed is metered all the same: it plays, and nobody hears it.
-  play(1.0F);
-  CHECK(peaks[0] == Approx(loudest(stage.signals[0], 4000, 6048)));
-  CHECK(peaks[1] == Approx(loudest(stage.signals[2], 4000, 6048)));
-  CHECK(loudest(right, 0, 1024) == 0.0F);
-}
-
 TEST_CASE("Plans that play the same take each other's place in the middle of a change, bit for bit") {
   const Stage stage;
   std::mt19937 random(11);

@@ -63,23 +63,6 @@ TEST_CASE("Another take is heard from the very next block on, with nobody readin
   CHECK(rig.engine.state().underruns == 0);
 }
 
-TEST_CASE("A choice's gain trims it, in the mix and in the meters") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = threeTakes(temporary / "s");
-  const TrackId id = folder.session().tracks.front()->id;
-  Rig rig(folder, 64);
-  PlaybackPlan plan = *rig.compiler.compile(folder.session(), {{}, {}, id});
-  plan.choices[1].gain = 0.5F;
-  rig.engine.setPlan(folder.disk(), std::make_shared<const PlaybackPlan>(plan));
-  rig.engine.play({});
-  rig.engine.settle();
-  REQUIRE(rig.engine.hear(id, LaneNumber{1}));
-  CHECK(rig.play(640).back() == Approx(0.05F * mid));
-  rig.engine.takeTrackPeak(0);
-  rig.play(64);
-  CHECK(rig.engine.takeTrackPeak(0) == Approx(0.05F * mid));
-}
-
 TEST_CASE("Going round the takes: each change is told beforehand and happens at its frame") {
   for (const int block : {64, 100, 4096}) {
     INFO("block " << block);
@@ -127,30 +110,6 @@ TEST_CASE("A plan takes over at its frame, one for the same frame in its place; 
   // More than can wait are given back, not lost track of.
   for (int i = 0; i < 20; ++i) rig.engine.setPlanAt({900000 + i}, folder.disk(), planOf(rig, 1));
   CHECK(rig.play(1000).back() == Approx(0.4F * mid));
-}
-
-TEST_CASE("As many choices wait as there is room for; those that found none do not happen") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = threeTakes(temporary / "s");
-  const TrackId id = folder.session().tracks.front()->id;
-  Rig rig(folder, 100);
-  rig.engine.play({});
-  rig.engine.settle();
-  const auto order = [&](std::int64_t from, std::int64_t to) {
-    for (std::int64_t i = from; i < to; ++i)
-      rig.engine.hearAt({1000 + i * 10}, id, LaneNumber{i % 2 == 0 ? 1 : 2});
-    rig.play(100);
-  };
-  order(0, 30);
-  order(30, 64);
-  order(64, 65);  // one more than 64
-  rig.play(600);
-  CHECK(rig.play(1000).back() == Approx(0.2F * mid));
-  // With room again they do. One that waits is changed, however full it is.
-  order(300, 330);
-  order(330, 364);
-  rig.engine.hearAt({1000 + 363 * 10}, id, LaneNumber{3});
-  CHECK(rig.play(4000).back() == Approx(0.4F * mid));
 }
 
 TEST_CASE("Plans and choices wait for their frames, in whatever order they were ordered") {

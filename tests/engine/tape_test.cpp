@@ -71,26 +71,6 @@ extern "C" ssize_t pwrite(int descriptor, const void* from, size_t bytes, off_t 
   return syscall(SYS_pwrite64, descriptor, from, bytes, at);
 }
 
-TEST_CASE("The tape holds the last of what its inputs heard, each on its own, round and round") {
-  const TemporaryFolder temporary;
-  InputTape tape(SessionDisk(temporary.path()), {48000}, 0.5);  // 24000 frames
-  tape.listenTo({1, 0});
-  Counting inputs(3);
-  inputs.run(tape, 700);  // more than once round its file
-  REQUIRE(tape.end() == Frames{700000});
-  CHECK(tape.held() == Frames{24000});
-  const auto segments = tape.segments();
-  REQUIRE(segments.size() == 1);
-  CHECK(segments[0].tape == Span{{676000}, {700000}});
-  CHECK(segments[0].roll == 0);
-  checkHeard(tape, 0, segments[0].tape);
-  checkHeard(tape, 1, segments[0].tape);
-  // What it does not have is silence: another input, what is long gone, what is yet to come.
-  CHECK(tape.read(2, segments[0].tape) == Samples(24000, 0.0F));
-  CHECK(tape.read(0, {{100}, {200}}) == Samples(100, 0.0F));
-  CHECK(tape.read(0, {{700000}, {700100}}) == Samples(100, 0.0F));
-}
-
 TEST_CASE("Heard, drained and listened to at random, it holds just the last of every input") {
   for (unsigned seed = 1; seed <= 12; ++seed) {
     INFO("seed " << seed);
@@ -136,28 +116,6 @@ TEST_CASE("Heard, drained and listened to at random, it holds just the last of e
       }
     }
   }
-}
-
-TEST_CASE("Listening to another input forgets nothing of the others") {
-  const TemporaryFolder temporary;
-  InputTape tape(SessionDisk(temporary.path()), {48000}, 1.0);
-  Counting inputs(4);
-  inputs.run(tape, 5);
-  CHECK(tape.held() == Frames{});
-  tape.listenTo({2});
-  inputs.run(tape, 10);
-  tape.listenTo({2, 3});
-  inputs.run(tape, 10);
-  CHECK(tape.held() == Frames{20000});
-  checkHeard(tape, 2, {{5000}, {25000}});
-  checkHeard(tape, 3, {{15000}, {25000}});
-  CHECK(tape.read(3, {{14000}, {15000}}) == Samples(1000, 0.0F));
-  // One goes, another comes in its place in the file.
-  tape.listenTo({3, 0});
-  inputs.run(tape, 10);
-  checkHeard(tape, 3, {{15000}, {35000}});
-  checkHeard(tape, 0, {{25000}, {35000}});
-  CHECK(tape.read(2, {{5000}, {25000}}) == Samples(20000, 0.0F));
 }
 
 TEST_CASE("What finds no room while the disk stalls is silent in its place, and the rest lies where it was") {
@@ -244,28 +202,6 @@ TEST_CASE("What follows a roll is told from what does not, however they come one
   CHECK(tape.segments().back().followsRoll);
 }
 
-TEST_CASE("Stamps of what is not held any more are forgotten, the one that still tells is not") {
-  const TemporaryFolder temporary;
-  InputTape tape(SessionDisk(temporary.path()), {48000}, 0.5);  // 24000 frames
-  tape.listenTo({0});
-  Counting inputs(1);
-  for (int roll = 1; roll <= 40; ++roll) {
-    tape.rollBegan(static_cast<RollNumber>(roll), {{roll * std::int64_t{100}}, {}, 0, {}, {}});
-    inputs.run(tape, 10);
-    const auto segments = tape.segments();
-    REQUIRE(segments.size() == std::min<std::size_t>(static_cast<std::size_t>(roll), 3));
-    std::int64_t begins = std::max<std::int64_t>(0, roll * std::int64_t{10000} - 24000);
-    for (std::size_t i = 0; i < segments.size(); ++i) {
-      const int number = roll - static_cast<int>(segments.size()) + 1 + static_cast<int>(i);
-      CHECK(segments[i].roll == static_cast<RollNumber>(number));
-      CHECK(segments[i].timeline.start == Frames{number * std::int64_t{100}});
-      CHECK(segments[i].begins == Frames{(number - 1) * std::int64_t{10000}});
-      CHECK(segments[i].tape == Span{{begins}, {number * std::int64_t{10000}}});
-      begins = number * std::int64_t{10000};
-    }
-  }
-}
-
 TEST_CASE("A claim goes from the first that any microphone heard to the last") {
   const TemporaryFolder temporary;
   InputTape tape(SessionDisk(temporary.path()), {48000}, 10.0);
@@ -290,41 +226,6 @@ TEST_CASE("A claim goes from the first that any microphone heard to the last") {
   CHECK(soundOf({0, 2}) == Span{{50000 - room}, {90000 + room}});
   CHECK(soundOf({2, 1, 0}) == Span{{40000 - room}, {90000 + room}});
   CHECK_FALSE(findClaim(tape, {3}, {48000}));
-}
-
-TEST_CASE("What another device heard is no part of what a roll heard, and its beginning no ringing") {
-  const TemporaryFolder temporary;
-  InputTape tape(SessionDisk(temporary.path()), {48000}, 10.0);
-  tape.listenTo({0});
-  Counting inputs(1);
-  tape.setRoundTrip({111});
-  tape.rollBegan(5, {});
-  inputs.run(tape, 20);
-  tape.rollEnded();
-  tape.deviceEnded();
-  // Nobody calls for a while: whatever is stamped meanwhile, nothing piles up.
-  for (int i = 0; i < 5000; ++i) {
-    tape.deviceEnded();
-    if (i % 100 == 0) tape.drain();
-  }
-  tape.setRoundTrip({222});
-  inputs.run(tape, 20);
-  const auto segments = tape.segments();
-  REQUIRE(segments.size() == 2);
-  CHECK(segments[0].tape == Span{{0}, {20000}});
-  CHECK(segments[0].roundTrip == Frames{111});
-  CHECK(segments[0].reaches == Frames{20000});
-  CHECK(segments[1].tape == Span{{20000}, {40000}});
-  CHECK(segments[1].reaches == Frames{40000});
-  CHECK_FALSE(segments[1].followsRoll);
-  const auto claim = findClaim(tape, {0}, {48000});
-  REQUIRE(claim);
-  CHECK(claim->file == Span{{20000}, {40000}});
-  tape.take(claim->file);
-  const auto earlier = findClaim(tape, {0}, {48000});
-  REQUIRE(earlier);
-  CHECK(earlier->file == Span{{0}, {20000}});
-  CHECK(findClaim(tape, {0}, {48000}, {15000}, {15000})->file == Span{{0}, {15000}});
 }
 
 TEST_CASE("Where no file can be made the tape holds nothing, and says so") {
@@ -367,41 +268,4 @@ TEST_CASE("Who waits for a frame of the tape waits until it can be read, and not
   device.join();
   tape.waitFor({20000});  // nothing more comes
   CHECK(tape.end() == Frames{11000});
-}
-
-TEST_CASE("Who waits for a frame waits too while the disk stalls with it in hand") {
-  const TemporaryFolder temporary;
-  InputTape tape(SessionDisk(temporary.path()), {48000}, 10.0);
-  tape.listenTo({0});
-  Counting inputs(1);
-  inputs.push(tape);
-  stalled = true;
-  std::thread writer([&] {
-    while (tape.end() < Frames{1000}) tape.drain();
-  });
-  while (waiting == 0) std::this_thread::yield();
-  // Nothing of it is left in memory to be seen: it is given up only where the disk takes nothing for long.
-  auto waited = std::async(std::launch::async, [&] { tape.waitFor({1000}); });
-  const bool gaveUp = waited.wait_for(std::chrono::milliseconds(900)) == std::future_status::ready;
-  const Frames before = tape.end();
-  stalled = false;
-  waited.get();
-  writer.join();
-  CHECK_FALSE(gaveUp);
-  CHECK(before == Frames{});
-  CHECK(tape.end() == Frames{1000});
-  checkHeard(tape, 0, {{0}, {1000}});
-}
-
-TEST_CASE("An input that the device does not have is silent on the tape, whatever lies behind the others") {
-  const TemporaryFolder temporary;
-  InputTape tape(SessionDisk(temporary.path()), {48000}, 1.0);
-  tape.listenTo({0, 1});
-  const Samples first(1000, 0.25F);
-  const Samples beyond(1000, 0.5F);
-  const float* const inputs[] = {first.data(), beyond.data()};
-  tape.push(inputs, 1, 1000);
-  for (int i = 0; i < 20; ++i) tape.drain();
-  CHECK((tape.read(0, {{0}, {1000}}) == first));
-  CHECK((tape.read(1, {{0}, {1000}}) == Samples(1000, 0.0F)));
 }

@@ -91,32 +91,6 @@ TEST_CASE("tool: a pick takes what is audible, by span, piece, punch or phrase, 
   CHECK(c.on("pick", "--lane none --span 50000f..60000f").empty());
 }
 
-TEST_CASE("tool: split makes a boundary between equals that nobody hears; merge takes one away") {
-  const Composites c;
-  const Samples before = c.render();
-  c.on("split", "--at 10000f");
-  json track = c.track();
-  REQUIRE(track["pieces"].size() == 3);
-  CHECK(track["pieces"][1]["start"] == 10000);
-  CHECK(track["pieces"][1]["lane"] == 1);
-  CHECK(track["pieces"][1]["split"] == true);
-  CHECK(track["joins"][0]["at"] == 10000);
-  CHECK(c.render() == before);
-  c.refuses("split", "--at 10000f");
-  c.refuses("split", "--at 90000f");
-  c.on("pick", "--lane 2 --span 10000f..24000f");
-  track = c.track();
-  CHECK(track["pieces"].size() == 3);
-  CHECK(track["pieces"][1]["split"] == false);
-  c.on("merge", "--at 24500f");
-  track = c.track();
-  REQUIRE(track["pieces"].size() == 2);
-  CHECK(track["pieces"][1]["lane"] == 2);
-  CHECK(track["pieces"][1]["end"] == 48000);
-  CHECK(tool("undo " + c.s).find("Merge two pieces") != std::string::npos);
-  CHECK(c.track()["pieces"].size() == 3);
-}
-
 TEST_CASE("tool: a join has two lengths, a curve and a bend, is settled, and as made again") {
   const Composites c;
   c.on("join", "--at 24000f --before 100f --after 300f --curve s --bend -0.5 --settled on");
@@ -142,18 +116,6 @@ TEST_CASE("tool: a join has two lengths, a curve and a bend, is settled, and as 
   c.refuses("join", "--at 24000f --bend 1.5");
   c.refuses("join", "--at 24000f --bend nan");
   c.refuses("join", "--at 24000f --curve round", 2);
-}
-
-TEST_CASE("tool: a slip says what has no material, and is refused where nothing would be heard") {
-  const Composites c;
-  CHECK(c.on("piece", "--at 1000f --slip -100f").empty());
-  CHECK(c.render()[1000] == c.takes[0][1100]);
-  CHECK(c.on("piece", "--at 1000f --slip 480f") ==
-        "Lane 1 has no material for 10 ms of that piece: there it is silent.\n");
-  CHECK(c.render()[100] == 0.0F);
-  CHECK(c.render()[1000] == c.takes[0][520]);
-  c.refuses("piece", "--at 1000f --slip 3s");
-  c.refuses("piece", "--at 1000f", 2);
 }
 
 TEST_CASE("tool: several composites are kept, used, compared and removed") {

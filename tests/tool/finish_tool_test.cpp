@@ -100,29 +100,6 @@ TEST_CASE("tool: flatten reads back what it wrote and says how near it is; the o
   CHECK(tool("flatten " + exact.s + " --track Voice").find("bit for bit") != std::string::npos);
 }
 
-TEST_CASE("tool: a stretch is flattened, and the composite plays on as before around it") {
-  const Finished f;
-  const Samples before = f.render("--track Voice");
-  tool("flatten " + f.s + " --track Voice --span 20000f..27000f --out " + (f.folder / "flat.wav").string());
-  CHECK(f.render("--track Voice") == before);
-  const Samples flat = readWave(f.folder / "flat.wav").front();
-  CHECK(flat == Samples(before.begin() + 20000, before.begin() + 27000));
-  const json track = f.show()["tracks"][0];
-  const json& piece = track["pieces"][2];
-  CHECK(piece["lane"] == 4);
-  CHECK(piece["start"] == 20000);
-  CHECK(piece["end"] == 27000);
-  // Another pick there is possible again after undo.
-  tool("undo " + f.s);
-  CHECK(f.show()["tracks"][0]["lanes"].size() == 3);
-  f.refuses("flatten " + f.s + " --track Voice --span 20000f..27000f --lanes remove");
-  f.refuses("flatten " + f.s + " --track Voice --span 200000f..270000f");
-  f.refuses("flatten " + f.s + " --track Nobody");
-  f.refuses("flatten " + f.s + " --track Voice --lanes burn", 2);
-  tool("level " + f.s + " --track Voice --point 0f=-3");
-  f.refuses("flatten " + f.s + " --track Voice --span 20000f..27000f");
-}
-
 TEST_CASE("tool: stems add up to the mix, and what was delivered nulls in a new session") {
   const Finished f;
   const auto mix = [&](const std::string& session) {
@@ -195,53 +172,6 @@ TEST_CASE(
       shell("%T deliver " + f.s + " --to " + (f.folder / "y").string() + " --what takes");
   CHECK(broken.status == 1);
   CHECK_FALSE(fs::exists(f.folder / "y"));
-}
-
-TEST_CASE(
-    "tool: files are called as every file system takes it: no longer than it can be, whole characters") {
-  const Finished f;
-  const auto times = [](int count, const std::string& text) {
-    std::string all;
-    for (int i = 0; i < count; ++i) all += text;
-    return all;
-  };
-  const std::vector<std::pair<std::string, std::string>> names{
-      {times(120, "v"), times(100, "v")},
-      {times(60, "\u00e4"), times(50, "\u00e4")},
-      {"w" + times(60, "\u00e4"), "w" + times(49, "\u00e4")},
-      {times(99, "u") + " long", times(99, "u")},
-      {times(110, " ") + "far in", "far in"},
-      {" .hidden/of \\ all: ", "hidden-of - all-"},
-      {"...", "unnamed"}};
-  for (const auto& [name, as] : names) tool("add " + f.s + " --track '" + name + "' " + f.wave(4));
-  f.deliver("--what stems");
-  for (std::size_t i = 0; i < names.size(); ++i) {
-    INFO(names[i].first);
-    CHECK(fs::exists(f.to("stems/0" + std::to_string(i + 3) + " " + names[i].second + ".wav")));
-  }
-  CHECK(std::distance(fs::directory_iterator(f.to("stems")), {}) ==
-        static_cast<std::ptrdiff_t>(names.size()) + 2);
-}
-
-TEST_CASE("tool: where meters change, bars and markers lie in the MIDI file where they are heard") {
-  const Finished f;
-  tool("tempo " + f.s + " --bar 3 --bpm 120 --meter 5/8");
-  tool("tempo " + f.s + " --bar 5 --bpm 60 --meter 4/4");
-  // Bars of 1.8, 2.5 and 4 s: bar 4 is at 6.1 s, the second beat of bar 7 at 17.6 s.
-  tool("marker " + f.s + " --at 0f --name Begin");
-  tool("marker " + f.s + " --at 6.1s --name Four");
-  tool("marker " + f.s + " --at 17.6s --name Seven");
-  f.deliver("--what tempo");
-  const ToolResult midi = shell("midicsv '" + f.to("s tempo.mid").string() + "'");
-  CHECK(midi.status == 0);
-  // 960 ticks a quarter: bars of 2,880, 2,400 and 3,840 ticks; 120 eighths a minute are 60 quarters.
-  for (const char* line :
-       {"1, 5760, Tempo, 1000000\n", "1, 5760, Time_signature, 5, 3, 12, 8\n", "1, 0, Marker_t, \"Begin\"\n",
-        "1, 8160, Marker_t, \"Four\"\n", "1, 10560, Tempo, 1000000\n",
-        "1, 10560, Time_signature, 4, 2, 24, 8\n", "1, 19200, Marker_t, \"Seven\"\n"}) {
-    INFO(line << midi.out);
-    CHECK(midi.out.find(line) != std::string::npos);
-  }
 }
 
 TEST_CASE("tool: other programs read what is delivered") {
@@ -326,24 +256,6 @@ TEST_CASE("tool: to 16 bit with dither as theory has it, and without where it is
   CHECK(Samples(untouched.begin(), untouched.begin() + 48000) == even);
 }
 
-TEST_CASE("tool: at another rate, what is delivered is as long and as high as it was") {
-  TemporaryFolder folder;
-  const std::string s = (folder / "s").string();
-  tool("new " + s + " --rate 48000 --format float");
-  writeWave(folder / "tone.wav", {sine(96000, 1000.0, 48000.0, 0.5F)}, 48000, SampleFormat::Float32);
-  tool("add " + s + " --track Tone " + (folder / "tone.wav").string());
-  tool("deliver " + s + " --to " + (folder / "d").string() + " --what takes --rate 44100");
-  const Samples made = readWave(folder / "d" / "takes" / "01 Tone - take 01 tone.wav").front();
-  CHECK(std::abs(static_cast<double>(made.size()) - 88200.0) <= 1.0);
-  const Samples wanted = sine(88200, 1000.0, 44100.0, 0.5F);
-  double largest = 0.0;
-  for (std::size_t i = 4000; i < 84000; ++i)
-    largest = std::max(largest, std::abs(double{made[i]} - double{wanted[i]}));
-  CHECK(largest < 1e-4);
-  CHECK(shell("soxi -r '" + (folder / "d" / "takes" / "01 Tone - take 01 tone.wav").string() + "'").out ==
-        "44100\n");
-}
-
 TEST_CASE("tool: the edit list and the takes are enough to rebuild the composite, bit for bit") {
   const Finished f;
   tool("join " + f.s + " --track Voice --at 24000f --curve s --bend 0.4 --length 30ms");
@@ -426,26 +338,4 @@ TEST_CASE("tool: the pool tells who uses what, finds what is missing, and trashe
   CHECK((fs::status(trash).permissions() & fs::perms::all) == fs::perms::owner_all);
   CHECK(pool()["unusedBytes"] == 0);
   CHECK(pool()["files"].size() == 4);
-}
-
-TEST_CASE("tool: what was taken back for good may go to the trash, and nothing is missing then") {
-  const Finished f;
-  const auto audio = [&] {
-    std::size_t count = 0;
-    for (const auto& each : fs::directory_iterator(fs::path(f.s) / "audio"))
-      count += each.is_regular_file() ? 1 : 0;
-    return count;
-  };
-  tool("add " + f.s + " --track Voice " + f.wave(20));
-  tool("undo " + f.s);
-  tool("marker " + f.s + " --at 1f");  // what was undone cannot come back
-  CHECK(audio() == 5);
-  ::setenv("XDG_DATA_HOME", (f.folder / "data").c_str(), 1);
-  CHECK(tool("pool " + f.s + " --trash-unused --yes").find("take20") != std::string::npos);
-  ::unsetenv("XDG_DATA_HOME");
-  CHECK(audio() == 4);
-  CHECK(tool("check " + f.s).find("The session is whole") != std::string::npos);
-  CHECK(json::parse(tool("pool " + f.s + " --json"))["files"].size() == 4);
-  CHECK(f.render("--track Voice").size() == 48000);
-  CHECK(fs::exists(f.folder / "data" / "Trash" / "files"));
 }

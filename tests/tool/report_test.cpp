@@ -37,19 +37,6 @@ struct Desk {
 
 }  // namespace
 
-TEST_CASE("tool: show tells what was picked of a piece that goes on beyond it") {
-  const Desk desk("--format float");
-  tool(desk.at("add", "--track Viola " + desk.file("t1.wav") + " " + desk.file("t2.wav")));
-  tool(desk.at("pick", "--track Viola --span 0.5s..1s --lane 2"));
-  // Lane 2 plays all of it, as it is the newest: one piece, of which a person chose a part.
-  CHECK_THAT(tool(desk.at("show")),
-             Catch::Contains("  plays lane 2  1|1 (0f) .. 2|1 (96000f), picked in part, else newest take\n"));
-  const nlohmann::json pieces = nlohmann::json::parse(tool(desk.at("show", "--json")))["tracks"][0]["pieces"];
-  REQUIRE(pieces.size() == 1);
-  CHECK(pieces[0]["picked"] == false);
-  CHECK(pieces[0]["pickedParts"] == nlohmann::json::parse(R"([{"start": 24000, "end": 48000}])"));
-}
-
 TEST_CASE("tool: show says in words what is in a session") {
   const Desk desk("--format float");
   tool(desk.at("add", "--track Viola " + desk.file("t1.wav") + " " + desk.file("t2.wav")));
@@ -146,63 +133,6 @@ TEST_CASE("tool: render writes what is heard, from the span's first frame to its
   mix = readWave(desk.file("mix.wav"));
   CHECK(std::all_of(mix[1].begin(), mix[1].end(), [](float s) { return std::abs(s) < 1e-6F; }));
   CHECK(mix[0][60000] == Approx(desk.takes[0][60000] * std::pow(10.0, -0.3)).margin(1e-6));
-}
-
-TEST_CASE("tool: in 16 and 24 bit what is rendered and flattened is the same, to the nearest step") {
-  for (const auto& [format, bits] : {std::pair{"pcm16", 16}, {"pcm24", 24}}) {
-    INFO(format);
-    const Desk desk("--format " + std::string(format));
-    tool(desk.at("add", "--track Viola " + desk.file("t1.wav") + " " + desk.file("t2.wav")));
-    tool(desk.at("pick", "--track Viola --span 0.5s..1s --lane 1"));
-    tool(desk.at("render", "--track Viola --format float --out " + desk.file("exact.wav")));
-    tool(desk.at("render", "--track Viola --out " + desk.file("live.wav")));
-    tool(desk.at("flatten", "--track Viola --out " + desk.file("flat.wav")));
-    const Samples exact = readWave(desk.file("exact.wav")).front();
-    const Samples live = readWave(desk.file("live.wav")).front();
-    REQUIRE(live.size() == 96000);
-    // A step of the format, and half of one at the most away.
-    const double steps = std::pow(2.0, bits - 1);
-    for (std::size_t i = 0; i < live.size(); ++i) {
-      REQUIRE(live[i] * steps == std::round(live[i] * steps));
-      REQUIRE(std::abs(live[i] * steps - exact[i] * steps) <= 0.5);
-    }
-    CHECK((readWave(desk.file("flat.wav")).front() == live));
-    for (const char* name : {"live.wav", "flat.wav"})
-      CHECK(probeAudioFile(desk.file(name)).format ==
-            (bits == 16 ? SampleFormat::Pcm16 : SampleFormat::Pcm24));
-    // And it is what plays from now on.
-    const json track = show(desk.folder / "s")["tracks"][0];
-    CHECK(track["lanes"].size() == 3);
-    CHECK(track["pieces"].size() == 1);
-    CHECK(track["pieces"][0]["lane"] == 3);
-    CHECK(track["joins"].empty());
-    tool(desk.at("render", "--track Viola --out " + desk.file("after.wav")));
-    CHECK((readWave(desk.file("after.wav")).front() == live));
-  }
-}
-
-TEST_CASE("tool: window pulls the clip that lies nearest to the span") {
-  const Desk desk;
-  tool(desk.at("record", "--track Viola --performance " + desk.file("t1.wav") +
-                             " --from 0f --to 2s --punch 0.2s..0.4s --punch 1s..1.2s"));
-  const auto windows = [&] {
-    json list = json::array();
-    const json track = show(desk.folder / "s")["tracks"][0];
-    for (const json& clip : track["lanes"][0]["clips"])
-      list.push_back({clip["windowStart"], clip["windowEnd"]});
-    return list;
-  };
-  REQUIRE(windows() == json{{9600, 19200}, {48000, 57600}});
-  tool(desk.at("window", "--track Viola --lane 1 --span 0.5s..0.6s"));  // nearer to the first
-  CHECK(windows() == json{{24000, 28800}, {48000, 57600}});
-  tool(desk.at("undo"));
-  tool(desk.at("window", "--track Viola --lane 1 --span 0.9s..0.95s"));  // nearer to the second
-  CHECK(windows() == json{{9600, 19200}, {43200, 45600}});
-  tool(desk.at("undo"));
-  // As far as its neighbour, and then no further.
-  tool(desk.at("window", "--track Viola --lane 1 --span 0.1s..1.9s"));
-  const json wide = windows();
-  CHECK((wide == json{{4800, 48000}, {48000, 57600}} || wide == json{{9600, 19200}, {19200, 91200}}));
 }
 
 TEST_CASE("tool: check says what was recovered, once") {

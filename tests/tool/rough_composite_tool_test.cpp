@@ -89,45 +89,6 @@ TEST_CASE("tool: a rough composite plays what is rated best and says why; one st
   CHECK(p.track() == after);
 }
 
-TEST_CASE("tool: a rough composite leaves picks alone, unless it is made anew, and keeps the present one") {
-  const Phrased p;
-  p.rate(1, 0, 5);
-  p.rate(1, 1, 5);
-  p.rate(1, 2, 5);
-  p.on("pick", "--lane 2 --span 90000f..174000f");
-  p.on("composite", "--rough --keep mine");
-  CHECK(p.lanes() == std::vector{1, 2, 1});
-  CHECK(p.track()["pieces"][1]["start"] == 90000);
-  // And goes on into the rest behind it.
-  CHECK(p.track()["pieces"][1]["end"].get<int>() == Approx(177000).margin(3000));
-  CHECK(p.track()["pieces"][1]["rough"] == false);
-  CHECK(p.on("composite", "").find("  mine\n") != std::string::npos);
-  const std::string said = p.on("composite", "--rough --anew");
-  CHECK(p.lanes() == std::vector{1});
-  CHECK(std::count(said.begin(), said.end(), '\n') == 3);
-  CHECK(said.find("take1 is rated 5, higher than any other.") != std::string::npos);
-  p.on("composite", "--use mine");
-  CHECK(p.lanes() == std::vector{3, 2, 3});
-}
-
-TEST_CASE("tool: a rough composite of nothing, or of what does not go together, is refused in a sentence") {
-  const Phrased p;
-  const json before = p.track();
-  const auto refuses = [&](const std::string& more, int status) {
-    const ToolResult result = shell("%T composite " + p.s + " " + more);
-    INFO(more << ": " << result.err);
-    CHECK(result.status == status);
-    CHECK(std::count(result.err.begin(), result.err.end(), '\n') == 1);
-    CHECK(p.track() == before);
-  };
-  refuses("--track Voice --anew", 2);
-  refuses("--track Voice --dry-run", 2);
-  refuses("--track Voice --rough --use other", 2);
-  refuses("--track Nobody --rough", 1);
-  tool("track " + p.s + " --track Empty --make");
-  refuses("--track Empty --rough", 1);
-}
-
 TEST_CASE("tool: the history is listed, and gone back and forth in") {
   const Phrased p;
   p.on("pick", "--lane 1 --span 0f..1000f");

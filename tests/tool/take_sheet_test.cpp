@@ -216,23 +216,6 @@ TEST_CASE("tool: the take sheet on A4, with text that is found again and the com
   f.checkLegible();
 }
 
-TEST_CASE("tool: the map begins and ends with the composite, wherever that lies") {
-  for (const int at : {0, 24000, 4800000}) {
-    INFO("at " << at);
-    const Sheeted f(at);
-    const std::string html = f.html();
-    const std::string map = html.substr(html.find("The composite of Voice"));
-    std::vector<std::pair<double, double>> rows;
-    const std::regex rect("<rect x=\"([-0-9.e+]+)\" y=\"4\" width=\"([-0-9.e+]+)\"");
-    const std::string drawn = map.substr(0, map.find("</svg>"));
-    for (std::sregex_iterator each(drawn.begin(), drawn.end(), rect), none; each != none; ++each)
-      rows.emplace_back(std::stod((*each)[1]), std::stod((*each)[2]));
-    CHECK(rows == std::vector<std::pair<double, double>>{{0.0, 500.0}, {500.0, 250.0}, {750.0, 250.0}});
-    (void)f.pdf();
-    (void)checkMap(pageOf(f.out("sheet.pdf")));
-  }
-}
-
 TEST_CASE("tool: a note of pages, in any script, goes on over the next page below the titles again") {
   const Sheeted f;
   std::string note = "\xd7\xa9\xd7\x9c\xd7\x95\xd7\x9d first\n";  // right to left
@@ -255,22 +238,6 @@ TEST_CASE("tool: a note of pages, in any script, goes on over the next page belo
     INFO(word.text);
     REQUIRE(word.right <= 595.28 - 45.0);  // A4 is 210 mm wide (ISO 216)
   }
-  f.checkLegible();
-}
-
-TEST_CASE("tool: four hundred pieces take pages, each piece once") {
-  const Sheeted f;
-  SessionFolder folder = SessionFolder::open(f.s, SessionFolder::Access::Write);
-  Session session = folder.session();
-  const TrackId voice = session.trackNamed("Voice")->id;
-  for (int i = 0; i < 400; ++i)
-    session = pick(std::move(session), voice, Span{{i * 100}, {i * 100 + 100}}, LaneNumber{1 + i % 2});
-  folder.commit("Pick", session);
-  const TakeSheet sheet = takeSheet(session);
-  CHECK(sheet.tracks.front().pieces.size() >= 400);
-  const std::string text = f.pdf();
-  CHECK(times(text, "by hand") == sheet.tracks.front().pieces.size() - 1);
-  CHECK(times(text, "newest take") == 2);  // Voice's end, and the drum
   f.checkLegible();
 }
 

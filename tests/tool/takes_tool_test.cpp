@@ -233,33 +233,6 @@ TEST_CASE("tool: a take is lined up to another one, if that is sure enough") {
   CHECK(takes.lane(1)["clips"][0]["windowStart"] == 0);
 }
 
-TEST_CASE("tool: a lane and a piece at another pitch are rendered and flattened so, to the frame") {
-  const Takes takes({twoPhrases(0), twoPhrases(0)});
-  tool("lane " + takes.s + " --track Voice --lane 1 --pitch 100");
-  const Samples higher = takes.render("--track Voice --lane 1");
-  CHECK(higher.size() == 144000);
-  CHECK_FALSE((higher == twoPhrases(0)));
-  tool("pick " + takes.s + " --track Voice --span 0s..3s --lane 1");
-  CHECK((takes.render("--track Voice") == higher));
-  tool("piece " + takes.s + " --track Voice --at 1s --pitch -100 --gain -3 --slip 10ms");
-  const json piece = takes.show()["tracks"][0]["pieces"][0];
-  CHECK(piece["pitch"] == -100.0);
-  CHECK(piece["gain"] == -3.0);
-  CHECK(piece["slip"] == 480);
-  // A semitone up and one down is as it was played.
-  const Samples back = takes.render("--track Voice --span 0s..3s");
-  const Samples played = twoPhrases(0);
-  for (std::size_t i = 480; i < 143000; ++i)
-    REQUIRE(back[i] == Approx(played[i - 480] * std::pow(10.0, -3.0 / 20.0)).margin(1e-6));
-  const Samples before = takes.render("--track Voice --span 0s..3s");
-  tool("piece " + takes.s + " --track Voice --at 1s --pitch 30 --slip 0f");
-  const Samples live = takes.render("--track Voice");
-  tool("flatten " + takes.s + " --track Voice --out " + (takes.folder / "flat.wav").string());
-  CHECK((readWave(takes.folder / "flat.wav").front() == live));
-  takes.refuses("piece " + takes.s + " --track Voice --at 9s --gain 1");
-  takes.refuses("piece " + takes.s + " --track Voice --at 1s --pitch 2401");
-}
-
 TEST_CASE("tool: takes become tracks, tracks takes; microphones a set, and apart") {
   const Takes takes({twoPhrases(0), twoPhrases(0), twoPhrases(0)});
   tool("spread " + takes.s + " --track Voice --width 0.5");

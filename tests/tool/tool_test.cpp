@@ -71,15 +71,6 @@ TEST_CASE("tool: passes recorded in a loop become lanes that play what was playe
   CHECK(readWave(f.folder / "out.wav").front() == f.performances[2]);
 }
 
-TEST_CASE("tool: --realtime records the same as at full speed") {
-  const Files f(12000);
-  tool(f("new"));
-  tool(f("record", "--track Viola --performance " + f.p(1) + " " + f.p(2) +
-                       " --from 0f --loop 0f..12000f --passes 2 --round-trip 500 --block 128 --realtime"));
-  tool(f("render", "--track Viola --out " + (f.folder / "out.wav").string()));
-  CHECK(readWave(f.folder / "out.wav").front() == f.performances[1]);
-}
-
 TEST_CASE("tool: pick, join, move, undo and redo") {
   const Files f;
   tool(f("new"));
@@ -138,70 +129,6 @@ TEST_CASE("tool: flatten and render --track give the same samples, and flatten t
   CHECK(track["pieces"][0]["lane"] == 3);
   tool(f("render", "--track Viola --out " + (f.folder / "after.wav").string()));
   CHECK(readWave(f.folder / "after.wav") == readWave(f.folder / "live.wav"));
-}
-
-TEST_CASE("tool: a window goes out to the handles that continuous capture left") {
-  const Files f;
-  tool(f("new"));
-  tool(f("record", "--track Viola --performance " + f.p(1) +
-                       " --performance-at 0f --from 0.5s --to 1s --pre-roll 0.25s --post-roll 0.25s "
-                       "--round-trip 300 --punch 0.6s..0.8s"));
-  CHECK(trackOf(f.s)["lanes"][0]["clips"][0]["windowStart"] == 28800);
-  CHECK(trackOf(f.s)["lanes"][0]["clips"][0]["windowEnd"] == 38400);
-  tool(f("window", "--track Viola --lane 1 --span 0.25s..1.25s"));
-  tool(f("render", "--track Viola --out " + (f.folder / "out.wav").string()));
-  CHECK(readWave(f.folder / "out.wav").front() ==
-        Samples(f.performances[0].begin() + 12000, f.performances[0].begin() + 60000));
-}
-
-TEST_CASE("tool: results replace and overdub, and two punches make one lane with two clips") {
-  const Files f;
-  tool(f("new", "--format float"));
-  tool(f("add", "--track Viola " + f.p(1)));
-  tool(f("pick", "--track Viola --span 0s..2s --lane 1"));
-  tool(f("record", "--track Viola --performance " + f.p(2) +
-                       " --from 0f --to 2s --result overdub --punch 0.2s..0.4s --punch 1s..1.2s"));
-  const json track = trackOf(f.s);
-  CHECK(track["lanes"][1]["clips"].size() == 2);
-  CHECK(track["pieces"][1]["overdubs"] == json::array({2}));
-  tool(f("record",
-         "--track Viola --performance " + f.p(3) + " --from 0f --to 2s --result replace --punch 0.5s..0.6s"));
-  tool(f("render", "--track Viola --out " + (f.folder / "out.wav").string()));
-  const Samples out = readWave(f.folder / "out.wav").front();
-  CHECK(out[14400] == Approx(f.performances[0][14400] + f.performances[1][14400]).margin(1e-6));
-  CHECK(out[26400] == f.performances[2][26400]);
-  CHECK(out[40000] == f.performances[0][40000]);
-}
-
-TEST_CASE("tool: joins lists the riskiest first and says their measures") {
-  const Files f;
-  tool(f("new"));
-  tool(f("add", "--track Viola " + f.p(1) + " " + f.p(2)));
-  tool(f("pick", "--track Viola --span 0.5s..1s --lane 1"));
-  const json joins = json::parse(tool(f("joins", "--track Viola --json")));
-  REQUIRE(joins.size() == 2);
-  CHECK(joins[0]["risk"].get<double>() >= joins[1]["risk"].get<double>());
-  for (const char* key : {"at", "before", "after", "curve", "step", "levelDifference", "correlation"})
-    CHECK(joins[0].contains(key));
-  CHECK_THAT(tool(f("joins", "--track Viola")), Catch::Contains("matched"));
-}
-
-TEST_CASE("tool: backing, a stereo file, another rate and the mix") {
-  const Files f;
-  tool(f("new", "--rate 96000"));
-  tool(f("add", "--track Backing --backing " + f.p(1)));
-  writeWave(f.folder / "stereo.wav", {noise(9600, 7), noise(9600, 8)}, 96000);
-  tool(f("add", "--track Pair --at 1s " + (f.folder / "stereo.wav").string()));
-  const json session = show(f.s);
-  CHECK(session["rate"] == 96000);
-  CHECK(session["tracks"][0]["backing"] == true);
-  CHECK(std::abs(session["tracks"][0]["lanes"][0]["clips"][0]["end"].get<int>() - 192000) <= 2);
-  CHECK(session["tracks"][1]["channels"] == 2);
-  tool(f("render", "--track Pair --out " + (f.folder / "pair.wav").string()));
-  CHECK(readWave(f.folder / "pair.wav") == readWave(f.folder / "stereo.wav"));
-  tool(f("render", "--span 0s..0.5s --format pcm16 --out " + (f.folder / "mix.wav").string()));
-  CHECK(readWave(f.folder / "mix.wav").size() == 2);
-  CHECK(readWave(f.folder / "mix.wav")[0].size() == 48000);
 }
 
 TEST_CASE("tool: check says that a session is whole, and what is missing where it is not") {

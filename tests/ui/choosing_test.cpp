@@ -173,67 +173,6 @@ TEST_CASE("Split at a place and choose another take from there: click, split, ta
   }
 }
 
-TEST_CASE("Undone while passes are compared, a piece in hand stays the stretch that a pick changes") {
-  const TemporaryFolder temporary;
-  const fs::path path = makeWindowSession(temporary);
-  std::string played;
-  {
-    ChoosingRig rig(path);
-    REQUIRE(rig.studio().desk().apply("P", [&](const Session& s) {
-      return pick(s, rig.hand().trackId(), {{200000}, {300000}}, LaneNumber{1});
-    }));
-    const Samples before = rig.heard();
-    rig.click(rig.inComposite({250000}));
-    rig.press(Qt::Key_2);
-    rig.press(Qt::Key_Z, Qt::ControlModifier);
-    CHECK(rig.plays() == "0:3 ");
-    CHECK(rig.hand().unitSpan() == Span{{200000}, {300000}});
-    rig.press(Qt::Key_F);
-    CHECK(rig.plays() == "0:3 200000:2 300000:3 ");
-    CHECK(sameOutside(before, rig.heard(), {{{200000}, {300000}}}));
-    // A boundary that is moved goes with the piece; a piece that plays nothing any more is let go of.
-    REQUIRE(rig.studio().desk().apply(
-        "B", [&](const Session& s) { return moveBoundary(s, rig.hand().trackId(), {300000}, {310000}); }));
-    CHECK(rig.hand().unitSpan() == Span{{200000}, {310000}});
-    played = rig.plays();
-    const TrackId id = rig.hand().trackId();
-    REQUIRE(rig.studio().desk().apply("R", [id](Session s) {
-      for (const int lane : {1, 2, 3}) s = removeLane(std::move(s), id, {lane});
-      return s;
-    }));
-    CHECK(rig.hand().unit() == Unit::None);
-    CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("not there any more"));
-    rig.press(Qt::Key_F);
-    CHECK(rig.plays().empty());
-    rig.press(Qt::Key_Z, Qt::ControlModifier);
-    CHECK(rig.plays() == played);
-  }
-  CHECK(ChoosingRig(path).plays() == played);
-}
-
-TEST_CASE("Among a hundred pieces of one frame, the one that is clicked is picked into, and no other") {
-  const TemporaryFolder temporary;
-  ChoosingRig rig(makeWindowSession(temporary));
-  const TrackId id = rig.hand().trackId();
-  REQUIRE(rig.studio().desk().apply("P", [id](Session s) {
-    for (int i = 0; i < 100; ++i)
-      s = pick(std::move(s), id, {{200000 + i}, {200001 + i}}, LaneNumber{1 + i % 2});
-    return s;
-  }));
-  const auto laneAt = [&](std::int64_t at) { return rig.hand().composite(rig.track()).pieceAt({at})->lane; };
-  rig.lanes().showSpan({{200040}, {200060}});
-  rig.turn();
-  rig.click(rig.inComposite({200050}) + QPoint(3, 0));
-  REQUIRE(rig.hand().unitSpan() == Span{{200050}, {200051}});
-  rig.press(Qt::Key_3);
-  rig.press(Qt::Key_F);
-  rig.press(Qt::Key_G);
-  rig.press(Qt::Key_F);
-  for (int i = 0; i < 100; ++i) CHECK(laneAt(200000 + i) == LaneNumber{i == 50 || i == 51 ? 3 : 1 + i % 2});
-  CHECK(laneAt(199999) == LaneNumber{3});
-  CHECK(laneAt(200100) == LaneNumber{3});
-}
-
 TEST_CASE("Five phrases of three takes, 3-1-2-3-2: every word is heard whole, however long it is") {
   const TemporaryFolder temporary;
   const fs::path path = temporary / "spoken";
@@ -277,27 +216,6 @@ TEST_CASE("Five phrases of three takes, 3-1-2-3-2: every word is heard whole, ho
   }
 }
 
-TEST_CASE("A selection is about the take it is drawn on, and moves onto the one that is heard") {
-  const TemporaryFolder temporary;
-  ChoosingRig rig(makeWindowSession(temporary));
-  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Off; });
-  rig.press(Qt::Key_3);
-  rig.drag(rig.view(), rig.inLane(0, {100000}), rig.inLane(0, {150000}), Qt::ShiftModifier);
-  CHECK(rig.hand().heardLane() == LaneNumber{1});
-  const Span selected = rig.hand().selection().value();
-  rig.press(Qt::Key_Delete);
-  CHECK(rig.track().lane({1})->cutAway.size() == 1);
-  CHECK(rig.track().lane({3})->cutAway.empty());
-  rig.press(Qt::Key_2);
-  CHECK(rig.hand().selection() == selected);
-  rig.press(Qt::Key_F);
-  CHECK(rig.plays() ==
-        "0:3 " + std::to_string(selected.start.count) + ":2 " + std::to_string(selected.end.count) + ":3 ");
-  // A click on the ruler lets go of it, so that steps go on from there.
-  rig.click({rig.lanes().xOf({300000}), rig.lanes().rulerRect().center().y()});
-  CHECK(rig.hand().unit() == Unit::None);
-}
-
 TEST_CASE("Drags are caught by edges that are there, leave no sliver, and say when they did nothing") {
   const TemporaryFolder temporary;
   ChoosingRig rig(makeWindowSession(temporary));
@@ -319,83 +237,6 @@ TEST_CASE("Drags are caught by edges that are there, leave no sliver, and say wh
   rig.drag(rig.view(), rig.inLane(2, {130000}), rig.inLane(2, {140000}));
   CHECK(rig.plays() == before);
   CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("snap to the same place"));
-}
-
-TEST_CASE(
-    "On rulers a drag draws, also inside a span; with Ctrl it moves the span; edges are dragged as ever") {
-  const TemporaryFolder temporary;
-  ChoosingRig rig(makeWindowSession(temporary));
-  const auto on = [&](std::int64_t at) {
-    return QPoint(rig.lanes().xOf({at}), rig.lanes().rulerRect().center().y());
-  };
-  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Beat; });
-  REQUIRE(rig.session().loop == Span{{96000}, {192000}});
-  rig.drag(rig.view(), on(120000), on(240000));
-  CHECK(rig.session().loop == Span{{120000}, {240000}});
-  rig.drag(rig.view(), on(168000), on(216000), Qt::ControlModifier);
-  CHECK(rig.session().loop == Span{{168000}, {288000}});
-  rig.drag(rig.view(), on(288000), on(312000));
-  CHECK(rig.session().loop == Span{{168000}, {312000}});
-  rig.drag(rig.view(), on(200000), on(203000));
-  CHECK(rig.session().loop == Span{{168000}, {312000}});
-  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("snap to the same place"));
-}
-
-TEST_CASE("Of takes that are heard together none is picked; each is offered, and its number picks it") {
-  const TemporaryFolder temporary;
-  ChoosingRig rig(makeWindowSession(temporary));
-  rig.press(Qt::Key_1);
-  rig.press(Qt::Key_2, Qt::ControlModifier);
-  const std::string before = rig.plays();
-  rig.press(Qt::Key_F);
-  CHECK(rig.plays() == before);
-  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("1, 2"));
-  QStringList offered;
-  for (const auto* button : rig.window->findChildren<QToolButton*>())
-    if (button->isVisible() && button->text().startsWith("Pick ")) offered << button->text();
-  CHECK(offered.size() == 2);
-  rig.press(Qt::Key_2);
-  CHECK(rig.plays() == "0:3 96000:2 192000:3 ");
-}
-
-TEST_CASE("A take that broke off leaves the whole one in front, says so, and plays once it is picked") {
-  const TemporaryFolder temporary;
-  ChoosingRig rig(makeWindowSession(temporary));
-  rig.setOptions([](RecordingOptions& o) { o.loop = false; });
-  rig.studio().transport().locate({});
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.rollTo(200000));
-  rig.key(Qt::Key_Space);
-  REQUIRE(rig.settled());
-  REQUIRE(rig.track().lanes.size() == 4);
-  CHECK(rig.track().lane({4})->brokenOff);
-  CHECK(rig.plays() == "0:3 ");
-  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("broke off"));
-  rig.press(Qt::Key_4);
-  rig.press(Qt::Key_F, Qt::AltModifier | Qt::ShiftModifier);
-  CHECK(rig.plays().starts_with("0:4 "));
-  rig.press(Qt::Key_Z, Qt::ControlModifier);
-  // Or somebody says that it is whole after all.
-  CHECK(rig.chooseAt(rig.inLane(3, {100000}), "Count it as whole"));
-  CHECK(rig.plays().starts_with("0:4 "));
-  rig.setOptions([](RecordingOptions& o) { o.keepWhole = false; });
-  rig.studio().transport().locate({});
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.rollTo(200000));
-  rig.key(Qt::Key_Space);
-  REQUIRE(rig.settled());
-  CHECK_FALSE(rig.track().lane({5})->brokenOff);
-}
-
-TEST_CASE("The menu of a piece acts on that piece, wherever the loop and the playhead are") {
-  const TemporaryFolder temporary;
-  ChoosingRig rig(makeWindowSession(temporary));
-  REQUIRE(rig.studio().desk().apply("P", [&](const Session& s) {
-    return pick(s, rig.hand().trackId(), {{300000}, {400000}}, LaneNumber{1});
-  }));
-  rig.turn();
-  CHECK(rig.chooseAt(rig.inComposite({350000}), "Pick silence"));
-  CHECK(rig.plays() == "0:3 300000:- 400000:3 ");
 }
 
 TEST_CASE("Six tracks become one mic set by three gestures, and come back by one") {
@@ -434,49 +275,4 @@ TEST_CASE("Six tracks become one mic set by three gestures, and come back by one
   rig.key(Qt::Key_Down, Qt::ControlModifier | Qt::ShiftModifier);
   CHECK(rig.session().tracks[2]->id == rows[1]->track());
   CHECK(rig.session().tracks[4]->id == rows[3]->track());
-}
-
-TEST_CASE(
-    "A key that is held does once what is done once, also where the display repeats press and release") {
-  const TemporaryFolder temporary;
-  ChoosingRig rig(makeWindowSession(temporary));
-  const auto overridden = [&](Qt::Key which, quint64 time) {
-    QKeyEvent released(QEvent::KeyRelease, which, Qt::NoModifier);
-    released.setTimestamp(5000);
-    QApplication::sendEvent(rig.window.get(), &released);
-    QKeyEvent pressed(QEvent::ShortcutOverride, which, Qt::NoModifier);
-    pressed.setTimestamp(time);
-    pressed.ignore();
-    QApplication::sendEvent(rig.window.get(), &pressed);
-    return pressed.isAccepted();
-  };
-  CHECK(overridden(Qt::Key_H, 5000));
-  CHECK_FALSE(overridden(Qt::Key_H, 5001));
-  CHECK_FALSE(overridden(Qt::Key_D, 5000));  // steps go on
-}
-
-TEST_CASE("What is in hand becomes the only punch; fades of many are set at once, and only what is ticked") {
-  const TemporaryFolder temporary;
-  ChoosingRig rig(makeWindowSession(temporary));
-  REQUIRE(rig.studio().desk().apply("P", [&](const Session& s) {
-    const TrackId id = rig.hand().trackId();
-    return pick(setPunches(s, {{Frames{1000}, Frames{2000}}, {Frames{3000}, Frames{4000}}}), id,
-                {{200000}, {300000}}, LaneNumber{1});
-  }));
-  rig.hand().select(Span{{100000}, {150000}});
-  rig.press(Qt::Key_U, Qt::ControlModifier | Qt::ShiftModifier);
-  CHECK(rig.punches() == std::vector<Punch>{{Frames{100000}, Frames{150000}}});
-  rig.hand().letGoOfUnit();
-  rig.press(Qt::Key_J, Qt::ControlModifier | Qt::AltModifier);
-  auto* dialog = rig.window->findChild<FadesDialog*>();
-  REQUIRE(dialog);
-  for (auto* field : dialog->findChildren<QDoubleSpinBox*>())
-    if (field->accessibleName() == "Length of crossfades") field->setValue(20.0);
-  for (auto* button : dialog->findChildren<QPushButton*>())
-    if (button->text() == "Set them") QTest::mouseClick(button, Qt::LeftButton);
-  rig.turn();
-  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("2 crossfades"));
-  for (const Join& join : rig.hand().composite(rig.track()).joins)
-    CHECK(join.shape == JoinShape{{480}, {480}, Curve::Matched, 0.0});
-  CHECK(rig.track().composite.fadeIn == EndFade{});
 }

@@ -48,73 +48,6 @@ struct CompositeRig : RoundRig {
 
 }  // namespace
 
-TEST_CASE("A whole take is picked at once by one key, and one undo takes it back") {
-  const TemporaryFolder temporary;
-  CompositeRig rig(makePhrases(temporary));
-  REQUIRE(rig.studio().desk().apply("Pick", [id = rig.track().id](const Session& s) {
-    return pick(s, id, {{200000}, {300000}}, LaneNumber{1});
-  }));
-  rig.turn();
-  const auto played = [&] {
-    std::vector<int> lanes;
-    for (const Piece& piece : rig.studio().inHand().composite(rig.track()).pieces)
-      lanes.push_back(piece.lane->value);
-    return lanes;
-  };
-  CHECK(played() == std::vector{3, 1, 3});
-  // With nothing heard there is nothing to pick.
-  rig.press(Qt::Key_F, Qt::AltModifier | Qt::ShiftModifier);
-  CHECK(rig.window->message().contains("Hear a take first"));
-  rig.press(Qt::Key_2);
-  rig.studio().inHand().select(Span{{100000}, {120000}});  // that does not matter
-  rig.press(Qt::Key_F, Qt::AltModifier | Qt::ShiftModifier);
-  CHECK(played() == std::vector{2});
-  CHECK(rig.joins().empty());
-  rig.press(Qt::Key_Z, Qt::ControlModifier);
-  CHECK(played() == std::vector{3, 1, 3});
-  // What lies outside of a shorter take goes on as it was.
-  REQUIRE(rig.studio().desk().apply("Cut", [id = rig.track().id](const Session& s) {
-    return cutLane(s, id, LaneNumber{2}, {{0}, {150000}});
-  }));
-  rig.press(Qt::Key_F, Qt::AltModifier | Qt::ShiftModifier);
-  CHECK(played() == std::vector{3, 2});
-  CHECK(rig.joins() == std::vector{Frames{150000}});
-}
-
-TEST_CASE("What was picked is seen as picked, also where the same take goes on beside it") {
-  const TemporaryFolder temporary;
-  CompositeRig rig(makePhrases(temporary));
-  const auto pickOver = [&](Span span, int lane) {
-    REQUIRE(rig.studio().desk().apply(
-        "Pick", [=, id = rig.track().id](const Session& s) { return pick(s, id, span, LaneNumber{lane}); }));
-    rig.turn();
-  };
-  // In the strip of the piece, above its words.
-  const auto groundAt = [&](Frames at) {
-    const QImage image = rig.view()->grab().toImage();
-    return image.pixelColor(rig.lanes().xOf(at), rig.lanes().compositeRect().top() + 2);
-  };
-  const QColor newest = groundAt({300000});
-  pickOver({{0}, {480000}}, 3);
-  const QColor picked = groundAt({300000});
-  CHECK(picked != newest);
-  rig.studio().desk().undo();
-  rig.turn();
-  CHECK(groundAt({300000}) == newest);
-  pickOver({{240000}, {360000}}, 3);
-  pickOver({{400000}, {420000}}, 3);
-  REQUIRE(rig.joins().empty());
-  for (const auto at : {100000, 230000, 380000, 430000, 470000}) CHECK(groundAt({at}) == newest);
-  for (const auto at : {250000, 300000, 350000, 410000}) CHECK(groundAt({at}) == picked);
-  const auto spoken = [&] {
-    QStringList words;
-    for (const SpokenItem& item : rig.lanes().spokenItems())
-      if (item.kind == SpokenItem::Kind::Piece) words << item.detail;
-    return words.join("; ");
-  };
-  CHECK(spoken() == "1|1 to 6|1, picked in part, else the newest take");
-}
-
 TEST_CASE("The next join, and the one before, are put on the bench one after the other, and come in sight") {
   const TemporaryFolder temporary;
   CompositeRig rig(makePhrases(temporary));
@@ -147,38 +80,6 @@ TEST_CASE("The next join, and the one before, are put on the bench one after the
   REQUIRE(inHand() == Frames{160000});
   const Span seen = rig.lanes().visibleSpan();
   CHECK(std::abs((seen.start + seen.end).count / 2 - 160000) < seen.length().count / 50);
-}
-
-TEST_CASE("Split at the playhead, another take from there on, and merged again: by keys alone") {
-  const TemporaryFolder temporary;
-  CompositeRig rig(makePhrases(temporary));
-  rig.studio().transport().locate({200000});
-  rig.press(Qt::Key_C, Qt::ShiftModifier);
-  CHECK(rig.joins() == std::vector{Frames{200000}});
-  CHECK(rig.studio().inHand().unitSpan() == Span{{200000}, {480000}});
-  CHECK(rig.piece({100000}).lane == rig.piece({300000}).lane);
-  // Nobody has chosen anything by that: no phrase is decided, and a newer take would be heard.
-  CHECK(decidedCount(rig.track(), rig.phrases()) == 0);
-  rig.press(Qt::Key_C, Qt::ShiftModifier);
-  CHECK(rig.window->message().contains("boundary at that place already"));
-  // From here on the first take.
-  rig.press(Qt::Key_1);
-  rig.press(Qt::Key_F);
-  CHECK(rig.piece({300000}).lane == LaneNumber{1});
-  CHECK(rig.piece({300000}).span == Span{{200000}, {480000}});
-  CHECK(rig.piece({100000}).lane == LaneNumber{3});
-
-  rig.press(Qt::Key_K, Qt::ShiftModifier);
-  CHECK(rig.window->message().contains("No join is in hand: J takes"));
-  rig.press(Qt::Key_J);
-  REQUIRE(rig.studio().inHand().join() == Frames{200000});
-  rig.press(Qt::Key_K, Qt::ShiftModifier);
-  CHECK(rig.joins().empty());
-  CHECK(rig.piece({300000}).lane == LaneNumber{3});
-  CHECK(rig.studio().desk().history().undoLabel() == "Merge two pieces");
-  for (int i = 0; i < 3; ++i) rig.studio().desk().undo();
-  CHECK(rig.joins().empty());
-  CHECK(rig.track().composite.picks.empty());
 }
 
 TEST_CASE(
@@ -263,39 +164,6 @@ TEST_CASE("The composite is faded in and out by grips at its ends") {
   CHECK(rig.track().composite.fadeOut.length == out);
   CHECK(rig.studio().inHand().selection());
   CHECK(rig.steps() == steps);
-}
-
-TEST_CASE("A slip is told in milliseconds and samples") {
-  CHECK(slipInWords({72}, {48000}) == "1.50 ms later (72 samples)");
-  CHECK(slipInWords({-48}, {48000}) == "1.00 ms earlier (48 samples)");
-  CHECK(slipInWords({}, {48000}) == "In its place, as it was played");
-}
-
-TEST_CASE("A pick by dragging or by key where the take has nothing leaves what plays, and says so") {
-  const TemporaryFolder temporary;
-  CompositeRig rig(makePhrases(temporary));
-  REQUIRE(rig.studio().desk().apply("Shorten", [](const Session& s) {
-    Session session = s;
-    Clip& clip = session.tracks.front().edit().lanes[0].edit().clips.front();
-    clip.sourceLength = {240000};
-    clip.window.end = {240000};
-    return session;
-  }));
-  rig.drag(rig.inLane(0, {200000}), rig.inLane(0, {400000}));
-  CHECK(rig.piece({230000}).lane == LaneNumber{1});
-  CHECK(rig.piece({300000}).lane == LaneNumber{3});
-  CHECK(rig.window->message().contains("there the composite keeps what it plays"));
-  rig.studio().desk().undo();
-  const std::size_t before = rig.steps();
-  rig.drag(rig.inLane(0, {300000}), rig.inLane(0, {400000}));
-  CHECK(rig.steps() == before);
-  CHECK(rig.window->message().contains("Lane 1 has nothing there"));
-  // By key, over the phrase.
-  rig.studio().inHand().takePhrase(rig.phrases()[2]);
-  rig.press(Qt::Key_1);
-  rig.press(Qt::Key_F);
-  CHECK(rig.played(2) == LaneNumber{3});
-  CHECK(rig.window->message().contains("Lane 1 has nothing there"));
 }
 
 TEST_CASE("Composites are kept under names, used in turn, compared and removed, in the window") {

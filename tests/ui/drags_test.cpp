@@ -94,26 +94,6 @@ TEST_CASE("Whatever is done in the middle of a drag settles it first, and the mo
   CHECK(rig.steps() == before);
 }
 
-TEST_CASE("A drag ends where the button was let go unseen; the right button has no part in it") {
-  const TemporaryFolder temporary;
-  ImpatientRig rig(makeWindowSession(temporary));
-  rig.press(rig.view(), rig.inLane(0, {100000}));
-  rig.move(rig.view(), rig.inLane(0, {200000}));
-  rig.press(rig.view(), rig.inLane(2, {50000}), Qt::RightButton);
-  rig.release(rig.view(), rig.inLane(2, {50000}), Qt::RightButton);
-  CHECK(rig.studio().desk().holding());
-  CHECK(rig.steps() == 0);
-  rig.move(rig.view(), rig.inLane(0, {210000}));
-  // The next that is seen of the pointer has no button pressed.
-  rig.move(rig.view(), rig.inLane(0, {400000}), Qt::NoButton);
-  CHECK_FALSE(rig.studio().desk().holding());
-  CHECK(rig.steps() == 1);
-  REQUIRE(rig.joins().size() == 2);
-  CHECK(std::abs(rig.joins()[1].count - 210000) < 2000);
-  rig.move(rig.view(), rig.inLane(0, {450000}));
-  CHECK(rig.steps() == 1);
-}
-
 TEST_CASE("Dragged past an edge the view comes along; the second of two quick clicks counts") {
   const TemporaryFolder temporary;
   ImpatientRig rig(makeWindowSession(temporary));
@@ -139,61 +119,6 @@ TEST_CASE("Dragged past an edge the view comes along; the second of two quick cl
   QApplication::sendEvent(rig.view(), &again);
   rig.release(rig.view(), name);
   CHECK_FALSE(rig.studio().inHand().heardLane());
-}
-
-TEST_CASE("Of two edges in reach the nearer is dragged: loop, boundary, punch") {
-  const TemporaryFolder temporary;
-  ImpatientRig rig(makeWindowSession(temporary));
-  const auto wide = static_cast<std::int64_t>(6 * rig.lanes().scale().framesPerPixel);
-  REQUIRE(rig.studio().desk().apply("Loop", [=](const Session& s) {
-    return setLoop(s, Span{{200000}, {200000 + wide}});
-  }));
-  const auto loop = [&] { return *rig.studio().desk().session().loop; };
-  const int y = rig.lanes().rulerRect().center().y();
-  const int end = rig.lanes().xOf(loop().end);
-  rig.drag(rig.view(), {end + 1, y}, {end + 61, y});
-  CHECK(loop().start == Frames{200000});
-  CHECK(loop().end > Frames{200000 + 8 * wide});
-  const TrackId id = rig.track().id;
-  REQUIRE(rig.studio().desk().apply("Pick", [=](const Session& s) {
-    return pick(pick(s, id, {{100000}, {300000}}, LaneNumber{1}), id, {{300000}, {300000 + wide}},
-                LaneNumber{2});
-  }));
-  const int at = rig.lanes().compositeRect().center().y();
-  QTest::mouseClick(rig.view(), Qt::LeftButton, {}, {rig.lanes().xOf({300000}) + 1, at});
-  CHECK(rig.studio().inHand().join() == Frames{300000});
-  QTest::mouseClick(rig.view(), Qt::LeftButton, {}, {rig.lanes().xOf({300000 + wide}) - 1, at});
-  CHECK(rig.studio().inHand().join() == Frames{300000 + wide});
-}
-
-TEST_CASE("A dropped boundary leaves its join in hand where it was; picks and boundaries snap") {
-  const TemporaryFolder temporary;
-  ImpatientRig rig(makeWindowSession(temporary));
-  const TrackId id = rig.track().id;
-  REQUIRE(rig.studio().desk().apply("Pick", [=](const Session& s) {
-    return pick(s, id, {{100000}, {200000}}, LaneNumber{1});
-  }));
-  rig.press(rig.view(), rig.inComposite({200000}));
-  rig.move(rig.view(), rig.inComposite({260000}));
-  CHECK(rig.studio().inHand().join() != Frames{200000});
-  rig.press(Qt::Key_Escape);
-  rig.release(rig.view(), rig.inComposite({260000}));
-  CHECK(rig.studio().inHand().join() == Frames{200000});
-  CHECK(rig.joins()[1] == Frames{200000});
-  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Bar; });
-  rig.drag(rig.view(), rig.inComposite({200000}), rig.inComposite({285000}));
-  CHECK(rig.joins()[1] == Frames{288000});
-  rig.drag(rig.view(), rig.inComposite({288000}), rig.inComposite({250000}), Qt::AltModifier);
-  CHECK(std::abs(rig.joins()[1].count - 250000) < 2000);
-  // At its neighbour it stops, and says so.
-  const Frames neighbour = rig.joins()[0];
-  rig.drag(rig.view(), rig.inComposite(rig.joins()[1]), rig.inComposite({40000}), Qt::AltModifier);
-  CHECK(rig.joins()[0] == neighbour);
-  CHECK(rig.joins()[1] > neighbour);
-  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("The boundary stops there"));
-  rig.press(Qt::Key_Z, Qt::ControlModifier);
-  rig.drag(rig.view(), rig.inLane(2, {101000}), rig.inLane(2, {191000}));
-  CHECK(rig.joins().front() == Frames{192000});  // before it the newest take plays anyway
 }
 
 TEST_CASE("In the song strip and under the magnifier a drag is dropped and settled alike") {
@@ -240,92 +165,4 @@ TEST_CASE("In the song strip and under the magnifier a drag is dropped and settl
   rig.window->bench().setCurrentIndex(0);
   CHECK_FALSE(rig.studio().desk().holding());
   CHECK(rig.steps() == 2);
-}
-
-TEST_CASE(
-    "Wheels and touchpads: small steps add up, values change only where the focus is, zoom has an end") {
-  const TemporaryFolder temporary;
-  ImpatientRig rig(makeWindowSession(temporary));
-  auto* gain = rig.named<QSlider>("Gain of Viola");
-  for (int i = 0; i < 3; ++i) rig.wheel(gain, {0, -120});
-  CHECK(rig.track().gain.value == 0.0);
-  rig.press(Qt::Key_F3);
-  auto* pass = rig.named<QComboBox>("Each pass");
-  rig.wheel(pass, {0, -120});
-  CHECK(pass->currentIndex() == 0);
-  auto* count = rig.named<QSpinBox>("Count-in");
-  const int bars = count->value();
-  rig.wheel(count, {0, 120});
-  CHECK(count->value() == bars);
-  count->setFocus();
-  rig.wheel(count, {0, 120});
-  CHECK(count->value() == bars + 1);
-
-  rig.lanes().showSpan({{0}, {96000}});
-  const Frames left = rig.lanes().scale().origin;
-  for (int i = 0; i < 40; ++i) rig.wheel(rig.view(), {-1, 0}, {-1, 0});
-  const auto moved = static_cast<double>((rig.lanes().scale().origin - left).count);
-  CHECK(moved == Approx(40 * rig.lanes().scale().framesPerPixel).epsilon(0.05));
-  for (int i = 0; i < 80; ++i) rig.lanes().zoom(1.5);
-  const double width = 480000 / rig.lanes().scale().framesPerPixel;
-  CHECK(width > 60);
-}
-
-TEST_CASE("The take that is heard and the passes that grow come into sight, at the bottom of many") {
-  const TemporaryFolder temporary;
-  ImpatientRig rig(makeWindowSession(temporary));
-  const TrackId id = rig.track().id;
-  for (int i = 0; i < 15; ++i)
-    REQUIRE(rig.studio().desk().apply(
-        "Add", [id](const Session& s) { return addFileAsLane(s, id, (*s.pool)[0], {}, "take"); }));
-  rig.turn();
-  const auto inSight = [&](int row) {
-    return rig.lanes().geometry().lanesArea().contains(rig.lanes().laneRect(row));
-  };
-  CHECK(inSight(17));
-  rig.press(Qt::Key_1);
-  CHECK(inSight(0));
-  for (int i = 0; i < 17; ++i) rig.press(Qt::Key_D);
-  CHECK(rig.studio().inHand().heardLane() == LaneNumber{18});
-  CHECK(inSight(17));
-  rig.press(Qt::Key_1);
-  rig.setOptions([](RecordingOptions& o) { o.preRoll = {}; });
-  rig.studio().transport().locate({96000});
-  rig.press(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().recording().growing().empty(); }));
-  rig.turn();
-  CHECK(inSight(18));
-  rig.press(Qt::Key_Space);
-  REQUIRE(rig.settled());
-  // What is set aside is unfolded into sight.
-  REQUIRE(rig.studio().desk().apply(
-      "Aside", [id](const Session& s) { return setLaneAside(s, id, LaneNumber{2}, true); }));
-  rig.turn();
-  QTest::mouseClick(rig.view(), Qt::LeftButton, {}, rig.lanes().setAsideRect().center());
-  CHECK(rig.lanes().rows().front()->number == LaneNumber{2});
-  CHECK(inSight(0));
-}
-
-TEST_CASE("A drag begins nothing where there is no track, or where what was pressed has gone meanwhile") {
-  const TemporaryFolder temporary;
-  ImpatientRig rig(makeWindowSession(temporary));
-  const TrackId id = rig.track().id;
-  // The lane goes while its middle, its end and its head are pressed.
-  for (const QPoint at : {rig.inLane(2, Frames{100000}), rig.inLane(2, Frames{480000}),
-                          QPoint(30, rig.inLane(2, Frames{0}).y())}) {
-    rig.press(rig.view(), at);
-    REQUIRE(rig.studio().desk().apply("Remove", [&](const Session& s) { return removeLane(s, id, {3}); }));
-    ImpatientRig::move(rig.view(), at + QPoint(40, 3));
-    rig.release(rig.view(), at + QPoint(40, 3));
-    rig.studio().desk().undo();
-    CHECK(rig.studio().desk().session().tracks.front()->lanes.size() == 3);
-  }
-  REQUIRE(rig.studio().desk().apply("Remove", [&](const Session& s) { return removeTrack(s, id); }));
-  rig.turn();
-  const auto steps = rig.steps();
-  for (const QPoint at : {rig.inComposite(Frames{100000}), QPoint(400, 60), QPoint(30, 60)})
-    for (const auto held : {Qt::NoModifier, Qt::ControlModifier, Qt::ShiftModifier})
-      rig.drag(rig.view(), at, at + QPoint(50, 2), held);
-  CHECK(rig.steps() == steps);
-  CHECK(rig.studio().desk().session().tracks.empty());
 }

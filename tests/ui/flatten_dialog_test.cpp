@@ -114,34 +114,6 @@ TEST_CASE("What is cut off at full scale is told, and stays to be read; what is 
   }
 }
 
-TEST_CASE("The selection alone is flattened; around it the composite plays on, and its takes are needed") {
-  const TemporaryFolder temporary;
-  FlattenRig rig(makeWindowSession(temporary));
-  const Span selection{{150000}, {250000}};
-  rig.studio().inHand().select(selection);
-  FlattenDialog& dialog = rig.open();
-  CHECK(rig.choice(dialog, "the selection, ").isChecked());
-  CHECK_FALSE(rig.choice(dialog, "leave the session").isEnabled());
-  CHECK_FALSE(rig.choice(dialog, "are set aside").isEnabled());
-  // For the whole they could leave; not for a part of it.
-  rig.choice(dialog, "the whole composite").click();
-  rig.choice(dialog, "leave the session").click();
-  rig.choice(dialog, "the selection, ").click();
-  CHECK(rig.choice(dialog, "stay as lanes").isChecked());
-  // Another selection meanwhile is no matter of this one.
-  rig.studio().inHand().select(Span{{0}, {10}});
-  rig.flatten(dialog);
-  const Track& track = rig.track();
-  REQUIRE(track.lanes.size() == 4);
-  for (const auto& lane : track.lanes) CHECK_FALSE(lane->setAside);
-  const auto pieces = rig.studio().inHand().composite(track).pieces;
-  for (const Piece& piece : pieces)
-    CHECK((piece.lane == LaneNumber{4}) ==
-          (piece.span.start >= selection.start && piece.span.end <= selection.end));
-  CHECK(rig.rendered(rig.studio().desk().session()) == rig.sound);
-  CHECK(rig.window->message().contains("That stretch of Viola is flattened"));
-}
-
 TEST_CASE("Cancelled it does nothing; where the track goes, so does the question") {
   const TemporaryFolder temporary;
   FlattenRig rig(makeWindowSession(temporary));

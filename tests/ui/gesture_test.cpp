@@ -173,99 +173,6 @@ TEST_CASE("Rows are as high as was chosen, or as low as it takes; folded takes a
   }
 }
 
-TEST_CASE(
-    "Edges of phrases, and level lines where they are shown, are taken hold of; beside them all is as ever") {
-  Shown shown;
-  LanesGeometry& view = shown.view;
-  view.phrases = {{{20000}, {40000}}, {{50000}, {80000}}};
-  const int y = view.phraseRowRect().center().y();
-  CHECK(view.hit({view.xOf({40000}) - 3, y}).part == Part::PhraseEdge);
-  CHECK(view.hit({view.xOf({40000}) - 3, y}).boundary == Frames{40000});
-  CHECK(view.hit({view.xOf({50000}) + 3, y}).boundary == Frames{50000});
-  CHECK(view.hit({view.xOf({30000}), y}).part == Part::PhraseRow);
-
-  // From +12 dB on top to -48 dB at the bottom, and back.
-  const QRect row = view.rowRect(1);
-  for (const double level : {12.0, 0.0, -20.0, -48.0})
-    CHECK(LanesGeometry::levelAt(row, LanesGeometry::levelY(row, {level})).value ==
-          Approx(level).margin(1e-9));
-  CHECK(LanesGeometry::levelY(row, {0.0}) < LanesGeometry::levelY(row, {-1.0}));
-  CHECK(LanesGeometry::levelAt(row, row.top() - 50).value == 12.0);
-  CHECK(LanesGeometry::levelAt(row, row.bottom() + 50).value == -48.0);
-  const auto on = [&](std::int64_t frame, double level) {
-    return QPoint(view.xOf({frame}), static_cast<int>(std::lround(LanesGeometry::levelY(row, {level}))));
-  };
-  CHECK(view.hit(on(60000, 0.0)).part == Part::Lane);
-  shown.lanes[1].picture = LanePicture::Level;
-  CHECK(view.hit(on(60000, 0.0)).part == Part::LevelLine);
-  CHECK(view.hit(on(60000, 0.0)).lane == LaneNumber{2});
-  CHECK_FALSE(view.hit(on(60000, 0.0)).point);
-  CHECK(view.hit(on(60000, -10.0)).part == Part::Lane);
-  shown.lanes[1].level = {{{40000}, {-20.0}}, {{60000}, {0.0}}};
-  CHECK(view.hit(on(50000, -10.0)).part == Part::LevelLine);
-  CHECK_FALSE(view.hit(on(50000, -10.0)).point);
-  CHECK(view.hit(on(60000, 0.0)).point == Frames{60000});
-  CHECK(view.hit(on(40300, -20.0)).point == Frames{40000});
-  CHECK(view.hit(on(60000, -20.0)).part == Part::Lane);
-  const LevelLine composite{{{30000}, {0.0}}};
-  const QRect below = view.compositeWaveRect();
-  CHECK(below.top() >= view.compositeRect().top() + 20);  // the names of the pieces are not crossed out
-  const QPoint there(view.xOf({30000}), static_cast<int>(LanesGeometry::levelY(below, {0.0})));
-  CHECK(view.hit(there).part == Part::Composite);
-  view.compositeLevel = &composite;
-  CHECK(view.hit(there).part == Part::LevelLine);
-  CHECK_FALSE(view.hit(there).lane);
-  // A join is nearer to what one wants there.
-  view.boundaries = {{30000}};
-  CHECK(view.hit(there).part == Part::Boundary);
-}
-
-TEST_CASE("Of what is in reach the nearest is taken, whatever was drawn last") {
-  Shown shown;
-  LanesGeometry& view = shown.view;
-  const int y = view.compositeRect().center().y();
-  view.boundaries = {{20000}, {20400}, {80000}};  // 4 pixels apart, and far away
-  const auto boundaryAt = [&](int x) { return view.hit({x, y}); };
-  CHECK(boundaryAt(view.xOf({20000})).boundary == Frames{20000});
-  CHECK(boundaryAt(view.xOf({20000}) + 1).boundary == Frames{20000});
-  CHECK(boundaryAt(view.xOf({20000}) + 3).boundary == Frames{20400});
-  CHECK(boundaryAt(view.xOf({20000}) - 5).part == Part::Boundary);
-  CHECK(boundaryAt(view.xOf({20000}) - 6).part == Part::Composite);
-  CHECK(boundaryAt(view.xOf({20400}) + 5).boundary == Frames{20400});
-  CHECK(boundaryAt(view.xOf({20400}) + 6).part == Part::Composite);
-  CHECK(view.hit({10, y}).part == Part::CompositeName);
-
-  // Edges of clips, in the lower third only.
-  const QRect row = view.rowRect(1);
-  const int edge = view.xOf({20000});
-  CHECK(view.hit({edge, row.bottom() - 2}).part == Part::ClipStart);
-  CHECK(view.hit({edge, row.bottom() - 2}).lane == LaneNumber{2});
-  CHECK(view.hit({edge, row.top() + 4}).part == Part::Lane);
-  CHECK(view.hit({edge - 5, row.bottom() - 2}).part == Part::ClipStart);
-  CHECK(view.hit({edge - 6, row.bottom() - 2}).part == Part::Lane);
-  CHECK(view.hit({view.xOf({90000}) + 2, row.bottom() - 2}).part == Part::ClipEnd);
-  CHECK(view.hit({20, row.center().y()}).part == Part::LaneName);
-  CHECK(view.hit({400, row.center().y()}).at == Frames{25200});
-  // Two clips that meet: the side of the pointer says whose edge it is.
-  Clip second;
-  second.window = {{90000}, {95000}};
-  shown.lanes[1].clips.push_back(second);
-  const int meet = view.xOf({90000});
-  CHECK(view.hit({meet - 1, row.bottom() - 2}).part == Part::ClipEnd);
-  CHECK(view.hit({meet - 1, row.bottom() - 2}).window == Span{{20000}, {90000}});
-  CHECK(view.hit({meet + 1, row.bottom() - 2}).part == Part::ClipStart);
-  CHECK(view.hit({meet + 1, row.bottom() - 2}).window == second.window);
-
-  CHECK(view.hit({400, 5}).part == Part::Ruler);
-  CHECK(view.hit({20, 5}).part == Part::TakeCount);
-  CHECK(view.hit({400, view.punchRowRect().center().y()}).part == Part::PunchRow);
-  // What is scrolled under the composite or the rulers is not hit there.
-  view.growingRows = 20;
-  view.scrolled = 30;
-  CHECK(view.hit({400, view.punchRowRect().center().y()}).part == Part::PunchRow);
-  CHECK(view.hit({400, view.compositeRect().top() - 2}).part == Part::Nothing);
-}
-
 TEST_CASE("An answer shows at once, what is urgent stays until it is seen, what passes waits for its turn") {
   MessageQueue queue;
   const QDateTime when(QDate(2026, 11, 26), QTime(8, 0));
@@ -401,18 +308,4 @@ TEST_CASE("For everything that cannot be done there is a sentence that says why,
   CHECK(why(Deed::Rate, [](S& s) { s.recording = true; }).isEmpty());
   CHECK(why(Deed::Mark, [](S& s) { s.recording = true; }).isEmpty());
   CHECK(why(Deed::Marker, [](S& s) { s.writable = false; }).contains("look at only"));
-}
-
-TEST_CASE("One is said in the singular, everything else in the plural; other sentences are left alone") {
-  const EnglishPlurals plurals;
-  const auto said = [&](const char* source, int n) { return plurals.translate("", source, nullptr, n); };
-  CHECK(said("%n take(s)", 1) == "%n take");
-  CHECK(said("%n take(s)", 0) == "%n takes");
-  CHECK(said("%n take(s)", 2) == "%n takes");
-  CHECK(said("%n pass(es) kept", 3) == "%n passes kept");
-  CHECK(said("%n pass(es) kept", 1) == "%n pass kept");
-  CHECK(said("%n are|%n is", 1) == "%n is");
-  CHECK(said("%n are|%n is", 5) == "%n are");
-  CHECK(said("Take(s)", 1).isNull());
-  CHECK(said("%n take(s)", -1).isNull());
 }

@@ -52,16 +52,6 @@ struct BenchRig : RoundRig {
 
 }  // namespace
 
-TEST_CASE("The nearest place draws what is dragged, within its reach") {
-  const std::vector<Frames> places{{100}, {130}};
-  CHECK(drawnTo({90}, places, {10}) == Frames{100});
-  CHECK(drawnTo({89}, places, {10}) == Frames{89});
-  CHECK(drawnTo({116}, places, {20}) == Frames{130});
-  CHECK(drawnTo({114}, places, {20}) == Frames{100});
-  CHECK(drawnTo({140}, places, {10}) == Frames{130});
-  CHECK(drawnTo({5}, {}, {10}) == Frames{5});
-}
-
 TEST_CASE("Where the curves cross they are taken hold of and bent") {
   const TemporaryFolder temporary;
   BenchRig rig(makePhrases(temporary));
@@ -181,57 +171,6 @@ TEST_CASE("A join stays in hand where undo and redo put it; what was typed of an
   CHECK_FALSE(at.isEnabled());
 }
 
-TEST_CASE(
-    "What is done with the joins in the selection is done with no others; where there is none it is said") {
-  const TemporaryFolder temporary;
-  BenchRig rig(makePhrases(temporary));
-  const auto trigger = [&](const QString& text) {
-    for (QAction* action : rig.window->findChildren<QAction*>())
-      if (action->text() == text) return action->trigger();
-    FAIL("there is no " << text.toStdString());
-  };
-  // Three: at 194,000, 300,000 and 338,000, in the middle of sounds but for the second.
-  REQUIRE(rig.studio().desk().apply("Pick", [id = rig.track().id](const Session& s) {
-    return setJoin(pick(s, id, {{338000}, {400000}}, LaneNumber{1}), id, {194000},
-                   {{960}, {480}, Curve::EqualGain, 0.25});
-  }));
-  rig.studio().inHand().takeJoin(Frames{194000});
-  rig.turn();
-  REQUIRE(rig.joins().size() == 4);
-  const auto before = rig.studio().inHand().composite(rig.track()).joins;
-  const std::size_t steps = rig.steps();
-  rig.studio().inHand().select(std::nullopt);
-  rig.turn();
-  for (const char* each : {"Joins in the selection like this one", "Better places in the selection"}) {
-    trigger(each);
-    CHECK(rig.window->message().contains("Select a stretch first"));
-  }
-  CHECK(rig.steps() == steps);
-  rig.studio().inHand().select(Span{{290000}, {310000}});
-  rig.turn();
-  trigger("Joins in the selection like this one");
-  rig.turn();
-  CHECK(rig.steps() == steps + 1);
-  for (std::size_t i = 0; i < before.size(); ++i) {
-    INFO(before[i].at.count);
-    CHECK(rig.join(i).at == before[i].at);
-    CHECK((rig.join(i).shape == before[0].shape) ==
-          (before[i].at == Frames{194000} || before[i].at == Frames{300000}));
-  }
-  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("One join"));
-  // Better places: of the two that lie in sounds only the one in the selection moves.
-  rig.studio().inHand().select(Span{{330000}, {345000}});
-  rig.turn();
-  trigger("Better places in the selection");
-  REQUIRE(rig.waitFor([&] { return rig.steps() == steps + 2; }));
-  rig.turn();
-  CHECK(rig.join(0).at == Frames{194000});
-  CHECK(rig.join(1).at == Frames{300000});
-  CHECK_FALSE(rig.join(2) == before[2]);
-  CHECK(rig.join(2).found);
-  CHECK(rig.join(3) == before[3]);
-}
-
 TEST_CASE("A boundary that is dragged is softly drawn to a good place; with Alt it is not") {
   const TemporaryFolder temporary;
   BenchRig rig(makePhrases(temporary));
@@ -267,83 +206,6 @@ TEST_CASE("A boundary that is dragged is softly drawn to a good place; with Alt 
   rig.move(rig.lanes().viewport(), {rig.lanes().xOf(good) + 3, bud.y()});
   rig.release(rig.lanes().viewport(), {rig.lanes().xOf(good) + 3, bud.y()});
   CHECK(rig.join().at == good);
-}
-
-TEST_CASE("Zoomed in, zero crossings are seen and draw the boundary") {
-  const TemporaryFolder temporary;
-  BenchRig rig(makePhrases(temporary));
-  rig.picture().zoom(100.0);
-  CHECK(rig.picture().zeroCrossings().empty());
-  rig.picture().zoom(0.0001);
-  rig.turn();
-  const auto crossings = rig.picture().zeroCrossings();
-  REQUIRE(crossings.size() >= 2);
-  const auto& view = *rig.picture().shown();
-  for (const Frames at : crossings) {
-    const auto i = static_cast<std::size_t>((at - view.span.start).count);
-    const auto crosses = [i](const std::vector<float>& side) { return side[i - 1] * side[i] <= 0.0F; };
-    CHECK((crosses(*view.outgoing.samples) || crosses(*view.incoming.samples)));
-  }
-  // The farthest from the boundary to the left, so that nothing else is near.
-  const Frames aim = crossings.front() == Frames{194000} ? crossings.back() : crossings.front();
-  const int foot = rig.picture().height() - 8;
-  rig.dragTo({rig.picture().xOf(Frames{194000}), foot}, {rig.picture().xOf(aim) + 2, foot});
-  CHECK(std::find(crossings.begin(), crossings.end(), rig.join().at) != crossings.end());
-}
-
-TEST_CASE("Each side of a join is heard alone, the surroundings as long as they are set") {
-  const TemporaryFolder temporary;
-  BenchRig rig(makePhrases(temporary));
-  rig.type(rig.number("How much is heard around a join"), "0.5");
-  rig.press(Qt::Key_O, Qt::ShiftModifier);
-  CHECK(rig.studio().transport().hearsJoin());
-  CHECK(rig.heard() == LaneNumber{3});
-  const auto loop = rig.studio().transport().engine().state();
-  CHECK(loop.position >= Frames{194000 - 24000});
-  rig.press(Qt::Key_I, Qt::ShiftModifier);
-  CHECK(rig.heard() == LaneNumber{1});
-  CHECK(rig.studio().transport().hearsJoin());
-  rig.press(Qt::Key_I, Qt::ShiftModifier);
-  CHECK_FALSE(rig.heard());
-  CHECK(rig.studio().transport().hearsJoin());
-  rig.press(Qt::Key_K);
-  CHECK_FALSE(rig.studio().transport().hearsJoin());
-  CHECK(rig.studio().joins().habits().around == 0.5);
-  CHECK(rig.studio().joins().around() == Frames{24000});
-  // Where silence is joined there is nothing to hear alone.
-  rig.studio().desk().apply("Pick", [id = rig.track().id](const Session& s) {
-    return pick(s, id, {{194000}, {300000}}, std::nullopt);
-  });
-  rig.studio().inHand().takeJoin(Frames{194000});
-  rig.press(Qt::Key_I, Qt::ShiftModifier);
-  CHECK(rig.window->message() == "That side of the join is silent.");
-}
-
-TEST_CASE("One key hears a join as it was before, and as it is") {
-  const TemporaryFolder temporary;
-  BenchRig rig(makePhrases(temporary));
-  rig.press(Qt::Key_J, Qt::ControlModifier);
-  REQUIRE(rig.waitFor([&] { return rig.join().found; }));
-  const Join now = rig.join();
-  const std::size_t steps = rig.steps();
-  for (int i = 0; i < 3; ++i) {
-    rig.press(Qt::Key_P, Qt::ShiftModifier);
-    CHECK(rig.join().at == Frames{194000});
-    CHECK_FALSE(rig.join().found);
-    CHECK(rig.studio().inHand().join() == Frames{194000});
-    CHECK(rig.window->message() == "As it was before.");
-    rig.press(Qt::Key_P, Qt::ShiftModifier);
-    CHECK(rig.join() == now);
-    CHECK(rig.studio().inHand().join() == now.at);
-    CHECK(rig.window->message() == "As it is now.");
-  }
-  CHECK(rig.steps() == steps);
-  // What did nothing to the composite is not taken back by it.
-  rig.studio().desk().apply("Rename",
-                            [id = rig.track().id](const Session& s) { return renameTrack(s, id, "Other"); });
-  rig.press(Qt::Key_P, Qt::ShiftModifier);
-  CHECK(rig.track().name == "Other");
-  CHECK(rig.window->message().contains("no before to hear"));
 }
 
 TEST_CASE(

@@ -89,28 +89,6 @@ TEST_CASE("The riskiest join is taken in hand, improved, heard and settled: by k
   CHECK(!rig.join(0).found);
 }
 
-TEST_CASE("A join is taken from the list and improved with the mouse alone") {
-  const TemporaryFolder temporary;
-  JoinRig rig(makePhrases(temporary));
-  rig.showPage(MainWindow::JoinPage);
-  REQUIRE(rig.listened());
-  REQUIRE(rig.list().count() == 2);
-  QListWidgetItem* const first = rig.list().item(0);
-  CHECK(first->text().contains(QString::fromStdString(barBeatText({194000}, rig.studio().desk().ruler()))));
-  QTest::mouseClick(rig.list().viewport(), Qt::LeftButton, {}, rig.list().visualItemRect(first).center());
-  rig.turn();
-  CHECK(rig.studio().inHand().join() == Frames{194000});
-  REQUIRE(rig.listened());
-  QToolButton* better = nullptr;
-  for (QToolButton* button : rig.window->joinBench().findChildren<QToolButton*>())
-    if (button->text() == "A better place") better = button;
-  REQUIRE(better);
-  QTest::mouseClick(better, Qt::LeftButton);
-  rig.turn();
-  CHECK(rig.join(0).found);
-  CHECK(rig.join(0).at < Frames{192000});
-}
-
 TEST_CASE(
     "All joins find better places at once, but those a person set; also while something else is edited") {
   const TemporaryFolder temporary;
@@ -136,15 +114,4 @@ TEST_CASE(
   rig.press(Qt::Key_Z, Qt::ControlModifier);
   CHECK(rig.joins() == before);
   CHECK(rig.track().name == "Other");
-}
-
-TEST_CASE("Where there is no join the keys say so") {
-  const TemporaryFolder temporary;
-  RoundRig rig(makePhrases(temporary));
-  rig.press(Qt::Key_Q, Qt::ShiftModifier);
-  CHECK(rig.window->message().contains("no joins yet"));
-  rig.press(Qt::Key_J, Qt::ControlModifier);
-  CHECK(rig.window->message().contains("No join is in hand"));
-  rig.press(Qt::Key_J, Qt::ControlModifier | Qt::ShiftModifier);
-  CHECK(rig.window->message().contains("no joins yet"));
 }

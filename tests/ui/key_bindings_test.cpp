@@ -130,20 +130,6 @@ TEST_CASE("In the overview a key is pressed and holds at once, in the window, it
   CHECK(again.markers() == markers + 1);
 }
 
-TEST_CASE("No two actions of the window are made with the same key") {
-  const TemporaryFolder temporary;
-  ImpatientRig rig(makeWindowSession(temporary));
-  std::map<QString, QStringList> users;
-  for (const QAction* each : rig.window->keyedActions()) {
-    CHECK_FALSE(each->shortcuts().isEmpty());
-    for (const QKeySequence& key : each->shortcuts()) users[key.toString()] << each->text();
-  }
-  for (const auto& [key, texts] : users) {
-    INFO(key.toStdString() << ": " << texts.join(", ").toStdString());
-    CHECK(texts.size() == 1);
-  }
-}
-
 TEST_CASE("Sentences call keys as they are now; what has no key is called as in the menus") {
   Keys keys;
   const QString advice = "[E] and [B]: <b>[Space]</b>, [Ctrl+D], [not one] and []";

@@ -287,23 +287,3 @@ TEST_CASE(
   rig.press(Qt::Key_R);
   CHECK(rig.track().lanes.front()->clips.front().window.end == Frames{240000});
 }
-
-TEST_CASE("The device's dialog has the transport's keys; the keys have one window") {
-  const TemporaryFolder temporary;
-  ImpatientRig rig(makeWindowSession(temporary));
-  rig.window->showDevice();
-  auto* dialog = rig.window->findChild<DeviceDialog*>();
-  REQUIRE(dialog);
-  QApplication::setActiveWindow(dialog);
-  QTest::keyClick(dialog, Qt::Key_N, Qt::ShiftModifier);
-  CHECK(rig.studio().recording().recording());
-  dialog->close();
-  QApplication::setActiveWindow(rig.window.get());
-  rig.studio().transport().stop();
-  REQUIRE(rig.settled());
-  rig.window->showKeys();
-  rig.window->showKeys();
-  int windows = 0;
-  for (const auto* each : rig.window->findChildren<QDialog*>()) windows += each->windowTitle() == "All keys";
-  CHECK(windows == 1);
-}

@@ -28,24 +28,6 @@ TEST_CASE("Takes differ in colour and mark: no two of the first eight share both
   CHECK(pictures.size() == 16);
 }
 
-TEST_CASE("No key does two things, and every button has a name to be read aloud") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary), false);
-  std::set<QString> keys;
-  for (const QAction* action : rig.window->keyedActions()) {
-    CHECK_FALSE(action->text().isEmpty());
-    for (const QKeySequence& key : action->shortcuts()) {
-      INFO(key.toString().toStdString());
-      CHECK(keys.insert(key.toString()).second);
-    }
-  }
-  for (const auto* button : rig.window->findChildren<QToolButton*>()) {
-    if (!button->isVisible()) continue;
-    CHECK_FALSE((button->accessibleName() + button->text()).isEmpty());
-    CHECK_FALSE(button->toolTip().isEmpty());
-  }
-}
-
 TEST_CASE("All fits at 1024x700, at 1280x800 and empty") {
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary), false);

@@ -96,47 +96,6 @@ TEST_CASE("One key makes a composite from the ratings; the bench says why, and o
   CHECK(rig.cell(0, PhrasesBench::Decided) == "not yet");
 }
 
-TEST_CASE("What a person picked stays, unless the composite is made all anew with the mouse") {
-  const TemporaryFolder temporary;
-  RoughRig rig(makePhrases(temporary));
-  rig.pickIn(0, 2);
-  rig.showPage(MainWindow::PhrasesPage);
-  REQUIRE(rig.told());
-  CHECK(rig.cell(0, PhrasesBench::Decided) == "by you");
-  CHECK(rig.cell(0, PhrasesBench::Why).startsWith("You chose "));
-  QTest::mouseClick(&rig.button("Rough composite"), Qt::LeftButton);
-  REQUIRE(rig.waitFor([&] { return rig.playing()[2] == 2; }));
-  CHECK(rig.playing()[0] == 2);
-  CHECK(rig.window->message().contains("What you picked in 1 phrase stays."));
-  // A row is the phrase in hand.
-  QTest::mouseClick(rig.phraseTable().viewport(), Qt::LeftButton, {},
-                    rig.phraseTable().visualItemRect(rig.phraseTable().item(1, 0)).center());
-  rig.turn();
-  CHECK(rig.inHand() == 2);
-  QTest::mouseClick(&rig.button("Rough composite, all anew"), Qt::LeftButton);
-  REQUIRE(rig.waitFor([&] { return rig.playing()[0] == 1; }));
-  REQUIRE(rig.told());
-  CHECK(rig.cell(0, PhrasesBench::Decided) == "by the ratings");
-  // Decided everywhere, nothing is left.
-  for (std::size_t i = 0; i < 3; ++i) rig.pickIn(i, 3);
-  const std::size_t steps = rig.studio().desk().history().doneCount();
-  rig.press(Qt::Key_G, Qt::ControlModifier | Qt::ShiftModifier);
-  REQUIRE(rig.waitFor([&] { return rig.window->message().contains("nothing is left to choose"); }));
-  CHECK(rig.studio().desk().history().doneCount() == steps);
-  CHECK(rig.playing() == std::vector{3, 3, 3});
-}
-
-TEST_CASE("What is picked while the ratings are looked at stays picked") {
-  const TemporaryFolder temporary;
-  RoughRig rig(makePhrases(temporary));
-  rig.studio().rough().make(false);
-  rig.studio().desk().apply("Pick", [&](const Session& s) {
-    return pick(s, rig.track().id, rig.phrases()[0].cell, LaneNumber{2});
-  });
-  REQUIRE(rig.waitFor([&] { return rig.playing()[2] == 2; }));
-  CHECK(rig.playing()[0] == 2);
-}
-
 TEST_CASE("The history is a list to go back and forth in, by mouse and by keys, also after reopening") {
   const TemporaryFolder temporary;
   const fs::path path = makePhrases(temporary);

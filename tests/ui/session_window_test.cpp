@@ -120,30 +120,6 @@ TEST_CASE("An import does not hold up closing, and leaves nothing") {
   CHECK(soon);
 }
 
-TEST_CASE("A take as far away as any can be is shown without a wait") {
-  const TemporaryFolder temporary;
-  const fs::path path = makeWindowSession(temporary);
-  {
-    SessionFolder folder = SessionFolder::open(path, SessionFolder::Access::Write);
-    const PoolFile file = folder.session().pool->front();
-    const TrackId id = folder.session().tracks.front()->id;
-    folder.commit("Far", addFileAsLane(folder.session(), id, file, maximumPosition - file.length, "Far"));
-    CHECK_THROWS_AS(
-        folder.commit("Too far", addFileAsLane(folder.session(), id, file,
-                                               maximumPosition - file.length + Frames{1}, "Too far")),
-        Error);
-  }
-  QElapsedTimer timer;
-  timer.start();
-  WindowRig rig(path);
-  rig.window->grab();
-  for (int i = 0; i < 60; ++i) rig.key(Qt::Key_Minus);
-  rig.window->grab();
-  for (int i = 0; i < 60; ++i) rig.key(Qt::Key_Plus);
-  rig.window->grab();
-  CHECK(timer.elapsed() < 20000);
-}
-
 TEST_CASE("Audio in the folder that nobody needs becomes a take, in one step") {
   const TemporaryFolder temporary;
   const fs::path path = makeWindowSession(temporary);

@@ -70,42 +70,6 @@ TEST_CASE("Markers are dropped while it rolls, listed, renamed, and many removed
   CHECK(markers().size() == 2);
 }
 
-TEST_CASE("Dropouts mark themselves, and can be selected and removed together") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary), false);
-  AudioChoice choice;
-  choice.dropoutEveryBlocks = 40;
-  rig.studio().device().open(choice);
-  RecordingOptions options = rig.studio().desk().options();
-  options.loop = false;
-  options.preRoll.amount = 0;
-  rig.studio().desk().setOptions(options);
-  rig.key(Qt::Key_H);
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().rollFrame.count > 80000; }));
-  rig.key(Qt::Key_Space);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
-  REQUIRE(rig.studio().desk().session().markers.size() > 3);
-  // Their count comes before the device's name, which is shortened where there is little room.
-  rig.turn();
-  const auto& markers = rig.studio().desk().session().markers;
-  const auto dropouts = std::ranges::count(markers, MarkerKind::Dropout, &Marker::kind);
-  REQUIRE(dropouts > 3);
-  CHECK(rig.window->message().contains(QString("the device lost what came in at %1 places").arg(dropouts)));
-  // What is lost while nothing is recorded harms no take, and is not counted.
-  rig.wait(500);
-  const auto labels = rig.window->findChildren<ElidedLabel*>();
-  CHECK(std::ranges::any_of(labels, [&](const ElidedLabel* label) {
-    return label->text() == QString("%1 dropouts  %2").arg(dropouts).arg(rig.studio().device().name());
-  }));
-  rig.key(Qt::Key_F5);
-  auto* bench = rig.window->findChild<MarkersBench*>();
-  QTest::mouseClick(buttonIn(bench, "Select dropouts"), Qt::LeftButton);
-  QTest::mouseClick(buttonIn(bench, "Remove selected"), Qt::LeftButton);
-  REQUIRE(rig.studio().desk().session().markers.size() == 1);
-  CHECK(rig.studio().desk().session().markers.front().kind == MarkerKind::Plain);
-}
-
 TEST_CASE("The track page names, monitors, chooses inputs and where passes go") {
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary), false);
@@ -147,30 +111,6 @@ TEST_CASE("The track page names, monitors, chooses inputs and where passes go") 
   QTest::mouseClick(buttonIn(bench, "Add a microphone"), Qt::LeftButton);
   CHECK(rig.track().microphones.size() == 2);
   CHECK(rig.track().microphones[1].input == 1);
-}
-
-TEST_CASE("Tempo and meter are typed, with changes along the song; nonsense is refused with a sentence") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary), false);
-  rig.key(Qt::Key_F7);
-  auto* bench = rig.window->findChild<SongBench*>();
-  auto* table = bench->findChild<QTableWidget*>();
-  auto tempo = [&] { return rig.studio().desk().session().tempo.changes(); };
-  table->item(0, 1)->setText("100");
-  table->item(0, 2)->setText("3/4");
-  CHECK(tempo().front() == TempoChange{1, 100.0, {3, 4}});
-  rig.studio().transport().locate(rig.studio().desk().ruler().tempo.frameOf({5, 1.0}, {48000}));
-  QTest::mouseClick(buttonIn(bench, "Add a change at the playhead"), Qt::LeftButton);
-  REQUIRE(tempo().size() == 2);
-  CHECK(tempo()[1].bar == 5);
-  table->item(1, 1)->setText("9999");
-  CHECK(rig.window->message().contains("between 10 and 1000"));
-  table->item(1, 2)->setText("waltz");
-  CHECK(rig.window->message().contains("not a meter"));
-  CHECK(tempo()[1] == TempoChange{5, 100.0, {3, 4}});
-  table->selectRow(1);
-  QTest::mouseClick(buttonIn(bench, "Remove selected"), Qt::LeftButton);
-  CHECK(tempo().size() == 1);
 }
 
 TEST_CASE("The device dialog opens devices and measures the round trip, or refuses to") {
@@ -311,29 +251,6 @@ TEST_CASE("A foot switch is learned, does its work, and is remembered") {
   CHECK(rig.window->controls().binding("marker")->number == 64);
   rig.window->controls().forget("marker");
   CHECK_FALSE(rig.window->controls().binding("marker"));
-}
-
-TEST_CASE("What a control sends is read from the bytes of MIDI 1.0") {
-  ControlMessage message;
-  CHECK(controlFromBytes({0x92, 60, 100}, message));
-  CHECK(message.kind == ControlMessage::Kind::Note);
-  CHECK(message.channel == 2);
-  CHECK(message.pressed());
-  CHECK(controlFromBytes({0x92, 60, 0}, message));  // a note-on without velocity is a note-off
-  CHECK_FALSE(message.pressed());
-  CHECK(controlFromBytes({0x82, 60, 64}, message));
-  CHECK_FALSE(message.pressed());
-  CHECK(controlFromBytes({0xC5, 7}, message));
-  CHECK(message.pressed());
-  CHECK(controlText(message) == "program 7 on channel 6");
-  ControlMessage again;
-  REQUIRE(controlFromKey(controlKey(message), again));
-  CHECK(again.sameControl(message));
-  for (const std::vector<unsigned char>& other :
-       {std::vector<unsigned char>{}, {0xF8}, {0xB0, 123, 0}, {0xE0, 1, 2}, {0x90, 5}})
-    CHECK_FALSE(controlFromBytes(other, message));
-  CHECK_FALSE(controlFromKey("cc 99 1", again));
-  CHECK_FALSE(controlFromKey("nonsense", again));
 }
 
 TEST_CASE("A new session asks once for rate, format, tempo and meter, and refuses a folder in use") {

@@ -158,47 +158,6 @@ TEST_CASE("A double click opens; what is not there, or is none, says so and the 
   CHECK(fs::exists(odd.toStdString()));
 }
 
-TEST_CASE("From a session to the start page and back; the session is closed and saved") {
-  StartRig rig;
-  const QString folder = rig.make("There", 1);
-  rig.windows.open(folder, std::nullopt);
-  rig.windows.window()->studio().desk().apply("Loop", [](const Session& s) {
-    return setLoop(s, Span{{0}, {4800}});
-  });
-  REQUIRE(QTest::qWaitForWindowActive(rig.windows.window()));
-  QTest::keyClick(rig.windows.window(), Qt::Key_S, Qt::ControlModifier | Qt::AltModifier);
-  REQUIRE(comesTrueInWindow([&] { return rig.windows.startPage() && !rig.windows.window(); }, 5000));
-  CHECK(rig.page().isVisible());
-  CHECK(SessionFolder::open(folder.toStdString(), SessionFolder::Access::Write).session().loop ==
-        Span{{0}, {4800}});
-  QTest::keyClick(&rig.list(), Qt::Key_Return);
-  REQUIRE(comesTrueInWindow([&] { return rig.shows(folder); }, 5000));
-  CHECK(rig.windows.window()->studio().desk().writable());
-}
-
-TEST_CASE("A folder that is dropped opens; several, or a file, are not taken") {
-  StartRig rig;
-  const QString folder = rig.make("There", 1);
-  StartPage& page = rig.start();
-  const auto drop = [&](const QStringList& paths) {
-    QMimeData data;
-    QList<QUrl> urls;
-    for (const QString& path : paths) urls << QUrl::fromLocalFile(path);
-    data.setUrls(urls);
-    QDragEnterEvent enter({5, 5}, Qt::CopyAction, &data, Qt::LeftButton, {});
-    enter.ignore();
-    QApplication::sendEvent(&page, &enter);
-    if (!enter.isAccepted()) return false;
-    QDropEvent event(QPointF(5, 5), Qt::CopyAction, &data, Qt::LeftButton, {});
-    QApplication::sendEvent(&page, &event);
-    return true;
-  };
-  CHECK_FALSE(drop({folder, folder}));
-  CHECK_FALSE(drop({folder + "/session.json"}));
-  CHECK(drop({folder}));
-  REQUIRE(comesTrueInWindow([&] { return rig.shows(folder); }, 5000));
-}
-
 TEST_CASE("The demo is made on demand, can be cancelled without a trace, and opens as soon as it is there") {
   if (watchesThreads()) {
     WARN("Not under the thread sanitizer: it does not survive a thread that starts another program.");
@@ -225,36 +184,4 @@ TEST_CASE("The demo is made on demand, can be cancelled without a trace, and ope
   CHECK_FALSE(QFileInfo::exists(making));
   CHECK(rig.windows.window()->studio().desk().session().name == "The Lantern Ferry");
   CHECK(recent::sessions().front().folder == DemoMaker::folder());
-}
-
-TEST_CASE("The list of late keeps so many, each folder once, however it was written") {
-  for (int i = 0; i < 30; ++i)
-    recent::opened("/nowhere/s" + QString::number(i), QDateTime({2026, 5, 1}, {10, i}));
-  recent::opened("/nowhere/x/../s20/", QDateTime({2026, 5, 2}, {11, 0}));
-  const auto all = recent::sessions();
-  REQUIRE(all.size() == recent::kept);
-  CHECK(all[0].folder == "/nowhere/s20");
-  CHECK(all[0].opened == QDateTime({2026, 5, 2}, {11, 0}));
-  CHECK(all[1].folder == "/nowhere/s29");
-  CHECK(std::count_if(all.begin(), all.end(),
-                      [](const RecentSession& each) { return each.folder == "/nowhere/s20"; }) == 1);
-  recent::forget("/nowhere/s29");
-  CHECK(recent::sessions().size() == recent::kept - 1);
-  CHECK(recent::sessions()[1].folder == "/nowhere/s28");
-}
-
-TEST_CASE("A window fits its screen with its frame, and comes back where it was") {
-  CHECK(fitting({1280, 800}, {1920, 1080}) == QSize(1280, 800));
-  CHECK(fitting({1280, 800}, {1280, 800}) == QSize(1268, 752));
-  CHECK(fitting({1280, 800}, {1024, 700}) == QSize(1012, 652));
-  StartRig rig;
-  rig.start();
-  rig.page().resize(700, 540);
-  rig.page().close();
-  StartPage& again = rig.start();
-  CHECK(again.size() == QSize(700, 540));
-  // Kept of a screen that is gone: it is brought onto one that is there.
-  again.move(90000, 90000);
-  again.close();
-  CHECK(again.screen()->availableGeometry().intersects(rig.start().geometry()));
 }

@@ -194,27 +194,6 @@ TEST_CASE("A drag lies over the present: what is done meanwhile goes beneath it,
   CHECK(desk.session() == before);
 }
 
-TEST_CASE("What is no valid session is refused with a sentence, whoever made it") {
-  const TemporaryFolder temporary;
-  Studio studio(makeWindowSession(temporary));
-  QSignalSpy said(&studio.messages(), &Messages::said);
-  const Session before = studio.desk().session();
-  CHECK_FALSE(studio.desk().apply("Break", [](Session s) {
-    s.rate = {7};
-    return s;
-  }));
-  CHECK(studio.desk().session() == before);
-  CHECK(studio.desk().history().undoLabel() == std::nullopt);
-  REQUIRE(said.size() == 1);
-  HeldEdit held(studio.desk());
-  held.begin("Break");
-  held.show([](Session s) {
-    s.rate = {7};
-    return s;
-  });
-  CHECK(studio.desk().session() == before);
-}
-
 TEST_CASE(
     "A roll keeps its inputs: while it records they stay, while it stands by it begins anew with others") {
   const TemporaryFolder temporary;
@@ -300,45 +279,6 @@ TEST_CASE("A pass that ends while a fader is held is kept, and so is the fader")
   CHECK_FALSE(fs::exists(path / "recording-001.json"));
 }
 
-TEST_CASE("What is dragged is heard while it is dragged") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary));
-  Studio& studio = rig.studio();
-  const TrackId id = studio.inHand().track()->id;
-  studio.transport().togglePlay();
-  rig.wait(200);
-  CHECK(rig.loudestWithin(60)[0] > 0.1F);
-  HeldEdit held(studio.desk());
-  held.begin("Set a gain");
-  held.show([id](const Session& s) { return setTrackMix(s, id, {-60.0}, {}); });
-  rig.wait(200);
-  CHECK(rig.waitFor([&] { return rig.loudestWithin(60)[0] < 0.001F; }));
-  CHECK(rig.loudestWithin(60)[1] < 0.001F);
-  held.drop();
-  CHECK(rig.waitFor([&] { return rig.loudestWithin(60)[0] > 0.1F; }));
-  CHECK(rig.loudestWithin(60)[1] > 0.1F);
-  CHECK(studio.desk().history().undoLabel() == std::nullopt);
-}
-
-TEST_CASE("What is in hand goes when it is gone") {
-  const TemporaryFolder temporary;
-  Studio studio(makeWindowSession(temporary));
-  const TrackId id = studio.inHand().track()->id;
-  studio.desk().apply("Pick", [=](const Session& s) { return pick(s, id, {{1000}, {9000}}, LaneNumber{1}); });
-  studio.inHand().takeJoin(Frames{9000});
-  REQUIRE(studio.inHand().joinCloseUp({1000}, {}));
-  CHECK(studio.inHand().joinCloseUp({1000}, {})->span.length() == Frames{2000});
-  studio.desk().undo();
-  CHECK_FALSE(studio.inHand().join());
-  CHECK_FALSE(studio.inHand().joinCloseUp({1000}, {}));
-  studio.inHand().hear(LaneNumber{2});
-  CHECK(studio.inHand().heardLane() == LaneNumber{2});
-  studio.inHand().hear(LaneNumber{77});
-  CHECK(studio.inHand().heardLane() == LaneNumber{2});
-  studio.inHand().hearNeighbour(5);
-  CHECK(studio.inHand().heardLane() == LaneNumber{3});
-}
-
 TEST_CASE("Files are imported as takes in the background; those that do not fit are named, and why") {
   const TemporaryFolder temporary;
   Studio studio(makeWindowSession(temporary));
@@ -370,108 +310,4 @@ TEST_CASE("Files are imported as takes in the background; those that do not fit 
   REQUIRE(comesTrueInWindow([&] { return said.size() == 1; }, 5000));
   CHECK(studio.desk().history().doneCount() == steps);
   CHECK_FALSE(fs::exists(studio.desk().folderPath() / "audio" / "trio-001.wav"));
-}
-
-TEST_CASE("What is edited while a composite is flattened stays; another composite is not replaced by it") {
-  const TemporaryFolder temporary;
-  Studio studio(makeWindowSession(temporary));
-  QSignalSpy said(&studio.messages(), &Messages::said);
-  const TrackId id = studio.inHand().track()->id;
-  const auto track = [&]() -> const Track& { return *studio.desk().session().track(id); };
-  const auto flattenMeanwhile = [&](const SessionDesk::Edit& edit) {
-    said.clear();
-    studio.files().flattenInHand();
-    studio.desk().apply("Meanwhile", edit);
-    REQUIRE(comesTrueInWindow([&] { return said.size() == 1; }, 20000));
-    return said.first().first().toString();
-  };
-  studio.desk().apply("Pick", [id](const Session& s) {
-    return pick(s, id, {{1000}, {9000}}, LaneNumber{1});
-  });
-  const Samples before = renderTrack(studio.desk().disk(), studio.desk().session(), track().name).front();
-  CHECK(flattenMeanwhile([id](const Session& s) {
-          return renameTrack(s, id, "Low");
-        }).contains("Low is flattened"));
-  CHECK(track().name == "Low");
-  REQUIRE(track().lanes.size() == 4);
-  CHECK(studio.inHand().composite(track()).pieces.size() == 1);
-  const Samples after = renderTrack(studio.desk().disk(), studio.desk().session(), "Low").front();
-  CHECK((after == before));
-  studio.desk().undo();
-  CHECK(track().name == "Low");
-  // Picked elsewhere meanwhile.
-  CHECK(flattenMeanwhile([id](const Session& s) {
-          return pick(s, id, {{20000}, {30000}}, LaneNumber{2});
-        }).contains("set aside"));
-  REQUIRE(track().lanes.size() == 4);
-  CHECK(track().lanes.back()->setAside);
-  CHECK(studio.inHand().composite(track()).pieceAt({25000})->lane == LaneNumber{2});
-  // And the track gone altogether: nothing is left of it.
-  const auto files = [&] {
-    return std::distance(fs::directory_iterator(studio.desk().folderPath() / "audio"),
-                         fs::directory_iterator());
-  };
-  const auto count = files();
-  CHECK(flattenMeanwhile([](Session s) {
-          s.tracks.clear();
-          return s;
-        }).contains("gone"));
-  CHECK(files() == count);
-}
-
-TEST_CASE("Zooming keeps what is under the pointer where it is") {
-  TimeScale scale{{48000}, 100.0};
-  for (const double factor : {0.5, 0.9, 1.3, 4.0}) {
-    const Frames under = scale.at(333.0);
-    const TimeScale zoomed = scale.zoomed(factor, 333.0);
-    CHECK(std::abs(zoomed.x(under) - 333.0) < 0.51);
-    scale = zoomed;
-  }
-  CHECK(scale.zoomed(1e-9, 0).framesPerPixel == TimeScale::closest);
-  CHECK(scale.x(scale.at(10.0)) == Approx(10.0).margin(0.01));
-}
-
-TEST_CASE("The song strip draws and moves the loop, moves the playhead and takes tracks in hand") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary), false);
-  rig.studio().desk().apply("Add", [](const Session& s) { return addTrack(s, "Second", microphonesFor(1)); });
-  auto& song = rig.window->song();
-  rig.wait(20);
-  auto x = [&](std::int64_t frame) {
-    return song.left() + static_cast<int>(std::lround(song.scale().x({frame})));
-  };
-  QTest::mouseClick(&song, Qt::LeftButton, {}, {x(300000), 8});
-  CHECK(std::abs(rig.studio().transport().state().position.count - 300000) < 3000);
-  rig.drag(&song, {x(240000), 8}, {x(384000), 8});
-  CHECK(*rig.studio().desk().session().loop == Span{{240000}, {384000}});
-  rig.drag(&song, {x(300000), 8}, {x(324000), 8}, Qt::ControlModifier);
-  CHECK(*rig.studio().desk().session().loop == Span{{264000}, {408000}});
-  rig.drag(&song, {x(264000), 8}, {x(96000), 8});
-  CHECK(*rig.studio().desk().session().loop == Span{{96000}, {408000}});
-  QTest::mouseClick(&song, Qt::LeftButton, {}, {x(100000), song.height() - 6});
-  CHECK(rig.track().name == "Second");
-}
-
-TEST_CASE("The keys overview can be searched") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary), false);
-  rig.window->showKeys();
-  auto* dialog = rig.window->findChild<QDialog*>();
-  REQUIRE(dialog);
-  auto* table = dialog->findChild<QTableWidget*>();
-  auto* search = dialog->findChild<QLineEdit*>();
-  REQUIRE(table);
-  REQUIRE(search);
-  const auto shown = [&] {
-    QStringList rows;
-    for (int row = 0; row < table->rowCount(); ++row)
-      if (!table->isRowHidden(row)) rows << table->item(row, 0)->text() + ": " + table->item(row, 1)->text();
-    return rows;
-  };
-  CHECK(shown().size() > 40);
-  QTest::keyClicks(search, "flatten");
-  CHECK(shown() == QStringList{"Flatten the composite: Ctrl+Shift+F", "Flatten…: Ctrl+Alt+Shift+F"});
-  search->clear();
-  QTest::keyClicks(search, "shift+n");
-  CHECK(shown().contains("Record: Shift+N"));
 }

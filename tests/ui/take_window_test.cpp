@@ -89,39 +89,6 @@ TEST_CASE(
   CHECK(again.lane(2).palette == 7);
 }
 
-TEST_CASE("A take is moved, nudged, muted, cut and given back by keys") {
-  const TemporaryFolder temporary;
-  TakeRig rig(makeWindowSession(temporary));
-  rig.press(Qt::Key_M, Qt::ControlModifier);
-  CHECK(rig.window->message().contains("Hear a take first"));
-  rig.press(Qt::Key_2);
-  rig.press(Qt::Key_Up, Qt::ControlModifier);
-  CHECK(rig.order() == std::vector<int>{2, 1, 3});
-  rig.press(Qt::Key_Down, Qt::ControlModifier);
-  rig.press(Qt::Key_Down, Qt::ControlModifier);
-  CHECK(rig.order() == std::vector<int>{1, 3, 2});
-  const std::size_t before = rig.steps();
-  rig.press(Qt::Key_Down, Qt::ControlModifier);  // it is the last
-  CHECK(rig.steps() == before);
-  rig.press(Qt::Key_Right, Qt::AltModifier);
-  rig.press(Qt::Key_Right, Qt::AltModifier);
-  CHECK(rig.lane(2).clips[0].origin == Frames{96});
-  rig.press(Qt::Key_Left, Qt::AltModifier);
-  CHECK(rig.lane(2).clips[0].origin == Frames{48});
-  rig.press(Qt::Key_M, Qt::ControlModifier);
-  CHECK(rig.lane(2).muted);
-  rig.press(Qt::Key_M, Qt::ControlModifier);
-  CHECK_FALSE(rig.lane(2).muted);
-  rig.press(Qt::Key_Delete);
-  CHECK(rig.window->message().contains("Select a stretch first"));
-  rig.studio().inHand().select(Span{{10000}, {20000}});
-  const Lane whole = rig.lane(2);
-  rig.press(Qt::Key_Delete);
-  CHECK(rig.lane(2).clips.size() == 2);
-  rig.press(Qt::Key_Delete, Qt::ShiftModifier);
-  CHECK((rig.lane(2) == whole));
-}
-
 TEST_CASE("A take at another pitch is made in the background, plays plain until then, and can be cancelled") {
   const TemporaryFolder temporary;
   TakeRig rig(makeWindowSession(temporary));

@@ -114,37 +114,6 @@ TEST_CASE("A track is dragged to another place in the list; Escape takes it back
   CHECK(rig.steps() == steps);
 }
 
-TEST_CASE("A track is renamed in the list: Enter keeps it, Escape does not, and one name is one step") {
-  const TemporaryFolder temporary;
-  TracksRig rig(makeWindowSession(temporary));
-  rig.press(Qt::Key_F2, Qt::ShiftModifier);
-  auto* field = rig.row(0).findChild<QLineEdit*>();
-  REQUIRE(field);
-  CHECK(field->hasFocus());
-  const std::size_t steps = rig.steps();
-  rig.type("Alto");
-  rig.press(Qt::Key_Return);
-  rig.turn();
-  CHECK(rig.names().first() == "Alto");
-  CHECK(rig.steps() == steps + 1);
-  CHECK_FALSE(rig.row(0).findChild<QLineEdit*>());
-  // By a double click on the name, and away again.
-  QTest::mouseDClick(&rig.row(0), Qt::LeftButton, {}, QPoint(20, 12));
-  REQUIRE(rig.row(0).findChild<QLineEdit*>());
-  rig.type("Nothing");
-  rig.press(Qt::Key_Escape);
-  rig.turn();
-  CHECK(rig.names().first() == "Alto");
-  CHECK(rig.steps() == steps + 1);
-  // A name that is taken is refused with a word.
-  rig.press(Qt::Key_F2, Qt::ShiftModifier);
-  rig.type("Second");
-  rig.press(Qt::Key_Return);
-  rig.turn();
-  CHECK(rig.names().first() == "Alto");
-  CHECK_FALSE(rig.window->message().isEmpty());
-}
-
 TEST_CASE("Takes become tracks and tracks takes, microphones a set and tracks again, from the menu") {
   const TemporaryFolder temporary;
   TracksRig rig(makeWindowSession(temporary));
@@ -187,24 +156,4 @@ TEST_CASE("Takes become tracks and tracks takes, microphones a set and tracks ag
   CHECK(rig.track().microphones.size() == 2);
   CHECK(rig.choose(0, "Take the mic set apart"));
   CHECK(rig.names().size() == 2);
-}
-
-TEST_CASE("Forty tracks: rows are low but for the one in hand, which is in sight") {
-  const TemporaryFolder temporary;
-  TracksRig rig(makeWindowSession(temporary));
-  REQUIRE(rig.studio().desk().apply("Many", [](Session s) {
-    for (int i = 0; i < 38; ++i) s = addTrack(std::move(s), "Track " + std::to_string(i), microphonesFor(1));
-    return s;
-  }));
-  rig.wait(100);
-  const int low = rig.row(5).height();
-  CHECK(rig.row(0).height() > low + 10);
-  for (int i = 0; i < 30; ++i) rig.press(Qt::Key_PageDown);
-  rig.wait(100);
-  const TrackRow& here = rig.row(30);
-  CHECK(here.track() == rig.studio().inHand().trackId());
-  CHECK(here.height() > low + 10);
-  CHECK(rig.row(0).height() == low);
-  CHECK(rig.list().viewport()->rect().contains(
-      QRect(here.mapTo(rig.list().viewport(), QPoint(0, 0)), QSize(10, here.height() - 1))));
 }

@@ -59,43 +59,6 @@ TEST_CASE("A boundary is dragged in the composite; Escape gives up a drag") {
   CHECK(rig.studio().desk().session() == before);
 }
 
-TEST_CASE("A selection in the composite takes the pick, silence too") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary), false);
-  rig.drag(rig.lanes().viewport(), rig.inComposite({240000}), rig.inComposite({300000}));
-  REQUIRE(rig.studio().inHand().selection());
-  rig.key(Qt::Key_F, Qt::ShiftModifier);
-  const Piece* silent = rig.studio().inHand().composite(rig.track()).pieceAt({270000});
-  REQUIRE(silent);
-  CHECK_FALSE(silent->lane);
-  CHECK(silent->picked);
-  rig.key(Qt::Key_2);
-  rig.key(Qt::Key_F);
-  CHECK(rig.studio().inHand().composite(rig.track()).pieceAt({270000})->lane == LaneNumber{2});
-}
-
-TEST_CASE("Arm, mute and solo from the list; recording without an armed track says so") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary));
-  auto button = [&](const QString& name) {
-    for (auto* each : rig.window->findChildren<QToolButton*>())
-      if (each->accessibleName() == name) return each;
-    return static_cast<QToolButton*>(nullptr);
-  };
-  REQUIRE(button("Mute Viola"));
-  QTest::mouseClick(button("Mute Viola"), Qt::LeftButton);
-  CHECK(rig.track().muted);
-  QTest::mouseClick(button("Arm Viola"), Qt::LeftButton);
-  CHECK_FALSE(rig.track().armed);
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  CHECK_FALSE(rig.studio().recording().recording());
-  CHECK(rig.window->message().contains("No track is armed"));
-  CHECK(rig.studio().recording().sentence().contains("No track is armed"));
-  rig.key(Qt::Key_M);
-  CHECK(rig.track().armed);
-  CHECK(rig.studio().recording().sentence().contains("Viola"));
-}
-
 TEST_CASE(
     "What cannot be opened throws a sentence; a missing file is said in the window and nothing is lost") {
   const TemporaryFolder temporary;
@@ -204,20 +167,4 @@ TEST_CASE("A device that is pulled out stops the recording and keeps it") {
   REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
   CHECK(rig.track().lanes.size() == 4);
   CHECK(rig.window->message().contains("gone"));
-}
-
-TEST_CASE("Tracks and bars are stepped through by key") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary), false);
-  rig.studio().desk().apply("Add", [](const Session& s) { return addTrack(s, "Second", microphonesFor(1)); });
-  rig.key(Qt::Key_PageDown);
-  CHECK(rig.track().name == "Second");
-  rig.key(Qt::Key_PageUp);
-  CHECK(rig.track().name == "Viola");
-  rig.key(Qt::Key_Home);
-  rig.key(Qt::Key_Right);
-  CHECK(rig.studio().transport().state().position == Frames{96000});
-  rig.key(Qt::Key_Right);
-  rig.key(Qt::Key_Left);
-  CHECK(rig.studio().transport().state().position == Frames{96000});
 }
