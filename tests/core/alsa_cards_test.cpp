@@ -11,23 +11,11 @@
 #include <sys/syscall.h>
 #include <unistd.h>
 
-#include <atomic>
-#include <catch2/catch.hpp>
-#include <cstring>
 #include <deque>
-#include <fstream>
-#include <map>
 #include <mutex>
-#include <set>
-#include <thread>
+#include "core/core_tests.h"
 
-#include "core/device/audio_driver.h"
 #include "core/device/control_source.h"
-#include "core/error.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

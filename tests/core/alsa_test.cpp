@@ -4,20 +4,9 @@
 // what is played in another.
 #include <alsa/asoundlib.h>
 
-#include <array>
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <cstring>
-#include <fstream>
-#include <thread>
+#include "core/core_tests.h"
 
 #include "core/device/alsa/alsa_samples.h"
-#include "core/device/audio_driver.h"
-#include "core/error.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

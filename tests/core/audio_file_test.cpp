@@ -1,18 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/store/audio_file.h"
-
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <cstring>
-#include <fstream>
-#include <random>
-
-#include "core/error.h"
-#include "core/store/session_disk.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 TEST_CASE("Samples on a format's grid come back bit for bit, at every rate") {
   const TemporaryFolder temporary;

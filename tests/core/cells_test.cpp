@@ -1,16 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Phrases as a person leaves them, and the cells of takes in them.
-#include <catch2/catch.hpp>
-
-#include "core/analysis/track_phrases.h"
-#include "core/edit/edit.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

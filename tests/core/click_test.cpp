@@ -4,14 +4,7 @@
 // blocks of any length.
 #include "core/engine/click.h"
 
-#include <algorithm>
-#include <catch2/catch.hpp>
-#include <random>
-
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -2,18 +2,11 @@
 //
 // Between clocks: what is played where source and sink each have one of their own, and sessions at another
 // rate than the device's.
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <numbers>
-#include <thread>
+#include "core/core_tests.h"
 
 #include "core/device/device_life.h"
 #include "core/device/elastic_output.h"
 #include "core/device/rate_bridge.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

@@ -2,21 +2,7 @@
 //
 // What a composite sounds like, against a model that asks for every frame anew: what plays there, which joins
 // and cuts reach it, and how loud each take is.
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <numbers>
-#include <random>
-
-#include "core/edit/edit.h"
-#include "core/edit/edit_pieces.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
-#include "core/plan/renderer.h"
-#include "core/session/resolved_composite.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -1,15 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What the composite plays, on sessions without files: the model needs none.
-#include <algorithm>
-#include <catch2/catch.hpp>
+#include "core/core_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/error.h"
 #include "core/session/picked_parts.h"
-#include "core/session/resolved_composite.h"
-
-using namespace yewdrift;
 
 namespace {
 

@@ -1,18 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What foot switches send. Bytes as the MIDI 1.0 specification lays them out.
-#include <catch2/catch.hpp>
+#include "core/core_tests.h"
 
-#include "core/device/audio_driver.h"
 #include "core/device/audio_gate.h"
 #include "core/device/control_input.h"
 #include "core/device/shared_library.h"
 #include "core/engine/test_tone.h"
-#include "core/error.h"
-#include "support.h"
 
-using namespace yewdrift;
-using namespace yewdrift::test;
 using namespace std::chrono_literals;
 using Kind = ControlMessage::Kind;
 

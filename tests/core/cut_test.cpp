@@ -2,17 +2,7 @@
 //
 // Where takes are cut, nothing clicks and nothing that is audible is touched; what sounds on under a join is
 // left alone.
-#include <catch2/catch.hpp>
-#include <cmath>
-
-#include "core/edit/edit.h"
-#include "core/plan/playback_plan.h"
-#include "core/plan/renderer.h"
-#include "core/signal/fade_curve.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

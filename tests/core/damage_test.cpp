@@ -3,25 +3,9 @@
 // Damage of every kind, everywhere: each value of a session's document, bytes of its log, each number in a
 // WAV header. What comes of it is a sentence, or what is there, taken as it is, and never anything that never
 // was.
-#include <catch2/catch.hpp>
-#include <cstring>
-#include <fstream>
-#include <map>
 #include <nlohmann/json.hpp>
-#include <set>
+#include "core/core_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/edit/edit_composites.h"
-#include "core/edit/edit_pieces.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
-#include "core/store/audio_file.h"
-#include "core/store/session_delta.h"
-#include "core/store/session_json.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 using nlohmann::json;
 
 namespace {

@@ -3,22 +3,11 @@
 // Delivering takes at another pitch: they are made first, or nothing is delivered.
 #include "core/deliver/delivery.h"
 
-#include <algorithm>
-#include <catch2/catch.hpp>
-#include <cstring>
+#include "core/core_tests.h"
 
 #include "core/deliver/edit_list.h"
-#include "core/edit/edit.h"
-#include "core/edit/edit_gather.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
 #include "core/plan/offline_render.h"
-#include "core/plan/pitched_files.h"
 #include "core/store/standard_midi_file.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 TEST_CASE(
     "What is delivered plays takes at the pitch they are given, made before where it is not there yet") {

@@ -1,24 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Where edits end: how many there can be and how far things lie.
-#include <catch2/catch.hpp>
-#include <cmath>
-
-#include "core/edit/edit.h"
-#include "core/edit/edit_composites.h"
-#include "core/edit/edit_gather.h"
-#include "core/edit/edit_pieces.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
-#include "core/session/limits.h"
-
-using namespace yewdrift;
+#include "core/core_tests.h"
 
 namespace {
 
 constexpr TrackId onlyTrack{1};
 constexpr LaneNumber firstTake{1};
-constexpr LaneNumber secondTake{2};
 constexpr Frames farthest = maximumPosition;
 
 /// A track of two takes of 9,000 frames each.

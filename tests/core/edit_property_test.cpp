@@ -2,18 +2,9 @@
 //
 // Random edits against a model that is too simple to be wrong: an array that says, for every frame, which
 // lane plays it.
-#include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
-#include <random>
+#include "core/core_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/edit/history.h"
-#include "core/error.h"
-#include "core/session/resolved_composite.h"
-#include "core/store/session_json.h"
-#include "support.h"
-
-using namespace yewdrift;
 using yewdrift::test::butForPool;
 
 namespace {

@@ -2,27 +2,8 @@
 //
 // Every edit, one after the other at random on a coarse grid where edges meet all the time: what holds of
 // every session, whatever was done.
-#include <catch2/catch.hpp>
-#include <cmath>
 #include <nlohmann/json.hpp>
-#include <random>
-
-#include "core/edit/describe_recording.h"
-#include "core/edit/edit_composites.h"
-#include "core/edit/edit_gather.h"
-#include "core/edit/edit_pieces.h"
-#include "core/edit/edit_takes.h"
-#include "core/edit/plan_recording.h"
-#include "core/error.h"
-#include "core/joins/pick_over.h"
-#include "core/plan/playback_plan.h"
-#include "core/plan/verbatim.h"
-#include "core/store/session_delta.h"
-#include "core/store/session_json.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

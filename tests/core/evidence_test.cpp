@@ -1,24 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What is measured of takes, phrase by phrase: against signals of which it is known.
-#include "core/analysis/evidence.h"
+#include "core/core_tests.h"
 
-#include <atomic>
-#include <catch2/catch.hpp>
 #include <chrono>
-#include <cmath>
-#include <fstream>
-#include <map>
-#include <thread>
 #include <tuple>
-
-#include "core/analysis/analysis_jobs.h"
-#include "core/analysis/track_phrases.h"
-#include "core/edit/edit_takes.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

@@ -1,14 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/signal/fade_curve.h"
-
-#include <catch2/catch.hpp>
-#include <cmath>
-
-#include "core/plan/playback_plan.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -7,21 +7,8 @@
 #include <sys/syscall.h>
 #include <unistd.h>
 
-#include <atomic>
-#include <catch2/catch.hpp>
 #include <cerrno>
-#include <fstream>
-
-#include "core/edit/edit.h"
-#include "core/error.h"
-#include "core/plan/flatten.h"
-#include "core/store/audio_file.h"
-#include "core/store/import_audio.h"
-#include "core/store/output_file.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -2,18 +2,7 @@
 //
 // Files as they come: cut off, written through a pipe, with headers that are wrong about what follows. What
 // can be read of them is imported, and nothing else is.
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <cstring>
-#include <fstream>
-#include <limits>
-
-#include "core/error.h"
-#include "core/store/import_audio.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

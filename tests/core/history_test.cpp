@@ -1,16 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/edit/history.h"
+#include "core/core_tests.h"
 
-#include <catch2/catch.hpp>
-#include <fstream>
-#include <random>
-
-#include "core/edit/edit.h"
-#include "core/error.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 using Access = SessionFolder::Access;
 
 TEST_CASE("Undo and redo name what they do, and a new step cuts off what was undone") {

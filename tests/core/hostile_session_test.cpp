@@ -7,22 +7,10 @@
 #include <unistd.h>
 #include <xxhash.h>
 
-#include <catch2/catch.hpp>
 #include <cstdio>
-#include <fstream>
 #include <nlohmann/json.hpp>
+#include "core/core_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/error.h"
-#include "core/session/limits.h"
-#include "core/store/audio_file.h"
-#include "core/store/output_file.h"
-#include "core/store/peaks_cache.h"
-#include "core/store/recording_note.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 using Access = SessionFolder::Access;
 
 namespace {

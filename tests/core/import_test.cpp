@@ -1,17 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Foreign files as other programs write them: every sample, on both sides.
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <fstream>
-#include <numbers>
-
-#include "core/error.h"
-#include "core/store/import_audio.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

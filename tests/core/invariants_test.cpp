@@ -2,13 +2,7 @@
 //
 // What a session has to be, and at which limit it ceases to be one. Every edit and every file is checked
 // against it.
-#include <catch2/catch.hpp>
-#include <cmath>
-
-#include "core/edit/edit.h"
-#include "core/error.h"
-
-using namespace yewdrift;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -1,20 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/signal/join_measure.h"
 
-#include <catch2/catch.hpp>
-#include <cmath>
+#include "core/core_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/edit/edit_pieces.h"
 #include "core/joins/join_sides.h"
-#include "core/plan/file_sample_source.h"
-#include "core/plan/join_close_up.h"
-#include "core/plan/pitched_files.h"
-#include "core/signal/correlation.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 TEST_CASE("A join's numbers are what was put in") {
   const Samples a = sine(4800, 440.0, 48000.0, 0.5F);

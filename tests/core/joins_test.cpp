@@ -1,22 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // The search for the best place of a join: what it looks at, what it finds, what it leaves alone.
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <numbers>
-#include <random>
-#include <regex>
+#include "core/core_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/edit/history.h"
-#include "core/error.h"
 #include "core/joins/join_finder.h"
 #include "core/known_takes.h"
-#include "core/store/import_audio.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

@@ -1,16 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What a step of the history says: how one document becomes another.
-#include "core/store/json_delta.h"
+#include "core/core_tests.h"
 
-#include <catch2/catch.hpp>
 #include <functional>
 #include <nlohmann/json.hpp>
-#include <random>
 
-#include "core/error.h"
-
-using namespace yewdrift;
 using nlohmann::json;
 
 TEST_CASE("A delta turns one document into the other, whatever they are") {

@@ -1,13 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/store/json_values.h"
+#include "core/core_tests.h"
 
-#include <catch2/catch.hpp>
-#include <limits>
 #include <nlohmann/json.hpp>
 
-#include "core/error.h"
-
-using namespace yewdrift;
 using nlohmann::json;
 
 TEST_CASE("Numbers in documents are taken up to the last that fits, and no further") {

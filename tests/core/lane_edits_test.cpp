@@ -1,15 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Edits of lanes, spans, markers and tempo, each with what it changes and what it leaves alone.
-#include <catch2/catch.hpp>
-#include <random>
-
-#include "core/edit/edit.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
-#include "core/session/resolved_composite.h"
-
-using namespace yewdrift;
+#include "core/core_tests.h"
 
 namespace {
 

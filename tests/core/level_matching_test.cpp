@@ -3,18 +3,7 @@
 // All takes equally loud over what is compared: against tones of known loudness.
 #include "core/analysis/level_matching.h"
 
-#include <catch2/catch.hpp>
-#include <cmath>
-
-#include "core/analysis/analysis_jobs.h"
-#include "core/analysis/track_phrases.h"
-#include "core/edit/edit.h"
-#include "core/edit/edit_pieces.h"
-#include "core/edit/edit_takes.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -1,13 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What texts and names may be. Well-formed UTF-8: The Unicode Standard 15, table 3-7.
-#include "core/session/limits.h"
-
-#include <catch2/catch.hpp>
-
-#include "core/error.h"
-
-using namespace yewdrift;
+#include "core/core_tests.h"
 
 TEST_CASE("Readable is what table 3-7 of Unicode has, from the first byte of each row to the last") {
   for (const char* good : {"",

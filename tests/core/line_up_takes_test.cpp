@@ -3,17 +3,9 @@
 // Takes of a track lined up to each other and to the grid, wherever they lie in the song.
 #include "core/analysis/line_up_takes.h"
 
-#include <catch2/catch.hpp>
-#include <cmath>
+#include "core/core_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/error.h"
 #include "core/known_takes.h"
-#include "core/plan/file_sample_source.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

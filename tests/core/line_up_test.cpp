@@ -4,16 +4,9 @@
 #include "core/signal/line_up.h"
 #include "core/signal/fourier.h"
 
-#include <algorithm>
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <random>
+#include "core/core_tests.h"
 
 #include "core/known_takes.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

@@ -3,15 +3,7 @@
 // How loud: against the minimum requirements signals of EBU Tech 3341 (2016), table 1, and ffmpeg's ebur128.
 #include "core/signal/loudness.h"
 
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <limits>
-#include <regex>
-
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

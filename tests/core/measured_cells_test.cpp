@@ -2,17 +2,9 @@
 //
 // What is measured of cells is what their definitions say, worked out plainly from what is known of the
 // files: wherever takes lie, however they are cut, turned and pitched.
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <random>
+#include "core/core_tests.h"
 
-#include "core/analysis/evidence.h"
-#include "core/edit/edit.h"
-#include "core/edit/edit_takes.h"
 #include "core/known_takes.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

@@ -4,15 +4,7 @@
 // and on recorded speech (Debian package alsa-utils).
 #include "core/signal/onsets.h"
 
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <random>
-#include <sstream>
-
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -1,16 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What belongs to a pass of a loop, which pass broke off, and what is told beforehand of a recording.
-#include <catch2/catch.hpp>
-#include <random>
+#include "core/core_tests.h"
 
-#include "core/edit/describe_recording.h"
-#include "core/edit/edit.h"
-#include "core/edit/plan_recording.h"
 #include "core/edit/record_cue.h"
-#include "core/session/resolved_composite.h"
-
-using namespace yewdrift;
 
 namespace {
 
@@ -187,4 +180,37 @@ TEST_CASE("Beats to go are counted from a bar before, in whole beats; without a 
   CHECK_FALSE(shown(loopBar * 2 - Frames{144001}));
   CHECK(shown(loopBar * 2 - Frames{144000})->toGo == 3);
   CHECK(shown(loopBar * 2 - Frames{48000})->toGo == 1);
+}
+
+TEST_CASE("A player's session fills a cut pre-roll with a count-in, and plays on after the punch-out") {
+  Session session = setTrackSwitch(oneLoopTrack(), loopTrack, TrackSwitch::Arm, true);
+  session.tempo = TempoMap({{1, 80.0, {3, 4}}});
+  session = setPunches(session, {{loopBar * 4, loopBar * 18}});  // out at bar 19
+  const auto plan = [&](Frames playhead) { return planRecording(session, {playhead, {}}); };
+  const auto said = [&](Frames playhead) {
+    return english(describeRecording(plan(playhead), armedTracks(session), session.ruler()));
+  };
+  // A session that has its options keeps them.
+  CHECK(plan(loopBar * 9).timeline.postRoll == Frames{});
+  session.recording = optionsForPlayers();
+  session.recording.preRoll = {2.0, LengthUnit::Bars};
+  CHECK(plan(loopBar * 9).timeline.postRoll == loopBar * 2);
+  CHECK_THAT(said(loopBar * 9), Catch::Contains("After that it plays on for 2 bars, then stops."));
+  session.recording.playOn = true;
+  CHECK_THAT(said(loopBar * 9), Catch::Contains("After that it plays on until you stop."));
+  CHECK(plan(loopBar * 9).timeline.totalLength() > loopBar * 1000);
+  session = setPunches(session, {});
+  for (const auto& [start, cut] : {std::pair{Frames{}, loopBar * 2},
+                                   {loopBar, loopBar},
+                                   {loopBar * 2, Frames{}},
+                                   {loopBar * 5, Frames{}}}) {
+    const RecordSetup setup = plan(start);
+    CHECK(setup.timeline.countIn == cut);
+    CHECK(start - setup.timeline.start + setup.timeline.countIn == loopBar * 2);
+    CHECK((said(start).find("leaves no room") != std::string::npos) == (cut.count > 0));
+  }
+  session.recording.countInBars = 1;
+  CHECK(plan({}).timeline.countIn == loopBar * 3);
+  session.recording.preRoll.amount = 0.0;  // none is none
+  CHECK(plan({}).timeline.countIn == loopBar);
 }

@@ -1,17 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/signal/peaks.h"
 
-#include <algorithm>
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <fstream>
-#include <random>
-
-#include "core/store/peaks_cache.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

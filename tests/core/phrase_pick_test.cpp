@@ -3,27 +3,19 @@
 // A phrase is picked as a whole: no word at its edges loses its end, whichever take it is of.
 #include "core/joins/phrase_pick.h"
 
-#include <array>
-#include <catch2/catch.hpp>
-#include <random>
+#include "core/core_tests.h"
 
-#include "core/edit/edit_pieces.h"
 #include "core/known_takes.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 
-using Words = std::vector<std::pair<double, double>>;
-
-struct Picked {
+struct PickedPhrase {
   Session session;
   std::vector<Sentence> notices;
   [[nodiscard]] std::vector<Piece> pieces() const { return resolve(*session.tracks[0], rate).pieces; }
 };
 
-Picked pickIn(const Takes& takes, std::size_t phrase, LaneNumber lane) {
+PickedPhrase pickIn(const Takes& takes, std::size_t phrase, LaneNumber lane) {
   const auto phrases = takes.phrases(words);
   PhrasePick picked = pickPhrase(takes.session, takes.id(), phrases, phrase, lane, takes.find());
   checkInvariants(picked.session);
@@ -36,7 +28,7 @@ TEST_CASE("Where both takes rest at the cell's edges, the phrase is picked from 
   Takes takes(6.0);
   const auto one = takes.add(words);
   const auto two = takes.add(words);
-  const Picked picked = pickIn(takes, 1, one);
+  const PickedPhrase picked = pickIn(takes, 1, one);
   const Span cell = takes.phrases(words)[1].cell;
   REQUIRE(picked.pieces().size() == 3);
   CHECK(picked.pieces()[1].span == cell);
@@ -57,7 +49,7 @@ TEST_CASE("The boundary waits for the longer word's end, and is there before the
   const auto longer = takes.add({{1.0, 2.4}, {2.5, 3.9}, {4.0, 5.0}});
 
   // What plays, the newest, still sounds at the edge.
-  const Picked later = pickIn(takes, 1, plainOne);
+  const PickedPhrase later = pickIn(takes, 1, plainOne);
   REQUIRE(later.pieces().size() == 3);
   CHECK(later.pieces()[1].span.start == seconds(2.45));
   CHECK(later.pieces()[1].span.end == seconds(3.75));
@@ -66,13 +58,13 @@ TEST_CASE("The boundary waits for the longer word's end, and is there before the
 
   // What is picked sounds beyond its end, and begins before it.
   takes.session = setLaneAside(takes.session, takes.id(), longer, true);
-  const Picked earlier = pickIn(takes, 1, early);
+  const PickedPhrase earlier = pickIn(takes, 1, early);
   CHECK(earlier.pieces()[1].span.start == seconds(2.1));
   CHECK(earlier.notices.at(0).english() ==
         "The boundary lies 150 ms earlier: there Take 1 has not begun yet.");
   takes.session = setLaneAside(takes.session, takes.id(), longer, false);
   takes.session = pick(takes.session, takes.id(), {{}, seconds(6.0)}, plainOne);
-  const Picked ends = pickIn(takes, 1, longer);
+  const PickedPhrase ends = pickIn(takes, 1, longer);
   REQUIRE(ends.pieces().size() == 3);
   CHECK(ends.pieces()[1].span == Span{seconds(2.25), seconds(3.95)});
 }
@@ -82,7 +74,7 @@ TEST_CASE("Where neither rests both are heard, and another pick leaves nothing o
   const auto early = takes.add({{1.0, 2.0}, {2.2, 3.5}, {3.7, 5.0}});
   const auto longer = takes.add({{1.0, 2.4}, {2.5, 3.9}, {4.0, 5.0}});
   takes.session = pick(takes.session, takes.id(), {{}, seconds(6.0)}, longer);
-  Picked picked = pickIn(takes, 1, early);
+  PickedPhrase picked = pickIn(takes, 1, early);
   REQUIRE(picked.pieces().size() == 4);
   CHECK(picked.pieces()[0].span.end == seconds(2.2));
   CHECK(picked.pieces()[1].span == Span{seconds(2.2), seconds(2.4)});
@@ -125,7 +117,7 @@ TEST_CASE(
     takes.session = pick(takes.session, takes.id(), {seconds(0.5), seconds(5.5)}, longer);
     takes.session = changePiece(takes.session, takes.id(), seconds(2.0), change);
     INFO("boundary " << boundary);
-    const Picked picked = pickIn(takes, 1, early);
+    const PickedPhrase picked = pickIn(takes, 1, early);
     REQUIRE(picked.notices.size() >= 1);
     CHECK_THAT(picked.notices[0].english(), Catch::Contains("later: there Take 2 has come to its end."));
     const ResolvedComposite composite = resolve(*picked.session.tracks[0], rate);
@@ -142,7 +134,7 @@ TEST_CASE("A person's doubling stays when the phrase beside it is picked") {
   const auto two = takes.add(words);
   takes.session = pick(takes.session, takes.id(), {{}, seconds(6.0)}, two);
   takes.session = overdub(takes.session, takes.id(), {seconds(4.0), seconds(5.5)}, one);
-  const Picked picked = pickIn(takes, 1, one);
+  const PickedPhrase picked = pickIn(takes, 1, one);
   const ResolvedComposite composite = resolve(*picked.session.tracks[0], rate);
   CHECK(composite.pieceAt(seconds(4.5))->overdubs == std::vector{one});
 }

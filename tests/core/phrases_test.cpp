@@ -3,15 +3,9 @@
 // Where phrases begin and end, and where a wave crosses zero.
 #include "core/signal/phrases.h"
 
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <random>
+#include "core/core_tests.h"
 
 #include "core/known_takes.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

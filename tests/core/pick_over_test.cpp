@@ -2,18 +2,7 @@
 //
 // Picking against a plain model, frame by frame: what is audible of the take, inside what is asked for, and
 // nothing else. Without files.
-#include "core/joins/pick_over.h"
-
-#include <catch2/catch.hpp>
-#include <random>
-
-#include "core/edit/edit.h"
-#include "core/edit/edit_pieces.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
-#include "core/session/resolved_composite.h"
-
-using namespace yewdrift;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -4,13 +4,7 @@
 // files.
 #include "core/edit/pick_up.h"
 
-#include <catch2/catch.hpp>
-#include <random>
-
-#include "core/edit/edit.h"
-#include "core/session/resolved_composite.h"
-
-using namespace yewdrift;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -3,21 +3,7 @@
 // A piece's slip and gain, wherever they count: in what is rendered, in how far its handles reach, in
 // boundaries, joins, the close-up and the session's file. And what the correlation at a join is measured
 // over.
-#include <catch2/catch.hpp>
-#include <cmath>
-
-#include "core/edit/edit.h"
-#include "core/edit/edit_composites.h"
-#include "core/edit/edit_pieces.h"
-#include "core/edit/edit_takes.h"
-#include "core/plan/file_sample_source.h"
-#include "core/plan/join_close_up.h"
-#include "core/plan/playback_plan.h"
-#include "core/session/resolved_composite.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -1,17 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Picks over handles and over nothing, splits, merges, slips, and what is known of joins; without files.
-#include "core/edit/edit_pieces.h"
-
-#include <catch2/catch.hpp>
-
-#include "core/edit/edit.h"
-#include "core/edit/edit_composites.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
-#include "core/session/resolved_composite.h"
-
-using namespace yewdrift;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -3,13 +3,7 @@
 // Pitch is shifted whole or not at all, and nothing becomes longer.
 #include "core/signal/pitch_shift.h"
 
-#include <catch2/catch.hpp>
-
-#include "core/plan/pitched_files.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -1,16 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // How high: against tones of known frequency (A4 = 440 Hz, ISO 16) and aubio's own command-line tool.
-#include "core/signal/pitch_track.h"
-
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <sstream>
-
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

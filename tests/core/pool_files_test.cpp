@@ -4,16 +4,7 @@
 // one.
 #include "core/store/pool_files.h"
 
-#include <atomic>
-#include <catch2/catch.hpp>
-#include <fstream>
-
-#include "core/error.h"
-#include "core/store/peaks_cache.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -1,21 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // The values behind recording: lengths in bars, the timeline with its count-in, spans, lanes, phrases.
-#include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
-#include <random>
-
-#include "core/edit/describe_recording.h"
-#include "core/edit/edit.h"
-#include "core/edit/history.h"
-#include "core/edit/plan_recording.h"
-#include "core/error.h"
-#include "core/session/resolved_composite.h"
-#include "core/store/session_json.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

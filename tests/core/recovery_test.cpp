@@ -1,14 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // A recording that was cut off before its punch: nothing of it is audible, and all of it is kept.
-#include <catch2/catch.hpp>
-
-#include "core/edit/edit.h"
-#include "core/store/recording_note.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 TEST_CASE(
     "What was captured before a punch that never came is set aside, each microphone where it was played") {

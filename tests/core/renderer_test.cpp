@@ -1,21 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/plan/renderer.h"
+#include "core/core_tests.h"
 
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <random>
-
-#include "core/edit/edit.h"
-#include "core/edit/edit_pieces.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
-#include "core/plan/file_sample_source.h"
-#include "core/plan/flatten.h"
 #include "core/plan/track_plan_parts.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 
@@ -318,4 +304,20 @@ TEST_CASE("Of a track whose file is another now, the composite is compiled anew,
   CHECK(compiler.compile(session, how)->heard == 0);
   how.heard = {{drum, {LaneNumber{2}}}};
   CHECK(compiler.compile(session, how)->heard == 2);
+}
+
+TEST_CASE("A stretch is not flattened where the whole's level or fades would be heard twice") {
+  const TemporaryFolder temporary;
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
+  const TrackId id = only(folder.session());
+  for (const auto set : {+[](Composite& composite) { composite.fadeIn.length = Frames{1}; },
+                         +[](Composite& composite) { composite.fadeOut.length = Frames{1}; },
+                         +[](Composite& composite) {
+                           composite.level = {{Frames{0}, Decibels{-1.0}}};
+                         }}) {
+    Session other = folder.session();
+    set(other.tracks.front().edit().composite);
+    CHECK_THROWS_WITH(renderComposite(folder.disk(), other, id, {}, Span{{9000}, {21000}}),
+                      Catch::Contains("the whole of it"));
+  }
 }

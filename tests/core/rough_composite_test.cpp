@@ -4,17 +4,10 @@
 // best, against all sequences there are.
 #include "core/joins/rough_composite.h"
 
-#include <catch2/catch.hpp>
-#include <limits>
-#include <random>
+#include "core/core_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/edit/edit_pieces.h"
 #include "core/joins/phrase_gap.h"
 #include "core/known_takes.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 TEST_CASE("The least sequence is the least of all there are") {
   std::mt19937 random(5);

@@ -1,12 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include <catch2/catch.hpp>
-#include <fstream>
+#include "core/core_tests.h"
 
 #include "core/device/round_trips.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 TEST_CASE("A measured round trip is kept for its pair, rate and block, and follows the device's own figure") {
   const TemporaryFolder temporary;

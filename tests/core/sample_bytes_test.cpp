@@ -2,17 +2,7 @@
 // Samples as they lie in a WAV file: what is read at any place is what sox makes of the file.
 #include "core/store/sample_bytes.h"
 
-#include <catch2/catch.hpp>
-#include <cstring>
-#include <fstream>
-#include <random>
-
-#include "core/error.h"
-#include "core/store/audio_file.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -1,16 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Joins as an independent judge hears them (bench/seams), and what must make no difference to the search.
-#include <catch2/catch.hpp>
-#include <random>
+#include "core/core_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/edit/edit_pieces.h"
 #include "seams/judged_seams.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

@@ -1,11 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include <catch2/catch.hpp>
-#include <sstream>
 #include <stdexcept>
-
-#include "core/error.h"
-
-using namespace yewdrift;
+#include "core/core_tests.h"
 
 TEST_CASE("A sentence says its pattern in English with each argument in its place, in any order") {
   CHECK(Sentence().english().empty());

@@ -2,23 +2,10 @@
 //
 // Files in a session's folder and beside it: which are ours to remove, which are left, what tells one from
 // what it was.
-#include "core/store/session_disk.h"
+#include "core/core_tests.h"
 
 #include <fcntl.h>
 #include <sys/stat.h>
-
-#include <catch2/catch.hpp>
-#include <fstream>
-
-#include "core/edit/edit.h"
-#include "core/error.h"
-#include "core/store/file_uses.h"
-#include "core/store/output_file.h"
-#include "core/store/peaks_cache.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

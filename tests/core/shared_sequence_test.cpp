@@ -1,8 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/session/shared_sequence.h"
 
-#include <catch2/catch.hpp>
-#include <random>
+#include "core/core_tests.h"
 
 using yewdrift::SharedSequence;
 

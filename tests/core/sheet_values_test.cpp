@@ -1,14 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What a take sheet tells of a session, before it is drawn.
-#include <catch2/catch.hpp>
+#include "core/core_tests.h"
 
 #include "core/deliver/take_sheet.h"
-#include "core/edit/edit.h"
-#include "core/edit/edit_composites.h"
-#include "core/edit/edit_takes.h"
-
-using namespace yewdrift;
 
 namespace {
 

@@ -1,17 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Where samples and correlations come from, and what is said where they are not at hand.
-#include <algorithm>
-#include <catch2/catch.hpp>
-
-#include "core/edit/edit.h"
-#include "core/plan/file_sample_source.h"
-#include "core/plan/renderer.h"
-#include "core/signal/correlation.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -1,14 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Spectra in critical bands: tones in their band with their level, sums as Parseval has them.
-#include <catch2/catch.hpp>
-#include <numbers>
+#include "core/core_tests.h"
 
 #include "core/signal/spectra.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

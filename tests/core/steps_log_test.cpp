@@ -4,22 +4,10 @@
 // never written over, and the session can be rebuilt from it.
 #include <sys/stat.h>
 
-#include <catch2/catch.hpp>
-#include <fstream>
 #include <memory>
 #include <nlohmann/json.hpp>
+#include "core/core_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
-#include "core/session/limits.h"
-#include "core/store/file_uses.h"
-#include "core/store/session_delta.h"
-#include "core/store/session_json.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 using nlohmann::json;
 using Access = SessionFolder::Access;
 

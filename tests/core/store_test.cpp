@@ -1,23 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include <catch2/catch.hpp>
-#include <fstream>
-#include <map>
 #include <nlohmann/json.hpp>
-#include <random>
-#include <set>
+#include "core/core_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
-#include "core/store/import_audio.h"
-#include "core/store/json_values.h"
 #include "core/store/last_sound.h"
-#include "core/store/recording_note.h"
-#include "core/store/session_json.h"
-#include "support.h"
 
-using namespace yewdrift;
-using namespace yewdrift::test;
 using nlohmann::json;
 using Access = SessionFolder::Access;
 

@@ -2,21 +2,7 @@
 //
 // What is known of takes and what is heard of them: names, ratings, levels, pitch, cuts, nudges, places; as
 // edits, and in what is rendered.
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <random>
-
-#include "core/edit/edit_pieces.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
-#include "core/plan/flatten.h"
-#include "core/plan/pitched_files.h"
-#include "core/session/limits.h"
-#include "core/signal/pitch_track.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

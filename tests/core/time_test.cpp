@@ -1,15 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include <array>
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <random>
+#include "core/core_tests.h"
 
-#include "core/edit/plan_recording.h"
-#include "core/error.h"
 #include "core/time/position_text.h"
 #include "core/time/roll_timeline.h"
-
-using namespace yewdrift;
 
 namespace {
 Ruler rulerOf(double bpm, Meter meter, int rate = 48000) {

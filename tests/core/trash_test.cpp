@@ -6,17 +6,10 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include <catch2/catch.hpp>
 #include <cstdlib>
 #include <ctime>
-#include <fstream>
 #include <optional>
-
-#include "core/error.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

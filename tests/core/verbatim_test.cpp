@@ -2,21 +2,7 @@
 //
 // Where a composite plays a take as it is: found from the plan alone, and held against what the renderer
 // plays.
-#include <catch2/catch.hpp>
-#include <random>
-
-#include "core/edit/edit.h"
-#include "core/edit/edit_pieces.h"
-#include "core/edit/edit_takes.h"
-#include "core/error.h"
-#include "core/plan/file_sample_source.h"
-#include "core/plan/flatten.h"
-#include "core/plan/renderer.h"
-#include "core/plan/verbatim.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

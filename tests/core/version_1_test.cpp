@@ -4,17 +4,8 @@
 // out and said to be, and what is too long.
 #include "core/store/version_1.h"
 
-#include <catch2/catch.hpp>
-#include <fstream>
 #include <nlohmann/json.hpp>
-
-#include "core/edit/edit.h"
-#include "core/store/json_delta.h"
-#include "core/store/session_json.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

@@ -5,15 +5,7 @@
 
 #include <fcntl.h>
 
-#include <catch2/catch.hpp>
-#include <cstring>
-#include <fstream>
-
-#include "core/store/audio_file.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "core/core_tests.h"
 
 namespace {
 

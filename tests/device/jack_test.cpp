@@ -105,42 +105,6 @@ Samples recordFor(SessionFolder& folder, Engine& engine, TrackId track, Frames l
 
 }  // namespace
 
-TEST_CASE("A JACK server is offered with its hardware as source and sink") {
-  const DriverListing listing = audioDriverNamed("JACK").list();
-  const EndPoint* source = findEndPoint(listing.sources, {});
-  const EndPoint* sink = findEndPoint(listing.sinks, {});
-  REQUIRE(source);
-  REQUIRE(sink);
-  CHECK(source->name == "system");
-  CHECK(source->channels == 2);
-  CHECK(source->isDefault);
-  CHECK(sink->name == "system");
-}
-
-TEST_CASE("A person's patching is reported, and made again when the pair is opened again") {
-  Engine engine({48000}, 4096);
-  DeviceSettings settings;
-  settings.driver = "JACK";
-  settings.rate = {48000};
-  settings.inputs = 2;
-  const Patch own{"Yewdrift:output_left", "Yewdrift:input_2"};
-  {
-    const auto device = audioDriverNamed("JACK").open(settings, engine);
-    device->start();
-    const std::vector<Patch> chosen = device->patches();
-    CHECK(std::count(chosen.begin(), chosen.end(), Patch{"system:capture_1", "Yewdrift:input_1"}) == 1);
-    CHECK(std::count(chosen.begin(), chosen.end(), Patch{"Yewdrift:output_right", "system:playback_2"}) == 1);
-    CHECK(chosen.size() == 4);
-    Patchbay().patchOutputToInput();
-    settings.patches = {own};
-  }
-  const auto again = audioDriverNamed("JACK").open(settings, engine);
-  again->start();
-  const std::vector<Patch> patched = again->patches();
-  CHECK(std::count(patched.begin(), patched.end(), own) == 2);  // seen from both of its ends
-  CHECK(patched.size() == 2);
-}
-
 TEST_CASE(
     "Through JACK, whatever its block, a take lies where it was played by the round trip that was measured") {
   const TemporaryFolder temporary;

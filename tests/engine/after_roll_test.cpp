@@ -1,14 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What is captured behind the end of a roll, and how little is kept while it merely stands by.
-#include <catch2/catch.hpp>
+#include "engine/engine_tests.h"
 
-#include "core/edit/plan_recording.h"
 #include "core/store/recording_note.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

@@ -5,18 +5,12 @@
 #include <pthread.h>
 #include <unistd.h>
 
-#include <atomic>
-#include <catch2/catch.hpp>
 #include <cstdio>
 #include <cstdlib>
-#include <mutex>
 #include <shared_mutex>
+#include "engine/engine_tests.h"
 
-#include "bench_rig.h"
 #include "engine/audio_thread_traps.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 TEST_CASE("The traps catch what they are there for") {
   if (!trapsWork()) {

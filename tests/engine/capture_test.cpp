@@ -4,15 +4,8 @@
 #include <sys/resource.h>
 
 #include <algorithm>
-#include <catch2/catch.hpp>
 #include <csignal>
-#include <random>
-
-#include "core/error.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 TEST_CASE("However late the disk is, what found no room is silence in its place, on every channel") {
   for (unsigned seed = 1; seed <= 20; ++seed) {

@@ -1,17 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What was played and not recorded, claimed from the tape through the engine that ran it.
-#include <catch2/catch.hpp>
-#include <cmath>
-
-#include "core/edit/plan_recording.h"
-#include "core/engine/claim.h"
-#include "core/engine/input_tape.h"
-#include "core/error.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 namespace {
 

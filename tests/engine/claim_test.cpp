@@ -1,14 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Claiming what was played, and what a crash leaves of a roll punched by hand.
-#include <catch2/catch.hpp>
-
-#include "core/edit/plan_recording.h"
-#include "core/engine/claim.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 TEST_CASE("After a crash a roll punched by hand comes back with its punches, the last one open") {
   const TemporaryFolder temporary;

@@ -1,15 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What the player hears while recording: their input, the earlier takes, and when.
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <set>
-
-#include "core/edit/plan_recording.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 namespace {
 
@@ -84,49 +76,6 @@ TEST_CASE("Earlier takes are hushed where it is recorded, or heard") {
   CHECK(both.at(in + gateFade) == Approx(0.75F));
 }
 
-TEST_CASE("Mute and solo reach what is monitored, without a click") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = emptySession(temporary / "s");
-  Session session = addTrack(folder.session(), "Other", microphonesFor(1));
-  const TrackId id = session.tracks.front()->id;
-  const TrackId other = session.tracks.back()->id;
-  session = setTrackMix(setTrackSwitch(session, id, TrackSwitch::Arm, true), id, {}, {-1.0});
-  session = setMonitoring(session, id, Monitoring::Always);
-  Rig rig(folder, 256);
-  const Samples input(256, 0.5F);
-  Samples left(256);
-  Samples right(256);
-  float last = 0.0F;
-  float step = 0.0F;
-  const auto heard = [&](const Session& now) {
-    rig.setPlan(now);
-    const std::array<const float*, 2> inputs{input.data(), input.data()};
-    const std::array<float*, 2> outputs{left.data(), right.data()};
-    for (int i = 0; i < 20; ++i) {
-      rig.engine.process({inputs.data(), 2, outputs.data(), 2, 256, false});
-      for (const float sample : left) {
-        step = std::max(step, std::abs(sample - last));
-        last = sample;
-      }
-    }
-    return left[255];
-  };
-  CHECK(heard(session) == Approx(0.5F));
-  CHECK(heard(setTrackSwitch(session, id, TrackSwitch::Mute, true)) == 0.0F);
-  CHECK(heard(session) == Approx(0.5F));
-  CHECK(heard(setTrackSwitch(session, other, TrackSwitch::Solo, true)) == 0.0F);
-  CHECK(heard(setTrackSwitch(session, id, TrackSwitch::Solo, true)) == Approx(0.5F));
-  CHECK(right[255] == Approx(0.0F).margin(1e-6));
-  CHECK(step <= 0.5F / gateFade + 1e-6F);
-  // The input goes away and monitoring is switched off meanwhile: when it is back it is silent.
-  const std::array<float*, 2> outputs{left.data(), right.data()};
-  rig.setPlan(setMonitoring(session, id, Monitoring::Off));
-  for (int i = 0; i < 20; ++i) rig.engine.process({nullptr, 0, outputs.data(), 2, 256, false});
-  const std::array<const float*, 2> inputs{input.data(), input.data()};
-  rig.engine.process({inputs.data(), 2, outputs.data(), 2, 256, false});
-  CHECK(std::all_of(left.begin(), left.end(), [](float sample) { return sample == 0.0F; }));
-}
-
 TEST_CASE(
     "While the round trip is measured nothing but the test signal sounds, also where an input is monitored") {
   const TemporaryFolder temporary;
@@ -172,37 +121,4 @@ TEST_CASE(
     }
   }
   CHECK(before > 0.3F);
-}
-
-TEST_CASE("Edits in a count-in do not keep later ones from being heard") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = emptySession(temporary / "s");
-  const TrackId id = folder.session().tracks.front()->id;
-  Session session = setTrackMix(folder.session(), id, {}, {-1.0});
-  session = setTrackSwitch(session, id, TrackSwitch::Arm, true);
-  Rig rig(folder, 256);
-  rig.setPlan(session);
-  RecordSetup setup;
-  setup.timeline.countIn = {48000};
-  setup.timeline.stopAt = Frames{96000};
-  Recorder recorder(folder.disk(), folder.session(), setup, {id});
-  rig.engine.record(setup, recorder.stream());
-  rig.engine.settle();
-  rig.play(256 * 10);
-  REQUIRE(rig.engine.state().countIn.count > 0);
-  for (int edit = 0; edit < 3; ++edit) {
-    rig.setPlan(setTrackMix(session, id, {-1.0 * edit}, {-1.0}));
-    rig.play(256 * 10);
-  }
-  rig.engine.stop();
-  rig.play(256 * 10);
-  REQUIRE_FALSE(rig.engine.state().rolling);
-  rig.setPlan(setMonitoring(session, id, Monitoring::Always));
-  const Samples input(256, 0.5F);
-  Samples left(256);
-  Samples right(256);
-  const std::array<const float*, 2> inputs{input.data(), input.data()};
-  const std::array<float*, 2> outputs{left.data(), right.data()};
-  for (int i = 0; i < 20; ++i) rig.engine.process({inputs.data(), 2, outputs.data(), 2, 256, false});
-  CHECK(left[255] == Approx(0.5F));
 }

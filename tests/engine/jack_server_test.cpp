@@ -4,16 +4,9 @@
 // in tests/device ask real ones.
 #include "stand_ins/jack_server.h"
 
-#include <catch2/catch.hpp>
-#include <chrono>
-#include <mutex>
-#include <thread>
+#include "engine/engine_tests.h"
 
-#include "core/device/control_source.h"
 #include "stand_ins/ask_drivers.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 
@@ -150,37 +143,6 @@ TEST_CASE("Without a choice the first hardware is connected, channel by channel;
                                                   {"synth:out_r", "Yewdrift:input_2"}}));
 }
 
-TEST_CASE("Of JACK there may be only sinks, or only sources, or neither; what was chosen has to be there") {
-  const RunningJack running;
-  JackHeard heard;
-  {
-    const auto device = jack().open(askedOf("JACK", "", ""), heard);
-    CHECK(device->settings().source.empty());
-    CHECK(device->settings().sink.empty());
-    CHECK(device->settings().inputs == 2);
-    device->start();
-    CHECK(device->report().sourceName.empty());
-    CHECK(device->report().sinkName.empty());
-    CHECK(device->report().silence.english() ==
-          "Nothing is connected to Yewdrift's inputs in JACK; connect the source to them.");
-    running.server.addPort("mic:out", outputPort);
-    CHECK_FALSE(device->report().silence.empty());
-    running.server.connect("mic:out", "Yewdrift:input_2");
-    CHECK(device->report().silence.empty());
-    running.server.removePort("mic:out");
-    CHECK(device->alive());  // it was not chosen
-  }
-  CHECK(refusal([&] { (void)jack().open(askedOf("JACK", "card", ""), heard); }) ==
-        "The source \"card\" is not there; is it plugged in?");
-  CHECK(refusal([&] { (void)jack().open(askedOf("JACK", "", "card"), heard); }) ==
-        "The sink \"card\" is not there; is it plugged in?");
-  DeviceSettings none = askedOf("JACK", "", "");
-  none.inputs = 0;
-  const auto device = jack().open(none, heard);
-  device->start();
-  CHECK(device->report().silence.empty());
-}
-
 TEST_CASE("JACK gets no more ports than can be converted, and says where it has no room for them") {
   const JackStudio studio;
   JackHeard heard;
@@ -310,19 +272,6 @@ TEST_CASE("A device is lost when the last of its ports goes, or the server does;
   CHECK(device->lossReason().english() == "The JACK server has stopped calling.");
 }
 
-TEST_CASE("Who watches JACK is told of ports that come and go, and of the server's end") {
-  const JackStudio studio;
-  int told = 0;
-  const auto watch = jack().watch([&told] { ++told; });
-  CHECK(told == 0);
-  studio.server.addPort("late:out", outputPort);
-  CHECK(told == 1);
-  studio.server.removePort("late:out");
-  CHECK(told == 2);
-  studio.server.client("Yewdrift-watch")->ended("");
-  CHECK(told == 3);
-}
-
 TEST_CASE("Foot switches in JACK are connected as they come, and what they send is heard, byte by byte") {
   const JackStudio studio;
   std::mutex mutex;
@@ -355,14 +304,4 @@ TEST_CASE("Foot switches in JACK are connected as they come, and what they send 
   CHECK(control->names().size() == 3);
   control.reset();
   CHECK(studio.server.clients.empty());
-}
-
-TEST_CASE("Where JACK has no room for it, no foot switch is heard, and nothing else is harmed") {
-  const JackStudio studio;
-  studio.server.roomForPorts = 0;
-  const auto control = openJackControl([](std::span<const unsigned char>) {});
-  REQUIRE(control);
-  studio.server.cycle();
-  std::this_thread::sleep_for(std::chrono::milliseconds(20));
-  CHECK((control->names() == std::vector<std::string>{"JACK: Yewdrift control"}));
 }

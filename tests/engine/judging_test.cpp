@@ -1,13 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What counts as broken off and as nothing played, at its limits: a take is never judged away.
-#include <catch2/catch.hpp>
-
-#include "core/edit/plan_recording.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 namespace {
 

@@ -2,13 +2,7 @@
 //
 // Wherever what sounds breaks, nothing clicks: no step is larger than twice the material's own, measured at
 // the device, on both sides.
-#include <catch2/catch.hpp>
-#include <cmath>
-
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 namespace {
 

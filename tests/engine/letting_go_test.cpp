@@ -1,13 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What goes to the audio thread by pointer is held as long as it is used there, and no longer.
-#include <catch2/catch.hpp>
-
-#include "core/engine/loop_back.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 namespace {
 

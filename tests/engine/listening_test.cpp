@@ -1,13 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // How a session is listened to: beside what, how loud, with what around it, several takes at once.
-#include <catch2/catch.hpp>
-#include <cmath>
-
-#include "bench_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 namespace {
 
@@ -142,28 +136,4 @@ TEST_CASE("Several takes are heard together, in place of the composite or within
   // One of them alone is still at hand.
   CHECK(ears.rig.engine.hear(ears.id(), LaneNumber{2}));
   CHECK(ears.rig.engine.hear(ears.id(), std::nullopt));
-}
-
-TEST_CASE("Plans are kept for what did not change, and made anew where how one listens did") {
-  const TemporaryFolder temporary;
-  Listener ears(temporary / "s");
-  Listening how = ears.lanes({{1}});
-  how.inHand = ears.id();
-  how.within = Span{{2000}, {4000}};
-  how.trims = {{LaneNumber{2}, Decibels{1.0}}};
-  Compiler& compiler = ears.rig.compiler;
-  const Session& session = ears.folder.session();
-  ears.rig.meter.setFiles(*session.pool);
-  const auto first = compiler.compile(session, how);
-  const auto same = compiler.compile(session, how);
-  for (std::size_t i = 0; i < first->choices.size(); ++i)
-    CHECK(first->choices[i].plan == same->choices[i].plan);
-  how.trims = {{LaneNumber{2}, Decibels{2.0}}};
-  const auto trimmed = compiler.compile(session, how);
-  CHECK(trimmed->choices[1].plan == first->choices[1].plan);
-  CHECK(trimmed->choices[2].plan != first->choices[2].plan);
-  how.within = Span{{2000}, {4001}};
-  const auto moved = compiler.compile(session, how);
-  CHECK(moved->choices[1].plan != first->choices[1].plan);
-  CHECK(moved->tracks[1] == first->tracks[1]);
 }

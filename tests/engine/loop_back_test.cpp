@@ -1,18 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // The round trip, measured with the output patched to the input.
-#include <array>
-#include <catch2/catch.hpp>
-#include <cmath>
 #include <functional>
+#include "engine/engine_tests.h"
 
-#include "core/error.h"
 #include "core/signal/correlation.h"
 #include "core/signal/cross_correlation.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

@@ -2,16 +2,10 @@
 //
 // What comes out on either side, against a mixer that is as plain as can be: two tracks, one of them a stereo
 // and a mono microphone, everything panned elsewhere, signals that lie on no format's grid.
-#include <catch2/catch.hpp>
-#include <cmath>
 #include <numbers>
+#include "engine/engine_tests.h"
 
-#include "core/edit/plan_recording.h"
 #include "core/plan/offline_render.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 
@@ -129,38 +123,6 @@ TEST_CASE("Both sides of the mix, live and offline, are what a plain mixer makes
   }
 }
 
-TEST_CASE("A device with one output plays both sides on it; beyond the second nothing sounds") {
-  const TemporaryFolder temporary;
-  Ensemble ensemble(temporary / "s");
-  ensemble.record();
-  for (const int outputs : {1, 4}) {
-    Rig rig(ensemble.folder, block);
-    rig.engine.play({});
-    rig.engine.settle();
-    std::vector<Samples> out(static_cast<std::size_t>(outputs), Samples(block, 9.0F));
-    std::vector<float*> to;
-    for (Samples& each : out) to.push_back(each.data());
-    for (std::size_t at = 0; at < 9600; at += block) {
-      rig.engine.service();
-      rig.engine.prepare(block);
-      rig.engine.process({nullptr, 0, to.data(), outputs, block, false});
-      if (at < 1000) continue;
-      for (std::size_t i = 0; i < block; ++i) {
-        const Gains expected = Ensemble::sound(at + i, true, true, true);
-        if (outputs == 1) {
-          REQUIRE(out[0][i] == Approx(0.5 * (expected.left + expected.right)).margin(2e-6));
-        } else {
-          REQUIRE(out[0][i] == Approx(expected.left).margin(2e-6));
-          REQUIRE(out[1][i] == Approx(expected.right).margin(2e-6));
-          REQUIRE(out[2][i] == 0.0F);
-          REQUIRE(out[3][i] == 0.0F);
-        }
-      }
-    }
-    CHECK(rig.engine.takeOutputPeak(0) > 0.1F);
-  }
-}
-
 TEST_CASE("What is monitored goes through the same mix, on both sides") {
   const TemporaryFolder temporary;
   Ensemble ensemble(temporary / "s");
@@ -187,44 +149,6 @@ TEST_CASE("What is monitored goes through the same mix, on both sides") {
            9600 - block, false, false, true);
   checkMix(monitored(setTrackSwitch(session, ensemble.voice(), TrackSwitch::Arm, false)), 0, block,
            9600 - block, false, true, false);
-}
-
-TEST_CASE("Muting and soloing while it rolls is heard at once, on both sides, and without a step") {
-  const TemporaryFolder temporary;
-  Ensemble ensemble(temporary / "s");
-  ensemble.record();
-  const Session session = ensemble.folder.session();
-  Rig rig(ensemble.folder, block);
-  rig.engine.play({});
-  rig.engine.settle();
-  Rig::Sides all = rig.playBoth(block * 10);
-  std::size_t at = all.left.size();
-  const auto change = [&](const Session& now, bool pairSounds, bool voiceSounds) {
-    rig.setPlan(now);
-    const Rig::Sides heard = rig.playBoth(block * 10);
-    checkMix(heard, 2 * block, heard.left.size(), at, true, pairSounds, voiceSounds);
-    at += heard.left.size();
-    all.left.insert(all.left.end(), heard.left.begin(), heard.left.end());
-    all.right.insert(all.right.end(), heard.right.begin(), heard.right.end());
-  };
-  change(setTrackSwitch(session, ensemble.voice(), TrackSwitch::Solo, true), false, true);
-  change(session, true, true);
-  change(setTrackSwitch(session, ensemble.pair(), TrackSwitch::Solo, true), true, false);
-  change(setTrackSwitch(session, ensemble.voice(), TrackSwitch::Mute, true), true, false);
-  change(setTrackSwitch(setTrackSwitch(session, ensemble.voice(), TrackSwitch::Solo, true), ensemble.voice(),
-                        TrackSwitch::Mute, true),
-         false, false);
-  change(session, true, true);
-  // Twice the material's own greatest step at the most.
-  for (const auto* side : {&all.left, &all.right}) {
-    double own = 0.0;
-    for (std::size_t i = 1; i < at; ++i) {
-      const Gains now = Ensemble::sound(i, true, true, true);
-      const Gains then = Ensemble::sound(i - 1, true, true, true);
-      own = std::max(own, std::abs(side == &all.left ? now.left - then.left : now.right - then.right));
-    }
-    for (std::size_t i = 1; i < at; ++i) REQUIRE(std::abs((*side)[i] - (*side)[i - 1]) <= 2.0 * own);
-  }
 }
 
 TEST_CASE("The click is as loud as it is set on both sides, its first beat louder; alone in the count-in") {

@@ -1,15 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/engine/page_cache.h"
 
-#include <catch2/catch.hpp>
-#include <random>
-#include <set>
+#include "engine/engine_tests.h"
 
 #include "core/engine/sample_ring.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 TEST_CASE("Read anywhere at random, it is the samples of the pages at hand, silence around, and says which") {
   std::mt19937 random(5);

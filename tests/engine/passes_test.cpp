@@ -2,19 +2,9 @@
 //
 // What every pass holds and where it goes: in loops, by hand, into chosen lanes, and how the roll leads
 // there.
-#include <catch2/catch.hpp>
-#include <cmath>
+#include "engine/engine_tests.h"
 
-#include "core/edit/plan_recording.h"
-#include "core/error.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-
-namespace {
-
-}  // namespace
+namespace {}  // namespace
 
 TEST_CASE("Every pass has handles: what was played before the loop's start and behind its end") {
   constexpr std::int64_t loop = 12000;

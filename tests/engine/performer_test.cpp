@@ -1,14 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/device/performer.h"
 
-#include <catch2/catch.hpp>
+#include "engine/engine_tests.h"
 
 #include "core/device/performer_file.h"
-#include "core/error.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

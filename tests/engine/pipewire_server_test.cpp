@@ -4,15 +4,10 @@
 // tests in tests/device ask real ones.
 #include "stand_ins/pipewire_server.h"
 
-#include <atomic>
-#include <catch2/catch.hpp>
 #include <cerrno>
+#include "engine/engine_tests.h"
 
-#include "core/device/control_source.h"
 #include "stand_ins/ask_drivers.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 
@@ -147,20 +142,6 @@ TEST_CASE("PipeWire's nodes are listed by what they are, with their channels, wh
   CHECK(desktop.server.configuration == "client-rt.conf");
 }
 
-TEST_CASE("What is no name among PipeWire's defaults makes nothing one") {
-  for (const char* value : {"", "phones", "[]", R"({"name": 3})", R"({"id": "phones"})", "{"}) {
-    const PipeWireDesktop desktop(false);
-    desktop.server.add(91, {"Metadata",
-                            {{"metadata.name", "default"}},
-                            {{"default.audio.source", value}, {"default.audio.sink", value}}});
-    const DriverListing listing = pipeWire().list();
-    REQUIRE(listing.sinks.size() == 3);
-    REQUIRE(listing.sources.size() == 4);
-    for (const EndPoint& each : listing.sources) CHECK_FALSE(each.isDefault);
-    for (const EndPoint& each : listing.sinks) CHECK_FALSE(each.isDefault);
-  }
-}
-
 TEST_CASE(
     "Without a choice PipeWire's defaults are linked, channel by channel, in a node as the session is") {
   StartedNode started(askedOf("PipeWire", "", ""));
@@ -196,48 +177,6 @@ TEST_CASE(
   CHECK(report.notes.empty());
   CHECK(report.silence.empty());
   CHECK(started.device->alive());
-}
-
-TEST_CASE("Of what a sink plays, of virtual sources and of duplex nodes the right ports are linked") {
-  const auto linksOf = [](const std::string& source, const std::string& sink, int outputs) {
-    DeviceSettings settings = askedOf("PipeWire", source, sink);
-    settings.outputs = outputs;
-    StartedNode started(settings);
-    NodeLinks links;
-    started.server.within([&] {
-      const std::uint32_t id = started.server.filter("Yewdrift")->id;
-      for (const auto& [from, to] : started.server.links)
-        links.insert({from > id ? from - id + 1000 : from, to > id ? to - id + 1000 : to});
-    });
-    return links;
-  };
-  CHECK((linksOf("card.out.monitor", "card.out", 2) ==
-         NodeLinks{{43, 1001}, {44, 1002}, {1003, 41}, {1004, 42}}));
-  CHECK((linksOf("virtual", "phones", 1) == NodeLinks{{61, 1001}, {1002, 51}}));
-  CHECK((linksOf("box", "box", 2) == NodeLinks{{71, 1001}, {1002, 72}}));
-}
-
-TEST_CASE("What was chosen of PipeWire has to be there; there may be only sinks, only sources, or neither") {
-  PipeWireHeard heard;
-  {
-    const PipeWireDesktop desktop;
-    CHECK(refusal([&] { (void)pipeWire().open(askedOf("PipeWire", "none", ""), heard); }) ==
-          "The source \"none\" is not there; is it plugged in?");
-    CHECK(refusal([&] { (void)pipeWire().open(askedOf("PipeWire", "", "none"), heard); }) ==
-          "The sink \"none\" is not there; is it plugged in?");
-    for (const std::uint32_t id : {30U, 60U, 70U}) desktop.server.remove(id);
-    CHECK(pipeWire().open(askedOf("PipeWire", "", ""), heard)->settings().source.empty());
-    CHECK(pipeWire().open(askedOf("PipeWire", "", ""), heard)->settings().inputs == 0);
-    for (const std::uint32_t id : {40U, 50U}) desktop.server.remove(id);
-    CHECK(refusal([&] { (void)pipeWire().open(askedOf("PipeWire", "", ""), heard); }) ==
-          "PipeWire runs here but has neither source nor sink; is a sound card plugged in?");
-  }
-  const PipeWireDesktop desktop;
-  for (const std::uint32_t id : {40U, 50U, 70U}) desktop.server.remove(id);
-  const auto device = pipeWire().open(askedOf("PipeWire", "", ""), heard);
-  CHECK(device->settings().sink.empty());
-  CHECK(device->settings().outputs == 0);
-  CHECK(device->settings().inputs == 4);
 }
 
 TEST_CASE("A PipeWire server that makes no node, port or connection for Yewdrift is told of") {
@@ -341,17 +280,6 @@ TEST_CASE("The round trip is the longest way before and behind PipeWire's ports,
         "The graph runs at 48000 Hz; what the session records and plays is converted.");
 }
 
-TEST_CASE("A source that is muted in PipeWire is told of until it is not any more") {
-  StartedNode started(askedOf("PipeWire", "card.in", "phones"));
-  started.server.tellMuted(40, true);  // another
-  CHECK(started.device->report().silence.empty());
-  started.server.tellMuted(30, true);
-  CHECK(started.device->report().silence.english() ==
-        "\"Card\" is muted; unmute it in the desktop's sound settings.");
-  started.server.tellMuted(30, false);
-  CHECK(started.device->report().silence.empty());
-}
-
 TEST_CASE("A PipeWire device is lost with its source, its sink or its node; others may come and go") {
   const auto lost = [](const std::string& source, const std::string& sink,
                        const std::function<void(PipeWireServer&)>& what) {
@@ -389,32 +317,6 @@ TEST_CASE("A PipeWire device is lost with its source, its sink or its node; othe
   StartedNode started(askedOf("PipeWire", "card.in", "phones"));
   started.device->stop();
   started.server.within([&] { CHECK(started.server.filtersHeld == 0); });
-}
-
-TEST_CASE("Who watches PipeWire is told of nodes and ports that come and go, of defaults, and of its end") {
-  const PipeWireDesktop desktop;
-  std::atomic<int> told{0};
-  const auto watch = pipeWire().watch([&told] { ++told; });
-  CHECK(told == 0);
-  const auto tells = [&](const std::function<void()>& what) {
-    const int before = told;
-    what();
-    return told - before;
-  };
-  PipeWireServer& server = desktop.server;
-  CHECK(tells([&] { server.add(95, {"Node", {{"node.name", "late"}}}); }) == 1);
-  CHECK(tells([&] { server.addPort(96, 95, 0, true); }) == 1);
-  CHECK(tells([&] { server.add(97, {"Client", {}}); }) == 0);
-  CHECK(tells([&] { server.remove(97); }) == 0);
-  CHECK(tells([&] { server.remove(96); }) == 1);
-  CHECK(tells([&] { server.remove(95); }) == 1);
-  CHECK(tells([&] { server.metadataSays(91, "default.audio.sink", R"({"name":"card.out"})"); }) == 1);
-  CHECK(tells([&] { server.metadataSays(91, "default.audio.source", nullptr); }) == 1);
-  CHECK(tells([&] { server.metadataSays(91, "default.video.source", "{}"); }) == 0);
-  CHECK(tells([&] { server.metadataSays(91, nullptr, nullptr); }) == 0);
-  CHECK(tells([&] { server.failCore(5, -EPIPE); }) == 0);
-  CHECK(tells([&] { server.failCore(0, -EINVAL); }) == 0);
-  CHECK(tells([&] { server.failCore(0, -EPIPE); }) == 1);
 }
 
 TEST_CASE("Foot switches in PipeWire are linked as they come, and what they send is heard, byte by byte") {

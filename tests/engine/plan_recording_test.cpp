@@ -1,18 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What record is planned to do, the sentence that says so, and what the engine then does: the three agree.
-#include <catch2/catch.hpp>
 #include <iterator>
-#include <random>
 #include <sstream>
+#include "engine/engine_tests.h"
 
 #include "core/edit/describe_recording.h"
-#include "core/edit/plan_recording.h"
-#include "core/error.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 
@@ -81,25 +74,6 @@ TEST_CASE("The sentence says what will happen, in the words of the options") {
   CHECK_THAT(sentence(session, 4), Catch::Contains("No track is armed"));
 }
 
-TEST_CASE("Punch-in alone, punch-out alone, and where each begins and ends") {
-  Session session = session240();
-  session.recording.loop = false;
-  session = punchInAt(session, bar(5));
-  RecordSetup setup = planRecording(session, {bar(2), {}});
-  CHECK(setup.timeline.start == bar(2));  // a playhead before it is a pre-roll of its own
-  CHECK_FALSE(setup.timeline.stopAt);
-  CHECK_THAT(sentence(session, 8), Catch::Contains("in from 5|1 on") && Catch::Contains("until you stop"));
-  session = setPunches(session, {});
-  session = punchOutAt(session, bar(7));
-  setup = planRecording(session, {bar(4), {}});
-  CHECK(setup.recordFrom == bar(4));
-  CHECK(setup.timeline.stopAt == bar(7));
-  CHECK_THAT(sentence(session, 4), Catch::Contains("in bars 4 to 6"));
-  CHECK_THROWS_WITH(planRecording(session, {bar(9), {}}), Catch::Contains("stop before it starts"));
-  session = punchInAt(session, bar(3));
-  CHECK(session.punches == std::vector<Punch>{{bar(3), bar(7)}});
-}
-
 TEST_CASE("Back up and pick up: so far back, a lead before it, and what is recorded replaces") {
   Session session = session240();
   session.recording.backUpSeconds = 3.0;
@@ -134,24 +108,6 @@ TEST_CASE("Bad spans each get their sentence, and the plan is refused") {
   // Spans that touch become one.
   session = addPunch(session, {bar(7), bar(8)});
   CHECK(session.punches == std::vector<Punch>{{bar(6), bar(8)}});
-}
-
-TEST_CASE("Count-in at 20 and at 400 beats a minute, and a tempo change inside the loop") {
-  for (const double tempo : {20.0, 400.0}) {
-    Session session = session240();
-    session.tempo = TempoMap({{1, tempo, {4, 4}}});
-    session.recording.countInBars = 1;
-    session = setLoop(session, Span{{}, {48000}});
-    const RecordSetup setup = planRecording(session, {{}, {}});
-    CHECK(setup.timeline.countIn == framesFromSeconds(240.0 / tempo, session.rate));
-    CHECK_THAT(sentence(session, 1), Catch::StartsWith("Counts in 1 bar"));
-  }
-  Session session = session240();
-  session.tempo = TempoMap({{1, 240.0, {4, 4}}, {3, 120.0, {3, 4}}});
-  session = setLoop(session, parseSpan("2|1..4|1", session.ruler()));
-  const RecordSetup setup = planRecording(session, {bar(9), {}});
-  CHECK(setup.timeline.loop->length() == Frames{48000 + 72000});
-  CHECK_THAT(sentence(session, 9), Catch::Contains("round bars 2 to 3"));
 }
 
 TEST_CASE("The sentence and the engine agree: what it names is what lands in the lanes") {

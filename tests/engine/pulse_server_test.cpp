@@ -4,14 +4,9 @@
 // the tests in tests/device ask real ones.
 #include "stand_ins/pulse_server.h"
 
-#include <atomic>
-#include <catch2/catch.hpp>
-#include <mutex>
+#include "engine/engine_tests.h"
 
 #include "stand_ins/ask_drivers.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 
@@ -386,54 +381,4 @@ TEST_CASE(
       return note.english().find("gaps since it was opened; what is recorded had none") != std::string::npos;
     });
   }));
-}
-
-TEST_CASE("A device is lost with its source, its sink or the server, each by its sentence") {
-  const auto lost = [](const std::function<void(PulseServer&)>& what) {
-    const PulseDesktop desktop;
-    PulseHeard heard;
-    const auto device = pulse().open(askedOf("PulseAudio", "mic", "line"), heard);
-    device->start();
-    CHECK(device->alive());
-    CHECK(device->lossReason().english() == "The PulseAudio server has stopped calling.");
-    for (const bool records : {true, false}) desktop.server.tellStream(records);
-    CHECK(device->alive());
-    what(desktop.server);
-    CHECK_FALSE(device->alive());
-    return device->lossReason().english();
-  };
-  CHECK(lost([](PulseServer& server) { server.failStream(true); }) == "\"Microphone\" is gone.");
-  CHECK(lost([](PulseServer& server) { server.failStream(false); }) == "\"Line\" is gone.");
-  CHECK(lost([](PulseServer& server) { server.end(); }) == "The PulseAudio server has ended.");
-}
-
-TEST_CASE(
-    "A source that is muted is told of, from the start or from when it becomes so, until it is not any "
-    "more") {
-  const PulseDesktop desktop;
-  desktop.server.sources[1].muted = true;
-  PulseHeard heard;
-  const auto device = pulse().open(askedOf("PulseAudio", "mic", "line"), heard);
-  device->start();
-  const auto silence = [&] { return device->report().silence.english(); };
-  const std::string muted = "\"Microphone\" is muted; unmute it in the desktop's sound settings.";
-  CHECK(soon([&] { return silence() == muted; }));
-  for (const bool now : {false, true}) {
-    desktop.server.within([&] { desktop.server.sources[1].muted = now; });
-    desktop.server.change();
-    CHECK(soon([&] { return silence() == (now ? muted : ""); }));
-  }
-}
-
-TEST_CASE("Who watches PulseAudio is told of changes and of its end") {
-  const PulseDesktop desktop;
-  std::atomic<int> told{0};
-  auto watch = pulse().watch([&told] { ++told; });
-  CHECK(told == 0);
-  desktop.server.change();
-  CHECK(told == 1);
-  desktop.server.end();
-  CHECK(told == 2);
-  watch.reset();
-  CHECK(told == 2);
 }

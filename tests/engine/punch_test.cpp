@@ -2,15 +2,7 @@
 //
 // Every way to record, to the sample, through the simulated interface: punches by hand and by span, count-in,
 // playing back between passes, into a chosen lane, what the player hears meanwhile.
-#include <catch2/catch.hpp>
-#include <cmath>
-
-#include "core/edit/plan_recording.h"
-#include "core/error.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 TEST_CASE("Punched by hand in and out many times in one roll, every window holds what was played there") {
   const Samples performance = noise(100000, 1);

@@ -3,12 +3,7 @@
 // What the reader reads before it is heard, how long it stays at hand, and when it goes.
 #include "core/engine/read_ahead.h"
 
-#include <catch2/catch.hpp>
-
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 namespace {
 

@@ -1,18 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What a player plays lies in the session where it was played, to the sample, whatever block and round trip.
-#include <catch2/catch.hpp>
+#include "engine/engine_tests.h"
 
-#include "bench_rig.h"
-#include "core/error.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-
-namespace {
-
-}  // namespace
+namespace {}  // namespace
 
 TEST_CASE("Loop passes equal the performances, sample for sample, for any block size and round trip") {
   constexpr std::size_t loop = 5003;  // prime: no block size divides it

@@ -1,15 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What a roll owns from its first frame on, whatever is done to the session meanwhile.
-#include <catch2/catch.hpp>
+#include "engine/engine_tests.h"
 
-#include "bench_rig.h"
 #include "core/edit/edit_gather.h"
-#include "core/edit/plan_recording.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 TEST_CASE("A short punch by hand in a later time round is no empty pass") {
   const TemporaryFolder temporary;

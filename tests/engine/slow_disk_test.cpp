@@ -6,16 +6,8 @@
 #include <sys/syscall.h>
 #include <unistd.h>
 
-#include <atomic>
-#include <catch2/catch.hpp>
-#include <chrono>
-#include <thread>
+#include "engine/engine_tests.h"
 
-#include "bench_rig.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 using namespace std::chrono_literals;
 
 namespace {

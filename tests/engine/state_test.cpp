@@ -1,17 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What the engine says of itself, and the mix while it listens for its own test signal.
-#include <array>
-#include <catch2/catch.hpp>
-#include <cmath>
+#include "engine/engine_tests.h"
 
-#include "core/engine/loop_back.h"
 #include "core/engine/record_gate.h"
-#include "core/error.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 
@@ -102,31 +94,6 @@ TEST_CASE(
   CHECK_THROWS_WITH(rig.engine.record(setup, recorder.stream()), Catch::Contains("under way"));
   rig.engine.stop();
   rig.play(600);
-}
-
-TEST_CASE(
-    "Outputs are filled for as long as the block is and not a frame further, one, two or more of them") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = steady(temporary / "s", 0.5F);
-  for (const int outputs : {1, 2, 3}) {
-    INFO(outputs << " outputs");
-    Rig rig(folder, 100);
-    play(rig, 4800);
-    rig.play(2000);
-    std::vector<Samples> sides(static_cast<std::size_t>(outputs), Samples(101, 9.0F));
-    std::vector<float*> to;
-    for (Samples& side : sides) to.push_back(side.data());
-    const Samples silence(100, 0.0F);
-    const std::array<const float*, 2> inputs{silence.data(), silence.data()};
-    rig.engine.service();
-    rig.engine.process({inputs.data(), 2, to.data(), outputs, 100, false});
-    for (int output = 0; output < outputs; ++output) {
-      const Samples& side = sides[static_cast<std::size_t>(output)];
-      const float expected = outputs == 1 ? 0.25F : output == 0 ? 0.5F : 0.0F;
-      CHECK(side[100] == 9.0F);
-      for (std::size_t i = 0; i < 100; ++i) REQUIRE(side[i] == Approx(expected).margin(1e-6));
-    }
-  }
 }
 
 TEST_CASE("Orders that nobody takes are refused with a sentence, before one is lost") {

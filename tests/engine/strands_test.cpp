@@ -3,14 +3,7 @@
 // The one way to jump, against a model that keeps a weight for whatever still sounds.
 #include "core/engine/strands.h"
 
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <random>
-
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 namespace {
 
@@ -207,35 +200,6 @@ TEST_CASE("Whatever breaks off whatever, each fades from where it was and the re
         REQUIRE(right[i] == Approx(expectedRight[i]).margin(2e-6));
       }
       playing.position += Frames{count};
-    }
-  }
-}
-
-TEST_CASE("Plans that play the same take each other's place in the middle of a change, bit for bit") {
-  const Stage stage;
-  std::mt19937 random(11);
-  for (int trial = 0; trial < 50; ++trial) {
-    INFO("trial " << trial);
-    Strands strands({48000}, 512);
-    Strand playing{stage.first.get(), stage.composite, {4000}};
-    for (int step = 0; step < 60; ++step) {
-      const int count = std::uniform_int_distribution(1, 150)(random);
-      const Samples gate(static_cast<std::size_t>(count), 0.0F);
-      Samples left(gate.size());
-      Samples right(gate.size());
-      strands.follow(playing, 0.0F);
-      strands.render(count, gate.data(), left.data(), right.data(), nullptr);
-      const auto from = stage.signals[1].begin() + playing.position.count;
-      const auto drum = stage.signals[2].begin() + playing.position.count;
-      // The first of all comes in from silence.
-      if (step > 0 && playing.position >= Frames{4000 + 2 * fadeLength}) {
-        REQUIRE(left == Samples(from, from + count));
-        REQUIRE(right == Samples(drum, drum + count));
-      }
-      playing.position += Frames{count};
-      // Another break would cut short what fades: nobody makes one then.
-      if (playing.position >= Frames{4000 + fadeLength} && !strands.crowded())
-        playing.plan = playing.plan == stage.first.get() ? stage.second.get() : stage.first.get();
     }
   }
 }

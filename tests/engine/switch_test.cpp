@@ -2,13 +2,7 @@
 //
 // Changes of what is heard happen at a frame, and those between takes at hand need neither compiling nor
 // disk.
-#include <catch2/catch.hpp>
-#include <cmath>
-
-#include "bench_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 namespace {
 

@@ -4,21 +4,9 @@
 #include <sys/syscall.h>
 #include <unistd.h>
 
-#include <atomic>
-#include <catch2/catch.hpp>
-#include <cmath>
 #include <future>
 #include <map>
-#include <random>
-#include <thread>
-
-#include "core/edit/plan_recording.h"
-#include "core/engine/claim.h"
-#include "core/engine/input_tape.h"
-#include "recording_support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "engine/engine_tests.h"
 
 namespace {
 
@@ -129,38 +117,6 @@ TEST_CASE("What finds no room while the disk stalls is silent in its place, and 
   checkHeard(tape, 0, {{0}, {120000}});
   CHECK(tape.read(0, {{120000}, {150000}}) == Samples(30000, 0.0F));
   checkHeard(tape, 0, {{153000}, {200000}});
-}
-
-TEST_CASE("Rolls are stamped, and what has become a take is not held any more") {
-  const TemporaryFolder temporary;
-  InputTape tape(SessionDisk(temporary.path()), {48000}, 10.0);
-  tape.listenTo({0});
-  Counting inputs(1);
-  inputs.run(tape, 10);
-  const RollTimeline timeline{{777}, Span{{0}, {5000}}, 0, std::nullopt, {}};
-  tape.rollBegan(5, timeline);
-  inputs.run(tape, 20);
-  tape.rollEnded();
-  inputs.run(tape, 30);
-  auto segments = tape.segments();
-  REQUIRE(segments.size() == 3);
-  CHECK(segments[0].tape == Span{{0}, {10000}});
-  CHECK(segments[1].tape == Span{{10000}, {30000}});
-  CHECK(segments[1].roll == 5);
-  CHECK(segments[1].timeline.start == Frames{777});
-  CHECK(segments[1].timeline.loop == timeline.loop);
-  CHECK(segments[1].begins == Frames{10000});
-  CHECK(segments[2].tape == Span{{30000}, {60000}});
-  CHECK(segments[2].roll == 0);
-  tape.take({{30000}, {45000}});
-  CHECK(tape.held() == Frames{45000});
-  tape.takeRoll(5);
-  segments = tape.segments();
-  REQUIRE(segments.size() == 2);
-  CHECK(segments[0].tape == Span{{0}, {10000}});
-  CHECK(segments[1].tape == Span{{45000}, {60000}});
-  inputs.run(tape, 10);
-  CHECK(tape.held() == Frames{35000});  // what comes after is held again
 }
 
 TEST_CASE("What follows a roll is told from what does not, however they come one after the other") {

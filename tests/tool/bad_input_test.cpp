@@ -1,13 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Bad input: one clear sentence, the right exit status, and the session on disk as it was.
-#include <catch2/catch.hpp>
-#include <fstream>
-
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "tool/tool_tests.h"
 
 namespace {
 

@@ -1,13 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // The headless companion on composites and joins, as scripts rely on it.
-#include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
+#include "tool/tool_tests.h"
 
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 using nlohmann::json;
 
 namespace {
@@ -89,33 +85,6 @@ TEST_CASE("tool: a pick takes what is audible, by span, piece, punch or phrase, 
   c.refuses("pick", "--lane 1", 2);
   c.refuses("pick", "--lane 1 --piece 0f --punch 1", 2);
   CHECK(c.on("pick", "--lane none --span 50000f..60000f").empty());
-}
-
-TEST_CASE("tool: a join has two lengths, a curve and a bend, is settled, and as made again") {
-  const Composites c;
-  c.on("join", "--at 24000f --before 100f --after 300f --curve s --bend -0.5 --settled on");
-  json join = c.track()["joins"][0];
-  CHECK(join["before"] == 100);
-  CHECK(join["after"] == 300);
-  CHECK(join["curve"] == "s");
-  CHECK(join["bend"] == -0.5);
-  CHECK(join["set"] == true);
-  CHECK(join["found"] == false);
-  CHECK(join["settled"] == true);
-  c.on("join", "--at 24000f --length 11f");
-  join = c.track()["joins"][0];
-  CHECK(join["before"] == 5);
-  CHECK(join["after"] == 6);
-  CHECK(join["bend"] == -0.5);
-  c.on("join", "--at 24000f --reset --settled off");
-  join = c.track()["joins"][0];
-  CHECK(join["before"] == 240);
-  CHECK(join["curve"] == "matched");
-  CHECK(join["set"] == false);
-  CHECK(join["settled"] == false);
-  c.refuses("join", "--at 24000f --bend 1.5");
-  c.refuses("join", "--at 24000f --bend nan");
-  c.refuses("join", "--at 24000f --curve round", 2);
 }
 
 TEST_CASE("tool: several composites are kept, used, compared and removed") {
@@ -239,35 +208,4 @@ TEST_CASE("tool: joins --improve finds better places, says why, and leaves what 
   CHECK(shell("%T joins " + s + " --track Voice --dry-run").status == 2);
   for (const char* nonsense : {"--within nonsense", "--within 6s", "--slip-within 60ms", "--within -5ms"})
     CHECK(shell("%T joins " + s + " --track Voice --improve " + nonsense).status == 1);
-}
-
-TEST_CASE("tool: many joins get a length, a curve and a bend at once; those settled stay") {
-  const Composites c;
-  c.on("pick", "--lane 2 --span 30000f..36000f");
-  REQUIRE(c.track()["joins"].size() == 3);
-  c.on("join", "--at 36000f --settled on");
-  c.on("joins", "--length 20ms --curve equal-power --bend 0.25");
-  json joins = c.track()["joins"];
-  for (std::size_t i = 0; i < 2; ++i) {
-    CHECK(joins[i]["before"] == 480);
-    CHECK(joins[i]["after"] == 480);
-    CHECK(joins[i]["curve"] == "equal-power");
-    CHECK(joins[i]["bend"] == 0.25);
-  }
-  CHECK(joins[2]["before"] == 240);
-  CHECK(joins[2]["curve"] == "matched");
-  c.on("joins", "--curve s --span 29000f..30001f");
-  joins = c.track()["joins"];
-  CHECK(joins[0]["curve"] == "equal-power");
-  CHECK(joins[1]["curve"] == "s");
-  CHECK(joins[1]["before"] == 480);
-  CHECK(joins[1]["bend"] == 0.25);
-  tool("undo " + c.s);
-  CHECK(c.track()["joins"][1]["curve"] == "equal-power");
-  c.refuses("joins", "--length -5ms");
-  c.refuses("joins", "--bend 2");
-  c.refuses("joins", "--curve steep", 2);
-  c.refuses("joins", "--improve --curve s", 2);
-  c.refuses("joins", "--improve --length 5ms", 2);
-  c.refuses("joins", "--span 0f..10f", 2);
 }

@@ -3,11 +3,9 @@
 // Whatever call the disk refuses, once or from there on, a command that says it could not has changed
 // nothing, and one that says it could is saved.
 #include <cerrno>
+#include "tool/tool_tests.h"
 
 #include "kill_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

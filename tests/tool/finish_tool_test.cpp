@@ -1,18 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Flatten, deliver, pool and sheet, as scripts and other programs rely on them.
-#include <catch2/catch.hpp>
-#include <cmath>
-#include <cstdlib>
 #include <cstring>
-#include <fstream>
 #include <nlohmann/json.hpp>
-#include <sstream>
+#include "tool/tool_tests.h"
 
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 using nlohmann::json;
 
 namespace {

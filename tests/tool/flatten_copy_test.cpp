@@ -2,12 +2,9 @@
 //
 // Flattening copies where a take plays as it is: on disks that cannot copy among themselves, that are full,
 // and that copy wrongly.
-#include <catch2/catch.hpp>
+#include "tool/tool_tests.h"
 
 #include "kill_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

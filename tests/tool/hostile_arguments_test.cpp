@@ -2,18 +2,11 @@
 //
 // Every option of every command, given what a slip of the hand, a broken script or an attacker may write
 // there. The commands and options are taken from the help, so that none is forgotten.
-#include <catch2/catch.hpp>
 #include <iostream>
-#include <map>
-#include <regex>
-#include <sstream>
+#include "tool/tool_tests.h"
 
 #include "core/session/limits.h"
-#include "support.h"
 #include "tool/commands.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 
@@ -245,15 +238,4 @@ TEST_CASE("tool: a flag takes no value, whatever it would be") {
         ++flags;
       }
   CHECK(flags > 60);
-}
-
-TEST_CASE("tool: a name is found again as it was kept, too long or unreadable though it was") {
-  const Victim victim;
-  for (const std::string& name : {std::string(20000, 'x'), std::string("\xff\xfe")}) {
-    CHECK(here({"add", victim.session(), "--track", name, victim.wave()}).status == 0);
-    const ToolResult again = here({"add", victim.session(), "--track", name, victim.wave()});
-    CHECK(again.status == 0);
-    CHECK_THAT(again.out, Catch::Contains("now has 2 lanes."));
-    CHECK(here({"pick", victim.session(), "--track", name, "--span", "0f..5f", "--lane", "1"}).status == 0);
-  }
 }

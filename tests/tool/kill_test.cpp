@@ -6,22 +6,12 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include <algorithm>
-#include <catch2/catch.hpp>
-#include <chrono>
 #include <csignal>
-#include <cstdlib>
-#include <fstream>
-#include <map>
 #include <nlohmann/json.hpp>
-#include <random>
-#include <thread>
+#include "tool/tool_tests.h"
 
 #include "core/store/audio_file.h"
 #include "kill_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

@@ -3,15 +3,10 @@
 // A power cut: what was written since the last sync of a file is gone, what was named since the last sync of
 // a folder may be there or not. Commands are traced call by call; at every call the folder is put together as
 // it could be found afterwards, and opened.
-#include <map>
 #include <memory>
-#include <set>
-#include <sstream>
+#include "tool/tool_tests.h"
 
 #include "kill_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

@@ -1,13 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Every way to record, through the command line of the headless companion.
-#include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
+#include "tool/tool_tests.h"
 
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 using nlohmann::json;
 
 namespace {

@@ -2,15 +2,11 @@
 //
 // Sound servers that refuse, talk nonsense or never answer: a sentence in good time, and nothing hangs.
 
-#include <catch2/catch.hpp>
-#include <chrono>
 #include <future>
 #include <nlohmann/json.hpp>
+#include "tool/tool_tests.h"
 
 #include "device/bad_server.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 TEST_CASE("A server that refuses, talks nonsense or never answers is said in a sentence, in good time") {
   struct Case {

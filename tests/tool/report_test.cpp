@@ -1,19 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What the headless companion says and writes, word for word and sample for sample.
-#include <catch2/catch.hpp>
-#include <chrono>
-#include <cmath>
 #include <nlohmann/json.hpp>
-#include <regex>
-#include <set>
+#include "tool/tool_tests.h"
 
-#include "core/edit/edit.h"
 #include "core/store/recording_note.h"
-#include "support.h"
 
-using namespace yewdrift;
-using namespace yewdrift::test;
 using nlohmann::json;
 
 namespace {

@@ -2,11 +2,7 @@
 //
 // The drivers, each on a private server of its own, in short; the long tests are entries of their own. What
 // runs beside the server are the tests of tests/device.
-#include <catch2/catch.hpp>
-
-#include "support.h"
-
-using namespace yewdrift::test;
+#include "tool/tool_tests.h"
 
 namespace {
 

@@ -1,20 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // The take sheet as others read it: HTML through a validator (tidy), PDF through poppler's tools.
-#include <algorithm>
-#include <catch2/catch.hpp>
-#include <cmath>
 #include <cstdio>
-#include <fstream>
-#include <regex>
-#include <sstream>
+#include "tool/tool_tests.h"
 
 #include "core/deliver/take_sheet.h"
-#include "core/edit/edit.h"
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 
@@ -239,36 +229,4 @@ TEST_CASE("tool: a note of pages, in any script, goes on over the next page belo
     REQUIRE(word.right <= 595.28 - 45.0);  // A4 is 210 mm wide (ISO 216)
   }
   f.checkLegible();
-}
-
-TEST_CASE("tool: a take sheet replaces nothing, and is not written half or as anything else") {
-  const Sheeted f;
-  std::ofstream(f.out("there.pdf")) << "mine";
-  std::ofstream(f.out("there.html")) << "mine";
-  fs::create_symlink(f.out("nowhere"), f.out("link.pdf"));
-  fs::create_directory(f.out("folder.pdf"));
-  const auto refuses = [&](const std::string& place, const std::string& words) {
-    const ToolResult result = shell("%T sheet " + f.s + " --out " + place);
-    INFO(place << ": " << result.err);
-    CHECK(result.status == 1);
-    CHECK_THAT(result.err, Catch::Contains(words));
-    CHECK(std::count(result.err.begin(), result.err.end(), '\n') == 1);
-  };
-  for (const char* name : {"there.pdf", "there.html", "link.pdf", "folder.pdf"})
-    refuses(f.out(name), "is there already");
-  CHECK(content(f.out("there.pdf")) == "mine");
-  CHECK(content(f.out("there.html")) == "mine");
-  CHECK(!fs::exists(f.out("nowhere")));
-  refuses(f.out("sheet.txt"), ".html or as .pdf");
-  refuses(f.out("sheet"), ".html or as .pdf");
-  refuses(f.out("no/such/sheet.pdf"), "cannot be written");
-  refuses(f.s + "/sheet.pdf", "session's own folder");
-  refuses("/dev/full.pdf/x.pdf", "cannot be written");
-  {
-    const FullDisk full(4096);  // room for the sentence, which goes into a file too, not for the sheet
-    refuses(f.out("full.pdf"), "cannot be written");
-  }
-  CHECK(!fs::exists(f.out("full.pdf")));
-  for (const auto& each : fs::directory_iterator(f.folder.path()))
-    CHECK(each.path().filename().string().find(".tmp") == std::string::npos);
 }

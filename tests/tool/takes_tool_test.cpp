@@ -1,15 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // The headless companion on lanes, listening and evidence, as scripts rely on it.
-#include <catch2/catch.hpp>
-#include <cmath>
 #include <nlohmann/json.hpp>
-#include <random>
+#include "tool/tool_tests.h"
 
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 using nlohmann::json;
 
 namespace {
@@ -110,39 +104,6 @@ TEST_CASE("tool: a lane is what it was set to, one step for all of it") {
   takes.refuses("level " + takes.s + " --track Voice --lane 2", 2);
   takes.refuses("piece " + takes.s + " --track Voice --at 1s", 2);
   takes.refuses("lane " + takes.s + " --track Voice --lane 2 --aside --discard", 2);
-}
-
-TEST_CASE("tool: what is cut is silent and comes back; a level rides; a lane is rendered as it is heard") {
-  const Takes takes({twoPhrases(0, 440.0, 1), twoPhrases(0, 440.0, 2)});
-  const Samples first = twoPhrases(0, 440.0, 1);
-  CHECK((takes.render("--track Voice --lane 1") == first));
-  tool("cut " + takes.s + " --track Voice --lane 1 --span 0.5s..1s");
-  const Samples cut = takes.render("--track Voice --lane 1 --span 0f..144000f");
-  for (std::size_t i = 24300; i < 47700; ++i) REQUIRE(cut[i] == 0.0F);
-  for (std::size_t i = 48000; i < 144000; ++i) REQUIRE(cut[i] == first[i]);
-  tool("cut " + takes.s + " --track Voice --lane 1 --span 0.5s..1s --restore");
-  CHECK((takes.render("--track Voice --lane 1") == first));
-  tool("level " + takes.s + " --track Voice --lane 1 --point 1s=0 1.5s=-20 --point 2s=-20");
-  const Samples ridden = takes.render("--track Voice --lane 1");
-  CHECK(ridden[40000] == first[40000]);
-  CHECK(ridden[90000] == Approx(first[90000] * 0.1F));
-  CHECK(takes.lane(0)["level"].size() == 3);
-  tool("level " + takes.s + " --track Voice --clear --point 0s=-6");
-  CHECK(takes.show()["tracks"][0]["level"] == json::array({{{"at", 0}, {"gain", -6.0}}}));
-  tool("level " + takes.s + " --track Voice --lane 1 --clear");
-  CHECK(takes.lane(0)["level"].empty());
-  takes.refuses("level " + takes.s + " --track Voice --point 1s");
-  takes.refuses("level " + takes.s + " --track Voice --point 1s=loud");
-  takes.refuses("level " + takes.s + " --track Voice --point 1s=99");
-  takes.refuses("cut " + takes.s + " --track Voice --lane 1 --span 5s..6s");
-  takes.refuses("cut " + takes.s + " --track Voice --lane 1 --span 1s..2s --restore");
-  takes.refuses("render " + takes.s + " --lane 1 --out " + (takes.folder / "x.wav").string(), 2);
-  tool("mark " + takes.s + " --track Voice --lane 1 --at 1s --name cough");
-  CHECK(takes.lane(0)["marks"] == json::array({{{"at", 48000}, {"text", "cough"}}}));
-  tool("mark " + takes.s + " --track Voice --lane 1 --remove 1");
-  CHECK(takes.lane(0)["marks"].empty());
-  takes.refuses("mark " + takes.s + " --track Voice --lane 1 --remove 1");
-  takes.refuses("mark " + takes.s + " --track Voice --lane 1", 2);
 }
 
 TEST_CASE("tool: phrases are found, cut, merged, moved, and found again") {

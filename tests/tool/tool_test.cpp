@@ -1,17 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // The promises of the headless companion, through its command line.
-#include <catch2/catch.hpp>
-#include <chrono>
-#include <fstream>
 #include <nlohmann/json.hpp>
-#include <thread>
+#include "tool/tool_tests.h"
 
 #include "core/store/session_folder.h"
-#include "support.h"
 
-using namespace yewdrift;
-using namespace yewdrift::test;
 using nlohmann::json;
 
 namespace {

@@ -2,13 +2,9 @@
 //
 // Jobs as people of the trade do them (common practice), sample by sample: at 80 bpm in 3/4, where a bar is
 // 2.25 s, 108,000 frames at 48 kHz.
-#include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
+#include "tool/tool_tests.h"
 
-#include "support.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 using nlohmann::json;
 
 namespace {
@@ -114,5 +110,44 @@ TEST_CASE("tool: a preferred take of six microphones ends before the song; the o
       INFO("microphone " << microphone << ", alone from " << same << ", " << into << " frames into a stroke");
       CHECK((into == 0 || into > 2400));
     }
+  }
+}
+
+TEST_CASE("tool: a line of four bars goes on playing, and is extended to eight bars past its end") {
+  TradeJob job;
+  job.on("record", "--performance " + job.played(1, 104) +
+                       " --from '5|1' --to '9|1' --post-roll 100bars --round-trip 333");
+  CHECK(job.heard("5|1..9|1").size() == static_cast<std::size_t>(4 * tradeBar));
+  job.on("window", "--lane 1 --span '5|1..13|1'");
+  CHECK(job.heard("5|1..13|1").size() == static_cast<std::size_t>(8 * tradeBar));
+  job.on("window", "--lane 1 --span '5|1..109|1'");
+  const Samples line = job.heard("5|1..109|1");
+  CHECK(std::equal(line.begin(), line.end(), job.performances[0].begin()));
+}
+
+TEST_CASE("tool: fifteen seconds are renewed, and the rest of three minutes is identical") {
+  TradeJob job;
+  job.on("record", "--performance " + job.played(1, 80) + " --from '1|1' --to '81|1'");
+  const Samples before = job.heard("1|1..81|1");
+  job.on("record", "--performance " + job.played(2, 80) +
+                       " --from '30|1' --performance-at '1|1' --to '37|1' --result replace");
+  const Samples after = job.heard("1|1..81|1");
+  CHECK(sameButFor(before, after, {{30, 37}}));
+  CHECK(after[static_cast<std::size_t>(tradeBar * 33)] ==
+        job.performances[1][static_cast<std::size_t>(tradeBar * 33)]);
+}
+
+TEST_CASE("tool: of seventy passes round a line each is its own round, whatever is asked for") {
+  TradeJob job;
+  job.on("record", "--performance " + job.played(1, 1) + " --from 0s --loop 0s..0.25s --passes 70");
+  job.on("pick", "--lane 9 --span 0s..60s");
+  const json track = json::parse(tool("show " + job.s + " --json"))["tracks"][0];
+  CHECK(track["lanes"].size() == 70);
+  REQUIRE(track["pieces"].size() == 1);
+  CHECK(track["pieces"][0]["lane"] == 9);
+  CHECK(track["pieces"][0]["end"] == 12000);
+  for (const json& lane : track["lanes"]) {
+    CHECK(lane["clips"][0]["start"] >= -6000);
+    CHECK(lane["clips"][0]["end"] <= 18000);
   }
 }

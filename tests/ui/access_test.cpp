@@ -4,17 +4,11 @@
 // apart (WCAG 2.2: 1.4.3 text 4.5:1, 1.4.11 controls and graphics 3:1).
 #include <QAccessible>
 #include <QStyle>
-#include <catch2/catch.hpp>
 #include <cmath>
+#include "ui/ui_tests.h"
 
 #include "app/look/system_theme.h"
-#include "app/look/theme.h"
-#include "app/views/transport_bar.h"
 #include "ui/every_dialog.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

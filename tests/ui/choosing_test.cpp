@@ -2,17 +2,11 @@
 //
 // Choosing by piece and by punch, in the window by keys and mouse, with what is heard compared sample by
 // sample; gestures are counted as the events that are sent.
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "core/edit/edit_gather.h"
-#include "core/edit/edit_takes.h"
 #include "core/joins/pick_over.h"
 #include "ui/impatient_rig.h"
 #include "ui/recording_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 
@@ -275,4 +269,79 @@ TEST_CASE("Six tracks become one mic set by three gestures, and come back by one
   rig.key(Qt::Key_Down, Qt::ControlModifier | Qt::ShiftModifier);
   CHECK(rig.session().tracks[2]->id == rows[1]->track());
   CHECK(rig.session().tracks[4]->id == rows[3]->track());
+}
+
+TEST_CASE("A take that broke off leaves the whole one in front, says so, and plays once it is picked") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) { o.loop = false; });
+  rig.studio().transport().locate({});
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
+  REQUIRE(rig.rollTo(200000));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  REQUIRE(rig.track().lanes.size() == 4);
+  CHECK(rig.track().lane({4})->brokenOff);
+  CHECK(rig.plays() == "0:3 ");
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("broke off"));
+  rig.press(Qt::Key_4);
+  rig.press(Qt::Key_F, Qt::AltModifier | Qt::ShiftModifier);
+  CHECK(rig.plays().starts_with("0:4 "));
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  // Or somebody says that it is whole after all.
+  CHECK(rig.chooseAt(rig.inLane(3, {100000}), "Count it as whole"));
+  CHECK(rig.plays().starts_with("0:4 "));
+  rig.setOptions([](RecordingOptions& o) { o.keepWhole = false; });
+  rig.studio().transport().locate({});
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
+  REQUIRE(rig.rollTo(200000));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  CHECK_FALSE(rig.track().lane({5})->brokenOff);
+}
+
+TEST_CASE(
+    "On rulers a drag draws, also inside a span; with Ctrl it moves the span; edges are dragged as ever") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  const auto on = [&](std::int64_t at) {
+    return QPoint(rig.lanes().xOf({at}), rig.lanes().rulerRect().center().y());
+  };
+  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Beat; });
+  REQUIRE(rig.session().loop == Span{{96000}, {192000}});
+  rig.drag(rig.view(), on(120000), on(240000));
+  CHECK(rig.session().loop == Span{{120000}, {240000}});
+  rig.drag(rig.view(), on(168000), on(216000), Qt::ControlModifier);
+  CHECK(rig.session().loop == Span{{168000}, {288000}});
+  rig.drag(rig.view(), on(288000), on(312000));
+  CHECK(rig.session().loop == Span{{168000}, {312000}});
+  rig.drag(rig.view(), on(200000), on(203000));
+  CHECK(rig.session().loop == Span{{168000}, {312000}});
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("snap to the same place"));
+}
+
+TEST_CASE("What is in hand becomes the only punch; fades of many are set at once, and only what is ticked") {
+  const TemporaryFolder temporary;
+  ChoosingRig rig(makeWindowSession(temporary));
+  REQUIRE(rig.studio().desk().apply("P", [&](const Session& s) {
+    const TrackId id = rig.hand().trackId();
+    return pick(setPunches(s, {{Frames{1000}, Frames{2000}}, {Frames{3000}, Frames{4000}}}), id,
+                {{200000}, {300000}}, LaneNumber{1});
+  }));
+  rig.hand().select(Span{{100000}, {150000}});
+  rig.press(Qt::Key_U, Qt::ControlModifier | Qt::ShiftModifier);
+  CHECK(rig.punches() == std::vector<Punch>{{Frames{100000}, Frames{150000}}});
+  rig.hand().letGoOfUnit();
+  rig.press(Qt::Key_J, Qt::ControlModifier | Qt::AltModifier);
+  auto* dialog = rig.window->findChild<FadesDialog*>();
+  REQUIRE(dialog);
+  for (auto* field : dialog->findChildren<QDoubleSpinBox*>())
+    if (field->accessibleName() == "Length of crossfades") field->setValue(20.0);
+  for (auto* button : dialog->findChildren<QPushButton*>())
+    if (button->text() == "Set them") QTest::mouseClick(button, Qt::LeftButton);
+  rig.turn();
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("2 crossfades"));
+  for (const Join& join : rig.hand().composite(rig.track()).joins)
+    CHECK(join.shape == JoinShape{{480}, {480}, Curve::Matched, 0.0});
+  CHECK(rig.track().composite.fadeIn == EndFade{});
 }

@@ -1,17 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Takes looked at closely: down to their samples, as high as one wants them.
-#include <QSignalSpy>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
 #include "app/desk/samples_store.h"
 #include "app/look/painting.h"
-#include "app/look/theme.h"
 #include "ui/impatient_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

@@ -2,17 +2,11 @@
 //
 // The composite in the window: split, merged, slipped; picks over nothing; several of them, by keys and
 // menus.
-#include <QInputDialog>
 #include <QToolTip>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "core/edit/edit_composites.h"
 #include "core/edit/edit_pieces.h"
 #include "ui/round_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 
@@ -47,40 +41,6 @@ struct CompositeRig : RoundRig {
 };
 
 }  // namespace
-
-TEST_CASE("The next join, and the one before, are put on the bench one after the other, and come in sight") {
-  const TemporaryFolder temporary;
-  CompositeRig rig(makePhrases(temporary));
-  REQUIRE(rig.studio().desk().apply("Pick", [id = rig.track().id](Session s) {
-    for (const std::int64_t from : {60000, 160000, 380000})
-      s = pick(std::move(s), id, {{from}, {from + 40000}}, LaneNumber{1});
-    return s;
-  }));
-  rig.turn();
-  const std::vector<Frames> all{{60000}, {100000}, {160000}, {200000}, {380000}, {420000}};
-  REQUIRE(rig.joins() == all);
-  const auto inHand = [&] { return rig.studio().inHand().join(); };
-  rig.studio().transport().locate({120000});
-  // From the playhead on, and round from the last to the first.
-  for (const std::size_t expected : {2U, 3U, 4U, 5U, 0U, 1U}) {
-    rig.press(Qt::Key_J);
-    CHECK(inHand() == all[expected]);
-  }
-  for (const std::size_t expected : {0U, 5U, 4U}) {
-    rig.press(Qt::Key_J, Qt::ShiftModifier);
-    CHECK(inHand() == all[expected]);
-  }
-  rig.studio().inHand().takeJoin(std::nullopt);
-  rig.press(Qt::Key_J, Qt::ShiftModifier);
-  CHECK(inHand() == Frames{100000});  // before the playhead
-  // Out of sight it comes into its middle.
-  rig.lanes().showSpan({{90000}, {110000}});
-  rig.turn();
-  rig.press(Qt::Key_J);
-  REQUIRE(inHand() == Frames{160000});
-  const Span seen = rig.lanes().visibleSpan();
-  CHECK(std::abs((seen.start + seen.end).count / 2 - 160000) < seen.length().count / 50);
-}
 
 TEST_CASE(
     "With Ctrl a drag on the composite slips its piece, as far as it has material, and says by how much") {

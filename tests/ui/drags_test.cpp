@@ -1,14 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Drags by real events, interrupted by everything that impatient hands do.
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "core/edit/edit_gather.h"
 #include "ui/impatient_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 TEST_CASE("Whatever is done in the middle of a drag settles it first, and the moves after it do nothing") {
   const TemporaryFolder temporary;
@@ -121,48 +116,32 @@ TEST_CASE("Dragged past an edge the view comes along; the second of two quick cl
   CHECK_FALSE(rig.studio().inHand().heardLane());
 }
 
-TEST_CASE("In the song strip and under the magnifier a drag is dropped and settled alike") {
+TEST_CASE("A dropped boundary leaves its join in hand where it was; picks and boundaries snap") {
   const TemporaryFolder temporary;
   ImpatientRig rig(makeWindowSession(temporary));
-  auto& song = rig.window->song();
-  const auto x = [&](std::int64_t frame) {
-    return song.left() + static_cast<int>(std::lround(song.scale().x({frame})));
-  };
-  const Span before = *rig.studio().desk().session().loop;
-  rig.press(&song, {x(192000), 8});
-  rig.move(&song, {x(250000), 8});
-  rig.move(&song, {x(300000), 8});
-  CHECK(rig.studio().desk().session().loop->end > Frames{250000});
-  rig.press(Qt::Key_Escape);
-  rig.move(&song, {x(400000), 8});
-  rig.release(&song, {x(400000), 8});
-  CHECK(*rig.studio().desk().session().loop == before);
-  CHECK(rig.steps() == 0);
-
   const TrackId id = rig.track().id;
   REQUIRE(rig.studio().desk().apply("Pick", [=](const Session& s) {
     return pick(s, id, {{100000}, {200000}}, LaneNumber{1});
   }));
-  rig.studio().inHand().takeJoin(Frames{200000});
-  rig.turn();
-  auto& picture = rig.window->joinBench().picture();
-  REQUIRE(picture.isVisible());
-  REQUIRE(picture.shown());
-  const Frames length = picture.shown()->join.shape.after;
-  const int edge = picture.xOf(Frames{200000} + length);
-  rig.press(&picture, {edge, 40});
-  rig.move(&picture, {edge + 40, 40});
-  CHECK(picture.shown()->join.shape.after > length);
-  rig.press(&picture, {5, 5}, Qt::RightButton);
-  rig.release(&picture, {5, 5}, Qt::RightButton);
-  CHECK(rig.studio().desk().holding());
+  rig.press(rig.view(), rig.inComposite({200000}));
+  rig.move(rig.view(), rig.inComposite({260000}));
+  CHECK(rig.studio().inHand().join() != Frames{200000});
   rig.press(Qt::Key_Escape);
-  rig.release(&picture, {edge + 40, 40});
-  CHECK(picture.shown()->join.shape.after == length);
-  CHECK(rig.steps() == 1);
-  rig.press(&picture, {edge, 40});
-  rig.move(&picture, {edge + 40, 40});
-  rig.window->bench().setCurrentIndex(0);
-  CHECK_FALSE(rig.studio().desk().holding());
-  CHECK(rig.steps() == 2);
+  rig.release(rig.view(), rig.inComposite({260000}));
+  CHECK(rig.studio().inHand().join() == Frames{200000});
+  CHECK(rig.joins()[1] == Frames{200000});
+  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Bar; });
+  rig.drag(rig.view(), rig.inComposite({200000}), rig.inComposite({285000}));
+  CHECK(rig.joins()[1] == Frames{288000});
+  rig.drag(rig.view(), rig.inComposite({288000}), rig.inComposite({250000}), Qt::AltModifier);
+  CHECK(std::abs(rig.joins()[1].count - 250000) < 2000);
+  // At its neighbour it stops, and says so.
+  const Frames neighbour = rig.joins()[0];
+  rig.drag(rig.view(), rig.inComposite(rig.joins()[1]), rig.inComposite({40000}), Qt::AltModifier);
+  CHECK(rig.joins()[0] == neighbour);
+  CHECK(rig.joins()[1] > neighbour);
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("The boundary stops there"));
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  rig.drag(rig.view(), rig.inLane(2, {101000}), rig.inLane(2, {191000}));
+  CHECK(rig.joins().front() == Frames{192000});  // before it the newest take plays anyway
 }

@@ -3,16 +3,9 @@
 // Cells are measured anew when what they are measured from is another, and not otherwise.
 #include "app/desk/evidence_finder.h"
 
-#include <QSignalSpy>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/edit/edit_takes.h"
 #include "core/known_takes.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

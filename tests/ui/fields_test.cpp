@@ -2,16 +2,9 @@
 //
 // Edits in fields belong to what they were begun on, and are one step each; what nobody touched follows the
 // session. Messages, jobs and devices while hands are busy.
-#include <QLocale>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "app/views/transport_bar.h"
-#include "app/window/session_windows.h"
 #include "ui/impatient_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 TEST_CASE("A gain that is typed, stepped or dragged is one step of the history") {
   const TemporaryFolder temporary;
@@ -56,34 +49,6 @@ TEST_CASE("A gain that is typed, stepped or dragged is one step of the history")
   rig.lanes().setFocus();
   CHECK(rig.track().gain.value == Approx(-0.5));
   CHECK(rig.steps() == 4);
-}
-
-TEST_CASE("A cell that is being typed into is not overwritten, and renames what it was opened on") {
-  const TemporaryFolder temporary;
-  ImpatientRig rig(makeWindowSession(temporary));
-  REQUIRE(rig.studio().desk().apply(
-      "M", [](const Session& s) { return addMarker(addMarker(s, {20000}, "b"), {40000}, "c"); }));
-  rig.press(Qt::Key_F5);
-  auto* table = rig.named<QTableWidget>("Markers");
-  table->setFocus();
-  table->setCurrentCell(0, 2);
-  rig.press(Qt::Key_F2);
-  auto* editor = table->findChild<QLineEdit*>();
-  REQUIRE(editor);
-  editor->selectAll();
-  QTest::keyClicks(editor, "bridge");
-  // A dropout marks itself before it while the name is typed.
-  REQUIRE(rig.studio().desk().bringIn("D", [](const Session& s) { return addMarker(s, {1000}, "a"); }));
-  CHECK(editor->text() == "bridge");
-  QTest::keyClick(editor, Qt::Key_Return);
-  QCoreApplication::processEvents();
-  const auto& markers = rig.studio().desk().session().markers;
-  REQUIRE(markers.size() == 3);
-  CHECK(markers[0].name == "a");
-  CHECK(markers[1].name == "bridge");
-  CHECK(markers[2].name == "c");
-  REQUIRE(rig.waitFor([&] { return table->rowCount() == 3; }));
-  CHECK(table->item(1, 2)->text() == "bridge");
 }
 
 TEST_CASE("What was said stays until it is seen, in a row that is always there, and in a list") {

@@ -1,23 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Delivering and the audio files, in the window; lines that ride a piece; another composite heard.
-#include <QCheckBox>
-#include <QLineEdit>
 #include <QMessageBox>
-#include <QPushButton>
 #include <QTimer>
-#include <catch2/catch.hpp>
-#include <cstdlib>
+#include "ui/ui_tests.h"
 
 #include "app/dialogs/deliver_dialog.h"
 #include "app/dialogs/files_dialog.h"
-#include "core/edit/edit.h"
-#include "core/edit/edit_composites.h"
 #include "ui/round_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

@@ -1,19 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What of a composite is flattened, and what becomes of its takes, chosen in the window.
-#include <QLabel>
-#include <QPushButton>
 #include <QRadioButton>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
 #include "app/dialogs/flatten_dialog.h"
-#include "core/edit/edit_gather.h"
-#include "core/edit/edit_takes.h"
 #include "ui/impatient_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

@@ -1,18 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What the views decide, without a window: gestures, where things lie, what is said, what can be done.
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
 #include "app/desk/message_queue.h"
-#include "app/look/plural_forms.h"
 #include "app/views/lanes_geometry.h"
 #include "app/views/pointer_gesture.h"
 #include "app/window/action_rules.h"
 #include "support.h"
 
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 using Step = PointerGesture::Step;
 
 TEST_CASE("A press that hardly moves is a click, one that moves a drag; only the left button counts") {

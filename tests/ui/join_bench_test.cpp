@@ -3,20 +3,11 @@
 // The join bench: by dragging and by number, drawn to good places, each side alone, before and after, many
 // joins at once.
 #include <QDoubleSpinBox>
-#include <QLineEdit>
 #include <QListWidget>
-#include <QToolButton>
-#include <algorithm>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "app/bench/join_bench.h"
 #include "app/desk/snapping.h"
-#include "core/edit/edit.h"
 #include "ui/round_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 
@@ -247,4 +238,55 @@ TEST_CASE(
   for (const Frames place : rig.studio().joins().goodPlaces({194000}))
     CHECK(std::abs((place - Frames{194000}).count) <= 240);
   CHECK(QSettings().value("joins/within").toDouble() == 5.0);
+}
+
+TEST_CASE(
+    "What is done with the joins in the selection is done with no others; where there is none it is said") {
+  const TemporaryFolder temporary;
+  BenchRig rig(makePhrases(temporary));
+  const auto trigger = [&](const QString& text) {
+    for (QAction* action : rig.window->findChildren<QAction*>())
+      if (action->text() == text) return action->trigger();
+    FAIL("there is no " << text.toStdString());
+  };
+  // Three: at 194,000, 300,000 and 338,000, in the middle of sounds but for the second.
+  REQUIRE(rig.studio().desk().apply("Pick", [id = rig.track().id](const Session& s) {
+    return setJoin(pick(s, id, {{338000}, {400000}}, LaneNumber{1}), id, {194000},
+                   {{960}, {480}, Curve::EqualGain, 0.25});
+  }));
+  rig.studio().inHand().takeJoin(Frames{194000});
+  rig.turn();
+  REQUIRE(rig.joins().size() == 4);
+  const auto before = rig.studio().inHand().composite(rig.track()).joins;
+  const std::size_t steps = rig.steps();
+  rig.studio().inHand().select(std::nullopt);
+  rig.turn();
+  for (const char* each : {"Joins in the selection like this one", "Better places in the selection"}) {
+    trigger(each);
+    CHECK(rig.window->message().contains("Select a stretch first"));
+  }
+  CHECK(rig.steps() == steps);
+  rig.studio().inHand().select(Span{{290000}, {310000}});
+  rig.turn();
+  trigger("Joins in the selection like this one");
+  rig.turn();
+  CHECK(rig.steps() == steps + 1);
+  for (std::size_t i = 0; i < before.size(); ++i) {
+    INFO(before[i].at.count);
+    CHECK(rig.join(i).at == before[i].at);
+    CHECK((rig.join(i).shape == before[0].shape) ==
+          (before[i].at == Frames{194000} || before[i].at == Frames{300000}));
+  }
+  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("One join"));
+  // Better places: of the two that lie in sounds only the one in the selection moves.
+  rig.studio().inHand().select(Span{{330000}, {345000}});
+  rig.turn();
+  trigger("Better places in the selection");
+  REQUIRE(rig.waitFor([&] { return rig.steps() == steps + 2; }));
+  rig.turn();
+  CHECK(rig.join(0).at == Frames{194000});
+  CHECK(rig.join(1).at == Frames{300000});
+  CHECK_FALSE(rig.join(2) == before[2]);
+  CHECK(rig.join(2).found);
+  CHECK(rig.join(3) == before[3]);
 }

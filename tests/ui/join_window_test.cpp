@@ -2,16 +2,9 @@
 //
 // The join bench in the window: from the riskiest down, better places, settling; by keys and by mouse.
 #include <QListWidget>
-#include <QToolButton>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "app/bench/join_bench.h"
-#include "core/edit/edit.h"
 #include "ui/round_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

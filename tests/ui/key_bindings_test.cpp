@@ -2,14 +2,10 @@
 //
 // Every key can be another, lasts, and does one thing only.
 
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
 #include "app/dialogs/keys_dialog.h"
 #include "ui/impatient_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 
@@ -128,53 +124,4 @@ TEST_CASE("In the overview a key is pressed and holds at once, in the window, it
   const std::size_t markers = again.markers();
   again.press(Qt::Key_F);
   CHECK(again.markers() == markers + 1);
-}
-
-TEST_CASE("Sentences call keys as they are now; what has no key is called as in the menus") {
-  Keys keys;
-  const QString advice = "[E] and [B]: <b>[Space]</b>, [Ctrl+D], [not one] and []";
-  CHECK(KeyNames().spelled(advice) == "E and B: <b>Space</b>, Ctrl+D, [not one] and []");
-  CHECK(keys.bindings.names().spelled(advice) == "E and B: <b>Space</b>, Ctrl+D, [not one] and []");
-  keys.bindings.assign(keys.play, QKeySequence(Qt::CTRL | Qt::Key_9));
-  keys.bindings.assign(keys.mark, {});
-  CHECK(keys.bindings.names().spelled(advice) ==
-        "E and \"Mark\" in the menus: <b>Ctrl+9</b>, Ctrl+D, [not one] and []");
-  // Two keys did it, and one of them does so no more.
-  keys.bindings.assign(keys.pick, Qt::Key_E);
-  CHECK(keys.bindings.names().spelled("[E], [Up], [F]") == "Up, Up, E");
-}
-
-TEST_CASE("Advice, reasons and tips in the window follow keys that were changed") {
-  const TemporaryFolder temporary;
-  ImpatientRig rig(makeWindowSession(temporary));
-  rig.window->bench().setCurrentIndex(MainWindow::RecordPage);
-  const auto texts = [&] {
-    QStringList all;
-    for (const QLabel* label : rig.window->findChildren<QLabel*>()) all << label->text();
-    for (const QCheckBox* box : rig.window->findChildren<QCheckBox*>()) all << box->text();
-    for (const QAction* action : rig.window->keyedActions()) all << action->toolTip();
-    return all.join("\n");
-  };
-  CHECK(texts().contains("<b>Shift+N</b>"));
-  CHECK(texts().contains("go round it (L)"));
-  QAction* record = nullptr;
-  QAction* loop = nullptr;
-  QAction* next = nullptr;
-  for (QAction* each : rig.window->keyedActions()) {
-    if (each->shortcut() == QKeySequence(Qt::SHIFT | Qt::Key_N)) record = each;
-    if (each->shortcut() == QKeySequence(Qt::Key_L)) loop = each;
-    if (each->shortcut() == QKeySequence(Qt::Key_G)) next = each;
-  }
-  REQUIRE((record && loop && next));
-  rig.window->bindings().assign(*record, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_9));
-  rig.window->bindings().assign(*loop, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_8));
-  rig.window->bindings().assign(*next, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_7));
-  rig.turn();
-  CHECK(texts().contains("<b>Ctrl+Shift+9</b>"));
-  CHECK_FALSE(texts().contains("<b>Shift+N</b>"));
-  CHECK(texts().contains("go round it (Ctrl+Shift+8)"));
-  CHECK(texts().contains("S and Ctrl+Shift+7 step from phrase to phrase"));
-  CHECK_FALSE(texts().contains("[S]"));
-  rig.press(Qt::Key_X);
-  CHECK(rig.window->message().contains("S and Ctrl+Shift+7 step"));
 }

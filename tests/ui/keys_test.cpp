@@ -2,18 +2,11 @@
 //
 // Keys as the window system brings them: who gets them, what held keys do, and what those say that can do
 // nothing.
-#include <QCheckBox>
 #include <QMenuBar>
-#include <QToolButton>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "app/dialogs/device_dialog.h"
 #include "app/window/keys_by_focus.h"
 #include "ui/impatient_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 TEST_CASE("Held keys do once what is done once; steps, zoom and undo go on") {
   const TemporaryFolder temporary;

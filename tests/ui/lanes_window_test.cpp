@@ -7,15 +7,9 @@
 #include <QMimeData>
 #include <QToolTip>
 
-#include <catch2/catch.hpp>
-#include <fstream>
+#include "ui/ui_tests.h"
 
-#include "app/dialogs/line_up_dialog.h"
 #include "ui/round_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 
@@ -255,4 +249,43 @@ TEST_CASE("A take is lined up: what was found and how sure it is is told before 
   QTest::mouseClick(takeIt, Qt::LeftButton);
   CHECK(rig.lane(4).clips.front().origin == Frames{0});
   CHECK(rig.studio().desk().history().undoLabel() == "Line up lane 4");
+}
+
+TEST_CASE("All takes are brought in sight by a key, thirty too; heights are dragged") {
+  const TemporaryFolder temporary;
+  LanesRig rig(makePhrases(temporary));
+  REQUIRE(rig.studio().desk().apply("Many", [](Session s) {
+    for (int i = 0; i < 27; ++i)
+      s = addFileAsLane(s, s.tracks.front()->id, (*s.pool)[static_cast<std::size_t>(i % 3)], {}, "more");
+    return s;
+  }));
+  rig.window->resize(1280, 1000);
+  rig.turn();
+  CHECK(rig.lanes().geometry().hiddenHeight() > 0);
+  rig.press(Qt::Key_E, Qt::ShiftModifier);
+  const LanesGeometry fitted = rig.lanes().geometry();
+  CHECK(fitted.hiddenHeight() == 0);
+  CHECK(fitted.lanesArea().contains(fitted.rowRect(29).adjusted(0, 0, 0, -1)));
+  CHECK(fitted.rowHeight() >= LanesGeometry::smallestRowHeight);
+  rig.press(Qt::Key_E, Qt::ShiftModifier);
+  CHECK(rig.lanes().geometry().rowHeight() > fitted.rowHeight());
+  // The heard take stays in sight while it moves up past all others, and one that moves for it does not.
+  rig.studio().inHand().hear(LaneNumber{30});
+  for (int row = 28; row >= 0; --row) {
+    rig.press(Qt::Key_Up, Qt::ControlModifier);
+    REQUIRE(rig.lanes().rows()[static_cast<std::size_t>(row)]->number == LaneNumber{30});
+    REQUIRE(rig.lanes().geometry().lanesArea().contains(rig.lanes().laneRect(row).adjusted(0, 0, 0, -1)));
+  }
+  for (int i = 0; i < 29; ++i) rig.press(Qt::Key_Z, Qt::ControlModifier);
+  rig.studio().inHand().hear(std::nullopt);
+  CHECK(rig.steps() == 1);
+
+  rig.lanes().verticalScrollBar()->setValue(0);
+  const QRect row = rig.lanes().laneRect(0);
+  rig.drag(rig.view(), {60, row.bottom() - 1}, {60, row.bottom() + 49});
+  CHECK(rig.lanes().geometry().rowHeight() == row.height() + 50);
+  CHECK(rig.steps() == 1);  // nothing of it is in the session
+  const QRect higher = rig.lanes().laneRect(0);
+  rig.drag(rig.view(), {60, higher.bottom() - 1}, {60, higher.bottom() - 400});
+  CHECK(rig.lanes().geometry().rowHeight() == LanesGeometry::smallestRowHeight);
 }

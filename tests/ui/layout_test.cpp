@@ -2,21 +2,11 @@
 //
 // Nothing is cut off and nothing lies over anything else: at four sizes, in both themes, with a large font,
 // and in a language whose sentences are 40 % longer.
-#include <QCheckBox>
 #include <QGroupBox>
-#include <QLabel>
-#include <QToolButton>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "app/look/theme.h"
-#include "app/look/widgets.h"
 #include "app/pseudo_language.h"
-#include "app/views/transport_bar.h"
 #include "ui/every_dialog.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

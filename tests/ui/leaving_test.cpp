@@ -1,17 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Closing the window in the middle of things; and what hands do beside: wheels, menus of amounts, lamps.
-#include <QInputDialog>
-#include <QToolButton>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "app/bench/join_bench.h"
-#include "app/views/level_meter.h"
 #include "ui/round_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 TEST_CASE("Closed while it records, the take is kept, and then the window goes") {
   const TemporaryFolder temporary;

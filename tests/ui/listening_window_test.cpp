@@ -1,14 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // How takes are compared in the window: by keys, on the bar over the takes, blind, take after take.
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "core/edit/edit_gather.h"
 #include "ui/round_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

@@ -1,16 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QImage>
-#include <QToolButton>
-#include <catch2/catch.hpp>
 #include <set>
+#include "ui/ui_tests.h"
 
-#include "app/look/theme.h"
 #include "app/look/wave_image.h"
-#include "window_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::app;
-using namespace yewdrift::test;
 
 TEST_CASE("Takes differ in colour and mark: no two of the first eight share both") {
   std::set<QRgb> colours;

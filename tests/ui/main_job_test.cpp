@@ -2,12 +2,7 @@
 //
 // The whole main job through the window with real events: record passes in a loop, compare, pick, join,
 // flatten, undo, close, reopen.
-#include <catch2/catch.hpp>
-
-#include "window_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
+#include "ui/ui_tests.h"
 
 TEST_CASE("The main job, by mouse and keys") {
   const TemporaryFolder temporary;

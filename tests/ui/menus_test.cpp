@@ -1,15 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What is chosen from the menus on rulers, punch rows, the song strip and cells, by real events.
-#include <QInputDialog>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "core/edit/edit.h"
 #include "ui/round_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 
@@ -64,53 +58,6 @@ struct MenuRig : RoundRig {
 };
 
 }  // namespace
-
-TEST_CASE("Markers are called something else, and go, from the menu of either ruler") {
-  const TemporaryFolder temporary;
-  MenuRig rig(makePhrases(temporary));
-  REQUIRE(rig.studio().desk().apply("M", [](const Session& s) {
-    return addMarker(addMarker(addMarker(s, {50000}, "a"), {200000}, "b"), {400000}, "c");
-  }));
-  rig.turn();
-  const std::size_t before = rig.steps();
-  const int ruler = rig.lanes().geometry().rulerRect().center().y();
-  const auto onRuler = [&](Frames at) { return QPoint(rig.lanes().xOf(at), ruler); };
-  CHECK(rig.chooseAndAnswer(rig.view(), onRuler({200000}), "\"b\" something else", "Bridge ") ==
-        QString("b"));
-  CHECK(rig.markerNames() == std::vector<std::string>{"a", "Bridge", "c"});
-  CHECK(rig.steps() == before + 1);
-  // Only those that lie where the pointer is.
-  CHECK_FALSE(rig.choose(rig.view(), onRuler({200000}), "Remove the marker \"a\""));
-  CHECK_FALSE(rig.choose(rig.view(), onRuler({300000}), "Remove the marker"));
-  CHECK(rig.choose(rig.view(), onRuler({400000}), "Remove the marker \"c\""));
-  CHECK(rig.choose(&rig.window->song(), rig.onStrip({50000}, 8), "Remove the marker \"a\""));
-  CHECK(rig.markerNames() == std::vector<std::string>{"Bridge"});
-  CHECK(rig.steps() == before + 3);
-  // A new one lies where the pointer is, not where the playhead is.
-  CHECK(rig.choose(rig.view(), onRuler({120000}), "Drop a marker here"));
-  CHECK(std::abs(rig.studio().desk().session().markers.front().at.count - 120000) <=
-        static_cast<std::int64_t>(rig.lanes().scale().framesPerPixel) + 1);
-  QApplication::setActiveWindow(rig.window.get());
-  rig.lanes().setFocus();
-  rig.press(Qt::Key_Z, Qt::ControlModifier);
-  CHECK(rig.markerNames() == std::vector<std::string>{"Bridge"});
-  // What went while a menu was open is said to be gone, and nothing else goes in its place.
-  QTimer::singleShot(0, rig.window.get(), [&] {
-    auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-    REQUIRE(menu);
-    REQUIRE(rig.studio().desk().bringIn(
-        "Other", [](const Session& s) { return addMarker(removeMarkers(s, {0}), {200000}, "other"); }));
-    for (QAction* each : menu->actions())
-      if (each->text().startsWith("Remove the marker")) each->trigger();
-    menu->close();
-  });
-  QContextMenuEvent event(QContextMenuEvent::Mouse, onRuler({200000}),
-                          rig.view()->mapToGlobal(onRuler({200000})));
-  QApplication::sendEvent(rig.view(), &event);
-  rig.turn();
-  CHECK(rig.markerNames() == std::vector<std::string>{"other"});
-  CHECK(rig.window->message().contains("That marker is gone"));
-}
 
 TEST_CASE("By its key the menu opens of what is in hand, where that is") {
   const TemporaryFolder temporary;

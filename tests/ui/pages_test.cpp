@@ -1,19 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Pages of the bench: what each of their fields sets, and nothing else with it.
-#include <QCheckBox>
 #include <QProgressBar>
-#include <algorithm>
 #include <array>
 #include <atomic>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "app/dialogs/line_up_dialog.h"
 #include "ui/round_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

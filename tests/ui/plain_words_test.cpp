@@ -1,16 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What the views say, without a view: the record state and positions in words.
-#include <QLocale>
-#include <catch2/catch.hpp>
-#include <random>
+#include "ui/ui_tests.h"
 
 #include "app/desk/position_words.h"
 #include "app/desk/record_words.h"
-#include "core/error.h"
-
-using namespace yewdrift;
-using namespace yewdrift::app;
 
 namespace {
 

@@ -5,23 +5,12 @@
 // played, nothing that was shown as being recorded is missing, undo to the start is the start, what is heard
 // is what is rendered, closing and opening again changes nothing, no step changes what it is not for, and
 // what is said is a sentence.
-#include <catch2/catch.hpp>
-#include <cstdlib>
 #include <nlohmann/json.hpp>
-#include <random>
+#include "ui/ui_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/error.h"
-#include "core/store/json_delta.h"
-#include "core/store/session_json.h"
-#include "engine/recording_support.h"
 #include "ui/busy_day.h"
 #include "ui/driven_desk.h"
 #include "ui/only_asked.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

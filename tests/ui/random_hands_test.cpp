@@ -7,18 +7,11 @@
 #include <QDir>
 #include <QMenuBar>
 #include <QTemporaryDir>
-#include <catch2/catch.hpp>
-#include <cstdlib>
 #include <iostream>
 #include <nlohmann/json.hpp>
-#include <random>
+#include "ui/ui_tests.h"
 
-#include "core/store/json_delta.h"
-#include "core/store/session_json.h"
 #include "ui/round_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

@@ -1,20 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // Every way to record, in the window, by mouse and keys.
-#include <QCheckBox>
 #include <QDoubleSpinBox>
-#include <QLineEdit>
 #include <QSpinBox>
-#include <QTableWidget>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
 #include "app/bench/options_bench.h"
-#include "app/bench/spans_bench.h"
 #include "recording_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 TEST_CASE("Punch spans are drawn, dragged by edge and whole, taken from a selection, typed and removed") {
   const TemporaryFolder temporary;

@@ -2,16 +2,10 @@
 //
 // The rough composite and the list of the history, in the window.
 #include <QListView>
-#include <QToolButton>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
 #include "app/bench/phrases_bench.h"
-#include "core/edit/edit.h"
 #include "ui/round_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

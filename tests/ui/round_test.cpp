@@ -2,42 +2,11 @@
 //
 // The round in which people decide: phrase to phrase, take to take, hear, rate, pick. By keyboard alone and
 // by mouse alone.
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "core/edit/edit.h"
 #include "ui/round_rig.h"
 
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
-
-namespace {
-
-Phrase of(std::int64_t start, std::int64_t end) {
-  return {{{start}, {end}}, false, {{start - 100}, {end + 100}}};
-}
-
-}  // namespace
-
-TEST_CASE(
-    "Steps lead from phrase to phrase, from between them to the one in that direction, and no further than "
-    "the last") {
-  const std::vector<Phrase> phrases{of(1000, 2000), of(3000, 4000), of(5000, 6000)};
-  using Index = std::optional<std::size_t>;
-  CHECK(steppedPhrase({}, std::nullopt, {0}, 1) == Index{});
-  CHECK(steppedPhrase(phrases, Frames{1500}, {0}, 1) == Index{1});
-  CHECK(steppedPhrase(phrases, Frames{1500}, {0}, -1) == Index{0});
-  CHECK(steppedPhrase(phrases, Frames{5500}, {0}, 1) == Index{2});
-  CHECK(steppedPhrase(phrases, Frames{5500}, {0}, -1) == Index{1});
-  // None in hand: where the playhead is.
-  CHECK(steppedPhrase(phrases, std::nullopt, {3500}, 1) == Index{1});
-  CHECK(steppedPhrase(phrases, std::nullopt, {3500}, -1) == Index{1});
-  CHECK(steppedPhrase(phrases, std::nullopt, {2300}, 1) == Index{1});
-  CHECK(steppedPhrase(phrases, std::nullopt, {2700}, -1) == Index{0});
-  CHECK(steppedPhrase(phrases, std::nullopt, {0}, 1) == Index{0});
-  CHECK(steppedPhrase(phrases, std::nullopt, {0}, -1) == Index{0});
-  CHECK(steppedPhrase(phrases, std::nullopt, {9000}, 1) == Index{2});
-}
+namespace {}  // namespace
 
 TEST_CASE(
     "The whole round by keyboard alone: hear, compare, rate, pick, next; and it is all there after "
@@ -255,4 +224,45 @@ TEST_CASE("What is said to be picked by the key is what the key picks") {
   CHECK_FALSE(pickedIn({220000}));
   // There is a join to be looked at now.
   CHECK(advice().contains("next join"));
+}
+
+TEST_CASE("Phrases are cut at the playhead and merged again, and a spot is marked where it is heard") {
+  const TemporaryFolder temporary;
+  RoundRig rig(makePhrases(temporary));
+  rig.studio().transport().locate({240000});
+  rig.press(Qt::Key_B, Qt::ControlModifier);
+  REQUIRE(rig.phrases().size() == 4);
+  CHECK(rig.phrases()[1].span.end == Frames{240000});
+  CHECK(rig.phrases()[2].span.start == Frames{240000});
+  CHECK(rig.phrases()[1].set);
+  rig.press(Qt::Key_G);
+  rig.press(Qt::Key_S);
+  CHECK(rig.inHand() == 2);
+  rig.press(Qt::Key_B, Qt::ControlModifier | Qt::ShiftModifier);
+  REQUIRE(rig.phrases().size() == 3);
+  CHECK(rig.phrases()[1].set);
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.phrases().size() == 4);
+  rig.press(Qt::Key_Z, Qt::ControlModifier);
+  CHECK(rig.phrases().size() == 3);
+  CHECK_FALSE(rig.phrases()[1].set);
+  // With a phrase in hand no other one is cut.
+  rig.press(Qt::Key_G);
+  const Frames elsewhere = rig.phrases()[static_cast<std::size_t>(rig.inHand() == 0 ? 1 : 0)].span.start;
+  rig.studio().transport().locate(elsewhere + Frames{24000});
+  rig.press(Qt::Key_B, Qt::ControlModifier);
+  CHECK(rig.window->message().contains("outside the phrase in hand"));
+  CHECK(rig.phrases().size() == 3);
+
+  rig.studio().transport().locate({50000});
+  rig.press(Qt::Key_B);  // the composite is heard: its newest take
+  REQUIRE(rig.track().lane({3})->marks.size() == 1);
+  CHECK(rig.track().lane({3})->marks[0].at == Frames{50000});
+  rig.press(Qt::Key_1);
+  rig.press(Qt::Key_B);
+  CHECK(rig.track().lane({1})->marks.size() == 1);
+  rig.press(Qt::Key_C);
+  rig.studio().transport().locate({490000});
+  rig.press(Qt::Key_B);
+  CHECK(rig.window->message().contains("No take plays"));
 }

@@ -2,17 +2,9 @@
 //
 // The window on sessions that are not as one would wish: open elsewhere, cut off, far away, with files that
 // take their time.
-#include <QPushButton>
-#include <catch2/catch.hpp>
-#include <fstream>
+#include "ui/ui_tests.h"
 
-#include "core/edit/edit.h"
-#include "core/error.h"
 #include "core/store/recording_note.h"
-#include "window_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 namespace {
 

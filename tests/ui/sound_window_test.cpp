@@ -2,15 +2,8 @@
 //
 // The window on a real sound server: the first start, recording, a microphone that is pulled out and comes
 // back, a server that ends and starts again, another default.
-#include "app/dialogs/device_dialog.h"
-#include "app/views/level_meter.h"
-#include "core/edit/edit.h"
 #include "device/sound_server_rig.h"
-#include "window_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::app;
-using namespace yewdrift::test;
+#include "ui/ui_tests.h"
 
 namespace {
 

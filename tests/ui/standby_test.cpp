@@ -2,15 +2,9 @@
 //
 // Standing by for long: what is held is bounded, and a punch lies where it was played with a minute before
 // it.
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "core/edit/edit.h"
-#include "engine/recording_support.h"
 #include "ui/driven_desk.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

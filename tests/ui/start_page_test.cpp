@@ -1,21 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What is seen without a session: those of late, a new one, another folder, the demo.
-#include <QLabel>
 #include <QMimeData>
-#include <QPushButton>
 #include <QTest>
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
 #include "app/desk/recent_sessions.h"
-#include "app/dialogs/new_session_dialog.h"
-#include "app/window/session_windows.h"
 #include "app/window/window_place.h"
-#include "window_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 
@@ -115,47 +106,6 @@ TEST_CASE("Sessions that were opened are listed, the latest first, with what the
   REQUIRE(comesTrueInWindow([&] { return rig.shows(second); }, 5000));
   CHECK_FALSE(rig.windows.startPage());
   (void)page;
-}
-
-TEST_CASE("A double click opens; what is not there, or is none, says so and the page stays") {
-  StartRig rig;
-  const QString there = rig.make("There", 1);
-  const QString gone = rig.make("Gone", 1);
-  const QString odd = QString::fromStdString((rig.temporary / "odd").string());
-  fs::create_directories(odd.toStdString());
-  recent::opened(there);
-  recent::opened(odd);
-  recent::opened(gone);
-  fs::remove_all(gone.toStdString());
-  rig.start();
-  REQUIRE(rig.list().count() == 3);
-  REQUIRE(rig.looked());
-  CHECK(rig.list().seenAt(0).state == RecentList::Seen::State::Missing);
-  CHECK(rig.list().spokenAt(0).contains("It is not there now."));
-  CHECK(rig.list().seenAt(1).state == RecentList::Seen::State::Unreadable);
-  CHECK(rig.list().spokenAt(1).contains("not a session folder"));
-  CHECK(rig.list().seenAt(2).state == RecentList::Seen::State::There);
-
-  QTest::keyClick(&rig.list(), Qt::Key_Return);
-  REQUIRE(comesTrueInWindow([&] { return !rig.page().message().isEmpty(); }, 5000));
-  CHECK(rig.page().message().contains("not a session folder"));
-  CHECK(rig.page().isVisible());
-  CHECK_FALSE(rig.windows.window());
-  CHECK_FALSE(fs::exists(gone.toStdString()));  // and is not made by looking for it
-
-  // Off the list by a key, for good; the session itself stays.
-  rig.list().setFocus();
-  QTest::keyClick(&rig.list(), Qt::Key_Delete);
-  CHECK(rig.list().count() == 2);
-  CHECK(recent::sessions().size() == 2);
-  CHECK(recent::sessions().front().folder == odd);
-
-  REQUIRE(rig.looked());
-  const QPoint at = rig.list().visualItemRect(rig.list().item(1)).center();
-  QTest::mouseClick(rig.list().viewport(), Qt::LeftButton, {}, at);
-  QTest::mouseDClick(rig.list().viewport(), Qt::LeftButton, {}, at);
-  REQUIRE(comesTrueInWindow([&] { return rig.shows(there); }, 5000));
-  CHECK(fs::exists(odd.toStdString()));
 }
 
 TEST_CASE("The demo is made on demand, can be cancelled without a trace, and opens as soon as it is there") {

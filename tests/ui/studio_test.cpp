@@ -2,19 +2,10 @@
 //
 // The studio without a window: what the views rely on.
 #include <QDialog>
-#include <QLineEdit>
-#include <QSignalSpy>
-#include <QTableWidget>
-#include <catch2/catch.hpp>
-#include <fstream>
+#include "ui/ui_tests.h"
 
 #include "app/desk/held_edit.h"
 #include "app/views/time_scale.h"
-#include "window_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 TEST_CASE("An edit that cannot be made is said and changes nothing") {
   const TemporaryFolder temporary;
@@ -192,91 +183,6 @@ TEST_CASE("A drag lies over the present: what is done meanwhile goes beneath it,
   CHECK(said.isEmpty());
   desk.undo();
   CHECK(desk.session() == before);
-}
-
-TEST_CASE(
-    "A roll keeps its inputs: while it records they stay, while it stands by it begins anew with others") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary));
-  Studio& studio = rig.studio();
-  const TrackId id = studio.inHand().track()->id;
-  QSignalSpy said(&studio.messages(), &Messages::said);
-  const auto choose = [&](int input, int channels) {
-    auto microphones = studio.desk().present().track(id)->microphones;
-    microphones.front().input = input;
-    microphones.front().channels = channels;
-    return studio.desk().apply("Input", [=](const Session& s) { return setMicrophones(s, id, microphones); });
-  };
-  // Standing by on input 2, which nobody plays to; then input 1 is chosen, and a punch takes what is played.
-  REQUIRE(choose(1, 1));
-  studio.transport().locate({96000});
-  studio.transport().togglePlay();
-  REQUIRE(rig.waitFor([&] { return studio.transport().state().position.count > 100000; }));
-  REQUIRE(studio.recording().state() == RecordingDesk::State::StandingBy);
-  REQUIRE(choose(0, 1));
-  REQUIRE(rig.waitFor([&] { return studio.recording().state() == RecordingDesk::State::StandingBy; }));
-  studio.recording().punchByHand();
-  const Frames punched = studio.transport().state().position;
-  REQUIRE(rig.waitFor([&] {
-    return studio.recording().state() == RecordingDesk::State::Recording &&
-           studio.transport().state().position > punched + Frames{40000};
-  }));
-  // Now it records: another input would contradict it.
-  CHECK_FALSE(choose(1, 1));
-  CHECK(studio.desk().present().track(id)->microphones.front().input == 0);
-  REQUIRE_FALSE(said.isEmpty());
-  CHECK(said.back().front().toString().contains("stop first"));
-  // A name is no contradiction.
-  CHECK(studio.desk().apply("Rename", [=](const Session& s) { return renameTrack(s, id, "Low"); }));
-  studio.transport().stop();
-  REQUIRE(rig.waitFor([&] { return studio.recording().state() == RecordingDesk::State::Idle; }));
-  const Track& track = *studio.desk().session().track(id);
-  REQUIRE(track.lanes.size() == 4);
-  const Clip& clip = track.lanes.back()->clips.front();
-  CHECK_FALSE(track.lanes.back()->setAside);
-  const auto file =
-      readWave(studio.desk().folderPath() /
-               (*studio.desk().session().pool)[static_cast<std::size_t>(clip.channels[0].file)].path);
-  REQUIRE(file.size() == 1);
-  float loudest = 0.0F;
-  for (auto i = (clip.window.start - clip.origin).count; i < (clip.window.end - clip.origin).count; ++i)
-    loudest = std::max(loudest, std::abs(file[0].at(static_cast<std::size_t>(i))));
-  CHECK(loudest > 0.1F);
-}
-
-TEST_CASE("A pass that ends while a fader is held is kept, and so is the fader") {
-  const TemporaryFolder temporary;
-  const fs::path path = makeWindowSession(temporary);
-  {
-    WindowRig rig(path);
-    Studio& studio = rig.studio();
-    const TrackId id = studio.inHand().track()->id;
-    RecordingOptions options = studio.desk().options();
-    options.passes = 1;
-    options.preRoll = {};
-    studio.desk().setOptions(options);
-    studio.recording().toggleRecord();
-    REQUIRE(rig.waitFor([&] { return studio.recording().recording(); }));
-    const auto fader = [id](double db) {
-      return [=](const Session& s) { return setTrackMix(s, id, {db}, {}); };
-    };
-    HeldEdit held(studio.desk());
-    held.begin("Set a gain");
-    held.show(fader(-1.0));
-    REQUIRE(rig.waitFor([&] { return !studio.recording().recording(); }));
-    CHECK(rig.track().lanes.size() == 4);
-    held.show(fader(-2.0));
-    CHECK(rig.track().lanes.size() == 4);
-    held.keep();
-    CHECK(rig.track().lanes.size() == 4);
-    CHECK(rig.track().gain.value == -2.0);
-    studio.desk().undo();
-    CHECK(rig.track().lanes.size() == 4);
-    CHECK(rig.track().gain.value == 0.0);
-  }
-  const SessionFolder reopened = SessionFolder::open(path, SessionFolder::Access::Read);
-  CHECK(reopened.session().tracks.front()->lanes.size() == 4);
-  CHECK_FALSE(fs::exists(path / "recording-001.json"));
 }
 
 TEST_CASE("Files are imported as takes in the background; those that do not fit are named, and why") {

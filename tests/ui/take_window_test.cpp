@@ -1,15 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // The take that is heard: what is said of it, how it sounds, where it lies; by the bench page and by keys.
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
-#include "core/edit/edit_takes.h"
 #include "core/plan/pitched_files.h"
 #include "ui/impatient_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

@@ -2,13 +2,9 @@
 //
 // Tracks in the window: moved, named in place, doubled, removed, spread and gathered; forty of them.
 
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
 #include "ui/impatient_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 
@@ -112,48 +108,4 @@ TEST_CASE("A track is dragged to another place in the list; Escape takes it back
   CHECK(rig.names() == before);
   CHECK(rig.studio().inHand().trackId() == rig.row(1).track());
   CHECK(rig.steps() == steps);
-}
-
-TEST_CASE("Takes become tracks and tracks takes, microphones a set and tracks again, from the menu") {
-  const TemporaryFolder temporary;
-  TracksRig rig(makeWindowSession(temporary));
-  // All of them at first; the middle one is left out, and one is put somewhere else.
-  const auto spread = [&](int leaveOut) {
-    CHECK(rig.choose(0, "Takes to tracks"));
-    auto* dialog = rig.window->findChild<SpreadDialog*>();
-    REQUIRE(dialog);
-    const auto boxes = dialog->findChildren<QCheckBox*>();
-    REQUIRE(boxes.size() == 3);
-    if (leaveOut >= 0) QTest::mouseClick(boxes[leaveOut], Qt::LeftButton, {}, {8, 8});
-    for (auto* each : dialog->findChildren<QPushButton*>())
-      if (each->text() == "Make the tracks") QTest::mouseClick(each, Qt::LeftButton);
-    rig.turn();
-  };
-  spread(1);
-  REQUIRE(rig.names().size() == 4);
-  CHECK(rig.names()[1] == "Viola, Take 1");
-  CHECK(rig.studio().desk().session().tracks[2]->pan.value == Approx(0.7));
-  rig.studio().desk().undo();
-  spread(-1);
-  REQUIRE(rig.names().size() == 5);
-  CHECK(rig.studio().desk().session().tracks[0]->muted);
-  CHECK(rig.studio().desk().session().tracks[1]->pan.value == Approx(-0.7));
-  CHECK(rig.studio().desk().session().tracks[3]->pan.value == Approx(0.7));
-  rig.studio().desk().undo();
-  const std::size_t lanes = rig.studio().desk().session().tracks[0]->lanes.size();
-  CHECK(rig.choose(0, "Take in the takes of/Second"));
-  CHECK(rig.names().size() == 1);
-  CHECK(rig.studio().desk().session().tracks[0]->lanes.size() == lanes + 2);
-  rig.studio().desk().undo();
-  // Takes that do not lie alike make no set, and that is said.
-  CHECK(rig.choose(0, "Make a mic set with/Second"));
-  CHECK(rig.names().size() == 2);
-  CHECK_FALSE(rig.window->message().isEmpty());
-  REQUIRE(rig.studio().desk().apply(
-      "Alike", [](const Session& s) { return removeLane(s, s.tracks.front()->id, LaneNumber{3}); }));
-  CHECK(rig.choose(0, "Make a mic set with/Second"));
-  REQUIRE(rig.names().size() == 1);
-  CHECK(rig.track().microphones.size() == 2);
-  CHECK(rig.choose(0, "Take the mic set apart"));
-  CHECK(rig.names().size() == 2);
 }

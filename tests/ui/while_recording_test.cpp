@@ -1,13 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
 // What a hand may do while it is recorded, and that none of it is a way out of the roll.
-#include <catch2/catch.hpp>
+#include "ui/ui_tests.h"
 
 #include "ui/impatient_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
-using namespace yewdrift::app;
 
 namespace {
 

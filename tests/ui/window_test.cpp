@@ -1,16 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QMessageBox>
 #include <QTimer>
-#include <QToolButton>
-#include <catch2/catch.hpp>
-#include <fstream>
+#include "ui/ui_tests.h"
 
 #include "app/bench/record_bench.h"
-#include "core/error.h"
-#include "window_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::test;
 
 TEST_CASE("The loop is drawn, dragged by its edges and whole; a click makes and destroys nothing") {
   const TemporaryFolder temporary;
@@ -151,20 +144,4 @@ TEST_CASE("A second word closes what cannot be saved, and is asked for again whe
   CHECK(rig.window->isVisible());
   CHECK(closeWith("Close and lose it"));
   CHECK_FALSE(rig.window->isVisible());
-}
-
-TEST_CASE("A device that is pulled out stops the recording and keeps it") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary));
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.waitFor(
-      [&] {
-        return !rig.studio().recording().growing().empty() &&
-               rig.studio().recording().growing().back().pass.window.length() > Frames{9600};
-      },
-      15000));
-  rig.studio().device().unplugForTest();
-  REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
-  CHECK(rig.track().lanes.size() == 4);
-  CHECK(rig.window->message().contains("gone"));
 }

@@ -2,21 +2,15 @@
 #include <QAction>
 #include <QCoreApplication>
 #include <QFile>
-#include <QLocale>
 #include <QRegularExpression>
 #include <QTranslator>
-#include <catch2/catch.hpp>
 #include <cstring>
+#include "ui/ui_tests.h"
 
 #include "app/look/language.h"
-#include "app/look/plural_forms.h"
 #include "app/look/spoken.h"
 #include "app/pseudo_language.h"
 #include "impatient_rig.h"
-
-using namespace yewdrift;
-using namespace yewdrift::app;
-using namespace yewdrift::test;
 
 namespace {
 
