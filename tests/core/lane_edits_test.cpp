@@ -228,3 +228,23 @@ TEST_CASE("Tracks have names of their own, and files go where their channels go"
   CHECK(microphonesFor(3)[2].input == 2);
   CHECK(microphonesFor(3)[2].name == "Microphone 3");
 }
+
+TEST_CASE("Of several clips the window of the nearest is pulled: most of the span in it, else least away") {
+  Session session = addTrack(Session{}, "Viola", microphonesFor(1));
+  session = addPoolFile(session, {"audio/x.wav", 1, {1000}});
+  session = addLane(session, laneTrack,
+                    {{{0}, {1000}, {{0}, {400}}, {{0, 0}}}, {{0}, {1000}, {{600}, {1000}}, {{0, 0}}}});
+  const auto windows = [&](Span span) {
+    const Session pulled = pullWindow(session, laneTrack, {1}, span);
+    const Lane& lane = *pulled.track(laneTrack)->lane({1});
+    REQUIRE(lane.clips.size() == 2);
+    return std::vector<Span>{lane.clips[0].window, lane.clips[1].window};
+  };
+  using Windows = std::vector<Span>;
+  CHECK(windows({{470}, {560}}) == Windows{{{0}, {400}}, {{470}, {560}}});
+  CHECK(windows({{440}, {530}}) == Windows{{{440}, {530}}, {{600}, {1000}}});
+  CHECK(windows({{450}, {550}}) == Windows{{{450}, {550}}, {{600}, {1000}}});  // as near: the first
+  CHECK(windows({{300}, {650}}) == Windows{{{300}, {600}}, {{600}, {1000}}});
+  CHECK(windows({{350}, {700}}) == Windows{{{0}, {400}}, {{400}, {700}}});
+  CHECK(windows({{300}, {700}}) == Windows{{{300}, {600}}, {{600}, {1000}}});
+}

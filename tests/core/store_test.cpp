@@ -418,3 +418,28 @@ TEST_CASE("The last sound of a lane is the last frame of any channel that is lou
   fs::remove(audioPath(folder, session.pool->front()));
   CHECK_FALSE(lastSound(lane, {{0}, {48000}}));
 }
+
+TEST_CASE("Audio at another rate or with fewer channels is said; what is missing beyond what plays is not") {
+  const TemporaryFolder temporary;
+  makeSession(temporary / "s");
+  const SessionFolder folder = SessionFolder::open(temporary / "s", Access::Read);
+  const PoolFile file = folder.session().pool->front();
+  const auto length = static_cast<std::size_t>(file.length.count);
+  const auto notices = [&] { return SessionFolder::open(temporary / "s", Access::Read).notices(); };
+  REQUIRE(notices().empty());
+  writeWave(audioPath(folder, file), {noise(length, 1)},
+            folder.session().rate.hertz == 44100 ? 48000 : 44100);
+  REQUIRE(notices().size() == 1);
+  CHECK_THAT(notices()[0].english(), Catch::Contains(file.path) && Catch::Contains("wrong speed"));
+  writeWave(audioPath(folder, file), {noise(length - 1, 1)}, folder.session().rate.hertz);
+  REQUIRE(notices().size() == 1);
+  CHECK_THAT(notices()[0].english(),
+             Catch::Contains(std::to_string(length - 1) + " of " + std::to_string(length)));
+  writeWave(audioPath(folder, file), {noise(length, 1)}, folder.session().rate.hertz);
+  CHECK(notices().empty());
+  json two = document(temporary / "s");
+  two["session"]["pool"][0]["channels"] = 2;
+  putDocument(temporary / "s", two);
+  REQUIRE(notices().size() == 1);
+  CHECK_THAT(notices()[0].english(), Catch::Contains("lost channels"));
+}

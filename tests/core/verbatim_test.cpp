@@ -223,3 +223,28 @@ TEST_CASE("What is beyond full scale is flattened to full scale where the format
     CHECK(flat.difference <= static_cast<double>(step) / 2.0);
   }
 }
+
+TEST_CASE("A flattened composite is what is rendered, in every format, however much of it was copied") {
+  for (const SampleFormat format : {SampleFormat::Pcm16, SampleFormat::Pcm24, SampleFormat::Float32}) {
+    const TemporaryFolder temporary;
+    const SessionFolder folder = threeTakes(temporary, format);
+    Session session = folder.session();
+    const TrackId id = session.tracks.front()->id;
+    session = pick(session, id, Span{{5000}, {11000}}, LaneNumber{1});
+    session = pick(session, id, Span{{11000}, {12000}}, std::nullopt);
+    const FlattenedFile flat = renderComposite(folder.disk(), session, id);
+    CHECK(flat.file.length == Frames{length});
+    RenderRequest request;
+    request.track = id;
+    renderToFile(folder.disk(), session, request, temporary / "rendered.wav");
+    const auto held = readWave(audioPath(folder, flat.file));
+    CHECK(held == readWave(temporary / "rendered.wav"));
+    CHECK(held.front()[20] != 0.0F);
+    CHECK(held.front()[11500] == 0.0F);
+    // A stretch that begins and ends within pieces.
+    const FlattenedFile part = renderComposite(folder.disk(), session, id, {}, Span{{300}, {10500}});
+    CHECK(part.origin == Frames{300});
+    const auto within = readWave(audioPath(folder, part.file)).front();
+    CHECK(within == Samples(held.front().begin() + 300, held.front().begin() + 10500));
+  }
+}

@@ -164,3 +164,47 @@ TEST_CASE("Correlation by Fourier transform agrees with the direct sum") {
   CHECK(findByCorrelation(Samples(10), Samples(20)).correlation == 0.0);
   CHECK(findByCorrelation(Samples(100), Samples(20)).correlation == 0.0);
 }
+
+TEST_CASE("A round trip may waver by a frame, which a clock does, and no more") {
+  LoopBackResult result = returned({700, 701, 699});
+  INFO(result.sentence);
+  CHECK(result.good);
+  CHECK(result.roundTrip == Frames{700});
+  CHECK(result.sentence.english() == "The round trip is 700 frames (14.6 ms), 100 % sure.");
+  for (const std::array<std::size_t, 3>& wandering :
+       {std::array<std::size_t, 3>{700, 702, 700}, {700, 700, 702}, {700, 700, 698}, {702, 700, 700}}) {
+    result = returned(wandering);
+    CHECK_FALSE(result.good);
+    CHECK_THAT(result.sentence.english(), Catch::Contains("changed while it was measured"));
+  }
+  CHECK(returned({23000, 23000, 23000}).roundTrip == Frames{23000});
+}
+
+TEST_CASE("What comes back is at least half like what was sent, in the worst of the bursts") {
+  // Noise of the same power as the bursts times k: a correlation of 1 / sqrt(1 + k^2).
+  const Samples room = noise(48000 * 3, 5, 0.25F);
+  const auto inNoise = [&](float k, std::size_t worst) {
+    return returned({500, 500, 500}, [&](std::size_t i, float sample) {
+      return i / 48000 == worst ? sample + k * room[i] : sample;
+    });
+  };
+  for (const std::size_t worst : {0U, 1U, 2U}) {
+    LoopBackResult result = inNoise(1.4F, worst);  // 0.58
+    CHECK(result.good);
+    CHECK(result.sureness == Approx(0.58).margin(0.03));
+    result = inNoise(2.0F, worst);  // 0.45
+    CHECK_FALSE(result.good);
+    CHECK_THAT(result.sentence.english(), Catch::Contains("did not come back clearly"));
+  }
+}
+
+TEST_CASE("However quiet the return is, it is found; below -80 dB nothing came back") {
+  const auto at = [](float gain) {
+    return returned({500, 500, 500}, [gain](std::size_t, float sample) { return gain * sample; });
+  };
+  CHECK(at(0.0005F).good);  // the bursts peak at -12 dB
+  CHECK(at(0.0005F).roundTrip == Frames{500});
+  CHECK_FALSE(at(0.0003F).good);
+  CHECK_THAT(at(0.0003F).sentence.english(), Catch::StartsWith("Nothing came back on input 3."));
+  CHECK(at(-0.0005F).good);  // with its wires swapped too
+}

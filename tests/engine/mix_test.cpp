@@ -212,3 +212,149 @@ TEST_CASE("The click is as loud as it is set on both sides, its first beat loude
             Samples(accented.right.begin() + 96000, accented.right.end())},
            300, 4500, 0, true);
 }
+
+TEST_CASE("A device with one output plays both sides on it; beyond the second nothing sounds") {
+  const TemporaryFolder temporary;
+  Ensemble ensemble(temporary / "s");
+  ensemble.record();
+  for (const int outputs : {1, 4}) {
+    Rig rig(ensemble.folder, block);
+    rig.engine.play({});
+    rig.engine.settle();
+    std::vector<Samples> out(static_cast<std::size_t>(outputs), Samples(block, 9.0F));
+    std::vector<float*> to;
+    for (Samples& each : out) to.push_back(each.data());
+    for (std::size_t at = 0; at < 9600; at += block) {
+      rig.engine.service();
+      rig.engine.prepare(block);
+      rig.engine.process({nullptr, 0, to.data(), outputs, block, false});
+      if (at < 1000) continue;
+      for (std::size_t i = 0; i < block; ++i) {
+        const Gains expected = Ensemble::sound(at + i, true, true, true);
+        if (outputs == 1) {
+          REQUIRE(out[0][i] == Approx(0.5 * (expected.left + expected.right)).margin(2e-6));
+        } else {
+          REQUIRE(out[0][i] == Approx(expected.left).margin(2e-6));
+          REQUIRE(out[1][i] == Approx(expected.right).margin(2e-6));
+          REQUIRE(out[2][i] == 0.0F);
+          REQUIRE(out[3][i] == 0.0F);
+        }
+      }
+    }
+    CHECK(rig.engine.takeOutputPeak(0) > 0.1F);
+  }
+}
+
+TEST_CASE("Muting and soloing while it rolls is heard at once, on both sides, and without a step") {
+  const TemporaryFolder temporary;
+  Ensemble ensemble(temporary / "s");
+  ensemble.record();
+  const Session session = ensemble.folder.session();
+  Rig rig(ensemble.folder, block);
+  rig.engine.play({});
+  rig.engine.settle();
+  Rig::Sides all = rig.playBoth(block * 10);
+  std::size_t at = all.left.size();
+  const auto change = [&](const Session& now, bool pairSounds, bool voiceSounds) {
+    rig.setPlan(now);
+    const Rig::Sides heard = rig.playBoth(block * 10);
+    checkMix(heard, 2 * block, heard.left.size(), at, true, pairSounds, voiceSounds);
+    at += heard.left.size();
+    all.left.insert(all.left.end(), heard.left.begin(), heard.left.end());
+    all.right.insert(all.right.end(), heard.right.begin(), heard.right.end());
+  };
+  change(setTrackSwitch(session, ensemble.voice(), TrackSwitch::Solo, true), false, true);
+  change(session, true, true);
+  change(setTrackSwitch(session, ensemble.pair(), TrackSwitch::Solo, true), true, false);
+  change(setTrackSwitch(session, ensemble.voice(), TrackSwitch::Mute, true), true, false);
+  change(setTrackSwitch(setTrackSwitch(session, ensemble.voice(), TrackSwitch::Solo, true), ensemble.voice(),
+                        TrackSwitch::Mute, true),
+         false, false);
+  change(session, true, true);
+  // Twice the material's own greatest step at the most.
+  for (const auto* side : {&all.left, &all.right}) {
+    double own = 0.0;
+    for (std::size_t i = 1; i < at; ++i) {
+      const Gains now = Ensemble::sound(i, true, true, true);
+      const Gains then = Ensemble::sound(i - 1, true, true, true);
+      own = std::max(own, std::abs(side == &all.left ? now.left - then.left : now.right - then.right));
+    }
+    for (std::size_t i = 1; i < at; ++i) REQUIRE(std::abs((*side)[i] - (*side)[i - 1]) <= 2.0 * own);
+  }
+}
+
+TEST_CASE("Counted in to the middle of a song nothing of it is heard before, and all of it from there on") {
+  const TemporaryFolder temporary;
+  Ensemble ensemble(temporary / "s");
+  ensemble.record();
+  Session session = ensemble.folder.session();
+  session.recording.click.level = {-12.0};
+  const auto countedIn = [&](bool withSong) {
+    Session played = session;
+    if (!withSong)
+      for (const auto& track : session.tracks)
+        played = setTrackSwitch(played, track->id, TrackSwitch::Mute, true);
+    Rig rig(ensemble.folder, 240);
+    rig.setPlan(played);
+    RecordSetup setup;
+    setup.timeline.start = {2400};
+    setup.recordFrom = {2400};
+    setup.timeline.countIn = {24000};
+    setup.timeline.stopAt = Frames{2400 + 2400};
+    setup.hush = false;
+    rig.roll(setup, {ensemble.voice()});
+    ensemble.folder.editHistory().undo();
+    return rig.heard;
+  };
+  const Rig::Sides song = countedIn(true);
+  const Rig::Sides alone = countedIn(false);
+  for (const auto side : {&Rig::Sides::left, &Rig::Sides::right}) {
+    const Samples& with = song.*side;
+    const Samples& without = alone.*side;
+    CHECK(std::equal(with.begin(), with.begin() + 24000, without.begin()));
+    float loudest = 0.0F;
+    for (std::size_t i = 24300; i < 26000; ++i) loudest = std::max(loudest, std::abs(with[i] - without[i]));
+    CHECK(loudest > 0.05F);
+  }
+}
+
+TEST_CASE("Where it is recorded earlier takes of the track are hushed on both sides, others go on") {
+  const TemporaryFolder temporary;
+  Ensemble ensemble(temporary / "s");
+  ensemble.record();
+  for (const bool hush : {true, false}) {
+    Rig rig(ensemble.folder, block, ensemble.interface);
+    rig.setPlan(ensemble.folder.session(),
+                {{}, hush ? std::vector{ensemble.pair()} : std::vector<TrackId>{}});
+    RecordSetup setup;
+    setup.roundTrip = ensemble.interface.roundTrip;
+    setup.timeline.stopAt = Frames{18000};
+    setup.punches = {{{6000}, {12000}}};
+    const Session before = ensemble.folder.session();
+    rig.roll(setup, {ensemble.pair()});
+    checkMix(rig.heard, 300, 6000, 0, true);
+    checkMix(rig.heard, 6000 + RecordGate::fadeFrames, 12000, 0, true, !hush, true);
+    checkMix(rig.heard, 12000 + RecordGate::fadeFrames, 17500, 0, true);
+    ensemble.folder.commit("Back", before);
+  }
+}
+
+TEST_CASE("A stereo and a mono microphone are recorded channel by channel, rounded to the nearest step") {
+  const TemporaryFolder temporary;
+  Ensemble ensemble(temporary / "s");
+  ensemble.record();
+  const Session& session = ensemble.folder.session();
+  const Clip& clip = session.tracks[0]->lanes.front()->clips.front();
+  CHECK(clip.window == Span{{0}, {static_cast<std::int64_t>(length)}});
+  REQUIRE(clip.channels.size() == 3);
+  for (int channel = 0; channel < 3; ++channel) {
+    const Samples audible = laneSamples(ensemble.folder, 1, 0, static_cast<std::size_t>(channel));
+    const Samples signal = Ensemble::signal(channel);
+    REQUIRE(audible.size() == length);
+    for (std::size_t i = 0; i < length; ++i) REQUIRE(audible[i] == in24(signal[i]));
+  }
+  // One file a microphone.
+  CHECK(session.pool->size() == 3);
+  CHECK((*session.pool)[0].channels == 2);
+  CHECK((*session.pool)[1].channels == 1);
+}

@@ -236,3 +236,26 @@ TEST_CASE("Empty last passes and false starts are set aside, and can be brought 
     CHECK(recordStoppedAfter(folder, open, {noise(200000, 1)}, 60000).setAside == 0);
   }
 }
+
+TEST_CASE("A punch that ends where the playhead stands is not come by any more") {
+  Session session = session240();
+  session.recording.loop = false;
+  session = addPunch(addPunch(session, {bar(2), bar(4)}), {bar(6), bar(8)});
+  session.recording.punch = true;
+  const auto punchesFrom = [&](Frames playhead) { return planRecording(session, {playhead, {}}).punches; };
+  const std::vector<Span> both{{bar(2), bar(4)}, {bar(6), bar(8)}};
+  CHECK(punchesFrom(bar(1)) == both);
+  CHECK(punchesFrom(bar(4) - Frames{1}) == both);
+  CHECK(punchesFrom(bar(4)) == std::vector<Span>{both[1]});
+  CHECK(punchesFrom(bar(7)) == std::vector<Span>{both[1]});
+  // From just where one begins the pre-roll leads up to it; from before, the way to it does.
+  session.recording.preRoll = {1.0, LengthUnit::Bars};
+  const auto startFrom = [&](Frames playhead) {
+    return planRecording(session, {playhead, {}}).timeline.start;
+  };
+  const Frames second = both[1].start;
+  CHECK(startFrom(second) == session.tempo.shiftedByBars(second, -1.0, session.rate));
+  CHECK(startFrom(second - Frames{1}) == second - Frames{1});
+  // Unless there are no others.
+  CHECK(punchesFrom(bar(8)) == both);
+}
