@@ -4,8 +4,6 @@
 // there.
 #include "engine/engine_tests.h"
 
-namespace {}  // namespace
-
 namespace {
 
 /// Everything but what lies within a join's reach of those places.

@@ -3,8 +3,6 @@
 // What a player plays lies in the session where it was played, to the sample, whatever block and round trip.
 #include "engine/engine_tests.h"
 
-namespace {}  // namespace
-
 TEST_CASE("Loop passes equal the performances, sample for sample, for any block size and round trip") {
   constexpr std::size_t loop = 5003;  // prime: no block size divides it
   const std::vector<Samples> performances{noise(loop, 1), noise(loop, 2), noise(loop, 3)};

@@ -6,8 +6,6 @@
 
 #include "ui/round_rig.h"
 
-namespace {}  // namespace
-
 TEST_CASE(
     "The whole round by keyboard alone: hear, compare, rate, pick, next; and it is all there after "
     "reopening") {
