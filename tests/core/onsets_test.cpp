@@ -117,7 +117,6 @@ TEST_CASE("Nothing begins in silence, in hum, or in a signal shorter than a wind
   const SampleRate rate{48000};
   CHECK(findOnsets(Samples(96000, 0.0F), rate).empty());
   CHECK(findOnsets({}, rate).empty());
-  CHECK(findOnsets(Samples(1, 1.0F), rate).size() <= 1);
   CHECK(findOnsets(sine(96000, 50.0, 48000.0, 0.0005F), rate).empty());
   // Direct current at full scale begins once at most.
   CHECK(findOnsets(Samples(96000, 1.0F), rate).size() <= 1);

@@ -272,7 +272,6 @@ TEST_CASE("Three threads at once: orders, disk and audio do not get in each othe
         engine.stop();
     }
     std::this_thread::sleep_for(std::chrono::milliseconds(7));
-    CHECK(engine.state().position.count >= 0);
   }
   RecordSetup setup;
   setup.timeline = {{}, Span{{0}, {4800}}, 3, std::nullopt, {}};
