@@ -5,6 +5,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 scripts/setup.sh
 scripts/check_format.sh
+scripts/check_share.sh
 # Where nothing is built yet a folder is compiled at a time, which is half the work.
 [ -f build/release/CMakeCache.txt ] || export YEWDRIFT_UNITY=ON
 # scripts/demo.sh may have been here before, and leaves both out.
