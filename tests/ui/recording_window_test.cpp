@@ -205,3 +205,24 @@ TEST_CASE("An input the device does not have is refused with a sentence, or the 
   CHECK_FALSE(rig.studio().recording().recording());
   CHECK(rig.window->message().contains("records from input 7"));
 }
+
+TEST_CASE("A broken-off pass is set aside, seen and brought back") {
+  const TemporaryFolder temporary;
+  RecordingRig rig(makeWindowSession(temporary));
+  rig.setOptions([](RecordingOptions& o) { o.preRoll.amount = 0; });
+  rig.studio().transport().locate({96000});
+  rig.key(Qt::Key_N, Qt::ShiftModifier);
+  REQUIRE(rig.rollTo(100000));
+  rig.key(Qt::Key_Space);
+  REQUIRE(rig.settled());
+  REQUIRE(rig.track().lanes.size() == 4);
+  CHECK(rig.track().lane({4})->setAside);
+  CHECK(rig.window->message().contains("set aside"));
+  CHECK(rig.studio().inHand().composite(rig.track()).pieces.front().lane == LaneNumber{3});
+  CHECK(rig.lanes().rows().size() == 3);
+  QTest::mouseClick(rig.lanes().viewport(), Qt::LeftButton, {}, rig.lanes().setAsideRect().center());
+  REQUIRE(rig.lanes().rows().size() == 4);
+  QTest::mouseClick(rig.lanes().viewport(), Qt::LeftButton, {}, {40, rig.lanes().laneRect(0).center().y()});
+  CHECK_FALSE(rig.track().lane({4})->setAside);
+  CHECK(rig.lanes().setAsideRect().height() == 0);
+}
