@@ -54,28 +54,9 @@ struct Oracle {
 };
 Oracle oracle(std::span<const float> out, std::span<const float> in, double loudest) {
   Oracle best;
-  Signal mixed(out.size());
   for (int place = -4800; place <= 4800; place += 480)
     for (const int length : {240, 480, 960, 1920, 4800, 9600}) {
-      const std::int64_t from = static_cast<std::int64_t>(around) + place - length / 2;
-      double aa = 1e-20;
-      double bb = 1e-20;
-      double ab = 0.0;
-      for (std::int64_t i = from; i < from + length; ++i) {
-        const double x = out[static_cast<std::size_t>(i)];
-        const double y = in[static_cast<std::size_t>(i)];
-        aa += x * x;
-        bb += y * y;
-        ab += x * y;
-      }
-      const double rho = std::clamp(ab / std::sqrt(aa * bb), -0.5, 1.0);
-      for (std::size_t i = 0; i < mixed.size(); ++i) {
-        const double x =
-            std::clamp((static_cast<double>(i) - static_cast<double>(from) + 0.5) / length, 0.0, 1.0);
-        const double turn = 0.25 * 3.14159265358979 * (1.0 - std::cos(3.14159265358979 * x));
-        const double scale = 1.0 / std::sqrt(1.0 + 2.0 * rho * std::cos(turn) * std::sin(turn));
-        mixed[i] = static_cast<float>(scale * (std::cos(turn) * out[i] + std::sin(turn) * in[i]));
-      }
+      const Signal mixed = faded(out, in, static_cast<std::int64_t>(around) + place - length / 2, length);
       const auto centre = static_cast<std::size_t>(static_cast<std::int64_t>(around) + place);
       const double badness = judgeSeam(out, in, mixed, centre, loudest).total();
       if (badness < best.badness) best = {badness, place, length};

@@ -3,6 +3,8 @@
 
 #include <algorithm>
 #include <chrono>
+#include <cmath>
+#include <numbers>
 
 #include "core/edit/edit.h"
 #include "core/plan/offline_render.h"
@@ -107,6 +109,29 @@ JudgedSeams judgeSeams(const SeamKind& kind, const std::filesystem::path& folder
     judged.seams.push_back(one);
   }
   return judged;
+}
+
+Signal faded(std::span<const float> out, std::span<const float> in, std::int64_t from, int length) {
+  double aa = 1e-20;
+  double bb = 1e-20;
+  double ab = 0.0;
+  for (std::int64_t i = from; i < from + length; ++i) {
+    const double x = out[static_cast<std::size_t>(i)];
+    const double y = in[static_cast<std::size_t>(i)];
+    aa += x * x;
+    bb += y * y;
+    ab += x * y;
+  }
+  const double rho = std::clamp(ab / std::sqrt(aa * bb), -0.5, 1.0);
+  Signal mixed(out.size());
+  for (std::size_t i = 0; i < mixed.size(); ++i) {
+    const double x =
+        std::clamp((static_cast<double>(i) - static_cast<double>(from) + 0.5) / length, 0.0, 1.0);
+    const double turn = 0.25 * std::numbers::pi * (1.0 - std::cos(std::numbers::pi * x));
+    const double scale = 1.0 / std::sqrt(1.0 + 2.0 * rho * std::cos(turn) * std::sin(turn));
+    mixed[i] = static_cast<float>(scale * (std::cos(turn) * out[i] + std::sin(turn) * in[i]));
+  }
+  return mixed;
 }
 
 }  // namespace yewdrift::bench

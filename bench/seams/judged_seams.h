@@ -42,4 +42,7 @@ struct JudgedSeams {
 /// The result refers to the kind's takes.
 JudgedSeams judgeSeams(const SeamKind& kind, const std::filesystem::path& folder);
 
+/// The matched curve from one to the other over `length` samples from `from` on.
+demo::Signal faded(std::span<const float> out, std::span<const float> in, std::int64_t from, int length);
+
 }  // namespace yewdrift::bench

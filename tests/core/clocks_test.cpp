@@ -352,3 +352,39 @@ TEST_CASE("A device that was lost says why, first reason first; one that stops c
   silent.called();
   CHECK(silent.alive());
 }
+
+TEST_CASE(
+    "Converting fills a block and nothing beyond, one channel too; an input that is not there is silent") {
+  struct Mono : AudioCallback {
+    std::span<const PlayedStretch> prepare(int) noexcept override { return {}; }
+    void process(const AudioBlock& block) noexcept override {
+      CHECK(block.frames > 0);  // nothing is asked for while the converter holds what came
+      CHECK(block.inputCount == 2);
+      CHECK(block.outputCount == 1);
+      for (int i = 0; i < block.frames; ++i) {
+        loudest = std::max(loudest, std::abs(block.inputs[1][i]));
+        block.outputs[0][i] = 0.25F;
+      }
+    }
+    float loudest = 0.0F;
+  } mono;
+  RateBridge bridge(mono, {44100}, 2, 1);
+  const Samples in(256, 0.5F);
+  const std::array<const float*, 1> inputs{in.data()};
+  Samples left(257, 9.0F);
+  Samples right(257, 9.0F);
+  const std::array<float*, 2> outputs{left.data(), right.data()};
+  bridge.process({inputs.data(), 1, outputs.data(), 2, 256, false}, 48000);
+  CHECK(std::all_of(left.begin(), left.begin() + 256, [](float sample) { return sample == 0.0F; }));
+  for (int i = 0; i < 40; ++i) {
+    bridge.process({inputs.data(), 1, outputs.data(), 2, 256, false}, 48000);
+    for (std::size_t k = 0; k < 256; ++k) REQUIRE(std::abs(left[k]) < 0.3F);  // nothing but what is played
+  }
+  CHECK(mono.loudest == 0.0F);
+  for (std::size_t i = 0; i < 256; ++i) {
+    CHECK(left[i] == Approx(0.25F).margin(1e-4));
+    CHECK(right[i] == 0.0F);  // more outputs than there are channels to play
+  }
+  CHECK(left[256] == 9.0F);
+  CHECK(right[256] == 9.0F);
+}

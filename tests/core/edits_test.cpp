@@ -487,6 +487,14 @@ TEST_CASE(
       Session forth = applyDelta(back, delta, HistoryStep::Direction::Forth);
       forth.recording = editor.session.recording;
       REQUIRE((butForPool(forth) == butForPool(editor.session)));
+      // Done twice, or taken back before it was done, it does not fit: what it says was there is not.
+      const auto refused = [&](const Session& session, HistoryStep::Direction way) {
+        return !refusal([&] { applyDelta(session, delta, way); }).empty();
+      };
+      back.recording = forth.recording;
+      if (!(butForPool(back) == butForPool(forth)) && delta.dump().find("order") == std::string::npos)
+        CHECK((refused(editor.session, HistoryStep::Direction::Forth) ||
+               refused(before, HistoryStep::Direction::Back)));
       if (step % 4 != 3) continue;
       REQUIRE(sessionFromJson(toJson(editor.session)) == editor.session);
       for (const auto& each : editor.session.tracks) {

@@ -218,3 +218,35 @@ TEST_CASE("What is being measured goes on while it is wanted, and is given up on
   CHECK(without < all / 2);
   CHECK(measure([](AnalysisJobs& jobs, const auto& pool) { jobs.forget(pool[0].path); }, false) == without);
 }
+
+TEST_CASE("Of a file of several channels all of them are measured, to its end") {
+  const TemporaryFolder temporary;
+  const std::atomic<bool> cancelled{false};
+  const SessionFolder folder = sessionWithLanes(temporary / "s", {tone(-20.0)});
+  // Softer on the right, and in its last second loud there only.
+  Samples left = tone(-20.0);
+  Samples right = tone(-35.0);
+  const Samples loud = tone(-12.0);
+  std::fill(left.begin() + 192000, left.end(), 0.0F);
+  std::copy(loud.begin() + 192000, loud.end(), right.begin() + 192000);
+  writeWave(temporary / "s/audio/both.wav", {left, right}, 48000, SampleFormat::Float32);
+  const FileAnalysis found =
+      analyseFile(folder.disk(), {"audio/both.wav", 2, {static_cast<std::int64_t>(left.size())}},
+                  evidenceRate, cancelled);
+  REQUIRE(found.levels.size() == left.size() / 480);
+  CHECK(found.spectra.size() == found.levels.size());
+  for (const auto& [from, to] : {std::pair{20U, 380U}, {420U, 490U}, {20U, 490U}}) {
+    INFO(from << " to " << to);
+    Samples interleaved;
+    for (std::size_t i = from * 480; i < to * 480; ++i) {
+      interleaved.push_back(left[i]);
+      interleaved.push_back(right[i]);
+    }
+    LoudnessMeter meter(2, evidenceRate);
+    meter.add(interleaved);
+    const Loudness all = meter.finish();
+    const Loudness steps = loudnessOf({found.levels.begin() + from, found.levels.begin() + to});
+    CHECK(steps.lufs.value() == Approx(all.lufs.value()).margin(0.15));
+    CHECK(steps.peak == Approx(all.peak).margin(1e-4));
+  }
+}

@@ -400,3 +400,81 @@ TEST_CASE("joins: attacks up to 60 ms apart are one and the same, those farther 
     CHECK(incoming[0].same.has_value() == (apart <= 24));
   }
 }
+
+TEST_CASE("joins: why a place is good is what lies there: the levels, the next attack, how alike they are") {
+  std::map<std::string, int> told;
+  for (unsigned seed = 1; seed <= 40; ++seed) {
+    std::mt19937 random(seed);
+    const auto upTo = [&random](int most) {
+      return static_cast<std::size_t>(std::uniform_int_distribution(0, most)(random));
+    };
+    // Strokes apart, with rests between them; or a held tone, in phase at some places.
+    std::vector<Samples> lanes{room(96000, seed), room(96000, seed + 100)};
+    std::vector<double> attacks;  // of the take that comes in
+    for (std::size_t at = 3000 + upTo(9000); seed % 4 != 0 && at < 90000; at += 9000 + upTo(16000)) {
+      addStroke(lanes[1], at, 200.0 + 50.0 * static_cast<double>(upTo(9)));
+      attacks.push_back(static_cast<double>(at));
+      if (upTo(2) != 0) addStroke(lanes[0], at + upTo(400), 250.0);
+    }
+    if (seed % 4 == 0)
+      for (std::size_t i = 0; i < 2; ++i)
+        addTone(lanes[i], 1000, 95000, 180.0 + 3.0 * static_cast<double>(i), 0.5 * static_cast<double>(i));
+    if (seed % 4 == 1)  // something sounds on under the strokes
+      for (std::size_t i = 0; i < 2; ++i) addTone(lanes[i], 1000, 95000, 300.0 + 77.0 * i, 0.0, 0.02F);
+    const Desk desk(lanes, {static_cast<std::int64_t>(30000 + upTo(30000))});
+    for (const ImprovedJoin& join : desk.improved().joins) {
+      const std::string why = join.now.why.english();
+      INFO("seed " << seed << ": " << why);
+      const double from = static_cast<double>((join.now.at - join.now.shape.before).count);
+      const double to = static_cast<double>((join.now.at + join.now.shape.after).count);
+      const auto sum = [&](const Samples& a, const Samples& b, double first, double last) {
+        double all = 0.0;
+        for (auto i = static_cast<std::size_t>(first); i < static_cast<std::size_t>(last); ++i)
+          all += static_cast<double>(a[i]) * b[i];
+        return all;
+      };
+      const auto level = [&](std::size_t lane) {
+        const double centre = (from + to) / 2.0;
+        return 10.0 *
+               std::log10(sum(lanes[lane], lanes[lane], centre - 480.0, centre + 480.0) / 960.0 + 1e-12);
+      };
+      const auto next = std::ranges::lower_bound(attacks, to - 300.0);
+      const auto place = [&](const std::string& text) {
+        return static_cast<double>(parsePosition(text, desk.session.ruler()).count);
+      };
+      std::smatch parts;
+      const auto says = [&](const char* pattern) {
+        return std::regex_match(why, parts, std::regex(pattern)) && ++told[pattern] > 0;
+      };
+      const auto checkLevels = [&](std::size_t out) {
+        CHECK(std::stod(parts[out]) == Approx(level(0)).margin(1.5));
+        CHECK(std::stod(parts[out + 1]) == Approx(level(1)).margin(1.5));
+      };
+      if (says("In the rest before (\\S+): the takes are at (-\\d+) and (-\\d+) dB there\\.")) {
+        REQUIRE(next != attacks.end());
+        CHECK(place(parts[1]) == Approx(*next).margin(480.0));
+        CHECK(*next - to < 24000.0 + 480.0);
+        checkLevels(2);
+      } else if (says("In a rest at (\\S+): the takes are at (-\\d+) and (-\\d+) dB there\\.")) {
+        CHECK(place(parts[1]) == Approx((from + to) / 2.0).margin(360.0));
+        CHECK((next == attacks.end() || *next - to > 24000.0 - 480.0));
+        checkLevels(2);
+      } else if (says("([\\d.]+) ms ahead of the attack at (\\S+), which covers it\\.")) {
+        REQUIRE(next != attacks.end());
+        CHECK(place(parts[2]) == Approx(*next).margin(480.0));
+        CHECK(std::stod(parts[1]) == Approx((*next - to) / 48.0).margin(4.0));
+        CHECK(std::stod(parts[1]) <= 20.0);
+      } else if (says("In a held sound, .*: they agree by ([\\d.]+) over ([\\d.]+) ms\\.")) {
+        const double alike = sum(lanes[0], lanes[1], from, to) /
+                             std::sqrt(sum(lanes[0], lanes[0], from, to) * sum(lanes[1], lanes[1], from, to));
+        CHECK(std::stod(parts[1]) == Approx(alike).margin(0.06));
+        CHECK(std::stod(parts[2]) == Approx((to - from) / 48.0).margin(0.1));
+      } else if (says("Where the takes sound most alike, gradually over ([\\d.]+) ms\\.")) {
+        CHECK(std::stod(parts[1]) == Approx((to - from) / 48.0).margin(0.1));
+      } else {
+        CHECK_THAT(why, Catch::Contains("stays where it is"));
+      }
+    }
+  }
+  CHECK(told.size() >= 4);
+}

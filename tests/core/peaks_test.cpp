@@ -112,6 +112,16 @@ TEST_CASE("Peaks are cached, and measured anew when the file changes") {
   REQUIRE(first.size() == 1);
   REQUIRE(fs::exists(folder.path() / "cache"));
   CHECK(loadPeaks(folder.disk(), file, never).front().levels() == first.front().levels());
+  // Every channel by itself.
+  writeWave(folder.path() / "audio" / "three.wav", {noise(9000, 1), noise(9000, 2), noise(9000, 3)});
+  const PoolFile three{"audio/three.wav", 3, {9000}};
+  const auto measured = loadPeaks(folder.disk(), three, never);
+  const auto again = loadPeaks(folder.disk(), three, never);
+  REQUIRE(measured.size() == 3);
+  REQUIRE(again.size() == 3);
+  for (std::size_t channel = 0; channel < 3; ++channel)
+    CHECK(again[channel].levels() == measured[channel].levels());
+  CHECK_FALSE(measured[1].levels() == measured[2].levels());
   writeWave(audioPath(folder, file), {Samples(30000, 0.125F)}, 48000, SampleFormat::Float32);
   fs::last_write_time(audioPath(folder, file), fs::file_time_type::clock::now() + std::chrono::seconds(3));
   CHECK(loadPeaks(folder.disk(), file, never).front().over(0, 30000).high == 0.125F);

@@ -110,3 +110,44 @@ TEST_CASE("joins: how loud, how late and in what order of microphones makes no d
     }
   }
 }
+
+TEST_CASE("joins: what the search minds of a fade is what the judge hears of it") {
+  const TemporaryFolder temporary;
+  const FadeLeaks leaks(seamRate);
+  double plain = 0.0;
+  double agreed = 0.0;
+  for (const bench::SeamKind& kind : bench::makeModelSeams(2)) {
+    const bench::JudgedSeams judged = bench::judgeSeams(kind, temporary.path());
+    const auto& [folder, session, id, length] = judged.session;
+    const Track& track = requireTrack(session, id);
+    const ResolvedComposite composite = resolve(track, seamRate);
+    JoinFinder finder(folder.disk(), seamRate);
+    JoinJudge judge(leaks);
+    for (std::size_t i = 0; i < judged.seams.size(); i += 3) {
+      const bench::JudgedSeam& seam = judged.seams[i];
+      const JoinView view =
+          finder.view(session, track, composite, *composite.joinAt(seam.at), defaultWish(seamRate));
+      std::vector<std::pair<double, double>> fades;  // what it costs, and how bad it is
+      for (int place = -4800; place <= 4800; place += 1200)
+        for (const int frames : {480, 1920, 9600}) {
+          const auto centre = static_cast<std::int64_t>(seam.out.size()) / 2 + place;
+          const Samples heard = bench::faded(seam.out, seam.in, centre - frames / 2, frames);
+          FadeSteps fade;
+          fade.length = static_cast<std::size_t>(frames / 120);
+          fade.from = static_cast<std::size_t>(std::lround(view.reach.at + (place - frames / 2) / 120.0));
+          fades.emplace_back(
+              judge.cost(*view.scene, fade).total(),
+              bench::judgeSeam(seam.out, seam.in, heard, static_cast<std::size_t>(centre), seam.loudest)
+                  .total());
+        }
+      for (const auto& [cost, badness] : fades)
+        for (const auto& [otherCost, otherBadness] : fades)
+          if (badness < otherBadness - 0.4) {
+            ++plain;
+            agreed += cost < otherCost ? 1.0 : 0.0;
+          }
+    }
+  }
+  REQUIRE(plain > 2000.0);
+  CHECK(agreed / plain > 0.78);
+}

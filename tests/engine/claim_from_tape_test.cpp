@@ -195,3 +195,33 @@ TEST_CASE("The engine keeps the tape running whatever rolls, and tells it what")
   CHECK(segments[1].tape == Span{{10000}, {17100}});  // to the end of the block in which it ended
   CHECK(claiming.tape->read(0, {{0}, {30000}}) == heard);
 }
+
+TEST_CASE("What was played along with a roll is claimed where it was played, whatever came after") {
+  const TemporaryFolder temporary;
+  Claiming claiming(temporary / "s");
+  const Samples phrase = noise(20000, 4);
+  constexpr std::int64_t roundTrip = 500;
+  claiming.tape->setRoundTrip({roundTrip});
+  claiming.play({}, 7000);  // it ran for a while before
+  claiming.rig.engine.play({{100000}, std::nullopt, 0, std::nullopt, {}});
+  claiming.rig.engine.settle();
+  claiming.play({}, 10000);
+  claiming.play(phrase, 10000);
+  claiming.rig.engine.stop();
+  // The last of it arrives when the transport stands already, and rings on.
+  claiming.play(noise(2000, 8), 28000);
+  claiming.tape->setRoundTrip({33});  // another device by now
+  const Recorded claimed = claiming.claim({7});
+  REQUIRE(claimed.lanes.size() == 1);
+  Samples expected(4800, 0.0F);
+  expected.insert(expected.end(), phrase.begin(), phrase.end());
+  expected.resize(4800 + 30000, 0.0F);
+  const Samples rings = noise(2000, 8);
+  expected.insert(expected.end(), rings.begin(), rings.begin() + roundTrip);  // was played to the roll's last
+  const std::int64_t start = 100000 + 10000 - 4800 - roundTrip;
+  checkAudible(claiming.folder, 1, {{start}, {100000 + 40000}}, expected);
+  // What followed the roll is its handle.
+  const Clip& clip = claiming.folder.session().tracks.front()->lane({1})->clips.front();
+  CHECK(clip.extent() == Span{{100000 - roundTrip}, {100000 + 70000 - roundTrip}});
+  CHECK(claiming.tape->held() == Frames{7000});
+}

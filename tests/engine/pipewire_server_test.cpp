@@ -357,3 +357,29 @@ TEST_CASE("Foot switches in PipeWire are linked as they come, and what they send
   CHECK(messages.size() == 2);
   control.reset();
 }
+
+TEST_CASE("Who watches PipeWire is told of nodes and ports that come and go, of defaults, and of its end") {
+  const PipeWireDesktop desktop;
+  std::atomic<int> told{0};
+  const auto watch = pipeWire().watch([&told] { ++told; });
+  CHECK(told == 0);
+  const auto tells = [&](const std::function<void()>& what) {
+    const int before = told;
+    what();
+    return told - before;
+  };
+  PipeWireServer& server = desktop.server;
+  CHECK(tells([&] { server.add(95, {"Node", {{"node.name", "late"}}}); }) == 1);
+  CHECK(tells([&] { server.addPort(96, 95, 0, true); }) == 1);
+  CHECK(tells([&] { server.add(97, {"Client", {}}); }) == 0);
+  CHECK(tells([&] { server.remove(97); }) == 0);
+  CHECK(tells([&] { server.remove(96); }) == 1);
+  CHECK(tells([&] { server.remove(95); }) == 1);
+  CHECK(tells([&] { server.metadataSays(91, "default.audio.sink", R"({"name":"card.out"})"); }) == 1);
+  CHECK(tells([&] { server.metadataSays(91, "default.audio.source", nullptr); }) == 1);
+  CHECK(tells([&] { server.metadataSays(91, "default.video.source", "{}"); }) == 0);
+  CHECK(tells([&] { server.metadataSays(91, nullptr, nullptr); }) == 0);
+  CHECK(tells([&] { server.failCore(5, -EPIPE); }) == 0);
+  CHECK(tells([&] { server.failCore(0, -EINVAL); }) == 0);
+  CHECK(tells([&] { server.failCore(0, -EPIPE); }) == 1);
+}
