@@ -98,14 +98,12 @@ class Best {
   explicit Best(std::size_t most) : most_(most) {}
   [[nodiscard]] double limit() const { return found_.size() < most_ ? 1e9 : found_.back().total(); }
   void add(const FoundFade& candidate) {
-    for (FoundFade& known : found_) {
-      if (!alike(known.fade, candidate.fade)) continue;
-      if (candidate.total() < known.total()) known = candidate;
-      sort();
-      return;
-    }
+    const auto likeIt = [&](const FoundFade& known) { return alike(known.fade, candidate.fade); };
+    const auto as = std::ranges::find_if(found_, likeIt);  // the best of those
+    if (as != found_.end() && as->total() <= candidate.total()) return;
+    std::erase_if(found_, likeIt);
     found_.push_back(candidate);
-    sort();
+    std::ranges::stable_sort(found_, {}, &FoundFade::total);
     if (found_.size() > most_) found_.pop_back();
   }
   [[nodiscard]] const std::vector<FoundFade>& found() const { return found_; }
@@ -115,7 +113,6 @@ class Best {
     const double ratio = static_cast<double>(a.length) / static_cast<double>(b.length);
     return std::abs(a.centre() - b.centre()) < 5.0 && ratio < 2.1 && ratio > 0.47;
   }
-  void sort() { std::ranges::stable_sort(found_, {}, &FoundFade::total); }
   std::size_t most_;
   std::vector<FoundFade> found_;
 };
