@@ -78,6 +78,11 @@ TEST_CASE("Planted onsets are found to a few milliseconds, at every rate, and no
     CHECK(matched(planted.at, found, 0.003, rate) == planted.at.size());
     CHECK(matched(found, planted.at, 0.003, rate) == found.size());
     CHECK(std::is_sorted(found.begin(), found.end()));
+    // On the whole neither early nor late.
+    REQUIRE(found.size() == planted.at.size());
+    double late = 0.0;
+    for (std::size_t i = 0; i < found.size(); ++i) late += secondsFromFrames(found[i] - planted.at[i], rate);
+    CHECK(std::abs(late / static_cast<double>(found.size())) < 0.0007);
   }
 }
 

@@ -154,6 +154,17 @@ class BusyDay {
     }
     asked_.composite[id] = picked.spans;
     asked_.composite[id].push_back(request.over.span);
+    if (request.over.kind == PickOver::Kind::Phrase) {
+      // What the phrase played before, and the rests around it, are the neighbours' where it has other edges.
+      const std::size_t phrase = request.over.phrase;
+      const Span& own = phrases[phrase].span;
+      asked_.composite[id].push_back(
+          {phrase > 0 ? phrases[phrase - 1].span.end : own.start,
+           phrase + 1 < phrases.size() ? phrases[phrase + 1].span.start : own.end});
+      const auto was = resolve(chosen, before.rate);
+      if (const Piece* const piece = was.pieceAt(own.start + Frames{own.length().count / 2}))
+        asked_.composite[id].push_back(piece->span);
+    }
     if (!desk_.studio().desk().apply("Pick", pickIt)) return;
     const Track& now = *desk_.studio().desk().present().track(id);
     const auto composite = resolve(now, before.rate);

@@ -115,17 +115,33 @@ class Picker {
     return edge;
   }
 
+  /// Whether the neighbour's word is heard whole as far as the piece that plays it goes.
+  [[nodiscard]] bool leavesWordWhole(const Piece& neighbour, bool before) const {
+    const Span left = before ? beside(true) : phrases_[index_].span;
+    const Span right = before ? phrases_[index_].span : beside(false);
+    if (!isKnown(neighbour, {left.start, right.end})) return false;
+    const Span cell = phrases_[index_].cell;
+    const PhraseGap gap = gapBetween(track_, session_.rate, left, right, std::vector{neighbour, neighbour},
+                                     find_, before ? cell.start : cell.end);
+    return before ? gap.takes[0].wordEnd <= neighbour.span.end
+                  : gap.takes[1].nextWord >= neighbour.span.start;
+  }
+
   /// What an earlier pick of this phrase left between its new edges and its neighbours plays the neighbours:
   /// no sliver of a third take stays there.
   Session met(Session session, Frames from, Frames to) const {
+    const Piece* const was = composite_.pieceAt(middleOf(phrases_[index_].span));
+    const ResolvedComposite now = resolve(requireTrack(session, track_.id), session.rate);
     for (const bool before : {true, false}) {
       const bool inside = before ? index_ > 0 : index_ + 1 < phrases_.size();
-      const Piece* const neighbour = inside ? composite_.pieceAt(middleOf(beside(before))) : nullptr;
+      const Piece* const neighbour = inside ? now.pieceAt(middleOf(beside(before))) : nullptr;
       if (!neighbour) continue;
       const Span left = before ? Span{neighbour->span.end, from} : Span{to, neighbour->span.start};
       const Span rest = before ? Span{phrases_[index_ - 1].span.end, phrases_[index_].span.start}
                                : Span{phrases_[index_].span.end, phrases_[index_ + 1].span.start};
-      const bool remains = !left.empty() && left.start >= rest.start && left.end <= rest.end;
+      // In the rest between them; or what this phrase played into the neighbour without cutting its word.
+      const bool ownRest = was && left.intersect(was->span) == left && leavesWordWhole(*neighbour, before);
+      const bool remains = !left.empty() && (left.intersect(rest) == left || ownRest);
       const Lane* const lane = neighbour->lane ? track_.lane(*neighbour->lane) : nullptr;
       const auto plays = [&](const Clip& clip) {
         const Span wanted = left.shifted(-neighbour->slip);
@@ -137,21 +153,22 @@ class Picker {
     return session;
   }
 
-  /// What an earlier pick of this phrase left of both takes beyond its edges plays the neighbour again.
+  /// What an earlier pick of this phrase left of both takes at its edges plays the neighbour again. What is
+  /// heard of both takes at the neighbour's other edge is of that one, and stays.
   Session cleared(Session session) const {
     const Frames longest = framesFromSeconds(longestBothSeconds, session_.rate);
     const Piece* const was = composite_.pieceAt(middleOf(phrases_[index_].span));
-    const auto clear = [&](std::size_t neighbour, Span where) {
+    const auto clear = [&](std::size_t neighbour, Span near) {
       const Piece* const plays = composite_.pieceAt(middleOf(phrases_[neighbour].span));
       if (!was || !was->lane || !plays || !plays->lane || !plays->overdubs.empty()) return;
       for (const Piece& piece : composite_.pieces)
         if (piece.overdubs.size() == 1 && piece.plays(*plays->lane) && piece.plays(*was->lane) &&
-            piece.span.length() <= longest && piece.span.overlaps(where))
+            piece.span.length() <= longest && near.contains(middleOf(piece.span)))
           session = yewdrift::pick(std::move(session), track_.id, piece.span, plays->lane);
     };
-    const Phrase& phrase = phrases_[index_];
-    if (index_ > 0) clear(index_ - 1, {phrases_[index_ - 1].span.start, phrase.span.end});
-    if (index_ + 1 < phrases_.size()) clear(index_ + 1, {phrase.span.start, phrases_[index_ + 1].span.end});
+    const Frames middle = middleOf(phrases_[index_].cell);
+    if (index_ > 0) clear(index_ - 1, {middleOf(phrases_[index_ - 1].cell), middle});
+    if (index_ + 1 < phrases_.size()) clear(index_ + 1, {middle, middleOf(phrases_[index_ + 1].cell)});
     return session;
   }
 
