@@ -139,9 +139,10 @@ class Picker {
       const Span left = before ? Span{neighbour->span.end, from} : Span{to, neighbour->span.start};
       const Span rest = before ? Span{phrases_[index_ - 1].span.end, phrases_[index_].span.start}
                                : Span{phrases_[index_].span.end, phrases_[index_ + 1].span.start};
+      if (left.empty()) continue;
       // In the rest between them; or what this phrase played into the neighbour without cutting its word.
-      const bool ownRest = was && left.intersect(was->span) == left && leavesWordWhole(*neighbour, before);
-      const bool remains = !left.empty() && (left.intersect(rest) == left || ownRest);
+      const bool remains = left.intersect(rest) == left ||
+                           (was && left.intersect(was->span) == left && leavesWordWhole(*neighbour, before));
       const Lane* const lane = neighbour->lane ? track_.lane(*neighbour->lane) : nullptr;
       const auto plays = [&](const Clip& clip) {
         const Span wanted = left.shifted(-neighbour->slip);
