@@ -8,8 +8,8 @@
 
 namespace yewdrift {
 
-/// A take that slipped and is picked up, once or over and over: the lanes of all attempts, and what the tracks
-/// played before them. A plain value; any thread.
+/// A take that slipped and is picked up, once or over and over: the lanes of all attempts, and what the
+/// tracks played before them. A plain value; any thread.
 class PickUp {
  public:
   PickUp() = default;
