@@ -435,7 +435,7 @@ void askAll(const Session& session, const Track& track, const Draw& d) {
     if (reached != wished) CHECK_FALSE(whole(reached + Frames{wished > reached ? 1 : -1}));
   });
   ask([&] {
-    const RecordRequest request{d.at, Frames{d.n % 3 * 100}};
+    const RecordRequest request{d.at, Frames{100L * (d.n % 3)}};
     const RecordSetup setup =
         d.some[0] ? planPickUp(session, request, d.maybe(1, d.span)) : planRecording(session, request);
     CHECK_FALSE(describeRecording(setup, armedTracks(session), session.ruler()).empty());

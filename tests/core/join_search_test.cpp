@@ -30,7 +30,8 @@ struct SearchScene {
     const auto here = static_cast<std::size_t>(reach.at);
     reach.firstCentre = here - static_cast<std::size_t>(4 * chance.below(12));
     reach.lastCentre = here + static_cast<std::size_t>(4 * chance.below(12));
-    reach.first = reach.firstCentre - std::min<std::size_t>(reach.firstCentre, 8 * chance.below(6));
+    reach.first = reach.firstCentre -
+                  std::min<std::size_t>(reach.firstCentre, 8U * static_cast<unsigned>(chance.below(6)));
     reach.last = std::min(searchSteps, reach.lastCentre + static_cast<std::size_t>(8 * chance.below(6)));
     reach.longest = std::array<std::size_t, 4>{2, 4, 16, 80}[static_cast<std::size_t>(chance.below(4))];
   }

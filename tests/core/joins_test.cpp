@@ -382,7 +382,7 @@ TEST_CASE("joins: attacks up to 60 ms apart are one and the same, those farther 
   for (const std::size_t apart : {0U, 1U, 23U, 24U, 25U, 40U}) {
     INFO(apart << " steps");
     const auto click = [&](std::size_t step) {
-      Samples samples = noise(100 * 120, static_cast<unsigned>(step), 0.0005F);
+      Samples samples = noise(12000, static_cast<unsigned>(step), 0.0005F);
       for (std::size_t i = 0; i < 240; ++i)
         samples[step * 120 + i] += 0.5F * static_cast<float>(std::cos(0.3 * static_cast<double>(i)));
       return samples;

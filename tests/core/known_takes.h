@@ -54,6 +54,7 @@ struct Takes {
   }
   [[nodiscard]] std::vector<Phrase> phrases(const std::vector<std::pair<double, double>>& spans) const {
     std::vector<Span> found;
+    found.reserve(spans.size());
     for (const auto& [from, to] : spans) found.push_back({seconds(from), seconds(to)});
     return resolvePhrases(track(), found, session.ruler(), false);
   }

@@ -134,7 +134,7 @@ TEST_CASE("joins: what the search minds of a fade is what the judge hears of it"
           const Samples heard = bench::faded(seam.out, seam.in, centre - frames / 2, frames);
           FadeSteps fade;
           fade.length = static_cast<std::size_t>(frames / 120);
-          fade.from = static_cast<std::size_t>(std::lround(view.reach.at + (place - frames / 2) / 120.0));
+          fade.from = static_cast<std::size_t>(std::lround(view.reach.at + (place - 0.5 * frames) / 120.0));
           fades.emplace_back(
               judge.cost(*view.scene, fade).total(),
               bench::judgeSeam(seam.out, seam.in, heard, static_cast<std::size_t>(centre), seam.loudest)

@@ -517,8 +517,8 @@ void RecordingDesk::claim() {
 
 void RecordingDesk::finishClaim(const Claim& claim, const std::vector<Capture>& captures, Frames playhead) {
   std::vector<RecordedLane> lanes;
-  std::vector<TrackId> tracks;
-  for (const Capture& capture : captures) tracks.push_back(capture.track);
+  std::vector<TrackId> tracks(captures.size());
+  std::ranges::transform(captures, tracks.begin(), &Capture::track);
   PickUp firstAttempt(desk_.present(), tracks);
   const bool made = desk_.bringIn(tr("Claim what was played"), [&](Session session) {
     Recorded claimed = addClaim(std::move(session), claim, captures, playhead);
