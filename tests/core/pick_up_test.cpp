@@ -123,5 +123,13 @@ TEST_CASE("An attempt that holds the new start is kept up to there; one after it
   CHECK_FALSE(track.lane({1})->setAside);
   CHECK(track.lane({2})->setAside);
   CHECK_FALSE(track.lane({3})->setAside);  // a person chose it to be recorded into
+  // What was set aside stays whole, however often it is taken back.
+  CHECK(pickUp.takenBack(back, Frames{600}).track(slipTrack)->lane({2})->clips == track.lane({2})->clips);
+  CHECK(pickUp.takenBack(session, Frames{500}).track(slipTrack)->lane({2})->setAside);
   CHECK(pickUp.takenBack(session, Frames{900}) == session);
+  // A track that was removed meanwhile is none to take anything back in.
+  Session gone = session;
+  gone.tracks.clear();
+  pickUp.follow(gone);
+  CHECK(pickUp.takenBack(gone, Frames{400}) == gone);
 }

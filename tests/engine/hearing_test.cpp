@@ -65,17 +65,6 @@ TEST_CASE("Automatic monitoring follows the punch to the frame, with a short fad
   }
 }
 
-TEST_CASE("Earlier takes are hushed where it is recorded, or heard") {
-  const Hearing hushed(Monitoring::Off, true, 256);
-  CHECK(hushed.at(in - 1) == Approx(0.25F));
-  CHECK(hushed.at(in + gateFade) == Approx(0.0F).margin(1e-6));
-  CHECK(hushed.at(out + gateFade) == Approx(0.25F));
-  const Hearing heard(Monitoring::Off, false, 256);
-  CHECK(heard.at(in + gateFade) == Approx(0.25F));
-  const Hearing both(Monitoring::Automatic, false, 256);
-  CHECK(both.at(in + gateFade) == Approx(0.75F));
-}
-
 TEST_CASE(
     "While the round trip is measured nothing but the test signal sounds, also where an input is monitored") {
   const TemporaryFolder temporary;

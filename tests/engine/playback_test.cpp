@@ -3,15 +3,6 @@
 
 namespace {
 
-Samples mixLeft(const SessionFolder& folder, const Session& session, Span span) {
-  const TemporaryFolder temporary;
-  RenderRequest request;
-  request.span = span;
-  request.format = SampleFormat::Float32;
-  renderToFile(folder.disk(), session, request, temporary / "mix.wav");
-  return readWave(temporary / "mix.wav").front();
-}
-
 float greatestStep(const Samples& samples) {
   float greatest = 0.0F;
   for (std::size_t i = 1; i < samples.size(); ++i)
@@ -44,51 +35,6 @@ TEST_CASE("While nobody takes them plans do not pile up: the newest takes the pl
   // Whoever stands in for the device takes them all.
   engine.deviceClosed();
   CHECK_NOTHROW(engine.stop());
-}
-
-TEST_CASE("What the audio callback plays nulls against the offline render, bit for bit") {
-  const TemporaryFolder temporary;
-  SessionFolder folder =
-      sessionWithLanes(temporary / "s", {noise(120000, 1), noise(120000, 2), noise(90000, 3)});
-  const TrackId id = folder.session().tracks.front()->id;
-  Session session = folder.session();
-  for (int i = 0; i < 60; ++i)
-    session = pick(session, id, {{i * 1900}, {i * 1900 + 1000}}, LaneNumber{1 + i % 2});
-  folder.commit("Pick", session);
-  const Samples offline = mixLeft(folder, session, {{0}, {120000}});
-  for (const int block : {32, 100, 441, 1024, 4096}) {
-    Rig rig(folder, block);
-    rig.engine.play({{}, std::nullopt, 0, std::nullopt, {}});
-    rig.engine.settle();
-    const Samples live = rig.play(120000);
-    INFO("block " << block);
-    CHECK(std::equal(offline.begin(), offline.end(), live.begin()));
-    CHECK(rig.engine.state().underruns == 0);
-  }
-}
-
-TEST_CASE("A loop goes round to the frame, for blocks that do not divide it") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = sessionWithLanes(temporary / "s", {noise(30000, 1)});
-  const Samples once = mixLeft(folder, folder.session(), {{2000}, {9001}});
-  const Samples behind = mixLeft(folder, folder.session(), {{9001}, {9241}});
-  for (const int block : {64, 100, 4096, 8192}) {
-    Rig rig(folder, block);
-    rig.engine.play({{2000}, Span{{2000}, {9001}}, 0, std::nullopt, {}});
-    rig.engine.settle();
-    const Samples live = rig.play(40000);
-    for (std::size_t i = 0; i < 40000; ++i) {
-      const std::size_t into = i % 7001;
-      // What lies behind the end goes on for 5 ms and fades, while the start fades in.
-      const bool fades = into < 240;
-      const float fallen = fades ? 1.0F - (static_cast<float>(into) + 0.5F) / 240.0F : 0.0F;
-      const float former = fades && i >= 7001 ? behind[into] : 0.0F;  // it starts from silence
-      if (fades)
-        REQUIRE(live[i] == Approx(fallen * former + (1.0F - fallen) * once[into]).margin(1e-6));
-      else
-        REQUIRE(live[i] == once[into]);
-    }
-  }
 }
 
 TEST_CASE("Switching the lane that is heard while it plays makes no click and is heard within a block") {

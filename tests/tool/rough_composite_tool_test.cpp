@@ -108,21 +108,3 @@ TEST_CASE("tool: the history is listed, and gone back and forth in") {
   tool("history " + p.s + " --to 0");
   CHECK(json::parse(tool("show " + p.s + " --json"))["tracks"].empty());
 }
-
-TEST_CASE("tool: a phrase is picked as a whole, at the position of any of its frames") {
-  const Phrased p;
-  CHECK(p.on("pick", "--phrase 120000f --lane 1").empty());
-  CHECK(p.lanes() == std::vector{3, 1, 3});
-  const json piece = p.track()["pieces"][1];
-  CHECK(piece["start"].get<int>() == Approx(90000).margin(1000));
-  CHECK(piece["end"].get<int>() == Approx(174000).margin(1000));
-  CHECK(piece["rough"] == false);
-  const json before = p.track();
-  for (const auto& [more, status] :
-       {std::pair{"--phrase 1f --lane 9", 1}, {"--phrase 1f --lane 1 --span 0f..10f", 2}, {"--lane 1", 2}}) {
-    const ToolResult result = shell("%T pick " + p.s + " --track Voice " + more);
-    CHECK(result.status == status);
-    CHECK(std::count(result.err.begin(), result.err.end(), '\n') == 1);
-    CHECK(p.track() == before);
-  }
-}

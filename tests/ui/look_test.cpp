@@ -21,40 +21,6 @@ TEST_CASE("Takes differ in colour and mark: no two of the first eight share both
   CHECK(pictures.size() == 16);
 }
 
-TEST_CASE("All fits at 1024x700, at 1280x800 and empty") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary), false);
-  for (const QSize size : {QSize(1024, 700), QSize(1280, 800), QSize(2560, 1440)}) {
-    rig.window->resize(size);
-    rig.wait(20);
-    CHECK(rig.window->size() == size);
-    for (const auto* child : rig.window->centralWidget()->findChildren<QToolButton*>())
-      if (child->isVisible() && child->parentWidget()->objectName() == "panel")
-        CHECK(rig.window->rect().contains(QRect(child->mapTo(rig.window.get(), QPoint()), child->size())));
-  }
-  // Every page of the bench fits as well, and leaves the takes their room.
-  rig.window->resize(1024, 700);
-  for (int page = 0; page < rig.window->bench().count(); ++page) {
-    rig.window->bench().setCurrentIndex(page);
-    rig.wait(20);
-    INFO("page " << page);
-    CHECK(rig.window->size() == QSize(1024, 700));
-    CHECK(rig.lanes().height() >= 220);
-    QWidget* shown = rig.window->bench().currentWidget();
-    for (const auto* child : shown->findChildren<QWidget*>())
-      if (child->isVisible() && child->parentWidget() == shown)
-        CHECK(shown->rect().adjusted(-1, -1, 1, 1).contains(child->geometry()));
-  }
-  SessionFolder::create(temporary / "empty", Session{});
-  WindowRig empty(temporary / "empty", false);
-  CHECK_FALSE(empty.window->grab().isNull());
-  empty.key(Qt::Key_N, Qt::ShiftModifier);
-  CHECK_FALSE(empty.studio().recording().recording());
-  for (const Qt::Key key : {Qt::Key_F, Qt::Key_E, Qt::Key_J, Qt::Key_K, Qt::Key_C, Qt::Key_1, Qt::Key_L,
-                            Qt::Key_PageDown, Qt::Key_Home, Qt::Key_Right})
-    empty.key(key);
-}
-
 TEST_CASE("Both themes paint, and waves come from the peaks") {
   const TemporaryFolder temporary;
   WindowRig rig(makeWindowSession(temporary), false);
