@@ -197,6 +197,20 @@ TEST_CASE("No word of what plays is cut by picks of whole phrases, whatever the 
   }
 }
 
+TEST_CASE("A take that a person drew on into the next word stays there when the phrase before is picked") {
+  Takes takes(6.0);
+  const auto one = takes.add(words);
+  const auto two = takes.add(words);
+  const auto drawn = takes.add(words);
+  takes.session = pick(takes.session, takes.id(), {{}, seconds(6.0)}, two);
+  takes.session = pick(takes.session, takes.id(), {{}, seconds(2.9)}, drawn);
+  const PickedPhrase picked = pickIn(takes, 0, one);
+  const ResolvedComposite composite = resolve(*picked.session.tracks[0], rate);
+  CHECK(composite.pieceAt(seconds(1.5))->lane == one);
+  for (const double at : {2.26, 2.6, 2.89}) CHECK(composite.pieceAt(seconds(at))->lane == drawn);
+  CHECK(composite.pieceAt(seconds(2.95))->lane == two);
+}
+
 TEST_CASE("What is not measured yet is picked from edge to edge; what is not there is refused") {
   Takes takes(6.0);
   const auto early = takes.add({{1.0, 2.0}, {2.2, 3.5}, {4.0, 5.0}});
