@@ -19,7 +19,7 @@
 #include "core/error.h"
 #include "core/plan/file_sample_source.h"
 #include "core/signal/correlation.h"
-#include "support.h"
+#include "device/sound_server_rig.h"
 
 using namespace yewdrift;
 using namespace yewdrift::test;
@@ -155,6 +155,82 @@ TEST_CASE(
     }
     CHECK(undisturbed);
   }
+}
+
+namespace {
+
+/// Another program: it plays 0.125 and 0.25 from its two ports.
+class Program {
+ public:
+  Program() : client_(jack_client_open("synth", JackNoStartServer, nullptr)) {
+    REQUIRE(client_);
+    for (std::size_t i = 0; i < ports_.size(); ++i)
+      ports_[i] = jack_port_register(client_, i == 0 ? "left" : "right", JACK_DEFAULT_AUDIO_TYPE,
+                                     JackPortIsOutput, 0);
+    jack_set_process_callback(client_, &Program::process, this);
+    REQUIRE(jack_activate(client_) == 0);
+  }
+  ~Program() { jack_client_close(client_); }
+  Program(const Program&) = delete;
+  Program& operator=(const Program&) = delete;
+
+ private:
+  static int process(jack_nframes_t frames, void* self) {
+    float level = 0.125F;
+    for (jack_port_t* const port : static_cast<Program*>(self)->ports_) {
+      std::fill_n(static_cast<float*>(jack_port_get_buffer(port, frames)), frames, level);
+      level = 0.25F;
+    }
+    return 0;
+  }
+  jack_client_t* client_;
+  std::array<jack_port_t*, 2> ports_{};
+};
+
+}  // namespace
+
+TEST_CASE("A program is recorded channel by channel or as a person patched it, and is lost when it ends") {
+  auto program = std::make_unique<Program>();
+  const AudioDriver& jack = audioDriverNamed("JACK");
+  const DriverListing listing = jack.list();
+  REQUIRE(listing.sources.size() == 2);  // hardware first
+  CHECK(listing.sources[0] == EndPoint{"system", "system", 2, true, false});
+  CHECK(listing.sources[1] == EndPoint{"synth", "synth", 2, false, true});
+  CHECK(listing.sinks == std::vector<EndPoint>{{"system", "system", 2, true, false}});
+  DeviceSettings settings;
+  settings.driver = "JACK";
+  settings.source = "synth";
+  settings.rate = {48000};
+  const std::vector<Patch> byHand{{"synth:right", "Yewdrift:input_1"}};
+  for (const bool patched : {false, true}) {
+    Listener listener;
+    settings.patches = patched ? byHand : std::vector<Patch>();
+    const auto device = jack.open(settings, listener);
+    device->start();
+    CHECK(comesTrue(10.0, [&] { return listener.frames > 24000; }));
+    CHECK(device->alive());
+    if (patched)
+      CHECK(device->patches() == byHand);
+    else
+      CHECK(device->patches() == std::vector<Patch>{{"synth:left", "Yewdrift:input_1"},
+                                                    {"synth:right", "Yewdrift:input_2"},
+                                                    {"Yewdrift:output_left", "system:playback_1"},
+                                                    {"Yewdrift:output_right", "system:playback_2"}});
+    if (patched) {
+      program.reset();
+      CHECK(comesTrue(10.0, [&] { return !device->alive(); }));
+      CHECK(device->lossReason().english() == "\"synth\" is gone.");
+    }
+    device->stop();
+    CHECK_FALSE(device->alive());
+    CHECK(device->patches().empty());
+    CHECK(listener.loudest[0] == (patched ? 0.25F : 0.125F));
+    CHECK(listener.loudest[1] == (patched ? 0.0F : 0.25F));
+  }
+  settings.source = {};
+  settings.inputs = 500;
+  Listener listener;
+  CHECK(jack.open(settings, listener)->settings().inputs == 128);  // no more than can be converted
 }
 
 namespace {

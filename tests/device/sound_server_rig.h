@@ -3,11 +3,13 @@
 // What tests against a real sound server share. They run under tests/with_sound_server.sh or with_jack.sh.
 #pragma once
 
+#include <atomic>
 #include <catch2/catch.hpp>
 #include <cstdlib>
 #include <fstream>
 #include <thread>
 
+#include "core/device/audio_device.h"
 #include "core/signal/cross_correlation.h"
 #include "support.h"
 
@@ -54,6 +56,44 @@ class Player {
 
  private:
   std::thread thread_;
+};
+
+/// Plays the same noise on each side, at levels of its own, and keeps how loud each input was, and how far
+/// the first two are from being the same but for those levels.
+class Listener : public AudioCallback {
+ public:
+  explicit Listener(std::array<float, 2> plays = {}) : plays_(plays) {}
+  std::span<const PlayedStretch> prepare(int) noexcept override { return {}; }
+  void process(const AudioBlock& given) noexcept override {
+    for (int n = 0; n < given.frames; ++n) {
+      seed_ = seed_ * 1664525U + 1013904223U;
+      const float sample = static_cast<float>(seed_ >> 8U) / static_cast<float>(1U << 23U) - 1.0F;
+      for (int i = 0; i < given.outputCount; ++i)
+        given.outputs[i][n] = sample * plays_[static_cast<std::size_t>(i) % 2];
+      if (given.inputCount > 1)
+        apart = std::max(apart, std::abs(given.inputs[0][n] * plays_[1] - given.inputs[1][n] * plays_[0]));
+    }
+    for (int i = 0; i < std::min(given.inputCount, static_cast<int>(loudest.size())); ++i)
+      for (int n = 0; n < given.frames; ++n)
+        loudest[static_cast<std::size_t>(i)] =
+            std::max(loudest[static_cast<std::size_t>(i)], std::abs(given.inputs[i][n]));
+    inputs = given.inputCount;
+    outputs = given.outputCount;
+    dropouts += given.dropout ? 1 : 0;
+    ++blocks;
+    frames += given.frames;
+  }
+  std::array<float, 8> loudest{};  // read once the device is stopped
+  float apart = 0.0F;
+  std::atomic<int> inputs{0};
+  std::atomic<int> outputs{0};
+  std::atomic<int> dropouts{0};
+  std::atomic<int> blocks{0};
+  std::atomic<int> frames{0};
+
+ private:
+  std::array<float, 2> plays_;
+  std::uint32_t seed_ = 1;
 };
 
 /// The samples of a lane's first clip, a channel each, within its window.
