@@ -3,7 +3,7 @@
 """Which small faults does no test notice, and which tests notice none that others do not?
 
 usage: scripts/unguarded.py [--app] [--seed N] [--count 40] [--path REGEX] [--ops REGEX] [--all] [--again] [--servers]
-                            [--without TEST]... [--matrix]
+                            [--without TEST]... [--slowest SECONDS] [--matrix]
        scripts/unguarded.py [--app] --reach | --report
 
 Builds src/core (--app: src/app) once with thousands of small faults in it, each asleep until its number is named
@@ -218,7 +218,8 @@ class Asking:
 
     def groups(self, fault):
         """The quick ones first, together; then those that noticed faults in that file, then the others."""
-        tests = [t for t in self.reaching.get(fault["fault"], []) if t not in self.options.without]
+        tests = [t for t in self.reaching.get(fault["fault"], [])
+                 if t not in self.options.without and self.tests[t]["seconds"] <= self.options.slowest]
         quick = [[t for t in tests if t.startswith(group + ".") and self.tests[t]["seconds"] < QUICK]
                  for group in GROUPS]
         with self.lock:
@@ -319,6 +320,7 @@ def main():
     parser.add_argument("--path", default="")
     parser.add_argument("--ops", default="")
     parser.add_argument("--without", action="append", default=[])
+    parser.add_argument("--slowest", type=float, default=1e9)
     for each in ("--app", "--all", "--again", "--servers", "--reach", "--matrix", "--report"):
         parser.add_argument(each, action="store_true")
     parser.add_argument("--inner", action="store_true", help=argparse.SUPPRESS)

@@ -1,21 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// Cards and pedals where there are none: what ALSA's library says of cards and of its sequencer is said by
-// stand-ins here, which this program has in place of the library's own (see ALSA's documentation of control
-// and sequencer interfaces: their functions do what is asked of them there, and no more). PCMs are ALSA's
-// own plug-ins; they can be made to fail.
+// Cards where there are none: what ALSA's library says of cards is said by stand-ins here, which this program
+// has in place of the library's own (see ALSA's documentation of the control interface: the functions do what
+// is asked of them there, and no more). PCMs are ALSA's own plug-ins; they can be made to fail.
 #include <alsa/asoundlib.h>
 #include <dlfcn.h>
-#include <sys/eventfd.h>
 #include <sys/inotify.h>
 #include <sys/syscall.h>
 #include <unistd.h>
 
-#include <deque>
-#include <mutex>
 #include "core/core_tests.h"
-
-#include "core/device/control_source.h"
 
 namespace {
 
@@ -33,42 +27,17 @@ struct Card {
   bool tells = true;
 };
 
-struct Port {
-  std::string name;
-  unsigned capability;
-  bool connects = true;
-};
-constexpr unsigned readable = SND_SEQ_PORT_CAP_READ | SND_SEQ_PORT_CAP_SUBS_READ;
-
 /// What stands in, where it does: null, the library itself is asked.
 struct StandIn {
-  StandIn() : waiting(eventfd(0, EFD_NONBLOCK | EFD_SEMAPHORE)) { present = this; }
-  ~StandIn() {
-    present = nullptr;
-    close(waiting);
-  }
+  StandIn() { present = this; }
+  ~StandIn() { present = nullptr; }
   StandIn(const StandIn&) = delete;
   StandIn& operator=(const StandIn&) = delete;
 
-  void say(const snd_seq_event_t& event) {
-    const std::lock_guard guard(mutex);
-    events.push_back(event);
-    eventfd_write(waiting, 1);
-  }
-
   static inline StandIn* present = nullptr;
-  std::mutex mutex;
   std::map<int, Card> cards;
-  std::map<std::pair<int, int>, Port> ports;  // of clients
-  std::set<std::pair<int, int>> connected;
-  std::deque<snd_seq_event_t> events;
-  snd_seq_event_t given{};
-  int waiting;
   bool links = false;  // PCMs to each other
-  bool sequencer = true;
-  bool closed = false;
-  static constexpr int own = 128;
-  fs::path watched;  // instead of /dev/snd
+  fs::path watched;    // instead of /dev/snd
   // What a PCM is asked for next fails so often, with that.
   std::atomic<int> failReads{0};
   std::atomic<bool> everySecond{false};
@@ -185,89 +154,6 @@ int snd_pcm_drop(snd_pcm_t* pcm) {
   return YEWDRIFT_ITSELF(snd_pcm_drop)(pcm);
 }
 
-int snd_seq_open(snd_seq_t** sequencer, const char* name, int streams, int mode) {
-  if (!StandIn::present) return YEWDRIFT_ITSELF(snd_seq_open)(sequencer, name, streams, mode);
-  if (!StandIn::present->sequencer) return -ENOENT;
-  *sequencer = reinterpret_cast<snd_seq_t*>(StandIn::present);
-  return 0;
-}
-
-int snd_seq_close(snd_seq_t* sequencer) {
-  if (!StandIn::present) return YEWDRIFT_ITSELF(snd_seq_close)(sequencer);
-  StandIn::present->closed = true;
-  return 0;
-}
-
-int snd_seq_client_id(snd_seq_t*) {
-  return StandIn::own;
-}
-
-int snd_seq_set_client_name(snd_seq_t*, const char*) {
-  return 0;
-}
-
-int snd_seq_create_simple_port(snd_seq_t*, const char* name, unsigned capability, unsigned) {
-  StandIn::present->ports[{StandIn::own, 0}] = {name, capability};
-  return 0;
-}
-
-int snd_seq_connect_from(snd_seq_t*, int port, int client, int from) {
-  const std::lock_guard guard(StandIn::present->mutex);
-  const auto there = StandIn::present->ports.find({client, from});
-  if (port != 0 || there == StandIn::present->ports.end() || !there->second.connects) return -EPERM;
-  return StandIn::present->connected.insert({client, from}).second ? 0 : -EBUSY;
-}
-
-int snd_seq_query_next_client(snd_seq_t*, snd_seq_client_info_t* info) {
-  for (const auto& [address, port] : StandIn::present->ports)
-    if (address.first > snd_seq_client_info_get_client(info)) {
-      snd_seq_client_info_set_client(info, address.first);
-      return 0;
-    }
-  return -ENOENT;
-}
-
-static int tell(std::pair<int, int> address, snd_seq_port_info_t* info) {
-  const auto there = StandIn::present->ports.find(address);
-  if (there == StandIn::present->ports.end()) return -ENOENT;
-  snd_seq_port_info_set_client(info, address.first);
-  snd_seq_port_info_set_port(info, address.second);
-  snd_seq_port_info_set_name(info, there->second.name.c_str());
-  snd_seq_port_info_set_capability(info, there->second.capability);
-  return 0;
-}
-
-int snd_seq_query_next_port(snd_seq_t*, snd_seq_port_info_t* info) {
-  const int client = snd_seq_port_info_get_client(info);
-  // A port is a byte there: the one behind -1 is the first.
-  const auto behind = static_cast<unsigned char>(snd_seq_port_info_get_port(info) + 1);
-  const auto next = StandIn::present->ports.lower_bound({client, behind});
-  if (next == StandIn::present->ports.end() || next->first.first != client) return -ENOENT;
-  return tell(next->first, info);
-}
-
-int snd_seq_get_any_port_info(snd_seq_t*, int client, int port, snd_seq_port_info_t* info) {
-  const std::lock_guard guard(StandIn::present->mutex);
-  return tell({client, port}, info);
-}
-
-int snd_seq_poll_descriptors(snd_seq_t*, pollfd* waiting, unsigned space, short events) {
-  if (space == 0) return 0;
-  *waiting = {StandIn::present->waiting, events, 0};
-  return 1;
-}
-
-int snd_seq_event_input(snd_seq_t*, snd_seq_event_t** event) {
-  const std::lock_guard guard(StandIn::present->mutex);
-  if (StandIn::present->events.empty()) return -EAGAIN;
-  eventfd_t one = 0;
-  eventfd_read(StandIn::present->waiting, &one);
-  StandIn::present->given = StandIn::present->events.front();
-  StandIn::present->events.pop_front();
-  *event = &StandIn::present->given;
-  return 0;
-}
-
 int inotify_add_watch(int inotify, const char* path, uint32_t mask) noexcept {
   if (StandIn::present && std::string(path) == "/dev/snd") path = StandIn::present->watched.c_str();
   return static_cast<int>(syscall(SYS_inotify_add_watch, inotify, path, mask));
@@ -275,25 +161,6 @@ int inotify_add_watch(int inotify, const char* path, uint32_t mask) noexcept {
 }
 
 namespace {
-
-/// What a control source hears.
-struct HeardMessages {
-  std::mutex mutex;
-  std::vector<std::vector<int>> messages;
-  ControlSource::Heard taken() {
-    return [this](std::span<const unsigned char> bytes) {
-      const std::lock_guard guard(mutex);
-      messages.emplace_back(bytes.begin(), bytes.end());
-    };
-  }
-};
-
-snd_seq_event_t announced(snd_seq_event_type type, int client, int port) {
-  snd_seq_event_t event{};
-  event.type = static_cast<snd_seq_event_type_t>(type);
-  event.data.addr = {static_cast<unsigned char>(client), static_cast<unsigned char>(port)};
-  return event;
-}
 
 struct CardListener : AudioCallback {
   std::span<const PlayedStretch> prepare(int) noexcept override { return {}; }
@@ -517,67 +384,4 @@ TEST_CASE("Cards that come and go are told of, other files are not") {
   const int before = told;
   fs::remove(folder / "pcmC1D0c");
   CHECK(comesTrue(10.0, [&] { return told > before; }));
-}
-
-TEST_CASE("Pedals at ALSA's sequencer are heard, message by message, and come and go") {
-  StandIn standIn;
-  standIn.ports[{SND_SEQ_CLIENT_SYSTEM, SND_SEQ_PORT_SYSTEM_TIMER}] = {"Timer", readable};
-  standIn.ports[{SND_SEQ_CLIENT_SYSTEM, SND_SEQ_PORT_SYSTEM_ANNOUNCE}] = {"Announce", readable};
-  standIn.ports[{20, 0}] = {"Pedal MIDI 1", readable};
-  standIn.ports[{20, 1}] = {"Pedal control", readable | SND_SEQ_PORT_CAP_WRITE};
-  standIn.ports[{24, 0}] = {"Synth", SND_SEQ_PORT_CAP_WRITE | SND_SEQ_PORT_CAP_SUBS_WRITE};
-  standIn.ports[{24, 1}] = {"No exports", SND_SEQ_PORT_CAP_READ};
-  standIn.ports[{28, 0}] = {"Refuses", readable, false};
-  HeardMessages heard;
-  using Names = std::vector<std::string>;
-  {
-    const auto control = openAlsaControl(heard.taken());
-    REQUIRE(control);
-    CHECK(control->names() == Names{"ALSA: Yewdrift control", "ALSA: Pedal MIDI 1", "ALSA: Pedal control"});
-    CHECK(standIn.connected == std::set<std::pair<int, int>>{{0, 1}, {20, 0}, {20, 1}});
-    CHECK(standIn.ports.at({StandIn::own, 0}).capability ==
-          (SND_SEQ_PORT_CAP_WRITE | SND_SEQ_PORT_CAP_SUBS_WRITE));
-
-    snd_seq_event_t event{};
-    event.type = SND_SEQ_EVENT_CONTROLLER;
-    event.data.control = {};
-    event.data.control.channel = 2;
-    event.data.control.param = 64;
-    event.data.control.value = 127;
-    standIn.say(event);
-    event.data.control.value = 0;  // of the same status, which is told again
-    standIn.say(event);
-    event = {};
-    event.type = SND_SEQ_EVENT_NOTEON;
-    event.data.note = {};
-    event.data.note.note = 60;
-    event.data.note.velocity = 100;
-    standIn.say(event);
-    standIn.say(announced(SND_SEQ_EVENT_CLIENT_START, 30, 0));  // tells nothing
-    using Messages = std::vector<std::vector<int>>;
-    const Messages expected{{0xB2, 64, 127}, {0xB2, 64, 0}, {0x90, 60, 100}};
-    CHECK(comesTrue(10.0, [&] {
-      const std::lock_guard guard(heard.mutex);
-      return heard.messages.size() >= 3;
-    }));
-
-    {
-      const std::lock_guard guard(standIn.mutex);
-      standIn.ports[{30, 0}] = {"Footboard", readable};
-    }
-    standIn.say(announced(SND_SEQ_EVENT_PORT_START, 30, 0));
-    standIn.say(announced(SND_SEQ_EVENT_PORT_START, 31, 7));  // gone again before it was looked at
-    standIn.say(announced(SND_SEQ_EVENT_PORT_EXIT, 20, 1));
-    CHECK(comesTrue(10.0, [&] {
-      return control->names() == Names{"ALSA: Yewdrift control", "ALSA: Pedal MIDI 1", "ALSA: Footboard"};
-    }));
-    const std::scoped_lock guard(heard.mutex, standIn.mutex);
-    CHECK(standIn.connected.contains({30, 0}));
-    CHECK(heard.messages == expected);
-  }
-  CHECK(standIn.closed);
-  CHECK(standIn.events.empty());
-  StandIn without;
-  without.sequencer = false;
-  CHECK_FALSE(openAlsaControl(heard.taken()));
 }
