@@ -17,7 +17,7 @@ out (core.time_test), as if it were deleted. --servers runs the tests on real so
 cases noticed it; --report then tells of each case how many faults it noticed, and how many it alone did.
 The tests call the tool by its path, so build/release/bin is theirs, in a mount name space of their own (run as root).
 """
-import argparse, concurrent.futures, glob, hashlib, html, json, os, random, re, shlex, shutil, subprocess, sys, threading, time
+import argparse, concurrent.futures, functools, glob, hashlib, json, os, random, re, shlex, shutil, subprocess, sys, threading, time
 
 import planted_faults
 
@@ -153,6 +153,12 @@ def command_of(tests):
     return [f"{BIN}/{tests[0].split('.')[0]}_tests", "--filenames-as-tags", "-a", names]
 
 
+@functools.cache
+def names_of_cases(test):
+    listed = run([*command_of([test]), "--list-test-names-only"])[1]
+    return [name for name in listed.splitlines() if name.strip()]
+
+
 def reach(test):
     told = environment("told." + test)["TMPDIR"]
     began = time.time()
@@ -230,17 +236,17 @@ class Asking:
         return [each for each in quick if each] + [[t] for t in slow] + servers
 
     def cases_that_notice(self, fault, env):
-        """Of every test file that reaches it: the names of the cases that fail, or were the last to begin."""
+        """Of every test file that reaches it: the names of the cases that fail, each run by itself."""
         cases = []
         for test in [test for tests in self.groups(fault) for test in tests]:
-            status, out = run([*command_of([test]), "-r", "xml"], env, 15 + 6 * self.tests[test]["seconds"])
+            seconds = 15 + 6 * self.tests[test]["seconds"]
+            status, _ = run(command_of([test]), env, seconds)
             if status == 77:
                 return None
-            found = re.findall(r'<TestCase name="([^"]*)"|<OverallResult success="(true|false)"', out)
-            for i, (name, _) in enumerate(found):
-                done = i + 1 < len(found) and found[i + 1][1]
-                if name and (done == "false" or status and not done):
-                    cases.append(f"{test}: {html.unescape(name)}")
+            for name in names_of_cases(test) if status else []:
+                escaped = re.sub(r"([\\,\[\]])", r"\\\1", name)
+                if run([command_of([test])[0], "-a", escaped], env, seconds)[0]:
+                    cases.append(f"{test}: {name}")
         return cases
 
     def note(self, fault):
@@ -301,8 +307,7 @@ def report():
     """Of each test case how many faults it noticed, and how many it alone; those that noticed least first."""
     noticed, alone = {}, {}
     for test in json.load(open(OUT + "/reached.json")):
-        out = run([*command_of([test]), "--list-test-names-only"])[1]
-        noticed.update({f"{test}: {name}": 0 for name in out.splitlines() if name.strip()})
+        noticed.update({f"{test}: {name}": 0 for name in names_of_cases(test)})
     rows = [json.loads(line) for line in open(OUT + "/matrix.jsonl")]
     for row in rows:
         for case in row["cases"]:
