@@ -45,19 +45,6 @@ TEST_CASE("A time-stamped file carries a broadcast chunk as EBU Tech 3285 lays i
   CHECK(probe.out == "5000000000\n");
 }
 
-TEST_CASE("A growing file can be read up to its last header update") {
-  const TemporaryFolder temporary;
-  AudioWriter writer(temporary / "a.wav", 1, {48000}, SampleFormat::Pcm24);
-  const Samples signal = noise(20000, 1);
-  writer.write(signal.data(), 20000);
-  writer.updateHeader();
-  const Samples so_far = readWave(temporary / "a.wav").front();
-  CHECK(so_far == signal);
-  const std::string path = (temporary / "a.wav").string();
-  CHECK(shell("soxi -s " + path).out == "20000\n");
-  CHECK(shell("ffprobe -v error -show_entries stream=duration_ts -of csv=p=0 " + path).out == "20000\n");
-}
-
 TEST_CASE("Cue points and their labels are chunks as they are published, whatever the names' lengths") {
   // "cue " and "LIST" of Multimedia Programming Interface and Data Specifications 1.0 (IBM and Microsoft
   // 1991).
@@ -115,39 +102,6 @@ TEST_CASE("Cue points and their labels are chunks as they are published, whateve
     CHECK(numberAt(labels[i].second) == i + 1);
     CHECK(std::string(&bytes[labels[i].second + 4]) == kind.cues[i].name);
   }
-}
-
-TEST_CASE("Of several channels, too, any part can be read, with silence around the file") {
-  const TemporaryFolder temporary;
-  std::mt19937 random(1);
-  for (const int channels : {1, 2, 3})
-    for (const SampleFormat format : {SampleFormat::Pcm16, SampleFormat::Pcm24, SampleFormat::Float32}) {
-      std::vector<Samples> signal;
-      for (int c = 0; c < channels; ++c) signal.push_back(noise(100, static_cast<unsigned>(c)));
-      if (format == SampleFormat::Pcm16)
-        for (Samples& each : signal)
-          for (float& sample : each) sample = std::nearbyint(sample * 32768.0F) / 32768.0F;
-      writeWave(temporary / "a.wav", signal, 48000, format);
-      AudioReader reader(temporary / "a.wav");
-      for (int round = 0; round < 100; ++round) {
-        const auto at = static_cast<std::int64_t>(random() % 200) - 60;
-        const auto frames = static_cast<std::int64_t>(random() % 80);
-        Samples out(static_cast<std::size_t>(frames * channels) + 1, 9.0F);
-        Samples wanted(out.size(), 0.0F);
-        wanted.back() = 9.0F;
-        std::int64_t there = 0;
-        for (std::int64_t i = 0; i < frames; ++i) {
-          if (at + i < 0 || at + i >= 100) continue;
-          ++there;
-          for (int c = 0; c < channels; ++c)
-            wanted[static_cast<std::size_t>(i * channels + c)] =
-                signal[static_cast<std::size_t>(c)][static_cast<std::size_t>(at + i)];
-        }
-        INFO(channels << " channels, " << frames << " at " << at);
-        REQUIRE(reader.readAt({at}, frames, out.data()) == there);
-        REQUIRE(out == wanted);
-      }
-    }
 }
 
 TEST_CASE("Counted as cut off is each sample that no step of the format is as near to as half a step") {

@@ -118,51 +118,6 @@ TEST_CASE("An edge is moved, never past a neighbour, and both phrases keep ten m
   CHECK_THROWS_AS(movePhraseEdge(session, id, {}, {5}, {6}), Error);
 }
 
-TEST_CASE("What a person set is kept whatever is found later, until it is forgotten") {
-  Session session = twoLanes();
-  session = addPhraseEdge(session, id, resolved(session, three), {150000});
-  // Another take was recorded; what is found lies elsewhere.
-  const Spans later{{{40000}, {110000}}, {{118000}, {210000}}, {{390000}, {500000}}, {{700000}, {800000}}};
-  CHECK(spansOf(resolved(session, later)) == Spans{{{40000}, {110000}},
-                                                   {{120000}, {150000}},
-                                                   {{150000}, {200000}},
-                                                   {{390000}, {500000}},
-                                                   {{700000}, {800000}}});
-  // One found phrase over all of them gives way.
-  CHECK(spansOf(resolved(session, {{{0}, {900000}}})) == Spans{{{120000}, {150000}}, {{150000}, {200000}}});
-  // So does one that begins where one of them ends, and reaches over the next.
-  CHECK(spansOf(resolved(session, {{{150000}, {210000}}})) ==
-        Spans{{{120000}, {150000}}, {{150000}, {200000}}});
-  CHECK(spansOf(resolved(forgetPhrases(session, id), later)) == later);
-  CHECK(spansOf(resolved(session, {})) == Spans{{{120000}, {150000}}, {{150000}, {200000}}});
-}
-
-TEST_CASE("A cell keeps its rating and note; without both it goes") {
-  Session session = twoLanes();
-  const auto phrases = resolved(session, three);
-  session = changeCell(session, id, one, phrases[1], 4, std::string("lovely"));
-  session = changeCell(session, id, one, phrases[0], 2, std::nullopt);
-  session = changeCell(session, id, two, phrases[1], std::nullopt, std::string("flat"));
-  checkInvariants(session);
-  const Lane* first = session.track(id)->lane(one);
-  REQUIRE(first->cells.size() == 2);
-  CHECK(cellOf(*first, phrases[0])->rating == 2);
-  CHECK(cellOf(*first, phrases[1])->rating == 4);
-  CHECK(cellOf(*first, phrases[1])->note == "lovely");
-  CHECK(cellOf(*first, phrases[2]) == nullptr);
-  CHECK(cellOf(*session.track(id)->lane(two), phrases[1])->rating == 0);
-  // What is not said stays.
-  session = changeCell(session, id, one, phrases[1], 5, std::nullopt);
-  CHECK(cellOf(*session.track(id)->lane(one), phrases[1])->note == "lovely");
-  session = changeCell(session, id, one, phrases[1], std::nullopt, std::string());
-  CHECK(cellOf(*session.track(id)->lane(one), phrases[1])->rating == 5);
-  session = changeCell(session, id, one, phrases[1], 0, std::nullopt);
-  CHECK(cellOf(*session.track(id)->lane(one), phrases[1]) == nullptr);
-  CHECK_THROWS_AS(changeCell(session, id, one, phrases[1], 6, std::nullopt), Error);
-  CHECK_THROWS_AS(changeCell(session, id, one, phrases[1], -1, std::nullopt), Error);
-  CHECK_THROWS_AS(changeCell(session, id, one, phrases[1], 1, std::string("\xff")), Error);
-}
-
 TEST_CASE("Of a phrase one take is the one that was chosen blind; what else is noted of it stays") {
   Session session = twoLanes();
   const auto phrases = resolved(session, three);

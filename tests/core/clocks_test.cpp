@@ -139,31 +139,6 @@ struct Device {
 
 }  // namespace
 
-TEST_CASE("On equal clocks what is played is not touched, and waits 15 ms more than it must") {
-  TwoClocks clocks(0.0);
-  clocks.run(0.9);
-  CHECK_FALSE(clocks.elastic.settled());
-  clocks.run(0.3);
-  REQUIRE(clocks.elastic.settled());
-  const auto settled = clocks.left.size();
-  clocks.run(20.0);
-  CHECK(clocks.elastic.driftMillionths() == 0.0);
-  CHECK(clocks.elastic.gaps() == 0);
-  // The mean of what waits: 15 ms at the least, half a block of each side more on the way.
-  CHECK(clocks.elastic.aim() > 0.015 * 48000);
-  CHECK(clocks.elastic.aim() < 0.015 * 48000 + clocks.sourceFrames + TwoClocks::sinkFrames);
-  // Whole frames lie between: each sample played is one that came, so many frames before.
-  const Samples late(clocks.left.begin() + static_cast<std::ptrdiff_t>(settled), clocks.left.end());
-  std::size_t lag = 0;
-  for (; lag < 4800; ++lag)
-    if (late[0] == sourceTone(settled - lag) && late[1] == sourceTone(settled + 1 - lag)) break;
-  REQUIRE(lag < 4800);
-  for (std::size_t i = 0; i < late.size(); ++i) {
-    REQUIRE(late[i] == sourceTone(settled + i - lag));
-    REQUIRE(clocks.right[settled + i] == -late[i]);
-  }
-}
-
 TEST_CASE(
     "Whichever side begins first, what waits is 15 ms at the least, and nothing but silence is put in") {
   // Much waits already, or the sink has been in want; a sink that takes a little, or much at a time.
@@ -264,14 +239,6 @@ TEST_CASE("What came too late for the sink is left out, so that the rest is hear
   CHECK(elastic.gaps() == 0);  // before it has settled silence is no fault
 }
 
-TEST_CASE("A sink that is starved after settling is counted") {
-  TwoClocks clocks(0.0);
-  clocks.run(3.0);
-  REQUIRE(clocks.elastic.gaps() == 0);
-  for (int i = 0; i < 10; ++i) clocks.pull();
-  CHECK(clocks.elastic.gaps() > 0);
-}
-
 TEST_CASE("At another rate than the device's, tones are recorded and played at their own pitch and time") {
   for (const double rate : {44100.0, 96000.0, 88200.0}) {
     for (const int block : {64, 1024, 3000}) {
@@ -304,19 +271,6 @@ TEST_CASE("At another rate than the device's, tones are recorded and played at t
   }
 }
 
-TEST_CASE("At the device's own rate blocks pass untouched, whatever their size") {
-  Player player(48000.0);
-  Device device(player, 48000.0, 5000);
-  device.run(2);
-  CHECK(device.bridge.delay() == Frames{0});
-  CHECK(player.largest == 5000);
-  REQUIRE(player.heard[0].size() == 10000);
-  for (std::size_t i = 0; i < 10000; ++i) {
-    REQUIRE(player.heard[0][i] == toneAt(static_cast<double>(i), 48000.0));
-    REQUIRE(device.played[0][i] == toneAt(static_cast<double>(i), 48000.0));
-  }
-}
-
 TEST_CASE("A device that changes its rate in the middle is a dropout, once; so is one it reports itself") {
   Player player(44100.0);
   Device device(player, 44100.0, 256);
@@ -326,31 +280,6 @@ TEST_CASE("A device that changes its rate in the middle is a dropout, once; so i
   CHECK(std::count(player.dropouts.begin(), player.dropouts.end(), true) == 1);
   device.run(1, 32000, true);
   CHECK(std::count(player.dropouts.begin(), player.dropouts.end(), true) == 2);
-}
-
-TEST_CASE("A device that was lost says why, first reason first; one that stops calling is noticed") {
-  DeviceLife lost(Sentence("The card has stopped calling."));
-  CHECK(lost.alive());  // not begun: nothing has to call yet
-  lost.begin();
-  CHECK(lost.begun());
-  CHECK_FALSE(lost.lost());
-  lost.lose(Sentence("It was unplugged."));
-  lost.lose(Sentence("And then the server ended."));
-  CHECK(lost.lost());
-  CHECK_FALSE(lost.alive());
-  lost.called();
-  CHECK_FALSE(lost.alive());
-  CHECK(lost.reason().english() == "It was unplugged.");
-
-  DeviceLife silent(Sentence("The card has stopped calling."));
-  silent.begin();
-  CHECK(silent.alive());
-  std::this_thread::sleep_for(std::chrono::milliseconds(2100));
-  CHECK_FALSE(silent.alive());
-  CHECK_FALSE(silent.lost());  // it may come back
-  CHECK(silent.reason().english() == "The card has stopped calling.");
-  silent.called();
-  CHECK(silent.alive());
 }
 
 TEST_CASE(

@@ -115,13 +115,6 @@ TEST_CASE("What is set aside plays nowhere but where it was picked") {
   CHECK(newestLaneAt(*s.track(viola), {500})->number == LaneNumber{3});
 }
 
-TEST_CASE("Picks of the same lane side by side are one piece") {
-  Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{0}, {1000}});
-  s = pick(pick(s, viola, {{100}, {200}}, LaneNumber{1}), viola, {{200}, {300}}, LaneNumber{1});
-  CHECK(s.track(viola)->composite.picks.size() == 1);
-  CHECK(plays(s) == "0-100:2 100-300:1 300-1000:2 ");
-}
-
 TEST_CASE("A join is 10 ms, matched, centred, and shorter where a take has no material") {
   Session s = withLane(withLane(withTrack(), {{0}, {48000}}), {{0}, {48000}});
   s = pick(s, viola, {{10000}, {20000}}, LaneNumber{1});
@@ -134,89 +127,6 @@ TEST_CASE("A join is 10 ms, matched, centred, and shorter where a take has no ma
   joins = compositeOf(s).joins;
   CHECK(joins[2] == Join{{30000}, {{100}, {240}, Curve::Matched}, false});
   CHECK(joins[3] == Join{{40000}, {{240}, {100}, Curve::Matched}, false});
-}
-
-TEST_CASE("At 44.1 kHz the odd frame of 10 ms is after the boundary") {
-  CHECK(defaultJoin({44100}) == JoinShape{{220}, {221}, Curve::Matched});
-}
-
-TEST_CASE("The join nearest to a place is found, and the one that lies there") {
-  Session s = withLane(withLane(withTrack(), {{0}, {48000}}), {{0}, {48000}});
-  CHECK(compositeOf(s).nearestJoin({5}) == nullptr);
-  s = pick(s, viola, {{10000}, {20000}}, LaneNumber{1});
-  const ResolvedComposite composite = compositeOf(s);
-  CHECK(composite.nearestJoin({0})->at == Frames{10000});
-  CHECK(composite.nearestJoin({14999})->at == Frames{10000});
-  CHECK(composite.nearestJoin({15000})->at == Frames{10000});  // as near to both: the earlier one
-  CHECK(composite.nearestJoin({15001})->at == Frames{20000});
-  CHECK(composite.nearestJoin({47000})->at == Frames{20000});
-  CHECK(composite.joinAt({20000})->at == Frames{20000});
-  CHECK(composite.joinAt({19999}) == nullptr);
-  CHECK(composite.joinAt({20001}) == nullptr);
-  CHECK(composite.pieceAt({9999})->lane == LaneNumber{2});
-  CHECK(composite.pieceAt({10000})->lane == LaneNumber{1});
-  CHECK(composite.pieceAt({48000}) == nullptr);
-  CHECK(composite.pieceAt({-1}) == nullptr);
-}
-
-TEST_CASE("A join that was set stays with its boundary when that is moved, and goes with it") {
-  Session s = withLane(withLane(withTrack(), {{0}, {48000}}), {{0}, {48000}});
-  s = pick(s, viola, {{10000}, {20000}}, LaneNumber{1});
-  s = setJoin(s, viola, {20000}, {{1000}, {500}, Curve::EqualPower});
-  s = moveBoundary(s, viola, {20000}, {25000});
-  CHECK(plays(s) == "0-10000:2 10000-25000:1 25000-48000:2 ");
-  CHECK(compositeOf(s).joins[1] == Join{{25000}, {{1000}, {500}, Curve::EqualPower}, true});
-  s = pick(s, viola, {{5000}, {30000}}, LaneNumber{2});
-  CHECK(compositeOf(s).joins.empty());
-  CHECK(s.track(viola)->composite.joins.empty());
-}
-
-TEST_CASE("A boundary goes no further than the taking piece has material, and pulls its window out") {
-  Session s = withLane(withLane(withTrack(), {{0}, {10000}}), {{2000}, {4000}}, 300);
-  REQUIRE(plays(s) == "0-2000:1 2000-4000:2 4000-10000:1 ");
-  s = moveBoundary(s, viola, {4000}, {9000});
-  CHECK(plays(s) == "0-2000:1 2000-4300:2 4300-10000:1 ");
-  CHECK(s.track(viola)->lane({2})->clips[0].window == Span{{2000}, {4300}});
-  s = moveBoundary(s, viola, {2000}, {100});
-  CHECK(plays(s) == "0-1700:1 1700-4300:2 4300-10000:1 ");
-  CHECK(reachableBoundary(s, viola, {4300}, {0}) == Frames{1701});
-  CHECK_THROWS_AS(moveBoundary(s, viola, {5}, {10}), Error);
-}
-
-TEST_CASE("A window goes out to its handles and no further") {
-  Session s = withLane(withTrack(), {{1000}, {2000}}, 500);
-  CHECK(pullWindow(s, viola, {1}, {{0}, {9000}}).track(viola)->lane({1})->clips[0].window ==
-        Span{{500}, {2500}});
-  CHECK(pullWindow(s, viola, {1}, {{1200}, {1300}}).track(viola)->lane({1})->clips[0].window ==
-        Span{{1200}, {1300}});
-  CHECK_THROWS_AS(pullWindow(s, viola, {1}, {{5000}, {9000}}), Error);
-  CHECK_THROWS_AS(pullWindow(s, viola, {7}, {{0}, {10}}), Error);
-}
-
-TEST_CASE("What is picked beside what plays the same becomes one with it, on either side") {
-  const Session s = withLane(withLane(withTrack(), {{0}, {10000}}), {{0}, {10000}});
-  const auto picks = [&](const std::vector<Span>& spans) {
-    Session picked = s;
-    for (const Span span : spans) picked = pick(std::move(picked), viola, span, LaneNumber{1});
-    return picked.track(viola)->composite.picks.size();
-  };
-  CHECK(picks({{{2000}, {3000}}, {{1000}, {2000}}}) == 1);
-  CHECK(picks({{{1000}, {2000}}, {{2000}, {3000}}}) == 1);
-  CHECK(picks({{{1000}, {2000}}, {{3000}, {4000}}, {{2000}, {3000}}}) == 1);
-  CHECK(picks({{{1000}, {2000}}, {{2001}, {3000}}}) == 2);
-}
-
-TEST_CASE("An overdub is heard together with what played before it") {
-  Session s = withLane(withLane(withTrack(), {{0}, {1000}}), {{200}, {400}});
-  s = overdub(s, viola, {{200}, {400}}, {2});
-  CHECK(plays(s) == "0-200:1 200-400:1+2 400-1000:1 ");
-  // And where nothing played, it plays alone.
-  s = withLane(s, {{900}, {1500}});
-  CHECK(plays(overdub(s, viola, {{900}, {1500}}, {3})) ==
-        "0-200:1 200-400:1+2 400-900:1 900-1000:1+3 1000-1500:3 ");
-  // There it was chosen too: what is recorded over it later does not take its place.
-  s = withLane(overdub(s, viola, {{900}, {1500}}, {3}), {{950}, {2000}});
-  CHECK(plays(s) == "0-200:1 200-400:1+2 400-900:1 900-1000:1+3 1000-1500:3 1500-2000:4 ");
 }
 
 TEST_CASE("Impossible edits are refused with a sentence and change nothing") {

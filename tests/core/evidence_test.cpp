@@ -149,43 +149,6 @@ TEST_CASE("An analysis is kept on disk for the file as it is, and one that is da
   CHECK(analyseFile(folder.disk(), missing, evidenceRate, cancelled).levels.empty());
 }
 
-TEST_CASE("Jobs measure what is wanted, let go of what is not, and tell how far they are") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder =
-      sessionWithLanes(temporary / "s", {notes(0, 0.0), notes(10, 0.0), notes(20, 0.0)});
-  const auto& pool = *folder.session().pool;
-  std::atomic<int> changes{0};
-  AnalysisJobs jobs(
-      folder.disk(), evidenceRate, [&] { ++changes; }, 2);
-  CHECK(jobs.share() == 1.0);
-  jobs.want(pool);
-  jobs.wait();
-  CHECK(jobs.share() == 1.0);
-  CHECK(changes >= 3);
-  for (const PoolFile& file : pool) CHECK(jobs.find(file.path));
-  const auto held = jobs.find(pool[0].path);
-  // What was found is not looked for again.
-  jobs.want(pool);
-  std::this_thread::sleep_for(std::chrono::milliseconds(100));
-  CHECK(jobs.find(pool[0].path) == held);
-  jobs.want({pool[1]});
-  CHECK_FALSE(jobs.find(pool[0].path));
-  CHECK(jobs.find(pool[1].path));
-  CHECK(held->onsets.size() == 6);  // who holds it has it still
-  jobs.forget(pool[1].path);
-  CHECK_FALSE(jobs.find(pool[1].path));
-  CHECK_FALSE(jobs.find("nothing"));
-  jobs.want({pool[1], pool[2]});
-  jobs.wait();
-  CHECK(jobs.find(pool[1].path));
-  // One that grew is measured anew.
-  PoolFile longer = pool[1];
-  longer.length += Frames{1};
-  jobs.want({longer});
-  jobs.wait();
-  CHECK(jobs.find(pool[1].path));
-}
-
 TEST_CASE("What is being measured goes on while it is wanted, and is given up once it is not") {
   const Samples longer = sine(3000000, 440.0, 48000.0);
   const auto measure = [&](const std::function<void(AnalysisJobs&, const std::vector<PoolFile>&)>& meanwhile,

@@ -83,21 +83,6 @@ TEST_CASE("Each curve keeps its promise") {
   }
 }
 
-TEST_CASE("A fade table mirrors: its fade-out is its fade-in read backwards") {
-  for (const Curve curve : {Curve::EqualGain, Curve::EqualPower, Curve::S})
-    for (const std::int64_t n : {1, 2, 7, 480}) {
-      const auto table = makeFadeTable(curve, {n});
-      REQUIRE(static_cast<std::int64_t>(table->size()) == n);
-      for (std::size_t i = 0; i < table->size(); ++i) {
-        const double x = (static_cast<double>(i) + 0.5) / static_cast<double>(n);
-        const FadeGains gains = curve == Curve::EqualGain ? equalGain(x)
-                                : curve == Curve::S       ? sCurve(x)
-                                                          : equalPower(x);
-        CHECK((*table)[i].out == Approx(gains.out).margin(1e-6));
-      }
-    }
-}
-
 TEST_CASE("The matched curve puts no corner into the wave where it sets in and ends") {
   // A corner is a change of slope from one frame to the next; equal power has one of pi/2 at either end.
   constexpr double h = 1.0 / 4096.0;

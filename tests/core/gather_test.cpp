@@ -160,19 +160,3 @@ TEST_CASE("Tracks whose takes do not lie together do not become a set") {
                     "Lane 2 of \"Room\" does not have its takes at the same places.");
   CHECK_THROWS_AS(gatherMicrophones(session, TrackId{1}, {TrackId{1}}), Error);
 }
-
-TEST_CASE("A pass of a loop in a set has what any of its microphones recorded of that pass") {
-  Session session = withTracks({{"Near", 1}, {"Far", 1}});
-  for (const auto& [track, part] : {std::pair{0, Span{{100}, {900}}}, {1, Span{{300}, {1000}}}}) {
-    Clip& clip = session.tracks[static_cast<std::size_t>(track)].edit().lanes[0].edit().clips[0];
-    clip.part = part;
-    clip.window = {{500}, {800}};
-  }
-  for (const char* first : {"Near", "Far"}) {
-    const TrackId id = idOf(session, first);
-    const TrackId other = idOf(session, first == std::string("Near") ? "Far" : "Near");
-    const Session set = gatherMicrophones(session, id, {other});
-    checkInvariants(set);
-    CHECK(set.tracks[0]->lanes[0]->clips[0].part == Span{{100}, {1000}});
-  }
-}

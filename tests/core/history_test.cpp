@@ -3,51 +3,6 @@
 
 using Access = SessionFolder::Access;
 
-TEST_CASE("Undo and redo name what they do, and a new step cuts off what was undone") {
-  History history(Session{});
-  CHECK_FALSE(history.undoLabel());
-  CHECK_THROWS_AS(history.undo(), Error);
-  history.commit("Add a track", addTrack(Session{}, "Viola", microphonesFor(1)));
-  history.commit("Nothing", history.now());
-  CHECK(history.doneCount() == 1);
-  CHECK(history.undo() == "Add a track");
-  CHECK(history.redoLabel() == "Add a track");
-  history.commit("Add another", addTrack(Session{}, "Drum", microphonesFor(1)));
-  CHECK_THROWS_AS(history.redo(), Error);
-}
-
-TEST_CASE("A history goes to any step at once, or, where it cannot, stays where it is") {
-  History history(Session{});
-  std::vector<Session> values{history.now()};
-  for (int i = 0; i < 6; ++i) {
-    history.commit("Add " + std::to_string(i),
-                   addTrack(history.now(), "T" + std::to_string(i), microphonesFor(1)));
-    values.push_back(history.now());
-  }
-  for (const std::size_t to : {2U, 5U, 0U, 6U, 6U, 3U}) {
-    history.goTo(to);
-    CHECK(history.doneCount() == to);
-    CHECK(history.now() == values[to]);
-    CHECK(history.steps().size() == 6);
-  }
-  CHECK_THROWS_WITH(history.goTo(7), "The history has 6 steps.");
-  CHECK(history.now() == values[3]);
-
-  // A step whose way back is lost: nothing of the way there is gone.
-  History::Steps steps;
-  for (int i = 1; i <= 3; ++i)
-    steps = steps.replaced(steps.size(), steps.size(),
-                           {std::make_shared<const HistoryStep>(
-                               i, i - 1, "Step", [i](const Session& from, HistoryStep::Direction) {
-                                 if (i == 2) throw Error("It is damaged.");
-                                 return from;
-                               })});
-  History broken(0, steps, 3, values[1], 3);
-  CHECK_THROWS_WITH(broken.goTo(0), "It is damaged.");
-  CHECK(broken.doneCount() == 3);
-  CHECK(broken.now() == values[1]);
-}
-
 TEST_CASE("The whole history is there after reopening, and goes on") {
   const TemporaryFolder temporary;
   std::vector<Session> values;

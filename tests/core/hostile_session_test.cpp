@@ -254,25 +254,6 @@ TEST_CASE(
   CHECK(folder.history().undoLabel() == "Loop");
 }
 
-TEST_CASE("Two programs: who comes second can look, and what the first does meanwhile stays whole") {
-  const Sent sent;
-  auto first = std::make_unique<SessionFolder>(SessionFolder::open(sent.session, Access::Write));
-  SessionFolder second = SessionFolder::open(sent.session, Access::WriteOrRead);
-  CHECK_FALSE(second.writable());
-  CHECK_THAT(second.notices().at(0).english(), Catch::Contains("open in another Yewdrift"));
-  CHECK_THROWS_AS(second.save(), Error);
-  const Session before = second.session();
-  first->commit("Loop", setLoop(first->session(), Span{{0}, {1000}}));
-  // What the second saw it can still go through.
-  CHECK(second.editHistory().undo() == "Set up");
-  CHECK(second.editHistory().redo() == "Set up");
-  CHECK((butForPool(second.session()) == butForPool(before)));
-  first.reset();
-  SessionFolder third = SessionFolder::open(sent.session, Access::Write);
-  CHECK(third.writable());
-  CHECK(third.history().undoLabel() == "Loop");
-}
-
 TEST_CASE("What a person asks to be written never lands on the session, except in its exports") {
   const Sent sent;
   const SessionFolder folder = SessionFolder::open(sent.session, Access::Read);
@@ -314,27 +295,4 @@ TEST_CASE("What a person asks to be written never lands on the session, except i
   CHECK(readWave(sent.temporary / "there.wav").front().size() == 4000);
   for (const auto& entry : fs::directory_iterator(sent.temporary.path()))
     CHECK(entry.path().extension() != ".new");
-}
-
-TEST_CASE("A note whose track there cannot be leaves the session as it is, and says so") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9600, 1)});
-  writeWave(temporary / "s" / "audio" / "new.wav", {noise(30000, 2)});
-  const std::string name = folder.session().tracks.front()->name;
-  for (const std::string& capture :
-       {"\"track\": 0, \"name\": \"" + name + "\"", std::string("\"track\": 99, \"name\": \"\""),
-        std::string("\"track\": 99")}) {
-    INFO(capture);
-    std::ofstream(temporary / "s" / "recording-001.json")
-        << R"({"setup": {"start": 0, "loop": null, "passes": 0, "stopAt": 96000, "postRoll": 0, "countIn": 0,
-            "byHand": false, "handPunches": [], "hush": true, "playBack": false, "recordFrom": 0, "punches": [],
-            "roundTrip": 0, "capturesFrom": 0, "rolled": null, "result": "new-lane"}, "captures": [{)"
-        << capture << R"(, "files": [{"path": "audio/new.wav", "channels": 1}]}]})";
-    const Recovery found =
-        recoverRecording(SessionDisk(temporary / "s"), "recording-001.json", folder.session());
-    REQUIRE(found.session.pool->size() == folder.session().pool->size());
-    CHECK((found.session == folder.session()));
-    CHECK_FALSE(found.changed);
-    CHECK(found.sentences.size() == 1);
-  }
 }

@@ -153,17 +153,3 @@ TEST_CASE(
     CHECK(difference(ours, 4000, [&](std::size_t i) { return static_cast<double>(reference[i]); }) < -110.0);
   }
 }
-
-TEST_CASE("What is not audio is refused and leaves nothing behind") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = SessionFolder::create(temporary / "s", Session{});
-  const auto count = [&] {
-    return std::distance(fs::directory_iterator(folder.path() / "audio"), fs::directory_iterator());
-  };
-  std::ofstream(temporary / "text.wav") << "once upon a time";
-  std::ofstream(temporary / "zero.wav");
-  writeWave(temporary / "silent.wav", {Samples()});
-  for (const char* bad : {"text.wav", "zero.wav", "silent.wav", "nowhere.wav", "."})
-    CHECK_THROWS_AS(importAudio(folder.disk(), {48000}, temporary / bad), Error);
-  CHECK(count() == 0);
-}

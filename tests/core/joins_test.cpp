@@ -318,65 +318,6 @@ TEST_CASE("joins: improving never makes one worse by its own measure, whatever i
   }
 }
 
-TEST_CASE("joins: takes that do not reach, do not sound or do not exist are left in peace") {
-  // Short takes: a fade goes no further than they do.
-  std::vector<Samples> lanes{noise(300, 1), noise(300, 2)};
-  Desk tiny(lanes, {150});
-  checkInvariants(tiny.improved().session);
-  // Silence on either side.
-  Desk silent({Samples(48000, 0.0F), Samples(48000, 0.0F)}, {24000});
-  CHECK(silent.improved().joins.empty());
-  CHECK(silent.view(silent.session).cost.total() < 0.05);
-  CHECK(!nearestOnset(silent.view(silent.session)));
-  CHECK(!pitchDifference(silent.view(silent.session)));
-  // No joins.
-  const TemporaryFolder temporary;
-  const SessionFolder one = sessionWithLanes(temporary / "one", {noise(48000, 1)});
-  CHECK(improveJoins(one.disk(), one.session(), one.session().tracks[0]->id, defaultWish(rate), std::nullopt)
-            .looked == 0);
-  CHECK(measureJoins(one.disk(), one.session(), one.session().tracks[0]->id).empty());
-  // Cancelled: nothing.
-  Desk desk({noise(48000, 1), noise(48000, 2)}, {24000});
-  // As far as is searched at all, and not a frame further.
-  JoinWish farthest = defaultWish(rate);
-  farthest.within = framesFromSeconds(5.0, rate);
-  farthest.slipWithin = framesFromSeconds(0.050, rate);
-  const auto improvedAs = [&](const JoinWish& wish) {
-    return improveJoins(desk.folder.disk(), desk.session, desk.id, wish, std::nullopt).looked;
-  };
-  CHECK(improvedAs(farthest) == 1);
-  JoinWish tooFar = farthest;
-  tooFar.within += Frames{1};
-  CHECK_THROWS_WITH(improvedAs(tooFar), "A join is searched for no more than 5 s from where it is.");
-  tooFar = farthest;
-  tooFar.slipWithin += Frames{1};
-  CHECK_THROWS_WITH(improvedAs(tooFar), "A take is slipped by no more than 50 ms to be in phase.");
-  CHECK_THROWS_AS(improveJoins(desk.folder.disk(), desk.session, desk.id, defaultWish(rate), std::nullopt,
-                               [](double) { return false; }),
-                  Error);
-}
-
-TEST_CASE("joins: numbers and words of each, riskiest first") {
-  std::vector<Samples> lanes{room(144000, 1), room(144000, 2)};
-  // A rest around 48,000; a tone of another pitch and phase around 96,000, begun at 94,000.
-  addTone(lanes[0], 70000, 140000, 440.0, 0.0);
-  addTone(lanes[1], 94000, 140000, 440.0 * std::exp2(50.0 / 1200.0), 2.0, 0.2F);
-  Desk desk(lanes, {48000});
-  desk.session = pick(desk.session, desk.id, {{48000}, {96000}}, LaneNumber{1});
-  desk.session = pick(desk.session, desk.id, {{24000}, {48000}}, LaneNumber{2});
-  const auto joins = measureJoins(desk.folder.disk(), desk.session, desk.id);
-  REQUIRE(joins.size() == 3);
-  CHECK(joins[0].join.at == Frames{96000});
-  CHECK(joins[0].risk > 2.0 * joins[1].risk);
-  CHECK(joins[1].risk >= joins[2].risk);
-  CHECK(joins[2].reading.english() == "Clean: both takes rest.");
-  REQUIRE(joins[0].pitchDifference);
-  CHECK(joins[0].pitchDifference->value == Approx(50.0).margin(5.0));
-  CHECK(joins[0].measure.levelDifference == Approx(-6.0).margin(0.7));  // half the amplitude, common practice
-  REQUIRE(joins[0].nearestOnset);
-  CHECK(std::abs(joins[0].nearestOnset->count + 2000) <= 360);
-}
-
 TEST_CASE("joins: attacks up to 60 ms apart are one and the same, those farther apart are not") {
   StepSpectra spectra(rate, sceneStep(rate));
   for (const std::size_t apart : {0U, 1U, 23U, 24U, 25U, 40U}) {

@@ -101,29 +101,6 @@ TEST_CASE("A punch-in where a punch ends, and an out where one begins, are punch
   CHECK_THROWS_AS(punchOutAt(session, maximumPosition + Frames{1}), Error);
 }
 
-TEST_CASE("Markers stay in order of time, are numbered by kind, renamed and removed by place") {
-  Session session = addMarker(threeLanes(), {500}, {});
-  session = addMarker(session, {100}, {});
-  session = addMarker(session, {300}, "Tide");
-  session = addMarker(session, {300}, {}, MarkerKind::Dropout);
-  session = addMarker(session, {50}, {}, MarkerKind::Dropout);
-  const auto names = [&] {
-    std::string all;
-    for (const Marker& marker : session.markers)
-      all += std::to_string(marker.at.count) + ":" + marker.name + " ";
-    return all;
-  };
-  CHECK(names() == "50:Dropout 2 100:Marker 2 300:Tide 300:Dropout 1 500:Marker 1 ");
-  session = renameMarker(session, 2, "Ebb");
-  session = removeMarkers(session, {0, 3, 99});
-  CHECK(names() == "100:Marker 2 300:Ebb 500:Marker 1 ");
-  CHECK_THROWS_WITH(renameMarker(session, 3, "x"), Catch::Contains("no such marker"));
-  CHECK_THROWS_WITH(renameMarker(session, 0, ""), Catch::Contains("needs a name"));
-  CHECK_THROWS_WITH(addMarker(session, {-1}, "x"), Catch::Contains("outside the session"));
-  CHECK_NOTHROW(addMarker(session, maximumPosition, "x"));
-  CHECK_THROWS_AS(addMarker(session, maximumPosition + Frames{1}, "x"), Error);
-}
-
 TEST_CASE("Tempo changes stay in order of their bars; one bar has one; bar 1 always has") {
   Session session = setTempoChange(threeLanes(), {9, 90.0, {3, 4}});
   session = setTempoChange(session, {5, 60.0, {6, 8}});
@@ -165,22 +142,6 @@ TEST_CASE(
     CHECK(session.punches == before.punches);
     CHECK(session.markers == before.markers);
   }
-}
-
-TEST_CASE("A loop is widened by bars, no further than the song's start; too short or outside it is refused") {
-  // 120 beats a minute in 4/4: a bar is 96,000 frames.
-  Session session = setLoop(threeLanes(), Span{{192000}, {288000}});
-  CHECK(widenLoop(session, 1, 2).loop == Span{{96000}, {480000}});
-  CHECK(widenLoop(session, 9, 0).loop == Span{{0}, {288000}});
-  CHECK(widenLoop(session, 0, 0.5).loop == Span{{192000}, {336000}});
-  CHECK_NOTHROW(setLoop(session, Span{{0}, {64}}));
-  CHECK_THROWS_WITH(setLoop(session, Span{{0}, {63}}), Catch::Contains("this one has 63"));
-  CHECK_THROWS_WITH(setLoop(session, Span{{100}, {0}}), Catch::Contains("this one has 0"));
-  CHECK_THROWS_WITH(setLoop(session, Span{{-1}, {500}}), Catch::Contains("outside the session"));
-  CHECK_THROWS_WITH(setLoop(session, Span{{0}, maximumPosition + Frames{1}}),
-                    Catch::Contains("outside the session"));
-  CHECK_FALSE(setLoop(session, std::nullopt).loop);
-  CHECK_THROWS_WITH(widenLoop(setLoop(session, std::nullopt), 1, 1), Catch::Contains("no loop span"));
 }
 
 TEST_CASE("Tracks have names of their own, and files go where their channels go") {

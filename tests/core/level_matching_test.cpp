@@ -43,40 +43,6 @@ struct Matched {
 
 }  // namespace
 
-TEST_CASE("Takes are turned to the middle one's loudness") {
-  Matched takes({tone(-30.0), tone(-26.0), tone(-20.0)});
-  // The composite plays the newest: four are compared, and the third from below is the middle.
-  const LevelMatching matching = takes.match();
-  CHECK(matching.measured);
-  CHECK(takes.of(matching, 1) == Approx(10.0).margin(0.1));
-  CHECK(takes.of(matching, 2) == Approx(6.0).margin(0.1));
-  CHECK(takes.of(matching, 3) == Approx(0.0).margin(0.1));
-  CHECK(matching.composite.value == Approx(0.0).margin(0.1));
-  // One that is set aside is not compared; the others are.
-  takes.session = setLaneAside(takes.session, takes.session.tracks.front()->id, LaneNumber{1}, true);
-  const LevelMatching fewer = takes.match();
-  CHECK(fewer.lanes.size() == 2);
-  CHECK(takes.of(fewer, 2) == Approx(6.0).margin(0.1));
-  CHECK(takes.of(fewer, 3) == Approx(0.0).margin(0.1));
-}
-
-TEST_CASE("With the composite around them they are turned to it, and it stays") {
-  Matched takes({tone(-30.0), tone(-26.0), tone(-20.0)});
-  const TrackId id = takes.session.tracks.front()->id;
-  takes.session = pick(takes.session, id, {{0}, {240000}}, LaneNumber{2});
-  takes.session = changePiece(takes.session, id, {1000}, PieceChange{.gain = Decibels{2.0}});
-  const LevelMatching matching = takes.match({{0}, {240000}}, true);
-  CHECK(matching.composite.value == 0.0);
-  CHECK(takes.of(matching, 1) == Approx(6.0).margin(0.1));
-  CHECK(takes.of(matching, 2) == Approx(2.0).margin(0.1));
-  CHECK(takes.of(matching, 3) == Approx(-4.0).margin(0.1));
-  // What it plays elsewhere, or is silent of, does not count.
-  takes.session = pick(takes.session, id, {{96000}, {192000}}, LaneNumber{3});
-  takes.session = pick(takes.session, id, {{192000}, {216000}}, std::nullopt);
-  CHECK(takes.of(takes.match({{0}, {96000}}, true), 1) == Approx(6.0).margin(0.1));
-  CHECK(takes.of(takes.match({{96000}, {216000}}, true), 1) == Approx(10.0).margin(0.1));
-}
-
 TEST_CASE("No take is turned up so far that it would pass full scale, behind the track's gain too") {
   Samples peaky = tone(-30.0);
   peaky[1000] = 0.9F;  // 0.9 dB below full scale

@@ -24,23 +24,6 @@ PickedPhrase pickIn(const Takes& takes, std::size_t phrase, LaneNumber lane) {
 
 }  // namespace
 
-TEST_CASE("Where both takes rest at the cell's edges, the phrase is picked from edge to edge") {
-  Takes takes(6.0);
-  const auto one = takes.add(words);
-  const auto two = takes.add(words);
-  const PickedPhrase picked = pickIn(takes, 1, one);
-  const Span cell = takes.phrases(words)[1].cell;
-  REQUIRE(picked.pieces().size() == 3);
-  CHECK(picked.pieces()[1].span == cell);
-  CHECK(picked.pieces()[1].lane == one);
-  CHECK(picked.pieces()[0].lane == two);
-  CHECK(picked.pieces()[2].lane == two);
-  CHECK(picked.notices.empty());
-  // The first and the last phrase have no neighbour on one side.
-  CHECK(pickIn(takes, 0, one).pieces()[0].span.end == takes.phrases(words)[0].cell.end);
-  CHECK(pickIn(takes, 2, one).pieces()[1].span.start == takes.phrases(words)[2].cell.start);
-}
-
 TEST_CASE("The boundary waits for the longer word's end, and is there before the earlier one begins") {
   Takes takes(6.0);
   // The edges of the second cell lie at 2.25 s and 3.75 s.
@@ -128,17 +111,6 @@ TEST_CASE(
   }
 }
 
-TEST_CASE("A person's doubling stays when the phrase beside it is picked") {
-  Takes takes(6.0);
-  const auto one = takes.add(words);
-  const auto two = takes.add(words);
-  takes.session = pick(takes.session, takes.id(), {{}, seconds(6.0)}, two);
-  takes.session = overdub(takes.session, takes.id(), {seconds(4.0), seconds(5.5)}, one);
-  const PickedPhrase picked = pickIn(takes, 1, one);
-  const ResolvedComposite composite = resolve(*picked.session.tracks[0], rate);
-  CHECK(composite.pieceAt(seconds(4.5))->overdubs == std::vector{one});
-}
-
 TEST_CASE("No word of what plays is cut by picks of whole phrases, whatever the takes' words are like") {
   std::mt19937 random(17);
   for (int round = 0; round < 400; ++round) {
@@ -209,15 +181,4 @@ TEST_CASE("A take that a person drew on into the next word stays there when the 
   CHECK(composite.pieceAt(seconds(1.5))->lane == one);
   for (const double at : {2.26, 2.6, 2.89}) CHECK(composite.pieceAt(seconds(at))->lane == drawn);
   CHECK(composite.pieceAt(seconds(2.95))->lane == two);
-}
-
-TEST_CASE("What is not measured yet is picked from edge to edge; what is not there is refused") {
-  Takes takes(6.0);
-  const auto early = takes.add({{1.0, 2.0}, {2.2, 3.5}, {4.0, 5.0}});
-  takes.add(words);
-  const auto phrases = takes.phrases(words);
-  const PhrasePick picked = pickPhrase(takes.session, takes.id(), phrases, 1, early,
-                                       [](int) -> const FileAnalysis* { return nullptr; });
-  CHECK(resolve(*picked.session.tracks[0], rate).pieceAt(phrases[1].cell.start)->span == phrases[1].cell);
-  CHECK_THROWS(pickPhrase(takes.session, takes.id(), phrases, 1, LaneNumber{9}, takes.find()));
 }

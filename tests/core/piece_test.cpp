@@ -45,40 +45,6 @@ float correlationOf(const SessionFolder& folder, const Session& session) {
 
 }  // namespace
 
-TEST_CASE("A boundary goes as far as the slipped take reaches, not as far as it would unslipped") {
-  const TwoPieces two(noise(12000, 1), noise(length, 2), pieceOf({{1000}, {10000}}, 1, 500),
-                      pieceOf({{10000}, {19000}}, 2, 4000));
-  const TrackId id = two.track().id;
-  CHECK(reachableBoundary(two.session, id, {10000}, {18000}) == Frames{12500});
-  CHECK(reachableBoundary(two.session, id, {10000}, {2000}) == Frames{4000});
-  const Session moved = moveBoundary(two.session, id, {10000}, {12000});
-  const ResolvedComposite composite = resolve(*moved.tracks.front(), moved.rate);
-  REQUIRE(composite.pieceAt({11999}));
-  CHECK(composite.pieceAt({11999})->lane == LaneNumber{1});
-  CHECK(composite.pieceAt({11999})->slip == Frames{500});
-  CHECK(composite.pieceAt({12000})->lane == LaneNumber{2});
-  CHECK(composite.pieceAt({12000})->slip == Frames{4000});
-  const Samples out = renderTrack(two.folder, moved, "Viola", Span{{0}, {length}}).front();
-  const Samples first = noise(12000, 1);
-  for (std::size_t i = 10000; i < 11500; ++i) REQUIRE(out[i] == first[i - 500]);
-}
-
-TEST_CASE("Where a slipped take has been cut, a boundary pulls its window out, in the take's own time") {
-  const TwoPieces two(noise(length, 1), noise(length, 2), pieceOf({{1000}, {10000}}, 1, 500),
-                      pieceOf({{10000}, {19000}}, 2, 4000));
-  const TrackId id = two.track().id;
-  // Take 1 sounds until 10,000 of the session only, take 2 from there on; both have handles.
-  Session cut = pullWindow(two.session, id, {1}, {{500}, {9500}});
-  cut = pullWindow(cut, id, {2}, {{6000}, {15000}});
-  REQUIRE(cut.track(id)->lane({1})->clips[0].window == Span{{500}, {9500}});
-  const Session right = moveBoundary(cut, id, {10000}, {11000});
-  CHECK(right.track(id)->lane({1})->clips[0].window == Span{{500}, {10500}});
-  CHECK(right.track(id)->lane({2})->clips[0].window == Span{{6000}, {15000}});
-  const Session left = moveBoundary(cut, id, {10000}, {9000});
-  CHECK(left.track(id)->lane({1})->clips[0].window == Span{{500}, {9500}});
-  CHECK(left.track(id)->lane({2})->clips[0].window == Span{{5000}, {15000}});
-}
-
 TEST_CASE("The close-up shows the takes where the pieces play them, and on beyond where they were cut") {
   const Samples first = noise(length, 1);
   const Samples second = noise(length, 2);

@@ -45,28 +45,6 @@ std::string audible(const Session& session, int lane) {
 
 }  // namespace
 
-TEST_CASE("A pick takes what is audible, and handles only where they are asked for") {
-  const Session before = twoLanes();
-  const auto with = [&](Span span, PickReach reach) {
-    return pick(before, pieceTrack, span, LaneNumber{2}, reach);
-  };
-  CHECK(plays(with({{3000}, {8000}}, PickReach::Audible)) == "0-3000:1 3000-4000:2 4000-10000:1 ");
-  CHECK(audible(with({{0}, {8000}}, PickReach::Audible), 2) == "2000-4000 ");
-  Session session = with({{3000}, {8000}}, PickReach::Handles);
-  CHECK(plays(session) == "0-3000:1 3000-5000:2 5000-10000:1 ");
-  CHECK(audible(session, 2) == "2000-5000 ");
-  // In the handle only, apart from what is audible: no more than that becomes so.
-  session = with({{4500}, {4700}}, PickReach::Handles);
-  CHECK(plays(session) == "0-4500:1 4500-4700:2 4700-10000:1 ");
-  CHECK(audible(session, 2) == "2000-4000 4500-4700 ");
-  CHECK(audible(with({{0}, {1600}}, PickReach::Handles), 2) == "1500-1600 2000-4000 ");
-
-  CHECK_THROWS_WITH(with({{4000}, {5000}}, PickReach::Audible), Catch::Contains("only a handle there"));
-  CHECK_THROWS_WITH(with({{5000}, {6000}}, PickReach::Handles),
-                    Catch::Contains("the composite keeps what it plays"));
-  checkInvariants(session);
-}
-
 TEST_CASE("A split is a boundary between equals until one side is picked anew; merged it is gone") {
   const Session before = twoLanes();
   Session session = splitPiece(before, pieceTrack, {6000});
@@ -98,34 +76,6 @@ TEST_CASE("A split is a boundary between equals until one side is picked anew; m
 
   moved = moveBoundary(moved, pieceTrack, {6500}, {5000});
   CHECK(plays(moved) == "0-5000:1 5000-10000:1! ");
-}
-
-TEST_CASE("A boundary that is moved to a place goes there, or is refused with how far it can go") {
-  const Session session = pick(twoLanes(), pieceTrack, {{2000}, {4000}}, LaneNumber{2});
-  CHECK(plays(moveBoundaryExactly(session, pieceTrack, {2000}, {2500})) ==
-        "0-2500:1 2500-4000:2 4000-10000:1 ");
-  CHECK(plays(moveBoundaryExactly(session, pieceTrack, {4000}, {5000})) ==
-        "0-2000:1 2000-5000:2 5000-10000:1 ");
-  CHECK_THROWS_WITH(moveBoundaryExactly(session, pieceTrack, {2000}, {4000}),
-                    Catch::Contains("The latest place"));
-  CHECK_THROWS_WITH(moveBoundaryExactly(session, pieceTrack, {4000}, {5001}),
-                    Catch::Contains("The latest place"));
-  CHECK_THROWS_WITH(moveBoundaryExactly(session, pieceTrack, {2000}, {1499}),
-                    Catch::Contains("The earliest place"));
-}
-
-TEST_CASE("Merged, what plays before a boundary plays on, as far as it has material") {
-  Session session = pick(twoLanes(), pieceTrack, {{2000}, {4500}}, LaneNumber{2}, PickReach::Handles);
-  CHECK(plays(mergePieces(session, pieceTrack, {2000})) == "0-10000:1 ");
-  CHECK_THROWS_WITH(mergePieces(session, pieceTrack, {4500}), Catch::Contains("not enough material"));
-  CHECK_THROWS_WITH(mergePieces(session, pieceTrack, {3000}), Catch::Contains("no boundary"));
-  // Where nothing plays there is none either.
-  CHECK_THROWS_WITH(
-      mergePieces(pick(session, pieceTrack, {{12000}, {13000}}, std::nullopt), pieceTrack, {12000}),
-      Catch::Contains("no boundary"));
-  session = pick(session, pieceTrack, {{4800}, {10000}}, std::nullopt);
-  CHECK(plays(mergePieces(session, pieceTrack, {4500})) == "0-2000:1 2000-4800:2 4800-10000:silence ");
-  CHECK(plays(mergePieces(session, pieceTrack, {4800})) == "0-2000:1 2000-4500:2 4500-10000:1 ");
 }
 
 TEST_CASE("A slip goes as far as there is material; beyond it says what is silent, and never all") {

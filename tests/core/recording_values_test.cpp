@@ -137,31 +137,6 @@ TEST_CASE("What is audible frame by frame is what the windows of the passes say"
   }
 }
 
-TEST_CASE("Clips placed in a lane cover what was there and nothing else") {
-  Random number(7);
-  for (int trial = 0; trial < 80; ++trial) {
-    Session session = addTrack(Session{}, "Voice", microphonesFor(1));
-    const TrackId id = session.tracks.front()->id;
-    session = addPoolFile(session, {"audio/x.wav", 1, {1000}});
-    session = addLane(session, id, {{{0}, {1000}, {{0}, {1000}}, {{0, 0}}}});
-    std::vector<int> model(1000, 0);  // which file sounds at every frame
-    for (int step = 1; step <= 12; ++step) {
-      const int from = number(0, 990);
-      const Span window{{from}, {number(from + 1, 1000)}};
-      session = addPoolFile(session, {"audio/x.wav", 1, {1000}});
-      session = placeInLane(session, id, {1}, {{{0}, {1000}, window, {{step, 0}}}});
-      std::fill(model.begin() + window.start.count, model.begin() + window.end.count, step);
-      checkInvariants(session);
-      const Lane& lane = *session.track(id)->lane({1});
-      for (int frame = 0; frame < 1000; ++frame) {
-        const Clip* clip = clipAt(lane, {frame});
-        REQUIRE(clip);
-        REQUIRE(clip->channels.front().file == model[static_cast<std::size_t>(frame)]);
-      }
-    }
-  }
-}
-
 TEST_CASE("Punch spans added at random never overlap and cover what was drawn") {
   Random number(8);
   for (int trial = 0; trial < 200; ++trial) {

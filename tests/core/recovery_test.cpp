@@ -50,32 +50,3 @@ TEST_CASE(
   CHECK_FALSE(again.changed);
   CHECK(again.session.tracks.front()->lanes.size() == 1);
 }
-
-TEST_CASE(
-    "A note whose loop went round more often than there can be takes is said and kept, and nothing is "
-    "brought in") {
-  const TemporaryFolder temporary;
-  const fs::path path = temporary / "s";
-  Session session;
-  session.rate = SampleRate{48000};
-  session = addTrack(session, "Drum", microphonesFor(1));
-  const TrackId id = session.tracks.front()->id;
-  const SessionFolder made = SessionFolder::create(path, session);
-  for (const bool tooOften : {true, false}) {
-    constexpr std::int64_t loop = 64;
-    writeWave(path / "audio" / "near.wav",
-              {Samples(static_cast<std::size_t>(tooOften ? 20'001 * loop : 30 * loop), 0.25F)}, 48000,
-              SampleFormat::Pcm16);
-    RecordSetup setup;
-    setup.timeline.loop = Span{{0}, {loop}};
-    RecordingNote note(made.disk());
-    note.write(session, setup, {Capture{id, {{"audio/near.wav", 1, {}}}, {}}});
-    const Recovery recovery = recoverRecording(made.disk(), recordingNotes(made.disk()).front(), session);
-    CHECK(recovery.changed == !tooOften);
-    REQUIRE(recovery.sentences.size() == 1);
-    CHECK_THAT(recovery.sentences.front().english(), Catch::Contains(tooOften ? "more often" : "recovered"));
-    CHECK(recovery.session.tracks.front()->lanes.size() == (tooOften ? 0 : 30));
-    if (tooOften) CHECK_FALSE(recovery.settled);
-    note.forget();
-  }
-}

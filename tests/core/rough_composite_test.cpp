@@ -89,37 +89,6 @@ TEST_CASE("Both takes are heard for a second at the most; what overlaps for long
   CHECK(half.at == seconds(1.905));
 }
 
-TEST_CASE("What sounds unlike, or louder, is heard more where it is loud, and less in a rest") {
-  Takes takes(6.0);
-  const auto plainOne = takes.add(words);
-  const auto dark = takes.add(words, -20.0F, 110);
-  const auto alike = takes.add(words);
-  const auto held = takes.add({{1.0, 5.0}}, -20.0F, 150);
-  const auto heldDark = takes.add({{1.0, 5.0}}, -20.0F, 110);
-  const std::vector<Piece> pieces{plain(plainOne), plain(dark), plain(alike), plain(held), plain(heldDark)};
-  const auto gap = gapBetween(takes.track(), rate, {seconds(1.0), seconds(2.0)}, {seconds(2.5), seconds(3.5)},
-                              pieces, takes.find());
-  CHECK(joinIn(gap, 0, 2).audibility == 0.0);
-  const double rest = joinIn(gap, 0, 1).audibility;
-  const double loud = joinIn(gap, 3, 4).audibility;
-  CHECK(rest > 0.1);
-  CHECK(loud - rest == Approx(1.0));  // 20 dB apart
-  // As loud as the piece makes it.
-  std::vector<Piece> louder{plain(plainOne), plain(plainOne)};
-  louder[1].gain = Decibels{12.0};
-  const auto gained = gapBetween(takes.track(), rate, {seconds(1.0), seconds(2.0)},
-                                 {seconds(2.5), seconds(3.5)}, louder, takes.find());
-  CHECK(joinIn(gained, 0, 1).audibility > 0.1);
-  CHECK(gained.loudest == Approx(0.1585F).epsilon(0.001));  // 12 dB more
-  // Slipped, its words come later.
-  louder[1] = plain(plainOne);
-  louder[1].slip = seconds(0.1);
-  const auto slipped = gapBetween(takes.track(), rate, {seconds(1.0), seconds(2.0)},
-                                  {seconds(2.5), seconds(3.5)}, louder, takes.find());
-  CHECK(slipped.takes[1].wordEnd == seconds(2.1));
-  CHECK(slipped.takes[1].nextWord == seconds(2.6));
-}
-
 TEST_CASE("The rough composite has the least sum of ratings, and of those the least audible joins") {
   std::mt19937 random(31);
   for (int round = 0; round < 60; ++round) {
@@ -186,52 +155,6 @@ TEST_CASE("The rough composite has the least sum of ratings, and of those the le
   }
 }
 
-TEST_CASE("Every phrase of a rough composite says why") {
-  Takes takes(6.0);
-  const auto one = takes.add(words);
-  const auto two = takes.add(words, -20.0F, 110);
-  const auto phrases = takes.phrases(words);
-  const auto rough = [&] { return roughComposite(takes.session, takes.track(), phrases, takes.find()); };
-  // Nothing is rated: one take throughout, the newest.
-  RoughComposite made = rough();
-  for (const RoughChoice& choice : made.phrases) CHECK(choice.lane == two);
-  CHECK(made.audibility == 0.0);
-  CHECK(made.phrases[0].why.english() == "2 takes are not rated; with Take 2 the joins are heard least.");
-  CHECK(made.phrases[1].why.english() == "2 takes are not rated; Take 2 plays on without a join.");
-
-  takes.rate_(one, phrases[1], 4);
-  takes.rate_(two, phrases[0], 2);
-  made = rough();
-  CHECK(made.phrases[0].why.english() == "Take 1 is not rated, and the others are rated lower than 3.");
-  CHECK(made.phrases[1].why.english() == "Take 1 is rated 4, higher than any other.");
-  // Where they are alike it stays with the one it is in.
-  CHECK(made.phrases[2].lane == one);
-  CHECK(made.phrases[2].why.english() == "2 takes are not rated; Take 1 plays on without a join.");
-  CHECK(made.phrases[2].alike == std::vector{two, one});
-
-  takes.rate_(two, phrases[1], 4);
-  made = rough();
-  CHECK(made.phrases[1].why.english() == "2 takes are rated 4; Take 1 plays on without a join.");
-
-  // What a person chose stays.
-  takes.session = pick(takes.session, takes.id(), phrases[2].cell, two);
-  takes.session = pick(takes.session, takes.id(), phrases[1].cell, std::nullopt);
-  made = rough();
-  CHECK(made.phrases[1].stays);
-  CHECK_FALSE(made.phrases[1].lane);
-  CHECK(made.phrases[1].why.english() == "You chose silence here; that stays.");
-  CHECK(made.phrases[2].stays);
-  CHECK(made.phrases[2].why.english() == "You chose Take 2 here; that stays.");
-  CHECK(made.phrases[2].alike.empty());
-
-  // Anew, it does not.
-  made = roughComposite(takes.session, takes.track(), phrases, takes.find(), false);
-  for (const RoughChoice& choice : made.phrases) CHECK_FALSE(choice.stays);
-  CHECK(made.phrases[1].lane);
-  const ResolvedComposite composite = takes.after(made, false);
-  for (std::size_t p = 0; p < 3; ++p) CHECK(playedIn(composite, phrases[p]) == made.phrases[p].lane);
-}
-
 TEST_CASE("What a person picked stays to the frame; what was chosen roughly is not decided and chosen anew") {
   Takes takes(6.0);
   const auto one = takes.add(words);
@@ -279,35 +202,6 @@ TEST_CASE("What a person picked stays to the frame; what was chosen roughly is n
   composite = takes.after(roughComposite(takes.session, takes.track(), phrases, takes.find()));
   CHECK(composite.pieceAt(seconds(1.5))->gain.value == 1.0);
   CHECK(composite.pieceAt(seconds(1.5))->pitch.value == 2.0);
-}
-
-TEST_CASE(
-    "A rough composite leaves out what is hushed, set aside or a false start, and takes what there is") {
-  Takes takes(6.0);
-  const auto whole = takes.add(words);
-  const auto hushed = takes.add(words);
-  const auto aside = takes.add(words);
-  const auto broken = takes.add(words);
-  auto phrases = takes.phrases(words);
-  for (const LaneNumber lane : {hushed, aside, broken}) takes.rate_(lane, phrases[0], 5);
-  LaneChange mute;
-  mute.muted = true;
-  takes.session = changeLane(takes.session, takes.id(), hushed, mute);
-  takes.session = setLaneAside(takes.session, takes.id(), aside, true);
-  takes.session = endLaneAt(takes.session, takes.id(), broken, seconds(1.8));
-  auto rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
-  CHECK(rough.phrases[0].lane == whole);
-  CHECK(rough.phrases[0].why.english() == "Only Take 1 has all of it.");
-  // A phrase in which nothing is.
-  takes.session = endLaneAt(takes.session, takes.id(), whole, seconds(3.8));
-  phrases = takes.phrases(words);
-  rough = roughComposite(takes.session, takes.track(), phrases, takes.find());
-  CHECK_FALSE(rough.phrases[2].lane);
-  CHECK_FALSE(rough.phrases[2].stays);
-  CHECK(rough.phrases[2].why.english() == "No take has anything here.");
-  CHECK(takes.after(rough).pieceAt(seconds(3.0))->lane == whole);
-  CHECK_THROWS_WITH(roughComposite(takes.session, takes.track(), {}, takes.find()),
-                    "\"Voice\" has no phrases to choose takes for: nothing sounds in it yet.");
 }
 
 TEST_CASE("A take that has nine tenths of a phrase is whole there, one with a frame less is a false start") {

@@ -227,51 +227,6 @@ TEST_CASE("The sample session of this version opens as it was made") {
   CHECK(folder.session().recording.passes == 4);
 }
 
-TEST_CASE(
-    "Who needs a file is known: the present, only the history, or nobody; and what nobody needs comes in") {
-  const TemporaryFolder temporary;
-  {
-    SessionFolder folder = sessionWithLanes(temporary / "s", {noise(4000, 1), noise(4000, 2)});
-    const TrackId id = folder.session().tracks.front()->id;
-    const auto add = [&](const std::string& stem, unsigned seed) {
-      const std::string name = newAudio(folder, stem);
-      writeWave(folder.path() / name, {noise(3000, seed)}, 48000, SampleFormat::Float32);
-      folder.commit("Add " + stem, addFileAsLane(folder.session(), id, {name, 1, {3000}}, {}, stem));
-    };
-    add("discarded", 3);
-    folder.commit("Discard", removeLane(folder.session(), id, LaneNumber{3}));
-    add("abandoned", 4);
-    folder.editHistory().undo();
-    folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}}));
-    writeWave(folder.path() / "audio" / "lost.wav", {noise(2000, 5), noise(2000, 6)}, 48000,
-              SampleFormat::Float32);
-    std::ofstream(folder.path() / "audio" / "letters.txt") << "letters";
-  }
-  SessionFolder folder = SessionFolder::open(temporary / "s", Access::Write);
-  const auto uses = fileUses(folder);
-  const auto needed = [&](const std::string& path) {
-    for (const FileUse& use : uses)
-      if (use.path == path) return use.needed;
-    FAIL(path << " is not listed");
-    return Needed::Now;
-  };
-  REQUIRE(uses.size() == 6);
-  CHECK(needed("audio/lane-001.wav") == Needed::Now);
-  CHECK(needed("audio/discarded-001.wav") == Needed::ForHistory);
-  CHECK(needed("audio/abandoned-001.wav") == Needed::ByNobody);
-  CHECK(needed("audio/lost.wav") == Needed::ByNobody);
-  CHECK(needed("audio/letters.txt") == Needed::ByNobody);
-  const std::size_t pooled = folder.session().pool->size();
-  BroughtIn brought = bringInUnneeded(folder);
-  CHECK(brought.files == 2);
-  REQUIRE(brought.sentences.size() == 3);
-  folder.commit("Bring in files", brought.session);
-  CHECK(folder.session().pool->size() == pooled + 1);  // the other one was in it
-  CHECK((renderTrack(folder, folder.session(), "lost")[1] == noise(2000, 6)));
-  CHECK((renderTrack(folder, folder.session(), "abandoned-001")[0] == noise(3000, 4)));
-  CHECK(bringInUnneeded(folder).files == 0);
-}
-
 TEST_CASE("Most of a log that nothing leads to is dropped, and everything that can be undone stays") {
   const TemporaryFolder temporary;
   std::vector<Session> kept;
@@ -373,42 +328,4 @@ TEST_CASE("Long after, steps are undone from the disk as if they were in memory"
     REQUIRE((butForPool(folder.session()) == butForPool(states[i])));
   }
   CHECK(before.steps().size() == folder.history().steps().size());
-}
-
-TEST_CASE(
-    "A whole state is written down whenever the steps since the last have become long, in one run and over "
-    "many") {
-  for (const bool reopened : {false, true}) {
-    const TemporaryFolder temporary;
-    const fs::path path = temporary / "s";
-    auto folder = std::make_unique<SessionFolder>(sessionWithLanes(path, {noise(9000, 1)}));
-    const TrackId id = folder->session().tracks.front()->id;
-    constexpr int steps = 120;  // 9 kB each, was and is
-    for (int i = 0; i < steps; ++i) {
-      folder->commit("Name",
-                     renameTrack(folder->session(), id, std::string(9000, static_cast<char>('a' + i % 26))));
-      folder->save();
-      if (!reopened) continue;
-      folder.reset();
-      folder = std::make_unique<SessionFolder>(SessionFolder::open(path, Access::Write));
-    }
-    // In each stretch between two whole states there are no more bytes of steps than that and one step.
-    const std::string log = content(path / "steps.log");
-    std::size_t longest = 0;
-    std::size_t since = 0;
-    int whole = 0;
-    for (std::size_t at = log.find('\x1e'); at != std::string::npos;) {
-      const std::size_t next = log.find('\x1e', at + 1);
-      const std::size_t size = (next == std::string::npos ? log.size() : next) - at;
-      // "<checksum> <kind> …"
-      const bool isWhole = log.compare(at + 1 + 17, 5, "whole") == 0;
-      since = isWhole ? 0 : since + size;
-      whole += isWhole ? 1 : 0;
-      longest = std::max(longest, since);
-      at = next;
-    }
-    INFO((reopened ? "reopened" : "in one run") << ": " << whole << " whole states");
-    CHECK(whole >= 25);
-    CHECK(longest < 65536 + 40000);
-  }
 }

@@ -102,61 +102,6 @@ TEST_CASE("What is cut out of a take is silent, and comes back exactly") {
   CHECK_THROWS_AS(restoreLane(cut, takes.id, one, {{5}, {4}}), Error);
 }
 
-TEST_CASE("A take that was cut away altogether comes back too, in whatever order it is cut and given back") {
-  const TwoTakes takes;
-  const Session gone = cutLane(takes.session, takes.id, one, {{-5}, {50000}});
-  CHECK(viola(gone).lane(one)->clips.empty());
-  CHECK((restoreLane(gone, takes.id, one, {{0}, {48000}}) == takes.session));
-  std::mt19937 random(77);
-  for (int round = 0; round < 200; ++round) {
-    Session session = takes.session;
-    for (int i = 0; i < 6; ++i) {
-      const std::int64_t from = std::uniform_int_distribution(0, 47000)(random);
-      const Span span{{from}, {from + std::uniform_int_distribution(1, 20000)(random)}};
-      try {
-        session = random() % 3 == 0 ? restoreLane(session, takes.id, one, span)
-                                    : cutLane(session, takes.id, one, span);
-      } catch (const Error&) {
-        continue;
-      }
-      checkInvariants(session);
-      // Audible and cut away are all of it, and nothing twice.
-      std::int64_t frames = 0;
-      for (const Clip& clip : viola(session).lane(one)->clips) frames += clip.window.length().count;
-      for (const Clip& clip : viola(session).lane(one)->cutAway) frames += clip.window.length().count;
-      REQUIRE(frames == 48000);
-    }
-    if (!viola(session).lane(one)->cutAway.empty())
-      session = restoreLane(session, takes.id, one, {{0}, {48000}});
-    REQUIRE((session == takes.session));
-  }
-}
-
-TEST_CASE("A level line goes evenly in decibels from point to point, and stays before and behind") {
-  const LevelLine line{{{1000}, {-12.0}}, {{3000}, {0.0}}, {{3001}, {6.0}}};
-  CHECK(levelAt({}, {5}).value == 0.0);
-  CHECK(levelAt(line, {-100}).value == -12.0);
-  CHECK(levelAt(line, {1000}).value == -12.0);
-  CHECK(levelAt(line, {2000}).value == Approx(-6.0));
-  CHECK(levelAt(line, {2500}).value == Approx(-3.0));
-  CHECK(levelAt(line, {3000}).value == 0.0);
-  CHECK(levelAt(line, {3001}).value == 6.0);
-  CHECK(levelAt(line, {9000}).value == 6.0);
-  // Wherever a block begins.
-  for (const std::int64_t from : {-5, 0, 999, 1000, 1001, 2999, 3000, 3001, 5000})
-    for (const std::size_t count : {1U, 2U, 3U, 2500U}) {
-      std::vector<float> gains(count, 0.5F);
-      multiplyByLevel(line, {from}, gains);
-      for (std::size_t i = 0; i < count; ++i)
-        REQUIRE(gains[i] == 0.5F * factorOf(levelAt(line, {from + static_cast<std::int64_t>(i)})));
-    }
-  std::vector<float> untouched(3, 0.25F);
-  multiplyByLevel({}, {0}, untouched);
-  CHECK(untouched == std::vector<float>(3, 0.25F));
-  CHECK(withPoint(withPoint({}, {{5}, {1.0}}), {{3}, {2.0}}) == LevelLine{{{3}, {2.0}}, {{5}, {1.0}}});
-  CHECK(withPoint({{{5}, {1.0}}}, {{5}, {3.0}}) == LevelLine{{{5}, {3.0}}});
-}
-
 TEST_CASE("Marks of a take are kept in order, named anew, removed") {
   const TwoTakes takes;
   Session session = markTake(takes.session, takes.id, one, {500}, "turn");

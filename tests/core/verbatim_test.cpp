@@ -51,22 +51,6 @@ SessionFolder threeTakes(const TemporaryFolder& temporary, SampleFormat format =
 
 }  // namespace
 
-TEST_CASE("A take that plays whole is one stretch; a pick leaves all but the crossfades") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder = threeTakes(temporary);
-  const Session plain = folder.session();
-  const Span all{{0}, {length}};
-  CHECK(Planned(folder, plain).stretches(all) == std::vector<Verbatim>{{all, 2, {}}});
-  CHECK(Planned(folder, plain).stretches({{100}, {300}}) ==
-        std::vector<Verbatim>{{Span{{100}, {300}}, 2, {}}});
-  CHECK(Planned(folder, plain).stretches({{length}, {length + 50}}).empty());
-  // 10 ms about each boundary, half on either side.
-  const Session picked = pick(plain, plain.tracks.front()->id, Span{{5000}, {9000}}, LaneNumber{1});
-  CHECK(Planned(folder, picked).stretches(all) == std::vector<Verbatim>{{Span{{0}, {4760}}, 2, {}},
-                                                                        {Span{{5240}, {8760}}, 0, {}},
-                                                                        {Span{{9240}, {length}}, 2, {}}});
-}
-
 TEST_CASE("Whatever is done to a composite, what is found verbatim is what plays, bit for bit") {
   int found = 0;
   for (unsigned seed = 1; seed <= 60; ++seed) {
@@ -166,24 +150,6 @@ TEST_CASE("Frames are copied from a file of the same kind, wherever its samples 
       CHECK(held[c][3003] == from[c][8999]);
     }
   }
-}
-
-TEST_CASE("What is of another kind is not copied") {
-  const TemporaryFolder temporary;
-  const auto is = [&](SampleFormat format, std::size_t channels, const AudioFileKind& target, int to) {
-    writeWave(temporary / "from.wav", std::vector<Samples>(channels, noise(100, 1)), 48000, format);
-    const AudioReader reader(temporary / "from.wav");
-    const AudioWriter writer(createAnywhere(temporary / "to"), to, SampleRate{48000}, target);
-    return writer.takesAsItIs(reader);
-  };
-  using Format = SampleFormat;
-  CHECK(is(Format::Pcm24, 1, {Format::Pcm24}, 1));
-  CHECK(is(Format::Pcm24, 1, {Format::Pcm24, Container::Rf64}, 1));
-  CHECK_FALSE(is(Format::Pcm16, 1, {Format::Pcm24}, 1));
-  CHECK_FALSE(is(Format::Float32, 1, {Format::Pcm24}, 1));
-  CHECK_FALSE(is(Format::Pcm24, 2, {Format::Pcm24}, 1));
-  CHECK_FALSE(is(Format::Pcm24, 1, {Format::Pcm24}, 2));
-  CHECK_FALSE(is(Format::Pcm24, 1, {Format::Pcm24, Container::Flac}, 1));
 }
 
 TEST_CASE("What is beyond full scale is flattened to full scale where the format has no more") {

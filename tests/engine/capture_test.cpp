@@ -60,21 +60,6 @@ TEST_CASE("However late the disk is, what found no room is silence in its place,
   }
 }
 
-TEST_CASE("An input that the device does not have records silence") {
-  const TemporaryFolder temporary;
-  CaptureStream stream({{{0, 7, 1}, temporary / "a.wav"}}, {48000}, SampleFormat::Float32, 4000);
-  const Samples signal = noise(800, 1);
-  const Samples beyond = noise(800, 2);
-  const float* inputs[] = {signal.data(), beyond.data()};
-  stream.push(inputs, 1, 0, 800);
-  stream.markComplete();
-  stream.drain();
-  const auto file = readWave(temporary / "a.wav");
-  CHECK(file[0] == signal);
-  CHECK(file[1] == Samples(800, 0.0F));
-  CHECK(file[2] == Samples(800, 0.0F));
-}
-
 TEST_CASE("At every moment the files on disk tell of all but the last fifth of a second") {
   // What a kill would leave: whatever was written is there, whatever the header does not tell is not.
   const TemporaryFolder temporary("/dev/shm");
@@ -164,38 +149,4 @@ TEST_CASE("What a stream has written so far can be looked at while it grows, fil
   PeakPyramid none;
   stream.updatePeaks(2, none);
   CHECK(none.length() == 0);
-}
-
-TEST_CASE("A full disk in mid-pass is said, and what was written before is kept") {
-  const TemporaryFolder temporary;
-  // A limit on file sizes makes writing fail as a full disk does.
-  rlimit before{};
-  getrlimit(RLIMIT_FSIZE, &before);
-  const auto previous = std::signal(SIGXFSZ, SIG_IGN);
-  rlimit small = before;
-  small.rlim_cur = 400'000;
-  setrlimit(RLIMIT_FSIZE, &small);
-  {
-    CaptureStream stream({{{0}, temporary / "a.wav"}}, {48000}, SampleFormat::Float32, 20000);
-    const Samples signal = noise(10000, 1);
-    const float* inputs[] = {signal.data()};
-    for (int i = 0; i < 30; ++i) {
-      stream.push(inputs, 1, 0, 10000);
-      stream.drain();
-    }
-    stream.markComplete();
-    stream.drain();
-    CHECK(stream.failure().has_value());
-    CHECK(stream.written().count >= 80000);
-    CHECK(stream.written().count < 110000);
-  }
-  setrlimit(RLIMIT_FSIZE, &before);
-  std::signal(SIGXFSZ, previous);
-  const Samples kept = readWave(temporary / "a.wav").front();
-  REQUIRE(kept.size() >= 80000);
-  CHECK(std::equal(kept.begin(), kept.begin() + 10000, noise(10000, 1).begin()));
-}
-
-TEST_CASE("Where a file cannot be made the recording is refused") {
-  CHECK_THROWS_AS(CaptureStream({{{0}, "/proc/a.wav"}}, {48000}, SampleFormat::Float32, 1000), Error);
 }

@@ -283,41 +283,6 @@ TEST_CASE("Muting and soloing while it rolls is heard at once, on both sides, an
   }
 }
 
-TEST_CASE("Counted in to the middle of a song nothing of it is heard before, and all of it from there on") {
-  const TemporaryFolder temporary;
-  Ensemble ensemble(temporary / "s");
-  ensemble.record();
-  Session session = ensemble.folder.session();
-  session.recording.click.level = {-12.0};
-  const auto countedIn = [&](bool withSong) {
-    Session played = session;
-    if (!withSong)
-      for (const auto& track : session.tracks)
-        played = setTrackSwitch(played, track->id, TrackSwitch::Mute, true);
-    Rig rig(ensemble.folder, 240);
-    rig.setPlan(played);
-    RecordSetup setup;
-    setup.timeline.start = {2400};
-    setup.recordFrom = {2400};
-    setup.timeline.countIn = {24000};
-    setup.timeline.stopAt = Frames{2400 + 2400};
-    setup.hush = false;
-    rig.roll(setup, {ensemble.voice()});
-    ensemble.folder.editHistory().undo();
-    return rig.heard;
-  };
-  const Rig::Sides song = countedIn(true);
-  const Rig::Sides alone = countedIn(false);
-  for (const auto side : {&Rig::Sides::left, &Rig::Sides::right}) {
-    const Samples& with = song.*side;
-    const Samples& without = alone.*side;
-    CHECK(std::equal(with.begin(), with.begin() + 24000, without.begin()));
-    float loudest = 0.0F;
-    for (std::size_t i = 24300; i < 26000; ++i) loudest = std::max(loudest, std::abs(with[i] - without[i]));
-    CHECK(loudest > 0.05F);
-  }
-}
-
 TEST_CASE("Where it is recorded earlier takes of the track are hushed on both sides, others go on") {
   const TemporaryFolder temporary;
   Ensemble ensemble(temporary / "s");
@@ -337,24 +302,4 @@ TEST_CASE("Where it is recorded earlier takes of the track are hushed on both si
     checkMix(rig.heard, 12000 + RecordGate::fadeFrames, 17500, 0, true);
     ensemble.folder.commit("Back", before);
   }
-}
-
-TEST_CASE("A stereo and a mono microphone are recorded channel by channel, rounded to the nearest step") {
-  const TemporaryFolder temporary;
-  Ensemble ensemble(temporary / "s");
-  ensemble.record();
-  const Session& session = ensemble.folder.session();
-  const Clip& clip = session.tracks[0]->lanes.front()->clips.front();
-  CHECK(clip.window == Span{{0}, {static_cast<std::int64_t>(length)}});
-  REQUIRE(clip.channels.size() == 3);
-  for (int channel = 0; channel < 3; ++channel) {
-    const Samples audible = laneSamples(ensemble.folder, 1, 0, static_cast<std::size_t>(channel));
-    const Samples signal = Ensemble::signal(channel);
-    REQUIRE(audible.size() == length);
-    for (std::size_t i = 0; i < length; ++i) REQUIRE(audible[i] == in24(signal[i]));
-  }
-  // One file a microphone.
-  CHECK(session.pool->size() == 3);
-  CHECK((*session.pool)[0].channels == 2);
-  CHECK((*session.pool)[1].channels == 1);
 }

@@ -52,69 +52,6 @@ TEST_CASE("Read anywhere at random, it is the samples of the pages at hand, sile
   }
 }
 
-TEST_CASE("A file that is missing, or claims to be endless, costs nothing") {
-  const TemporaryFolder temporary;
-  Samples out(100, 1.0F);
-  CachedFile missing(SessionDisk(temporary.path()), {"none.wav", 1, maximumPosition});
-  missing.want({}, {1000000}, 1);
-  missing.read(0, {500}, 100, out.data());
-  CHECK(out == Samples(100, 0.0F));
-  writeWave(temporary / "a.wav", {noise(100, 1)});
-  CachedFile boastful(SessionDisk(temporary.path()), {"a.wav", 1, maximumPosition});
-  boastful.want({}, maximumPosition, 1);
-  CHECK(boastful.read(0, {}, 100, out.data()));
-  CHECK(out == noise(100, 1));
-}
-
-TEST_CASE("A file that goes while it is played is silent where it had not been read") {
-  const TemporaryFolder temporary;
-  const Samples signal = noise(60000, 1);
-  writeWave(temporary / "a.wav", {signal});
-  CachedFile file(SessionDisk(temporary.path()), {"a.wav", 1, {60000}});
-  file.want({}, {100}, 1);
-  file.close();
-  fs::remove(temporary / "a.wav");
-  file.want({}, {60000}, 2);
-  Samples out(2 * CachedFile::pageFrames, 9.0F);
-  CHECK(file.read(0, {}, static_cast<int>(out.size()), out.data()));
-  const auto read = signal.begin() + CachedFile::pageFrames;
-  CHECK(std::equal(signal.begin(), read, out.begin()));
-  CHECK(std::all_of(out.begin() + CachedFile::pageFrames, out.end(), [](float x) { return x == 0.0F; }));
-}
-
-TEST_CASE("A file that grew is read again, the page that was half full too") {
-  const TemporaryFolder temporary;
-  const std::vector<Samples> signal{noise(40000, 1), noise(40000, 2)};
-  const auto grownTo = [&](std::ptrdiff_t frames) {
-    writeWave(temporary / "a.wav", {Samples(signal[0].begin(), signal[0].begin() + frames),
-                                    Samples(signal[1].begin(), signal[1].begin() + frames)});
-  };
-  grownTo(20000);
-  CachedFile file(SessionDisk(temporary.path()), {"a.wav", 2, {40000}});
-  std::uint64_t turn = 1;
-  file.want({}, {40000}, turn);
-  Samples out(20000);
-  CHECK(file.read(1, {10000}, 20000, out.data()));
-  CHECK((Samples(out.begin(), out.begin() + 10000) == part(signal[1], 10000, 20000)));
-  CHECK((Samples(out.begin() + 10000, out.end()) == Samples(10000, 0.0F)));
-  for (const std::ptrdiff_t length : {20001, 24576, 33000, 40000}) {
-    grownTo(length);
-    // It does not look at the disk at every turn, but soon.
-    for (const std::uint64_t until = turn + CachedFile::turnsBetweenLooks; turn < until;)
-      file.want({}, {40000}, ++turn);
-    for (int channel = 0; channel < 2; ++channel) {
-      const Samples& played = signal[static_cast<std::size_t>(channel)];
-      INFO("length " << length << ", channel " << channel);
-      REQUIRE(file.read(channel, {length - 15000}, 20000, out.data()));
-      CHECK((Samples(out.begin(), out.begin() + 15000) == part(played, length - 15000, length)));
-      CHECK((Samples(out.begin() + 15000, out.end()) == Samples(5000, 0.0F)));
-    }
-    std::vector<std::unique_ptr<CachedFile::Retired>> evicted;
-    file.evictBefore(turn, evicted);
-    CHECK_FALSE(evicted.empty());  // what was shorter
-  }
-}
-
 TEST_CASE("However many takes are in hand, few files are open, and every take is heard") {
   const TemporaryFolder temporary;
   std::vector<Samples> takes;

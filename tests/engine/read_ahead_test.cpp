@@ -35,12 +35,6 @@ struct Witness : CachedFile::Retired {
   int& freed;
 };
 
-std::vector<std::unique_ptr<CachedFile::Retired>> pages(int count, int& freed) {
-  std::vector<std::unique_ptr<CachedFile::Retired>> out;
-  for (int i = 0; i < count; ++i) out.push_back(std::make_unique<Witness>(freed));
-  return out;
-}
-
 }  // namespace
 
 TEST_CASE("Read for a span are the frames that each segment plays of each file there, and no others") {
@@ -98,34 +92,6 @@ TEST_CASE("Whatever is heard soon is ahead, in rolls that loop and end, from whe
                                                                                {Frames{100}, Frames{110}},
                                                                                {Frames{200}, Frames{210}},
                                                                                {Frames{150}, Frames{160}}}));
-}
-
-TEST_CASE("Pages taken out stay until the block that may read them is done") {
-  int freed = 0;
-  RetiredPages retired;
-  CHECK(retired.empty());
-  retired.keep(pages(2, freed), 6);  // no block is being made
-  CHECK_FALSE(retired.empty());
-  retired.freeUnseen(6);
-  CHECK(freed == 2);
-  CHECK(retired.empty());
-  retired.keep(pages(2, freed), 7);  // one is
-  retired.freeUnseen(7);
-  CHECK(freed == 2);
-  CHECK_FALSE(retired.empty());
-  retired.freeUnseen(8);
-  CHECK(freed == 4);
-  retired.keep(pages(1, freed), 9);
-  retired.freeUnseen(11);  // the next one began after they were taken out
-  CHECK(freed == 5);
-  retired.keep(pages(1, freed), 12);
-  retired.freeUnseen(13);
-  CHECK(freed == 6);
-  retired.keep(pages(1, freed), 13);
-  retired.keep(pages(2, freed), 13);
-  CHECK(freed == 6);
-  retired.freeUnseen(14);
-  CHECK(freed == 9);
 }
 
 TEST_CASE("What was heard stays at hand for two hundred turns of the reader, and is let go then") {

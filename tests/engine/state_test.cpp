@@ -7,56 +7,12 @@
 
 namespace {
 
-/// A constant on the left, panned hard, as long as anything here lasts.
-SessionFolder steady(const fs::path& path, float level) {
-  SessionFolder folder = sessionWithLanes(path, {Samples(480000, level)});
-  folder.commit("Mix", setTrackMix(folder.session(), onlyTrack(folder), {}, {-1.0}));
-  return folder;
-}
-
 void play(Rig& rig, std::int64_t from = 0) {
   rig.engine.play({{from}, std::nullopt, 0, std::nullopt, {}});
   rig.engine.settle();
 }
 
 }  // namespace
-
-TEST_CASE("While it listens for the test signal the mix is silent; it goes and comes back without a click") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = steady(temporary / "s", 0.5F);
-  Rig rig(folder, 100);
-  play(rig, 4800);
-  rig.play(2000);
-  const auto probe = std::make_shared<LoopBackProbe>();
-  prepareProbe(*probe, 7, {48000});  // of an input that is not there
-  std::fill(probe->signal.begin(), probe->signal.end(), 0.0F);
-  rig.engine.startProbe(probe);
-  constexpr float step = 0.5F / RecordGate::fadeFrames * 1.001F;
-  Samples heard = rig.play(2000);
-  for (std::size_t i = 1; i < heard.size(); ++i) {
-    REQUIRE(heard[i] <= heard[i - 1]);
-    REQUIRE(heard[i - 1] - heard[i] <= step);
-  }
-  CHECK(heard.front() == Approx(0.5F - 0.5F / RecordGate::fadeFrames));
-  CHECK(heard[RecordGate::fadeFrames] == Approx(0.0F).margin(1e-5));
-  CHECK(heard.back() == 0.0F);
-  while (!probe->finished) CHECK(rig.play(100).back() == 0.0F);
-  CHECK(std::all_of(probe->heard.begin(), probe->heard.end(), [](float s) { return s == 0.0F; }));
-  heard = rig.play(2000);
-  for (std::size_t i = 1; i < heard.size(); ++i) {
-    REQUIRE(heard[i] >= heard[i - 1]);
-    REQUIRE(heard[i] - heard[i - 1] <= step);
-  }
-  CHECK(heard[RecordGate::fadeFrames] == Approx(0.5F).margin(1e-4));
-  CHECK(heard.back() == 0.5F);
-  CHECK(rig.engine.state().rolling);
-  // And a second one does the same.
-  const auto again = std::make_shared<LoopBackProbe>();
-  prepareProbe(*again, 0, {48000});
-  std::fill(again->signal.begin(), again->signal.end(), 0.0F);
-  rig.engine.startProbe(again);
-  CHECK(rig.play(2000).back() == 0.0F);
-}
 
 TEST_CASE(
     "Going elsewhere: at once while it stands, from there on while it plays, not at all while it records") {

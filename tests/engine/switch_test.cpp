@@ -105,32 +105,3 @@ TEST_CASE("A plan takes over at its frame, one for the same frame in its place; 
   for (int i = 0; i < 20; ++i) rig.engine.setPlanAt({900000 + i}, folder.disk(), planOf(rig, 1));
   CHECK(rig.play(1000).back() == Approx(0.4F * mid));
 }
-
-TEST_CASE("Plans and choices wait for their frames, in whatever order they were ordered") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = threeTakes(temporary / "s");
-  const TrackId id = folder.session().tracks.front()->id;
-  for (const bool plans : {true, false}) {
-    Rig rig(folder, 100);
-    const auto at = [&](std::int64_t frame, int lane) {
-      if (plans)
-        rig.engine.setPlanAt({frame}, folder.disk(),
-                             rig.compiler.compile(folder.session(), {{HeardLanes{id, {{lane}}}}, {}, {}}));
-      else
-        rig.engine.hearAt({frame}, id, LaneNumber{lane});
-    };
-    rig.engine.play({});
-    rig.engine.settle();
-    at(9000, 3);
-    at(3000, 1);
-    at(12000, 1);
-    at(6000, 2);
-    at(6000, 1);  // in place of the one before
-    at(6000, 2);
-    const Samples heard = rig.play(14000);
-    checkChange(Samples(heard.begin(), heard.begin() + 5900), 3000, 0.4F, 0.1F);
-    checkChange(Samples(heard.begin() + 4000, heard.begin() + 8900), 2000, 0.1F, 0.2F);
-    checkChange(Samples(heard.begin() + 7000, heard.begin() + 11900), 2000, 0.2F, 0.4F);
-    checkChange(Samples(heard.begin() + 10000, heard.begin() + 14000), 2000, 0.4F, 0.1F);
-  }
-}

@@ -39,13 +39,6 @@ struct Counting {
   std::int64_t clock = 0;
 };
 
-void checkHeard(const InputTape& tape, int input, Span span) {
-  const Samples heard = tape.read(input, span);
-  REQUIRE(heard.size() == static_cast<std::size_t>(span.length().count));
-  for (std::size_t i = 0; i < heard.size(); ++i)
-    REQUIRE(heard[i] == sampleOf(span.start.count + static_cast<std::int64_t>(i), input));
-}
-
 /// Writes to a place in a file wait while it stalls.
 std::atomic<bool> stalled{false};
 std::atomic<int> waiting{0};
@@ -104,19 +97,6 @@ TEST_CASE("Heard, drained and listened to at random, it holds just the last of e
       }
     }
   }
-}
-
-TEST_CASE("What finds no room while the disk stalls is silent in its place, and the rest lies where it was") {
-  const TemporaryFolder temporary;
-  InputTape tape(SessionDisk(temporary.path()), {48000}, 10.0);
-  tape.listenTo({0});
-  Counting inputs(1);
-  for (int i = 0; i < 150; ++i) inputs.push(tape);  // nobody writes
-  inputs.run(tape, 60);
-  REQUIRE(tape.end() >= Frames{200000});
-  checkHeard(tape, 0, {{0}, {120000}});
-  CHECK(tape.read(0, {{120000}, {150000}}) == Samples(30000, 0.0F));
-  checkHeard(tape, 0, {{153000}, {200000}});
 }
 
 TEST_CASE("What follows a roll is told from what does not, however they come one after the other") {
@@ -182,15 +162,6 @@ TEST_CASE("A claim goes from the first that any microphone heard to the last") {
   CHECK(soundOf({0, 2}) == Span{{50000 - room}, {90000 + room}});
   CHECK(soundOf({2, 1, 0}) == Span{{40000 - room}, {90000 + room}});
   CHECK_FALSE(findClaim(tape, {3}, {48000}));
-}
-
-TEST_CASE("Where no file can be made the tape holds nothing, and says so") {
-  InputTape tape(SessionDisk("/proc"), {48000}, 1.0);
-  tape.listenTo({0});
-  Counting inputs(1);
-  inputs.run(tape, 10);
-  CHECK(tape.held() == Frames{});
-  CHECK(tape.segments().empty());
 }
 
 TEST_CASE("The claimed window goes from the first sound to the last, with room on either side") {

@@ -46,21 +46,6 @@ TEST_CASE("tool: what is flattened is the same to the bit, whether the file syst
   }
 }
 
-TEST_CASE(
-    "tool: a take of more than is copied at once is flattened bit for bit without a file system's help") {
-  const Sessions sessions;
-  const std::string session = sessions.copied();
-  const std::string file = (sessions.folder / "long.wav").string();
-  writeWave(file, {noise(300000, 7)});
-  tool("add " + session + " --track Long " + file);
-  const ToolResult result =
-      shell(sessions.environment("YEWDRIFT_NO_COPY=1") + "flatten " + session + " --track Long");
-  INFO(result.err);
-  REQUIRE(result.status == 0);
-  CHECK_THAT(result.out, Catch::Contains("bit for bit"));
-  CHECK(filesOf(session).samples == readWave(file));
-}
-
 TEST_CASE("tool: a copy that came out wrong is found on reading it back, and nothing of it stays") {
   const Sessions sessions;
   const std::string session = sessions.copied();

@@ -75,58 +75,6 @@ TEST_CASE("tool: show says in words what is in a session") {
         "  audio/t3-001.wav  1 ch  96000f\n");
 }
 
-TEST_CASE("tool: render writes what is heard, from the span's first frame to its last") {
-  const Desk desk("--format float");
-  tool(desk.at("add", "--track Viola " + desk.file("t1.wav")));
-  tool(desk.at("add", "--track Drum --at 0.5s " + desk.file("t2.wav")));
-  {
-    SessionFolder folder = SessionFolder::open(desk.folder / "s", SessionFolder::Access::Write);
-    const Session session = folder.session();
-    folder.commit("Mix", setTrackMix(setTrackMix(session, session.tracks[0]->id, {-6.0}, {-1.0}),
-                                     session.tracks[1]->id, {}, {0.5}));
-  }
-  // Equal-power pan law, common practice: halfway to the right is three quarters of a quarter turn.
-  // degrees.
-  const double angle = 0.75 * std::acos(0.0);
-  const auto at = [](const Samples& samples, std::int64_t i) {
-    return i >= 0 && i < std::ssize(samples) ? samples[static_cast<std::size_t>(i)] : 0.0F;
-  };
-  tool(desk.at("render", "--out " + desk.file("mix.wav")));
-  auto mix = readWave(desk.file("mix.wav"));
-  REQUIRE(mix.size() == 2);
-  REQUIRE(mix[0].size() == 120000);
-  for (std::int64_t i = 0; i < 120000; ++i) {
-    const double viola = at(desk.takes[0], i) * std::pow(10.0, -0.3);
-    const double drum = at(desk.takes[1], i - 24000);
-    REQUIRE(at(mix[0], i) == Approx(viola + drum * std::cos(angle)).margin(1e-6));
-    REQUIRE(at(mix[1], i) == Approx(drum * std::sin(angle)).margin(1e-6));
-  }
-  // A span that begins in the middle of one and ends behind all of it.
-  tool(desk.at("render", "--span 90000f..130000f --out " + desk.file("part.wav")));
-  const auto part = readWave(desk.file("part.wav"));
-  REQUIRE(part[0].size() == 40000);
-  for (std::size_t side = 0; side < 2; ++side) {
-    CHECK(std::equal(part[side].begin(), part[side].begin() + 30000, mix[side].begin() + 90000));
-    CHECK(std::all_of(part[side].begin() + 30000, part[side].end(), [](float s) { return s == 0.0F; }));
-  }
-  // One alone: before gain and pan, from its own first frame on.
-  tool(desk.at("render", "--track Drum --out " + desk.file("drum.wav")));
-  CHECK((readWave(desk.file("drum.wav")) == std::vector<Samples>{desk.takes[1]}));
-  tool(desk.at("render", "--track Viola --span 500f..700f --out " + desk.file("viola.wav")));
-  CHECK((readWave(desk.file("viola.wav")).front() ==
-         Samples(desk.takes[0].begin() + 500, desk.takes[0].begin() + 700)));
-  // What is muted is not heard in the mix.
-  {
-    SessionFolder folder = SessionFolder::open(desk.folder / "s", SessionFolder::Access::Write);
-    const Session session = folder.session();
-    folder.commit("Mute", setTrackSwitch(session, session.tracks[1]->id, TrackSwitch::Mute, true));
-  }
-  tool(desk.at("render", "--out " + desk.file("mix.wav")));
-  mix = readWave(desk.file("mix.wav"));
-  CHECK(std::all_of(mix[1].begin(), mix[1].end(), [](float s) { return std::abs(s) < 1e-6F; }));
-  CHECK(mix[0][60000] == Approx(desk.takes[0][60000] * std::pow(10.0, -0.3)).margin(1e-6));
-}
-
 TEST_CASE("tool: check says what was recovered, once") {
   const Desk desk;
   tool(desk.at("add", "--track Viola " + desk.file("t1.wav")));

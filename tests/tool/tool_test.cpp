@@ -106,25 +106,6 @@ TEST_CASE("tool: pick, join, move, undo and redo") {
   CHECK(trackOf(f.s)["pieces"].size() == 4);
 }
 
-TEST_CASE("tool: flatten and render --track give the same samples, and flatten takes the composite's place") {
-  const Files f;
-  tool(f("new", "--format float"));
-  tool(f("add", "--track Viola --at 1s " + f.p(1) + " " + f.p(2)));
-  tool(f("pick", "--track Viola --span 1.5s..2s --lane 1"));
-  tool(f("render", "--track Viola --out " + (f.folder / "live.wav").string()));
-  tool(f("flatten", "--track Viola --out " + (f.folder / "flat.wav").string()));
-  CHECK(readWave(f.folder / "live.wav") == readWave(f.folder / "flat.wav"));
-  const auto stamp = shell("ffprobe -v error -show_entries format_tags=time_reference -of csv=p=0 " +
-                           (f.folder / "flat.wav").string());
-  CHECK(stamp.out == "48000\n");
-  const json track = trackOf(f.s);
-  CHECK(track["lanes"].size() == 3);
-  CHECK(track["pieces"].size() == 1);
-  CHECK(track["pieces"][0]["lane"] == 3);
-  tool(f("render", "--track Viola --out " + (f.folder / "after.wav").string()));
-  CHECK(readWave(f.folder / "after.wav") == readWave(f.folder / "live.wav"));
-}
-
 TEST_CASE("tool: check says that a session is whole, and what is missing where it is not") {
   const Files f;
   tool(f("new"));

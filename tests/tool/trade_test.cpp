@@ -32,42 +32,7 @@ struct TradeJob {
   std::vector<Samples> performances;
 };
 
-/// Bit for bit but for these bars, counted from 1, and half a crossfade around them.
-bool sameButFor(const Samples& a, const Samples& b, const std::vector<std::pair<int, int>>& bars) {
-  for (std::int64_t i = 0; i < std::ssize(a); ++i) {
-    const bool renewed = std::any_of(bars.begin(), bars.end(), [i](const auto& span) {
-      return i >= tradeBar * (span.first - 1) - 240 && i < tradeBar * (span.second - 1) + 240;
-    });
-    if (!renewed && a[static_cast<std::size_t>(i)] != b[static_cast<std::size_t>(i)]) return false;
-  }
-  return a.size() == b.size();
-}
-
 }  // namespace
-
-TEST_CASE("tool: four rounds over two punches, one pass for each, and the rest bit for bit as before") {
-  TradeJob job;
-  job.on("record", "--performance " + job.played(1, 5) + " --from '1|1' --to '6|1'");
-  const Samples before = job.heard("1|1..6|1");
-  std::string rounds;
-  for (unsigned round = 2; round < 6; ++round) rounds += " " + job.played(round, 4);
-  tool("punch " + job.s + " --add '2|1..3|1' --add '4|1..5|1'");
-  job.on("record", "--performance" + rounds +
-                       " --from '1|1' --loop '1|1..5|1' --passes 4 --punch '2|1..3|1' --punch '4|1..5|1'");
-  job.on("pick", "--punch 1 --lane 3");
-  job.on("pick", "--punch 2 --lane 5");
-  const Samples after = job.heard("1|1..6|1");
-  CHECK(sameButFor(before, after, {{2, 3}, {4, 5}}));
-  for (const auto& [bar, round] : {std::pair{2, 2U}, {4, 4U}}) {
-    const auto from = static_cast<std::ptrdiff_t>(tradeBar * (bar - 1));
-    CHECK(std::equal(after.begin() + from + 240, after.begin() + from + tradeBar - 240,
-                     job.performances[round].begin() + from + 240));
-  }
-  // The whole take, of a punched pass: both punches and nothing between.
-  const json lane = json::parse(tool("show " + job.s + " --json"))["tracks"][0]["lanes"][2];
-  CHECK(lane["clips"].size() == 2);
-  for (const json& clip : lane["clips"]) CHECK(clip["end"] == 4 * tradeBar + 2 * tradeBar);
-}
 
 TEST_CASE("tool: a preferred take of six microphones ends before the song; the other's stroke stays whole") {
   // Strokes of the longer take from half a beat before the shorter one ends to half a beat after.
@@ -123,31 +88,4 @@ TEST_CASE("tool: a line of four bars goes on playing, and is extended to eight b
   job.on("window", "--lane 1 --span '5|1..109|1'");
   const Samples line = job.heard("5|1..109|1");
   CHECK(std::equal(line.begin(), line.end(), job.performances[0].begin()));
-}
-
-TEST_CASE("tool: fifteen seconds are renewed, and the rest of three minutes is identical") {
-  TradeJob job;
-  job.on("record", "--performance " + job.played(1, 80) + " --from '1|1' --to '81|1'");
-  const Samples before = job.heard("1|1..81|1");
-  job.on("record", "--performance " + job.played(2, 80) +
-                       " --from '30|1' --performance-at '1|1' --to '37|1' --result replace");
-  const Samples after = job.heard("1|1..81|1");
-  CHECK(sameButFor(before, after, {{30, 37}}));
-  CHECK(after[static_cast<std::size_t>(tradeBar * 33)] ==
-        job.performances[1][static_cast<std::size_t>(tradeBar * 33)]);
-}
-
-TEST_CASE("tool: of seventy passes round a line each is its own round, whatever is asked for") {
-  TradeJob job;
-  job.on("record", "--performance " + job.played(1, 1) + " --from 0s --loop 0s..0.25s --passes 70");
-  job.on("pick", "--lane 9 --span 0s..60s");
-  const json track = json::parse(tool("show " + job.s + " --json"))["tracks"][0];
-  CHECK(track["lanes"].size() == 70);
-  REQUIRE(track["pieces"].size() == 1);
-  CHECK(track["pieces"][0]["lane"] == 9);
-  CHECK(track["pieces"][0]["end"] == 12000);
-  for (const json& lane : track["lanes"]) {
-    CHECK(lane["clips"][0]["start"] >= -6000);
-    CHECK(lane["clips"][0]["end"] <= 18000);
-  }
 }

@@ -5,53 +5,6 @@
 
 #include "app/bench/record_bench.h"
 
-TEST_CASE("The loop is drawn, dragged by its edges and whole; a click makes and destroys nothing") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary), false);
-  auto loop = [&] { return *rig.studio().desk().session().loop; };
-  const int y = rig.lanes().rulerRect().center().y();
-  auto at = [&](std::int64_t frame) { return QPoint(rig.lanes().xOf({frame}), y); };
-  QWidget* view = rig.lanes().viewport();
-  QTest::mouseClick(view, Qt::LeftButton, {}, at(130000));
-  QTest::mouseClick(view, Qt::LeftButton, {}, at(300000));
-  CHECK(loop() == Span{{96000}, {192000}});
-  CHECK(std::abs(rig.studio().transport().state().position.count - 300000) < 2000);
-  rig.drag(view, at(192000), at(240000));
-  CHECK(loop() == Span{{96000}, {240000}});
-  rig.drag(view, at(150000), at(246000), Qt::ControlModifier);
-  CHECK(loop() == Span{{192000}, {336000}});
-  rig.drag(view, at(400000), at(456000));
-  CHECK(loop().length().count > 40000);
-  CHECK(loop().start.count % 24000 == 0);  // beats at 120 bpm
-  rig.drag(view, at(100000), at(111000), Qt::AltModifier);
-  CHECK(loop().start.count % 24000 != 0);
-  rig.studio().desk().undo();
-  CHECK(loop().start.count % 24000 == 0);
-}
-
-TEST_CASE("A boundary is dragged in the composite; Escape gives up a drag") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary), false);
-  rig.drag(rig.lanes().viewport(), rig.inLane(0, {100000}), rig.inLane(0, {200000}));
-  const Frames boundary = rig.studio().inHand().composite(rig.track()).joins.at(1).at;
-  rig.drag(rig.lanes().viewport(), rig.inComposite(boundary), rig.inComposite(boundary + Frames{60000}),
-           Qt::AltModifier);
-  const auto& joins = rig.studio().inHand().composite(rig.track()).joins;
-  REQUIRE(joins.size() == 2);
-  CHECK(std::abs((joins[1].at - boundary).count - 60000) < 3000);
-  CHECK(rig.studio().inHand().join() == joins[1].at);
-  CHECK(rig.studio().desk().history().undoLabel() == "Move a boundary");
-
-  const Session before = rig.studio().desk().session();
-  QTest::mousePress(rig.lanes().viewport(), Qt::LeftButton, {}, rig.inLane(1, {300000}));
-  QMouseEvent move(QEvent::MouseMove, QPointF(rig.inLane(1, {400000})), QPointF(), Qt::NoButton,
-                   Qt::LeftButton, Qt::NoModifier);
-  QApplication::sendEvent(rig.lanes().viewport(), &move);
-  CHECK_FALSE(rig.studio().desk().session() == before);
-  QTest::keyClick(&rig.lanes(), Qt::Key_Escape);
-  CHECK(rig.studio().desk().session() == before);
-}
-
 TEST_CASE(
     "What cannot be opened throws a sentence; a missing file is said in the window and nothing is lost") {
   const TemporaryFolder temporary;
