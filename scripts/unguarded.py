@@ -155,7 +155,7 @@ def command_of(tests):
 
 @functools.cache
 def names_of_cases(test):
-    listed = run([*command_of([test]), "--list-test-names-only"])[1]
+    listed = run([*command_of([test]), "--list-test-names-only"], environment("names"))[1]
     return [name for name in listed.splitlines() if name.strip()]
 
 

@@ -45,21 +45,6 @@ TEST_CASE("MIDI bytes become controls; what no pedal sends does not") {
   CHECK_FALSE(read({0xF8, 0, 0}));
 }
 
-TEST_CASE("Controls are stored as text and come back; damaged text does not") {
-  for (const ControlMessage control :
-       {ControlMessage{Kind::Note, 0, 127, 90}, {Kind::Controller, 15, 0, 64}, {Kind::Program, 7, 5, 127}}) {
-    ControlMessage back;
-    REQUIRE(controlFromKey(controlKey(control), back));
-    CHECK(back.sameControl(control));
-  }
-  CHECK(controlText({Kind::Controller, 0, 64, 0}) == "controller 64 on channel 1");
-  CHECK(controlText({Kind::Note, 9, 36, 1}) == "note 36 on channel 10");
-  CHECK(controlText({Kind::Program, 1, 2, 1}) == "program 2 on channel 2");
-  ControlMessage ignored;
-  for (const char* damaged : {"", "cc", "cc 1", "cc 16 0", "cc -1 0", "cc 0 128", "cc 0 -1", "bend 0 0"})
-    CHECK_FALSE(controlFromKey(damaged, ignored));
-}
-
 TEST_CASE("A press that two systems bring counts once; two presses count twice") {
   PressEchoes echoes;
   const PressEchoes::Time start{1h};

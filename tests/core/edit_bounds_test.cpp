@@ -122,24 +122,3 @@ TEST_CASE("Nothing is put where no position is, and as far as positions go every
   CHECK_THROWS_WITH(setJoin(picked, onlyTrack, {1000}, {farthest, {1}, Curve::S}),
                     Catch::Contains("longer than any"));
 }
-
-TEST_CASE("Takes are spread by 0 to 1, a loop is widened by 0 to 1,000 bars") {
-  const Session session = setLoop(twoTakesOfOne(), Span{{96000}, {192000}});
-  for (const double bad : {-0.01, 1.01, std::nan("")})
-    CHECK_THROWS_AS(spreadEvenly(requireTrack(session, onlyTrack), bad), Error);
-  const auto panOf = [&](double width, std::size_t take) {
-    return spreadEvenly(requireTrack(session, onlyTrack), width)[take].pan.value;
-  };
-  CHECK(panOf(1.0, 0) == -1.0);
-  CHECK(panOf(1.0, 1) == 1.0);
-  CHECK(panOf(0.0, 1) == 0.0);
-  for (const double bad : {-0.5, limits::widestLead + 0.5, std::nan("")}) {
-    CHECK_THROWS_AS(widenLoop(session, bad, 1.0), Error);
-    CHECK_THROWS_AS(widenLoop(session, 1.0, bad), Error);
-  }
-  // A bar of 4/4 at 120 bpm is 96,000 frames; before the session's start there is none.
-  CHECK(widenLoop(session, 0.5, 1.0).loop == Span{{48000}, {288000}});
-  CHECK(widenLoop(session, limits::widestLead, 0.0).loop == Span{{0}, {192000}});
-  CHECK(widenLoop(session, 0.0, limits::widestLead).loop == Span{{96000}, {96'192'000}});
-  CHECK_THROWS_AS(widenLoop(twoTakesOfOne(), 1.0, 1.0), Error);
-}

@@ -150,13 +150,3 @@ TEST_CASE("Tracks recorded apart become a set that sounds the same, and apart ag
   CHECK((apart.tracks[1]->composite == set.tracks[0]->composite));
   CHECK_THROWS_AS(separateMicrophones(apart, apart.tracks[0]->id), Error);
 }
-
-TEST_CASE("Tracks whose takes do not lie together do not become a set") {
-  Session session = withTracks({{"Close", 2}, {"Room", 2}, {"Far", 1}});
-  CHECK_THROWS_WITH(gatherMicrophones(session, TrackId{1}, {TrackId{3}}),
-                    "\"Far\" does not have as many takes as \"Close\".");
-  session = nudgeLane(session, TrackId{2}, LaneNumber{2}, {1});
-  CHECK_THROWS_WITH(gatherMicrophones(session, TrackId{1}, {TrackId{2}}),
-                    "Lane 2 of \"Room\" does not have its takes at the same places.");
-  CHECK_THROWS_AS(gatherMicrophones(session, TrackId{1}, {TrackId{1}}), Error);
-}

@@ -200,60 +200,6 @@ TEST_CASE("A step that says it follows itself, or a later one, ends the history 
   }
 }
 
-TEST_CASE(
-    "A folder of another user is looked at, or worked on where that is allowed, and never half written") {
-  const Sent sent;
-  fs::permissions(sent.temporary / ".", fs::perms::all);
-  const auto allow = [&](fs::perms folders, fs::perms files) {
-    for (const auto& entry : fs::recursive_directory_iterator(sent.session))
-      fs::permissions(entry.path(), entry.is_directory() ? folders : files);
-    fs::permissions(sent.session, folders);
-  };
-  using fs::perms;
-  const perms read = perms::owner_read | perms::group_read | perms::others_read;
-  const perms enter = read | perms::owner_exec | perms::group_exec | perms::others_exec;
-  const perms write = perms::owner_write | perms::group_write | perms::others_write;
-  const std::string document = content(sent.session / "session.json");
-  const std::string steps = content(sent.session / "steps.log");
-  {
-    // What others may only read.
-    allow(enter, read);
-    const AnotherUser another;
-    CHECK_THROWS_AS(SessionFolder::open(sent.session, Access::Write), Error);
-    SessionFolder looking = SessionFolder::open(sent.session, Access::WriteOrRead);
-    CHECK_FALSE(looking.writable());
-    CHECK_THAT(looking.notices().at(0).english(), Catch::Contains("look and listen only"));
-    CHECK(renderTrack(looking, looking.session(), "Viola").front().size() == 4000);
-  }
-  CHECK((content(sent.session / "session.json") == document));
-  {
-    // A folder in which anybody makes files, but nobody moves those of others, and none of them can be
-    // written: the step that cannot be kept is refused, and the session stays.
-    allow(enter | write | perms::sticky_bit, read);
-    const AnotherUser another;
-    SessionFolder folder = SessionFolder::open(sent.session, Access::WriteOrRead);
-    if (folder.writable()) {
-      CHECK_THROWS_AS(folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}})), Error);
-      CHECK_FALSE(folder.session().loop);
-    }
-  }
-  CHECK((content(sent.session / "session.json") == document));
-  CHECK((content(sent.session / "steps.log") == steps));
-  for (const auto& entry : fs::directory_iterator(sent.session))
-    CHECK_FALSE(entry.path().filename().string().ends_with(".new"));
-  {
-    // What others may change.
-    allow(enter | write, read | write);
-    const AnotherUser another;
-    SessionFolder folder = SessionFolder::open(sent.session, Access::Write);
-    folder.commit("Loop", setLoop(folder.session(), Span{{0}, {1000}}));
-  }
-  allow(perms::all, perms::all);
-  SessionFolder folder = SessionFolder::open(sent.session, Access::Write);
-  CHECK(folder.session().loop == Span{{0}, {1000}});
-  CHECK(folder.history().undoLabel() == "Loop");
-}
-
 TEST_CASE("What a person asks to be written never lands on the session, except in its exports") {
   const Sent sent;
   const SessionFolder folder = SessionFolder::open(sent.session, Access::Read);

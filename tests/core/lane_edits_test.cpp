@@ -101,20 +101,6 @@ TEST_CASE("A punch-in where a punch ends, and an out where one begins, are punch
   CHECK_THROWS_AS(punchOutAt(session, maximumPosition + Frames{1}), Error);
 }
 
-TEST_CASE("Tempo changes stay in order of their bars; one bar has one; bar 1 always has") {
-  Session session = setTempoChange(threeLanes(), {9, 90.0, {3, 4}});
-  session = setTempoChange(session, {5, 60.0, {6, 8}});
-  session = setTempoChange(session, {9, 91.0, {3, 4}});
-  session = setTempoChange(session, {1, 100.0, {5, 4}});
-  CHECK(session.tempo.changes() ==
-        std::vector<TempoChange>{{1, 100.0, {5, 4}}, {5, 60.0, {6, 8}}, {9, 91.0, {3, 4}}});
-  session = removeTempoChange(session, 5);
-  CHECK(session.tempo.changes() == std::vector<TempoChange>{{1, 100.0, {5, 4}}, {9, 91.0, {3, 4}}});
-  CHECK_THROWS_WITH(removeTempoChange(session, 1), Catch::Contains("At bar 1"));
-  CHECK_THROWS_WITH(removeTempoChange(session, 5), Catch::Contains("no tempo change at bar 5"));
-  CHECK_THROWS_WITH(setTempoChange(session, {0, 90.0, {3, 4}}), Catch::Contains("numbered from 1"));
-}
-
 TEST_CASE(
     "A loop on bars or beats stays on the same ones in another tempo; one beside them stays in its time") {
   std::mt19937 random(4);

@@ -158,3 +158,20 @@ TEST_CASE("Matched again after whatever was changed, it is as if it were for the
   session = setLaneAside(session, id, {4}, false);
   says(whole, false);
 }
+
+TEST_CASE("With the composite around them they are turned to it, and it stays") {
+  Matched takes({tone(-30.0), tone(-26.0), tone(-20.0)});
+  const TrackId id = takes.session.tracks.front()->id;
+  takes.session = pick(takes.session, id, {{0}, {240000}}, LaneNumber{2});
+  takes.session = changePiece(takes.session, id, {1000}, PieceChange{.gain = Decibels{2.0}});
+  const LevelMatching matching = takes.match({{0}, {240000}}, true);
+  CHECK(matching.composite.value == 0.0);
+  CHECK(takes.of(matching, 1) == Approx(6.0).margin(0.1));
+  CHECK(takes.of(matching, 2) == Approx(2.0).margin(0.1));
+  CHECK(takes.of(matching, 3) == Approx(-4.0).margin(0.1));
+  // What it plays elsewhere, or is silent of, does not count.
+  takes.session = pick(takes.session, id, {{96000}, {192000}}, LaneNumber{3});
+  takes.session = pick(takes.session, id, {{192000}, {216000}}, std::nullopt);
+  CHECK(takes.of(takes.match({{0}, {96000}}, true), 1) == Approx(6.0).margin(0.1));
+  CHECK(takes.of(takes.match({{96000}, {216000}}, true), 1) == Approx(10.0).margin(0.1));
+}

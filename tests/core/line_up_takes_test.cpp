@@ -95,57 +95,6 @@ TEST_CASE("A take is lined up to another wherever both lie, and over the span th
   CHECK(around.toTake().offset == Frames{600});
 }
 
-TEST_CASE("What cannot be lined up says why") {
-  const Samples one = strokesAt({20000, 51000, 77000}, 100000);
-  InSong song({one, one});
-  FileSampleSource source(song.folder.disk(), *song.session.pool);
-  const auto against = [&](int take, int reference, std::optional<Span> span = std::nullopt) {
-    return lineUpTakes(song.session, song.track(), song.lane(take), song.lane(reference), span, seconds(0.5),
-                       source);
-  };
-  CHECK_THROWS_WITH(against(1, 1), Catch::Contains("not to itself"));
-  // A span beyond both, however far, adds nothing to them; nor does one in which neither plays.
-  CHECK(against(1, 2, Span{{0}, {maximumPosition}}).samePerformance);
-  CHECK(against(1, 2, Span{{200000}, {300000}}).sureness == 0.0);
-  song.session.tracks.front().edit().lanes[1].edit().clips.clear();
-  CHECK_THROWS_WITH(against(1, 2), Catch::Contains("holds nothing"));
-  CHECK_THROWS_WITH(against(2, 1), Catch::Contains("holds nothing"));
-  song.session.tracks.front().edit().lanes[0].edit().clips.clear();
-  CHECK_THROWS_WITH(song.toGrid(), Catch::Contains("holds nothing"));
-}
-
-TEST_CASE("Of long takes the two loudest minutes are compared, and no more is in memory") {
-  // Half an hour; both loud for a while behind its middle. Elsewhere one of them is, or a sample is broken.
-  constexpr std::int64_t second = 48000;
-  const Samples one = strokesAt({20000, 51000, 77000, 124000, 130000}, 30 * second);
-  const std::int64_t loud = 1000 * second + 4321;
-  std::int64_t most = 0;
-  std::int64_t read = 0;
-  const auto heard = [&](std::int64_t late, std::int64_t alone, std::int64_t seconds) {
-    return ReadSignal{{seconds * second}, [&, late, alone, seconds](Span part) {
-                        REQUIRE(part.end.count <= seconds * second);
-                        Samples samples(static_cast<std::size_t>(part.length().count), 0.0F);
-                        most = std::max(most, part.length().count);
-                        read += part.length().count;
-                        const auto put = [&](std::int64_t at, float gain) {
-                          for (std::int64_t i = std::max(part.start.count, at);
-                               i < std::min(part.end.count, at + static_cast<std::int64_t>(one.size())); ++i)
-                            samples[static_cast<std::size_t>(i - part.start.count)] +=
-                                gain * one[static_cast<std::size_t>(i - at)];
-                        };
-                        put(loud + late, 1.0F);
-                        put(alone * second, 2.0F);
-                        if (part.contains({second / 2})) samples[second / 2] = NAN;
-                        return samples;
-                      }};
-  };
-  const LineUp found = lineUp(heard(0, 300, 1800), heard(-777, 600, 1700), seconds(0.1), rate);
-  CHECK(found.samePerformance);
-  CHECK(found.offset == Frames{777});
-  CHECK(most <= 121 * second);
-  CHECK(read <= 2 * (1800 + 121) * second);
-}
-
 namespace {
 
 /// Gives up in the middle of what is read, as who closes the window does.

@@ -103,18 +103,3 @@ TEST_CASE("The peak is the largest sample, and overs are moments at full scale")
   meter.add(std::span(samples).subspan(201));
   CHECK(meter.finish().overs == 2);
 }
-
-TEST_CASE("What is not finite counts as silence") {
-  Samples samples = stereoTone({{2.0, -23.0}});
-  const double was = measured(samples, 2).lufs.value();
-  samples[1000] = std::numeric_limits<float>::quiet_NaN();
-  samples[1001] = std::numeric_limits<float>::infinity();
-  const Loudness loudness = measured(samples, 2);
-  CHECK(loudness.lufs.value() == Approx(was).margin(0.01));
-  CHECK(loudness.overs == 0);
-  // They are silence, wherever they are.
-  Samples broken(96000, 0.0F);
-  for (std::size_t i = 0; i < broken.size(); i += 7) broken[i] = std::numeric_limits<float>::quiet_NaN();
-  CHECK(measured(broken, 2).peak == 0.0F);
-  CHECK_FALSE(measured(broken, 2).lufs);
-}

@@ -91,18 +91,6 @@ TEST_CASE("Peaks at every zoom are those of the samples asked for, to half of wh
   checkPeak(whole.over(-500, 1), plainPeak(signal, 0, 256));
 }
 
-TEST_CASE("A view that follows a growing signal ends with the same peaks") {
-  const Samples signal = noise(50000, 3);
-  PeakPyramid grown;
-  PeakPyramid shown;
-  for (std::size_t at = 0; at < signal.size(); at += 1111) {
-    grown.append(std::span(signal).subspan(at, std::min<std::size_t>(1111, signal.size() - at)));
-    const std::size_t from = shown.levels().front().empty() ? 0 : shown.levels().front().size() - 1;
-    shown.replaceBase(from, std::span(grown.levels().front()).subspan(from), grown.length());
-  }
-  CHECK(shown.levels() == grown.levels());
-}
-
 TEST_CASE("Peaks are cached, and measured anew when the file changes") {
   const TemporaryFolder temporary;
   SessionFolder folder = sessionWithLanes(temporary / "s", {noise(30000, 1)});

@@ -38,31 +38,6 @@ Shifted shifted(const Samples& in, double cents, std::size_t broken = ~std::size
 
 }  // namespace
 
-TEST_CASE("Broken off at any moment, a shift is not called done") {
-  const Samples in = sine(60000, 330.0, 48000.0, 0.3F);
-  const Shifted all = shifted(in, 200.0);
-  CHECK(all.whole);
-  CHECK(all.out.size() == in.size());
-  REQUIRE(all.told.size() > 4);
-  CHECK(std::is_sorted(all.told.begin(), all.told.end()));
-  CHECK(all.told.back() == Approx(1.0));
-  for (std::size_t broken = 1; broken < all.told.size(); ++broken) {
-    const Shifted part = shifted(in, 200.0, broken);
-    CHECK_FALSE(part.whole);
-    CHECK(part.told.size() == broken);
-  }
-}
-
-TEST_CASE("What is no number is shifted as silence") {
-  Samples broken = sine(20000, 330.0, 48000.0, 0.3F);
-  Samples silenced = broken;
-  for (std::size_t i = 0; i < broken.size(); i += 13) {
-    broken[i] = i % 2 == 0 ? NAN : -INFINITY;
-    silenced[i] = 0.0F;
-  }
-  CHECK(shifted(broken, 100.0).out == shifted(silenced, 100.0).out);
-}
-
 TEST_CASE("Shifted, everything is as long as it was, also what is hardly there") {
   for (const std::size_t length :
        {std::size_t{1}, std::size_t{7}, std::size_t{480}, std::size_t{5000}, std::size_t{20001}})

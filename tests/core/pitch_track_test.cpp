@@ -22,14 +22,6 @@ double middlePitch(const Samples& samples, SampleRate rate) {
 
 }  // namespace
 
-TEST_CASE("Cents count from MIDI note 0, a hundred a semitone") {
-  CHECK(centsOf(440.0).value == Approx(6900.0));
-  CHECK(centsOf(880.0).value == Approx(8100.0));
-  CHECK(centsOf(261.6255653).value == Approx(6000.0).margin(0.001));  // C4, MIDI note 60
-  CHECK(hertzOf({6900.0}) == Approx(440.0));
-  CHECK(hertzOf(centsOf(123.4)) == Approx(123.4));
-}
-
 TEST_CASE("Tones of known frequency are tracked within three cents, at every rate") {
   for (const SampleRate rate : {SampleRate{44100}, SampleRate{48000}, SampleRate{96000}, SampleRate{192000}})
     for (const double hertz : {82.41, 110.0, 196.0, 261.63, 440.0, 659.26, 1046.5, 2093.0}) {
@@ -76,18 +68,6 @@ TEST_CASE("Noise, silence and what is hardly there have no pitch") {
   CHECK(std::isnan(medianOf({})));
   CHECK(medianOf({3.0F, 1.0F, 2.0F}) == 2.0);
   CHECK(medianOf({4.0F, 1.0F, 2.0F, 3.0F}) == 2.5);
-}
-
-TEST_CASE("The steps that count are those whose middle lies in a stretch") {
-  PitchTrack track;
-  track.step = {100};
-  track.cents = {1.0F, 2.0F, 3.0F, 4.0F};
-  CHECK(track.voicedIn({50}, {51}) == std::vector<float>{1.0F});
-  CHECK(track.voicedIn({51}, {150}).empty());
-  CHECK(track.voicedIn({51}, {151}) == std::vector<float>{2.0F});
-  CHECK(track.voicedIn({-500}, {10000}) == std::vector<float>{1.0F, 2.0F, 3.0F, 4.0F});
-  CHECK(track.voicedIn({151}, {351}) == std::vector<float>{3.0F, 4.0F});
-  CHECK(PitchTrack{}.voicedIn({0}, {100}).empty());
 }
 
 TEST_CASE("Pitches are those that aubio's command-line tool finds") {

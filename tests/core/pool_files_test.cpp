@@ -58,32 +58,3 @@ TEST_CASE("Of files of one length, what sounds as the missing one did is it, wha
   // The one that is there has not been looked for.
   CHECK(fs::exists(lost.folder.path() / (*lost.folder.session().pool)[1].path));
 }
-
-TEST_CASE("Where nothing is known of how it sounded, its name decides, or that there is only one") {
-  const Lost lost(false);
-  const std::string name = fs::path(lost.path).filename().string();
-  lost.put("shorter.wav", 1, 8999);
-  lost.put("rate.wav", 1, 9000, 44100);
-  writeWave(lost.temporary / "elsewhere" / "sides.wav", {noise(9000, 1), noise(9000, 1)});
-  std::ofstream(lost.temporary / "elsewhere" / "text.wav") << "no sound";
-  CHECK(lost.found().empty());
-  lost.put("one.wav", 5);
-  CHECK(lost.found() == "one.wav");
-  lost.put("two.wav", 6);
-  CHECK(lost.found().empty());
-  lost.put("deep/" + name, 7);
-  CHECK(lost.found() == "deep/" + name);
-}
-
-TEST_CASE("Looking for missing files can be broken off, and looks only where there is a folder") {
-  const Lost lost(false);
-  lost.put("one.wav", 5);
-  CHECK_THROWS_WITH(findMissing(lost.folder, lost.temporary / "elsewhere", [] { return false; }),
-                    Catch::Contains("cancelled"));
-  CHECK_THROWS_WITH(findMissing(lost.folder, lost.temporary / "nowhere"), Catch::Contains("no folder"));
-  const auto found = findMissing(lost.folder, lost.temporary / "elsewhere");
-  REQUIRE(found.size() == 1);
-  putBack(lost.folder.disk(), found.front());
-  CHECK(readWave(lost.folder.path() / lost.path).front() == noise(9000, 5));
-  CHECK(findMissing(lost.folder, lost.temporary / "elsewhere").empty());
-}

@@ -245,17 +245,6 @@ TEST_CASE("A render that would leave something out is refused and leaves no file
   CHECK_FALSE(fs::exists(temporary / "out.wav"));
 }
 
-TEST_CASE("A cancelled render leaves nothing behind, and what was there stays") {
-  const TemporaryFolder temporary;
-  const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(48000, 1)});
-  writeWave(temporary / "out.wav", {noise(10, 3)});
-  CHECK_THROWS_AS(renderToFile(folder.disk(), folder.session(), {}, temporary / "out.wav",
-                               [](double done) { return done < 0.5; }),
-                  Error);
-  CHECK(readWave(temporary / "out.wav").front() == noise(10, 3));
-  CHECK_FALSE(fs::exists(temporary / "out.wav.new"));
-}
-
 TEST_CASE("Of a track whose file is another now, the composite is compiled anew, and of no other") {
   const TemporaryFolder temporary;
   const SessionFolder folder = sessionWithLanes(temporary / "s", {noise(9000, 1), noise(9000, 2)});

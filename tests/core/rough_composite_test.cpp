@@ -72,23 +72,6 @@ TEST_CASE("In a gap each take has its own word's end and next word, and joins li
   CHECK(both.audibility > out.audibility + 0.4);
 }
 
-TEST_CASE("Both takes are heard for a second at the most; what overlaps for longer changes in its middle") {
-  Takes takes(6.0);
-  const auto early = takes.add({{1.0, 1.3}, {1.4, 3.5}});
-  const auto second = takes.add({{1.0, 2.4}, {2.5, 3.5}});
-  const auto longer = takes.add({{1.0, 2.41}, {2.5, 3.5}});
-  const std::vector<Piece> pieces{plain(early), plain(second), plain(longer)};
-  const auto gap = gapBetween(takes.track(), rate, {seconds(1.0), seconds(2.0)}, {seconds(2.5), seconds(3.5)},
-                              pieces, takes.find());
-  REQUIRE(gap.takes[0].nextWord == seconds(1.4));
-  const GapJoin whole = joinIn(gap, 1, 0);
-  CHECK(whole.at == seconds(1.4));
-  CHECK(whole.bothUntil == seconds(2.4));
-  const GapJoin half = joinIn(gap, 2, 0);
-  CHECK_FALSE(half.bothUntil);
-  CHECK(half.at == seconds(1.905));
-}
-
 TEST_CASE("The rough composite has the least sum of ratings, and of those the least audible joins") {
   std::mt19937 random(31);
   for (int round = 0; round < 60; ++round) {
@@ -202,21 +185,4 @@ TEST_CASE("What a person picked stays to the frame; what was chosen roughly is n
   composite = takes.after(roughComposite(takes.session, takes.track(), phrases, takes.find()));
   CHECK(composite.pieceAt(seconds(1.5))->gain.value == 1.0);
   CHECK(composite.pieceAt(seconds(1.5))->pitch.value == 2.0);
-}
-
-TEST_CASE("A take that has nine tenths of a phrase is whole there, one with a frame less is a false start") {
-  for (const bool whole : {true, false}) {
-    Takes takes(6.0);
-    const LaneNumber full = takes.add(words);
-    const LaneNumber part = takes.add(words);
-    const Phrase phrase = takes.phrases(words)[1];
-    const auto tenths = [&](int n) { return Frames{phrase.span.length().count * n / 10}; };
-    REQUIRE(phrase.span.length().count % 10 == 0);
-    takes.rate_(part, phrase, 5);
-    const Frames from = phrase.span.start + tenths(9) - Frames{whole ? 0 : 1};
-    takes.session = cutLane(takes.session, takes.id(), part, {from, phrase.span.end});
-    const RoughComposite rough =
-        roughComposite(takes.session, takes.track(), takes.phrases(words), takes.find());
-    CHECK(rough.phrases[1].lane == (whole ? part : full));
-  }
 }

@@ -52,19 +52,6 @@ TEST_CASE("Left-over temporary files are removed wherever they are made; what on
   }
 }
 
-TEST_CASE("A file's stamp is its length and when it was changed, to the nanosecond") {
-  const TemporaryFolder temporary;
-  put(temporary / "a", "seven b");
-  for (const timespec at : {timespec{1'700'000'000, 123'456'789}, timespec{1'700'000'001, 123'456'789},
-                            timespec{1'700'000'001, 123'456'788}}) {
-    const timespec both[2] = {at, at};
-    REQUIRE(::utimensat(AT_FDCWD, (temporary / "a").c_str(), both, 0) == 0);
-    const FileStamp stamp = stampOf(openAnywhere(temporary / "a"));
-    CHECK(stamp.bytes == 7);
-    CHECK(stamp.changed == at.tv_sec * 1'000'000'000LL + at.tv_nsec);
-  }
-}
-
 TEST_CASE(
     "Where something came to the place meanwhile, it stays, the reason is told, and nothing is left over") {
   const TemporaryFolder temporary;

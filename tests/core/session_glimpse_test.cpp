@@ -93,22 +93,3 @@ TEST_CASE("A glimpse shows levels that were measured before, of both signs, and 
   std::atomic<bool> cancelled{true};
   CHECK(glimpse(path, 12, 6, cancelled).rows.front() == std::vector<GlimpseColumn>(12));
 }
-
-TEST_CASE("A glimpse of an empty session is empty; of what is none, a sentence") {
-  const TemporaryFolder temporary;
-  Session session;
-  session.name = "Fresh";
-  SessionFolder::create(temporary / "fresh", session);
-  const SessionGlimpse fresh = glimpse(temporary / "fresh", 12, 6, goesOn);
-  CHECK(fresh.name == "Fresh");
-  CHECK(fresh.seconds == 0.0);
-  CHECK(fresh.tracks == 0);
-  CHECK(fresh.takes == 0);
-  CHECK(fresh.rows.empty());
-  CHECK_THROWS_AS(glimpse(temporary / "none", 12, 6, goesOn), Error);
-  std::ofstream(temporary / "fresh" / "session.json") << "{";
-  fs::remove_all(temporary / "fresh" / "history");
-  for (const auto& each : fs::directory_iterator(temporary / "fresh"))
-    if (each.path().filename() != "session.json") fs::remove_all(each.path());
-  CHECK_THROWS_AS(glimpse(temporary / "fresh", 12, 6, goesOn), Error);
-}

@@ -124,31 +124,6 @@ TEST_CASE("A crossfade of minutes is judged by its middle ten seconds") {
   CHECK(over({{500'000}, {980'000}}) == Approx(0.0F).margin(0.01F));
 }
 
-TEST_CASE("What was measured is kept until it is said that a file is another") {
-  Files files;
-  FileCorrelationMeter meter(files.folder.disk());
-  meter.setFiles(files.pool);
-  const Span over{{5000}, {5400}};
-  const auto between = [&](int a, int b) {
-    return meter.correlation(Files::of(a), {}, Files::of(b), {}, over);
-  };
-  const float first = between(0, 1);
-  const float second = between(1, 2);
-  const float third = between(2, 0);
-  for (std::size_t i = 0; i < 3; ++i) {
-    files.signals[i] = noise(20000, static_cast<unsigned>(i) + 50);
-    files.write(i, files.signals[i]);
-  }
-  CHECK(between(0, 1) == first);
-  CHECK(between(1, 2) == second);
-  CHECK(between(2, 0) == third);
-  meter.forget("audio/f0.wav");
-  meter.setFiles(files.pool);
-  CHECK(between(0, 1) == Approx(files.expected(0, 0, 1, 0, over)));
-  CHECK(between(2, 0) == Approx(files.expected(2, 0, 0, 0, over)));
-  CHECK(between(1, 2) == second);
-}
-
 TEST_CASE("Where one sample of many is not at hand, the renderer says so, whichever it is") {
   Session session = addTrack(Session{}, "Viola", microphonesFor(1));
   const TrackId id = session.tracks.front()->id;

@@ -265,36 +265,6 @@ TEST_CASE("Where the disk does not take it, the present and the file stay as the
   CHECK_THROWS_AS(SessionFolder::create(temporary / "s", Session{}), Error);
 }
 
-TEST_CASE(
-    "What a recording left before its first frame goes; what holds a frame, or waits for its note, stays") {
-  const TemporaryFolder temporary;
-  const fs::path path = temporary / "s";
-  sessionWithLanes(path, {noise(2000, 1)});
-  const auto put = [&](const std::string& name, int frames) {
-    writeWave(path / "audio" / name, {Samples(static_cast<std::size_t>(frames), 0.5F)});
-  };
-  put("Voice-001.wav", 0);
-  std::ofstream(path / "audio" / "Voice-002.wav").close();
-  put("Voice-003.wav", 1);
-  std::ofstream(path / "audio" / "words.txt") << "lines";
-  std::ofstream(path / "audio" / "words.wav") << "no audio at all";
-  const auto names = [&] {
-    std::set<std::string> found;
-    for (const auto& entry : fs::directory_iterator(path / "audio")) found.insert(entry.path().filename());
-    return found;
-  };
-  const std::set<std::string> before = names();
-  REQUIRE(before.size() == 6);
-  (void)SessionFolder::open(path, SessionFolder::Access::Read);
-  CHECK(names() == before);
-  std::ofstream(path / "recording-001.json") << "{}";
-  (void)SessionFolder::open(path, SessionFolder::Access::Write);
-  CHECK(names() == before);
-  fs::remove(path / "recording-001.json");
-  (void)SessionFolder::open(path, SessionFolder::Access::Write);
-  CHECK(names() == std::set<std::string>{"Voice-003.wav", "lane-001.wav", "words.txt", "words.wav"});
-}
-
 TEST_CASE("The last sound of a lane is the last frame of any channel that is louder than nothing played") {
   const TemporaryFolder temporary;
   Samples played(48000, 0.003F);

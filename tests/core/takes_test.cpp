@@ -102,24 +102,6 @@ TEST_CASE("What is cut out of a take is silent, and comes back exactly") {
   CHECK_THROWS_AS(restoreLane(cut, takes.id, one, {{5}, {4}}), Error);
 }
 
-TEST_CASE("Marks of a take are kept in order, named anew, removed") {
-  const TwoTakes takes;
-  Session session = markTake(takes.session, takes.id, one, {500}, "turn");
-  session = markTake(session, takes.id, one, {100}, "cough");
-  session = markTake(session, takes.id, one, {500}, "lovely turn");
-  const auto& marks = viola(session).lane(one)->marks;
-  REQUIRE(marks.size() == 2);
-  CHECK(marks[0] == TakeMark{{100}, "cough"});
-  CHECK(marks[1] == TakeMark{{500}, "lovely turn"});
-  CHECK(viola(removeTakeMark(session, takes.id, one, 1)).lane(one)->marks ==
-        std::vector<TakeMark>{{{100}, "cough"}});
-  session = removeTakeMark(session, takes.id, one, 0);
-  CHECK(viola(session).lane(one)->marks == std::vector<TakeMark>{{{500}, "lovely turn"}});
-  CHECK_THROWS_AS(removeTakeMark(session, takes.id, one, 1), Error);
-  CHECK_THROWS_AS(markTake(session, takes.id, one, {1}, "\xc3"), Error);
-  CHECK_THROWS_AS(markTake(session, takes.id, one, maximumPosition + Frames{1}, ""), Error);
-}
-
 TEST_CASE("A take at another pitch is as long as it was, higher by so many cents, and where it was") {
   const TemporaryFolder temporary;
   Samples tone(96000);
@@ -209,21 +191,4 @@ TEST_CASE(
   REQUIRE(sides.size() == 2);
   CHECK(std::any_of(sides[0].begin(), sides[0].end(), [](float sample) { return std::abs(sample) > 0.01F; }));
   CHECK(std::all_of(sides[1].begin(), sides[1].end(), [](float sample) { return std::abs(sample) < 1e-6F; }));
-}
-
-TEST_CASE("A flattened composite of takes at other pitches is what is rendered of it") {
-  const TwoTakes takes;
-  LaneChange change;
-  change.pitch = Cents{-35.0};
-  Session session = changeLane(takes.session, takes.id, two, change);
-  session = pick(session, takes.id, {{0}, {20000}}, one);
-  const Samples live = takes.composite(session);
-  const FlattenedFile file = renderComposite(takes.folder.disk(), session, takes.id);
-  CHECK(file.difference == 0.0);
-  const Session flat = takePlaceOfComposite(session, takes.id, file.file, file.origin);
-  CHECK((takes.composite(flat) == live));
-  for (std::size_t i = 0; i < 19760; ++i) REQUIRE(live[i] == takes.first[i]);
-  std::size_t different = 0;
-  for (std::size_t i = 21000; i < 48000; ++i) different += live[i] != takes.second[i] ? 1U : 0U;
-  CHECK(different > 20000);
 }

@@ -106,32 +106,3 @@ TEST_CASE("What the trash does not take stays where it is, and leaves no note") 
   CHECK_THROWS_AS(moveToTrash(file), Error);
   CHECK(content(file) == "mine");
 }
-
-TEST_CASE("A file on another disk goes to the trash at that disk's top") {
-  struct stat memory {};
-  struct stat here {};
-  REQUIRE(::stat("/dev/shm", &memory) == 0);
-  REQUIRE(::stat(fs::current_path().c_str(), &here) == 0);
-  if (memory.st_dev == here.st_dev) {
-    WARN("There is only one disk here: nothing was tested.");
-    return;
-  }
-  const TemporaryFolder elsewhere("/dev/shm");
-  const TemporaryFolder home(fs::current_path());
-  const EnvironmentVariable data("XDG_DATA_HOME", home.path().string());
-  const fs::path trash = fs::path("/dev/shm") / (".Trash-" + std::to_string(::getuid()));
-  const bool was = fs::exists(trash);
-  const fs::path file = madeFile(elsewhere / "deep" / "take.wav", "mine");
-  const fs::path there = moveToTrash(file);
-  CHECK(there.parent_path() == trash / "files");
-  CHECK(content(there) == "mine");
-  CHECK_FALSE(fs::exists(file));
-  // Its place is told from the top of that disk.
-  CHECK(trashNoteOf(trash, there.filename().string())
-            .find("\nPath=" + elsewhere.path().filename().string() + "/deep/take.wav\n") !=
-        std::string::npos);
-  CHECK_FALSE(fs::exists(home / "Trash" / "files"));
-  fs::remove(there);
-  fs::remove(trash / "info" / (there.filename().string() + ".trashinfo"));
-  if (!was) fs::remove_all(trash);
-}

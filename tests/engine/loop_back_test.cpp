@@ -149,22 +149,6 @@ TEST_CASE("An echo nearly as loud as the return itself leaves it open which is w
              Catch::Contains("did not come back clearly") && Catch::Contains("input 3"));
 }
 
-TEST_CASE("Correlation by Fourier transform agrees with the direct sum") {
-  const Samples signal = noise(3000, 1);
-  for (const std::size_t lag : {0, 1, 1000, 2488}) {
-    const Samples probe(signal.begin() + static_cast<std::ptrdiff_t>(lag),
-                        signal.begin() + static_cast<std::ptrdiff_t>(lag + 512));
-    const CorrelationPeak peak = findByCorrelation(signal, probe);
-    const Alignment direct = findIn(signal, probe);
-    CHECK(peak.lag == lag);
-    CHECK(peak.lag == direct.lag);
-    CHECK(peak.correlation == Approx(direct.correlation).margin(1e-9));
-    CHECK(peak.rival < 0.3);
-  }
-  CHECK(findByCorrelation(Samples(10), Samples(20)).correlation == 0.0);
-  CHECK(findByCorrelation(Samples(100), Samples(20)).correlation == 0.0);
-}
-
 TEST_CASE("A round trip may waver by a frame, which a clock does, and no more") {
   LoopBackResult result = returned({700, 701, 699});
   INFO(result.sentence);

@@ -33,20 +33,6 @@ TEST_CASE("A player comes in where the performance belongs, in the middle of a b
   for (std::size_t i = 0; i < 200; ++i) CHECK(heard[i] == (i >= 30 && i < 80 ? song[i - 30] : 0.0F));
 }
 
-TEST_CASE("Each pass is another performance, the last again when there are no more") {
-  const Samples first(10, 0.1F);
-  const Samples second(10, 0.2F);
-  std::vector<std::vector<PlayedStretch>> rounds;
-  for (int i = 0; i < 3; ++i) rounds.push_back({{0, 20, {0}, true, i == 0}});
-  Performer last({{0, {}, {of(first), of(second)}, false, {}}});
-  const Samples heard = hear(last, rounds, 20);
-  CHECK(heard[0] == 0.1F);
-  CHECK(heard[20] == 0.2F);
-  CHECK(heard[40] == 0.2F);
-  Performer over({{0, {}, {of(first), of(second)}, true, {}}});
-  CHECK(hear(over, rounds, 20)[40] == 0.1F);
-}
-
 TEST_CASE("A pass rings on into the next, or dies away where it is told to") {
   const Samples longer(100, 0.25F);
   const std::vector<std::vector<PlayedStretch>> rounds{{{0, 40, {0}, true, true}},
@@ -66,11 +52,6 @@ TEST_CASE("A roll that starts in the middle is played from the middle; a new rol
   const Samples heard = hear(performer, {{{0, 20, {1030}, true, true}}, {{0, 20, {5000}, true, true}}}, 20);
   CHECK(heard[0] == song[30]);
   CHECK(heard[20] == 0.0F);
-}
-
-TEST_CASE("Players that are not there, or inputs that are not, make no sound and no trouble") {
-  Performer nobody({{0, {}, {}, false, {}}, {5, {}, {of(Samples(10, 1.0F))}, false, {}}});
-  CHECK(hear(nobody, {{{0, 20, {0}, true, true}}}, 20) == Samples(20, 0.0F));
 }
 
 TEST_CASE("Players are read from a session's folder; what is not there is nobody") {

@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "engine/engine_tests.h"
 
-namespace {}  // namespace
-
 TEST_CASE("Dropouts are counted and meters show the loudest sample") {
   const TemporaryFolder temporary;
   SessionFolder folder = sessionWithLanes(temporary / "s", {Samples(100000, 0.5F)});

@@ -60,26 +60,6 @@ TEST_CASE("A pass that is set aside replaces nothing and is not laid over anythi
   }
 }
 
-TEST_CASE("However many dropouts nobody has heard of, a punch is") {
-  const TemporaryFolder temporary;
-  SessionFolder folder = emptySession(temporary / "s");
-  SimulatedInterface interface;
-  interface.roundTrip = {64};
-  interface.dropoutEveryBlocks = 1;
-  Rig rig(folder, 64, interface);
-  const RecordSetup setup = planStandby({}, folder.session(), {64});
-  Recorder recorder(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
-  rig.engine.record(setup, recorder.stream());
-  rig.engine.settle();
-  rig.play(64 * 9000);
-  rig.engine.punch();
-  rig.play(64 * 100);
-  const std::vector<EngineEvent> events = rig.engine.takeEvents();
-  CHECK(std::count_if(events.begin(), events.end(),
-                      [](const EngineEvent& e) { return e.kind == EngineEvent::Kind::PunchIn; }) == 1);
-  CHECK(rig.engine.state().dropouts >= 9100);
-}
-
 TEST_CASE("A roll hears its tracks as long as each has the inputs that it had") {
   const TemporaryFolder temporary;
   SessionFolder folder = emptySession(temporary / "s");
@@ -133,24 +113,4 @@ TEST_CASE("A lane that is removed while passes go into it gives way to a lane of
   REQUIRE(track.lanes.size() == 1);
   CHECK(track.lanes.front()->number == LaneNumber{2});
   CHECK(laneSamples(folder, 2) == performance);
-}
-
-TEST_CASE("A recording that was brought in already is not brought in again from its note") {
-  const TemporaryFolder temporary;
-  {
-    SessionFolder folder = emptySession(temporary / "s");
-    Rig rig(folder, 64, playerOf(noise(9600, 1), 0, 0));
-    RecordSetup setup;
-    setup.timeline.stopAt = Frames{9600};
-    Recorder recorder(folder.disk(), folder.session(), setup, {onlyTrack(folder)});
-    rig.engine.record(setup, recorder.stream());
-    rig.engine.settle();
-    rig.play(12000);
-    // The disk was full when it was saved, and had room again later: the note stayed.
-    folder.commit("Record", recorder.finished(folder.session()).session);
-  }
-  REQUIRE(fs::exists(temporary / "s" / "recording-001.json"));
-  const SessionFolder reopened = SessionFolder::open(temporary / "s", SessionFolder::Access::Write);
-  CHECK(reopened.session().tracks.front()->lanes.size() == 1);
-  CHECK_FALSE(fs::exists(temporary / "s" / "recording-001.json"));
 }

@@ -90,40 +90,6 @@ TEST_CASE("A slow sync keeps neither the take that has ended nor the next record
   CHECK(readWave(temporary / "b.wav").front().size() == 96000);
 }
 
-TEST_CASE("A disk that refuses to keep a recording is believed, while it runs and at its end") {
-  const TemporaryFolder temporary;
-  {
-    const While disk(syncFails, EIO);
-    DiskWriter writer(DiskWriter::Threads::Own);
-    const auto stream = streamTo(temporary / "a.wav");
-    writer.add(stream);
-    for (int i = 0; i < 3; ++i) push(*stream, noise(24000, 1));
-    REQUIRE(comesTrue(10.0, [&] { return stream->failure().has_value(); }));  // once a second
-    CHECK_THAT(stream->failure()->english(), Catch::Contains("did not keep") && Catch::Contains("a.wav"));
-  }
-  {
-    const While disk(syncFails, ENOSPC);
-    DiskWriter writer(DiskWriter::Threads::Own);
-    const auto stream = streamTo(temporary / "b.wav");
-    writer.add(stream);
-    push(*stream, noise(4800, 1));
-    stream->markComplete();
-    REQUIRE(comesTrue(10.0, [&] { return stream->safe(); }));
-    CHECK(stream->failure().has_value());
-  }
-  {
-    // A file system without syncs loses nothing by that.
-    const While disk(syncFails, EINVAL);
-    DiskWriter writer(DiskWriter::Threads::Own);
-    const auto stream = streamTo(temporary / "c.wav");
-    writer.add(stream);
-    push(*stream, noise(4800, 1));
-    stream->markComplete();
-    REQUIRE(comesTrue(10.0, [&] { return stream->safe(); }));
-    CHECK_FALSE(stream->failure().has_value());
-  }
-}
-
 namespace {
 
 /// A track of many takes, of which one is heard, and an interface of sixteen inputs that are recorded while

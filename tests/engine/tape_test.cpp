@@ -163,36 +163,3 @@ TEST_CASE("A claim goes from the first that any microphone heard to the last") {
   CHECK(soundOf({2, 1, 0}) == Span{{40000 - room}, {90000 + room}});
   CHECK_FALSE(findClaim(tape, {3}, {48000}));
 }
-
-TEST_CASE("The claimed window goes from the first sound to the last, with room on either side") {
-  Samples heard(96000, 0.0005F);
-  CHECK_FALSE(claimedWindow(heard, {48000}));
-  heard[30000] = 0.2F;
-  heard[60000] = -0.2F;
-  CHECK(claimedWindow(heard, {48000}) == Span{{25200}, {64801}});
-  heard[10] = 0.2F;
-  CHECK(claimedWindow(heard, {48000})->start == Frames{});
-  heard[95999] = 0.00317F;
-  CHECK(claimedWindow(heard, {48000})->end == Frames{96000});
-  CHECK_FALSE(claimedWindow({}, {48000}));
-}
-
-TEST_CASE("Who waits for a frame of the tape waits until it can be read, and not for ever") {
-  const TemporaryFolder temporary;
-  InputTape tape(SessionDisk(temporary.path()), {48000}, 1.0);
-  tape.listenTo({0});
-  Counting inputs(1);
-  inputs.run(tape, 10);
-  REQUIRE(tape.end() == Frames{10000});
-  std::thread device([&] {
-    std::this_thread::sleep_for(std::chrono::milliseconds(50));
-    inputs.push(tape);
-    std::this_thread::sleep_for(std::chrono::milliseconds(700));  // heard, and the disk takes its time
-    for (int i = 0; i < 20; ++i) tape.drain();
-  });
-  tape.waitFor({11000});
-  CHECK(tape.end() == Frames{11000});
-  device.join();
-  tape.waitFor({20000});  // nothing more comes
-  CHECK(tape.end() == Frames{11000});
-}

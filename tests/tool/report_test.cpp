@@ -75,29 +75,6 @@ TEST_CASE("tool: show says in words what is in a session") {
         "  audio/t3-001.wav  1 ch  96000f\n");
 }
 
-TEST_CASE("tool: check says what was recovered, once") {
-  const Desk desk;
-  tool(desk.at("add", "--track Viola " + desk.file("t1.wav")));
-  writeWave(desk.folder / "s" / "audio" / "cut.wav",
-            {Samples(desk.takes[1].begin(), desk.takes[1].begin() + 72000)});
-  {
-    const SessionFolder folder = SessionFolder::open(desk.folder / "s", SessionFolder::Access::Read);
-    RecordSetup setup;
-    setup.timeline.stopAt = Frames{96000};
-    RecordingNote(folder.disk())
-        .write(folder.session(), setup,
-               {{folder.session().tracks.front()->id, {{"audio/cut.wav", 1, {}}}, std::nullopt}});
-  }
-  const std::string first = tool(desk.at("check"));
-  CHECK_THAT(first,
-             Catch::Contains("A recording that was cut off was recovered: 0:01.500 of it are in new lanes."));
-  const json track = show(desk.folder / "s")["tracks"][0];
-  REQUIRE(track["lanes"].size() == 2);
-  CHECK(track["lanes"][1]["clips"][0]["windowEnd"] == 72000);
-  CHECK_THAT(tool(desk.at("check")), !Catch::Contains("recovered") && Catch::Contains("whole"));
-  CHECK(tool(desk.at("undo")) == "Undone: Recover recording\n");
-}
-
 TEST_CASE("tool: in real time it takes as long as it lasts; else not") {
   const Desk desk;
   const auto seconds = [&](const std::string& how) {

@@ -65,47 +65,6 @@ TEST_CASE("tool: passes recorded in a loop become lanes that play what was playe
   CHECK(readWave(f.folder / "out.wav").front() == f.performances[2]);
 }
 
-TEST_CASE("tool: pick, join, move, undo and redo") {
-  const Files f;
-  tool(f("new"));
-  tool(f("add", "--track Viola " + f.p(1) + " " + f.p(2)));
-  tool(f("pick", "--track Viola --span 0.5s..1s --lane 1"));
-  json track = trackOf(f.s);
-  CHECK(track["pieces"].size() == 3);
-  CHECK(track["joins"][0] == json({{"at", 24000},
-                                   {"before", 240},
-                                   {"after", 240},
-                                   {"curve", "matched"},
-                                   {"bend", 0.0},
-                                   {"set", false},
-                                   {"found", false},
-                                   {"settled", false}}));
-  tool(f("join", "--track Viola --at 0.4s --length 20ms --curve equal-power --move 0.6s"));
-  track = trackOf(f.s);
-  CHECK(track["joins"][0] == json({{"at", 28800},
-                                   {"before", 480},
-                                   {"after", 480},
-                                   {"curve", "equal-power"},
-                                   {"bend", 0.0},
-                                   {"set", true},
-                                   {"found", false},
-                                   {"settled", false}}));
-  tool(f("pick", "--track Viola --span 1s..1.5s --lane none"));
-  CHECK(trackOf(f.s)["pieces"][2]["lane"].is_null());
-  CHECK(tool(f("undo")) == "Undone: Pick silence\n");
-  CHECK(trackOf(f.s) == track);
-  tool(f("redo"));
-  tool(f("undo"));
-  tool(f("undo"));
-  CHECK(trackOf(f.s)["joins"][0]["at"] == 24000);
-  tool(f("undo"));
-  tool(f("undo"));
-  CHECK(shell("%T " + f("undo")).status == 1);
-  CHECK(show(f.s)["tracks"].empty());
-  for (int i = 0; i < 4; ++i) tool(f("redo"));
-  CHECK(trackOf(f.s)["pieces"].size() == 4);
-}
-
 TEST_CASE("tool: check says that a session is whole, and what is missing where it is not") {
   const Files f;
   tool(f("new"));
