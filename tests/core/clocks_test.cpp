@@ -317,3 +317,28 @@ TEST_CASE(
   CHECK(left[256] == 9.0F);
   CHECK(right[256] == 9.0F);
 }
+
+TEST_CASE("A device that was lost says why, first reason first; one that stops calling is noticed") {
+  DeviceLife lost(Sentence("The card has stopped calling."));
+  CHECK(lost.alive());  // not begun: nothing has to call yet
+  lost.begin();
+  CHECK(lost.begun());
+  CHECK_FALSE(lost.lost());
+  lost.lose(Sentence("It was unplugged."));
+  lost.lose(Sentence("And then the server ended."));
+  CHECK(lost.lost());
+  CHECK_FALSE(lost.alive());
+  lost.called();
+  CHECK_FALSE(lost.alive());
+  CHECK(lost.reason().english() == "It was unplugged.");
+
+  DeviceLife silent(Sentence("The card has stopped calling."));
+  silent.begin();
+  CHECK(silent.alive());
+  std::this_thread::sleep_for(std::chrono::milliseconds(2100));
+  CHECK_FALSE(silent.alive());
+  CHECK_FALSE(silent.lost());  // it may come back
+  CHECK(silent.reason().english() == "The card has stopped calling.");
+  silent.called();
+  CHECK(silent.alive());
+}

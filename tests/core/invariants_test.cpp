@@ -194,30 +194,6 @@ TEST_CASE("Loop, punches, markers and options lie within what there can be") {
   option("The division", 2, 16, [](RecordingOptions& o, double v) { o.divisions = static_cast<int>(v); });
 }
 
-TEST_CASE(
-    "The material of a track is what is audible of its takes, of a session what is audible of its tracks") {
-  Session session = sound();
-  const TrackId id = session.tracks.front()->id;
-  CHECK(materialOf(*session.track(id)) == Span{{0}, {900}});
-  CHECK(materialOf(session) == Span{{0}, {900}});
-  session =
-      addLane(session, id,
-              {{{-700}, {1000}, {{-500}, {-100}}, {{0, 0}}}, {{2000}, {1000}, {{2100}, {2500}}, {{0, 0}}}});
-  CHECK(materialOf(*session.track(id)) == Span{{-500}, {2500}});
-  CHECK(materialOf(setLaneAside(session, id, {3}, true)) == Span{{0}, {900}});
-  CHECK(materialOf(Session{}) == Span{});
-  CHECK(materialOf(*session.tracks.back()) == Span{});
-  // Another track reaches further on one side.
-  const TrackId drum = session.tracks.back()->id;
-  session = addPoolFile(session, {"audio/d.wav", 2, {9000}});
-  session = addLane(session, drum, {{{1000}, {9000}, {{1000}, {7000}}, {{2, 0}, {2, 1}}}});
-  CHECK(materialOf(session) == Span{{-500}, {7000}});
-  CHECK(session.trackNamed("Drum")->id == drum);
-  CHECK(session.trackNamed("drum") == nullptr);
-  CHECK(session.track({99}) == nullptr);
-  CHECK(session.track(drum)->channels() == 2);
-}
-
 TEST_CASE("What is said of a take has limits, and an order") {
   const auto lane = [](auto change) {
     return [change](Session&, Track& track) { change(track.lanes[0].edit()); };

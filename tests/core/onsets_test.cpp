@@ -100,24 +100,6 @@ TEST_CASE("Onsets do not depend on how the signal is handed over") {
   CHECK((finder.finish() == whole));
 }
 
-TEST_CASE("Of attacks that follow within 30 ms, one is an onset") {
-  const SampleRate rate{48000};
-  std::size_t found = 0;
-  for (unsigned seed = 1; seed <= 8; ++seed) {
-    std::mt19937 random(seed);
-    Samples quick = noise(48000 * 3, seed, 0.0005F);
-    for (double seconds = 0.2; seconds < 2.7; seconds += std::uniform_real_distribution(0.02, 0.09)(random))
-      pluck(quick, framesFromSeconds(seconds, rate).count,
-            std::uniform_real_distribution(110.0, 880.0)(random), rate.hertz,
-            std::uniform_real_distribution(0.05F, 0.3F)(random));
-    const std::vector<Frames> onsets = findOnsets(quick, rate);
-    found += onsets.size();
-    for (std::size_t i = 1; i < onsets.size(); ++i)
-      CHECK(onsets[i] - onsets[i - 1] >= framesFromSeconds(0.03, rate));
-  }
-  CHECK(found > 100);
-}
-
 TEST_CASE("Nothing begins in silence, in hum, or in a signal shorter than a window") {
   const SampleRate rate{48000};
   CHECK(findOnsets(Samples(96000, 0.0F), rate).empty());

@@ -133,3 +133,25 @@ TEST_CASE("A pick plays what is audible of the take inside what is asked for, an
   CHECK(refused > 10);
   CHECK(tellsOfReplaced > 10);
 }
+
+TEST_CASE("A decision that a pick replaces is named, unless it is the one in hand") {
+  Session session = addTrack(Session{}, "Viola", microphonesFor(1));
+  session = addPoolFile(std::move(session), {"audio/a.wav", 1, {10000}});
+  for (int lane = 0; lane < 3; ++lane)
+    session = addLane(std::move(session), pickTrack, {Clip{{}, {10000}, {{0}, {10000}}, {{0, 0}}}});
+  session = pick(std::move(session), pickTrack, {{2000}, {4000}}, LaneNumber{1});
+  const auto said = [&](PickOver::Kind kind, Span span, std::optional<LaneNumber> lane) {
+    const yewdrift::Picked picked =
+        pickOver(session, {.track = pickTrack, .over = {kind, span}, .lane = lane}, {}, {});
+    return english(picked.notices);
+  };
+  using Kind = PickOver::Kind;
+  CHECK(said(Kind::Piece, {{2000}, {4000}}, LaneNumber{2}).empty());
+  CHECK(said(Kind::Span, {{2000}, {4000}}, LaneNumber{2}).empty());
+  CHECK(said(Kind::Span, {{1000}, {5000}}, LaneNumber{1}).empty());
+  CHECK_THAT(said(Kind::Span, {{3000}, {5000}}, LaneNumber{2}), Catch::Contains("the place of lane 1"));
+  CHECK_THAT(said(Kind::Span, {{3000}, {5000}}, std::nullopt), Catch::Contains("the place of lane 1"));
+  session = pick(std::move(session), pickTrack, {{6000}, {7000}}, std::nullopt);
+  CHECK_THAT(said(Kind::Span, {{6500}, {7500}}, LaneNumber{2}), Catch::Contains("the place of silence"));
+  CHECK_THAT(said(Kind::Piece, {{0}, {10000}}, LaneNumber{2}), Catch::Contains("2 stretches"));
+}

@@ -145,50 +145,6 @@ TEST_CASE("What is known of a join goes with what it is known of") {
   CHECK_THROWS_AS(setEndFade(session, pieceTrack, CompositeEnd::End, {{1}, Curve::S, -2.0}), Error);
 }
 
-TEST_CASE(
-    "Several composites are kept side by side, used, renamed and removed; none is lost by using another") {
-  const Session first = pick(twoLanes(), pieceTrack, {{2000}, {4000}}, LaneNumber{2});
-  CHECK(compositeNames(track(first)) == std::vector<std::string>{"Composite 1"});
-  Session taken = first;  // as another program may leave it
-  taken.tracks.front().edit().keptComposites.push_back({"Composite 1", {}, {}});
-  CHECK(compositeNames(track(taken)) == std::vector<std::string>{"Composite 2", "Composite 1"});
-  Session session = keepComposite(first, pieceTrack, "Calm");
-  CHECK(compositeNames(track(session)) == std::vector<std::string>{"Composite 1", "Calm"});
-  CHECK(differencesBetween(track(session), track(session).composite, compositeNamed(track(session), "Calm"),
-                           session.rate)
-            .empty());
-  session = pick(session, pieceTrack, {{1000}, {3000}}, std::nullopt);
-  CHECK(differencesBetween(track(session), track(session).composite, compositeNamed(track(session), "Calm"),
-                           session.rate) == std::vector<Span>{{{1000}, {3000}}});
-  const std::string wild = plays(session);
-  session = useComposite(session, pieceTrack, "Calm");
-  CHECK(plays(session) == plays(first));
-  CHECK(compositeNames(track(session)) == std::vector<std::string>{"Calm", "Composite 1"});
-  CHECK(useComposite(session, pieceTrack, "Calm") == session);
-  session = renameComposite(session, pieceTrack, "Composite 1", "Wild");
-  session = useComposite(session, pieceTrack, "Wild");
-  CHECK(plays(session) == wild);
-  session = renameComposite(session, pieceTrack, "Wild", "Wilder");
-  CHECK(compositeNames(track(session)) == std::vector<std::string>{"Wilder", "Calm"});
-  checkInvariants(session);
-
-  CHECK_THROWS_AS(removeComposite(session, pieceTrack, "Wilder"), Error);
-  CHECK_THROWS_AS(removeComposite(session, pieceTrack, "none"), Error);
-  CHECK_THROWS_AS(useComposite(session, pieceTrack, "none"), Error);
-  CHECK_THROWS_AS(keepComposite(session, pieceTrack, "Calm"), Error);
-  CHECK_THROWS_AS(keepComposite(session, pieceTrack, ""), Error);
-  CHECK_THROWS_AS(renameComposite(session, pieceTrack, "Calm", "Wilder"), Error);
-  CHECK_THROWS_AS(compositeNamed(track(session), "none"), Error);
-  CHECK(compositeNames(track(removeComposite(session, pieceTrack, "Calm"))) ==
-        std::vector<std::string>{"Wilder"});
-
-  // A lane that goes is gone from all of them.
-  const Session without = removeLane(session, pieceTrack, {2});
-  for (const std::string& name : compositeNames(track(without)))
-    for (const Piece& piece : compositeNamed(track(without), name).picks) CHECK(piece.lane != LaneNumber{2});
-  checkInvariants(without);
-}
-
 TEST_CASE("A boundary that is moved to a place goes there, or is refused with how far it can go") {
   const Session session = pick(twoLanes(), pieceTrack, {{2000}, {4000}}, LaneNumber{2});
   CHECK(plays(moveBoundaryExactly(session, pieceTrack, {2000}, {2500})) ==

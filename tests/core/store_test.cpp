@@ -310,3 +310,42 @@ TEST_CASE("Audio at another rate or with fewer channels is said; what is missing
   REQUIRE(notices().size() == 1);
   CHECK_THAT(notices()[0].english(), Catch::Contains("lost channels"));
 }
+
+TEST_CASE("The note of a recording says all that its recovery needs") {
+  RecordSetup setup;
+  setup.timeline = {{4800}, Span{{4800}, {9600}}, 5, std::nullopt, {1200}, {2400}};
+  setup.recordFrom = {4900};
+  setup.punches = {{{5000}, {6000}}, {{7000}, {8000}}};
+  setup.byHand = true;
+  setup.handPunches = {{{100}, {200}}, {{300}, maximumPosition}};
+  setup.roundTrip = {777};
+  setup.capturesFrom = {55};
+  setup.rolled = Frames{12345};
+  setup.result = PassResult::Overdub;
+  setup.hush = false;
+  setup.playBack = true;
+  const RecordSetup read = recordSetupFromJson(json::parse(toJson(setup).dump()));
+  CHECK(read.timeline.start == Frames{4800});
+  CHECK(read.timeline.loop == Span{{4800}, {9600}});
+  CHECK(read.timeline.passes == 5);
+  CHECK_FALSE(read.timeline.stopAt);
+  CHECK(read.timeline.postRoll == Frames{1200});
+  CHECK(read.timeline.countIn == Frames{2400});
+  CHECK(read.recordFrom == Frames{4900});
+  CHECK(read.punches == setup.punches);
+  CHECK(read.byHand);
+  CHECK(read.handPunches == setup.handPunches);
+  CHECK(read.roundTrip == Frames{777});
+  CHECK(read.capturesFrom == Frames{55});
+  CHECK(read.rolled == Frames{12345});
+  CHECK(read.result == PassResult::Overdub);
+  CHECK_FALSE(read.hush);
+  CHECK(read.playBack);
+  setup.timeline.loop.reset();
+  setup.timeline.stopAt = Frames{99999};
+  setup.rolled.reset();
+  const RecordSetup straight = recordSetupFromJson(json::parse(toJson(setup).dump()));
+  CHECK_FALSE(straight.timeline.loop);
+  CHECK(straight.timeline.stopAt == Frames{99999});
+  CHECK_FALSE(straight.rolled);
+}

@@ -33,9 +33,6 @@ struct TwoTakes {
     renderToFile(folder.disk(), of, request, temporary / "lane.wav");
     return readWave(temporary / "lane.wav").front();
   }
-  [[nodiscard]] Samples composite(const Session& of, Span span = {{0}, {48000}}) const {
-    return renderTrack(folder, of, "Viola", span).front();
-  }
 
   Samples first;
   Samples second;

@@ -233,3 +233,38 @@ TEST_CASE("A count-in lasts as many bars of the tempo it leads into, whatever fo
   session.recording.countInBars = 2;
   CHECK(planRecording(session, {map.frameOf({2, 1.0}, rate), {}}).timeline.countIn == Frames{192000});
 }
+
+TEST_CASE("Positions are shown in tabular text that reads back") {
+  const Ruler ruler = rulerOf(96, {3, 4});
+  CHECK(barBeatText(Frames{0}, ruler) == "1|1");
+  CHECK(barBeatText(parsePosition("12|3", ruler), ruler) == "12|3");
+  CHECK(barBeatText(parsePosition("2|1.5", ruler), ruler) == "2|1.50");
+  CHECK(clockText(Frames{48000 * 62 + 16560}, {48000}) == "1:02.345");
+}
+
+TEST_CASE("Times are said in minutes, seconds and thousandths, before the start too") {
+  const SampleRate rate{48000};
+  CHECK(clockText({0}, rate) == "0:00.000");
+  CHECK(clockText({47}, rate) == "0:00.000");
+  CHECK(clockText({48}, rate) == "0:00.001");
+  CHECK(clockText({48000 * 59 + 47999}, rate) == "0:59.999");
+  CHECK(clockText({48000 * 60}, rate) == "1:00.000");
+  CHECK(clockText({std::int64_t{48000} * 60 * 75}, rate) == "75:00.000");
+  CHECK(clockText({-24000}, rate) == "-0:00.500");
+  CHECK(clockText({-48000 * 61}, rate) == "-1:01.000");
+  const Ruler ruler = rulerOf(96, {3, 4});  // a beat lasts 30,000 frames
+  CHECK(barBeatText({29999}, ruler) == "1|1.99");
+  CHECK(barBeatText({30000}, ruler) == "1|2");
+  CHECK(barBeatText({30300}, ruler) == "1|2.01");
+  CHECK(barBeatText({89999}, ruler) == "1|3.99");
+  CHECK(barBeatText({90000}, ruler) == "2|1");
+  CHECK(barBeatText({-30000}, ruler) == "0|3");
+}
+
+TEST_CASE("Impossible tempos and meters are refused") {
+  CHECK_THROWS_AS(TempoMap({{1, 0, {4, 4}}}), Error);
+  CHECK_THROWS_AS(TempoMap({{1, 120, {0, 4}}}), Error);
+  CHECK_THROWS_AS(TempoMap({{1, 120, {4, 3}}}), Error);
+  CHECK_THROWS_AS(TempoMap({{2, 120, {4, 4}}}), Error);
+  CHECK_THROWS_AS(TempoMap({{1, 120, {4, 4}}, {1, 100, {4, 4}}}), Error);
+}

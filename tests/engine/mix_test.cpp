@@ -303,3 +303,23 @@ TEST_CASE("Where it is recorded earlier takes of the track are hushed on both si
     ensemble.folder.commit("Back", before);
   }
 }
+
+TEST_CASE("A stereo and a mono microphone are recorded channel by channel, rounded to the nearest step") {
+  const TemporaryFolder temporary;
+  Ensemble ensemble(temporary / "s");
+  ensemble.record();
+  const Session& session = ensemble.folder.session();
+  const Clip& clip = session.tracks[0]->lanes.front()->clips.front();
+  CHECK(clip.window == Span{{0}, {static_cast<std::int64_t>(length)}});
+  REQUIRE(clip.channels.size() == 3);
+  for (int channel = 0; channel < 3; ++channel) {
+    const Samples audible = laneSamples(ensemble.folder, 1, 0, static_cast<std::size_t>(channel));
+    const Samples signal = Ensemble::signal(channel);
+    REQUIRE(audible.size() == length);
+    for (std::size_t i = 0; i < length; ++i) REQUIRE(audible[i] == in24(signal[i]));
+  }
+  // One file a microphone.
+  CHECK(session.pool->size() == 3);
+  CHECK((*session.pool)[0].channels == 2);
+  CHECK((*session.pool)[1].channels == 1);
+}

@@ -223,3 +223,89 @@ TEST_CASE("The first input that nobody records from, beside stereo microphones a
   session = addTrack(session, "River", {{"River", 5, 2, {}, {}}}, true);
   CHECK(firstFreeInput(session) == 5);
 }
+
+TEST_CASE("Punched by hand, replace and overdub change what lies in the punches and nothing else") {
+  for (const PassResult result : {PassResult::NewLane, PassResult::Replace, PassResult::Overdub}) {
+    const TemporaryFolder temporary;
+    const Samples old = noise(60000, 1, 0.2F);
+    const Samples fresh = noise(60000, 2, 0.2F);
+    SessionFolder folder = sessionWithLanes(temporary / "s", {old});
+    const TrackId id = onlyTrack(folder);
+    folder.commit("Pick", pick(folder.session(), id, {{0}, {60000}}, LaneNumber{1}));
+    Session asked = folder.session();
+    asked.recording.result = result;
+    folder.editHistory().replacePresent(asked);
+    Rig rig(folder, 100, playerOf(fresh, 0, 200));
+    RollTimeline timeline;
+    timeline.stopAt = Frames{60000};
+    const RecordSetup setup = planStandby(timeline, folder.session(), {200});
+    CHECK(setup.result == result);
+    const std::vector<std::int64_t> wanted{10000, 20000, 30000, 45000};
+    std::size_t next = 0;
+    rig.roll(setup, {id}, [&](EngineState state) {
+      while (next < wanted.size() && state.rolling && state.position.count >= wanted[next]) {
+        rig.engine.punch();
+        ++next;
+      }
+    });
+    const auto& clips = folder.session().track(id)->lane({2})->clips;
+    REQUIRE(clips.size() == 2);
+    Samples expected = old;
+    std::vector<std::int64_t> edges;
+    for (const Clip& clip : clips) {
+      edges.insert(edges.end(), {clip.window.start.count, clip.window.end.count});
+      for (auto i = static_cast<std::size_t>(clip.window.start.count);
+           i < static_cast<std::size_t>(clip.window.end.count); ++i) {
+        if (result == PassResult::Replace) expected[i] = fresh[i];
+        if (result == PassResult::Overdub) expected[i] += fresh[i];
+      }
+    }
+    checkAwayFrom(edges, renderTrack(folder, folder.session(), "Viola").front(), expected);
+  }
+}
+
+TEST_CASE("A punch-in alone lasts until the next punch, a punch-out alone begins where the last one ended") {
+  Session session = session240();
+  session.recording.loop = false;
+  session.recording.punch = true;
+  session = addPunch(session, {bar(9), bar(10)});
+  session = punchInAt(session, bar(5));
+  CHECK(session.punches == std::vector<Punch>{{bar(5), bar(9)}, {bar(9), bar(10)}});
+  const RecordSetup setup = planRecording(session, {bar(4), {}});
+  CHECK(setup.recordFrom == bar(5));
+  CHECK(setup.timeline.stopAt == bar(10));
+  session = punchInAt(session, bar(12));  // nothing comes behind it
+  CHECK(session.punches.back() == Punch{bar(12), std::nullopt});
+  session = punchOutAt(session, bar(14));
+  CHECK(session.punches.back() == Punch{bar(12), bar(14)});
+  session = punchOutAt(session, bar(16));
+  CHECK(session.punches.back() == Punch{bar(14), bar(16)});
+  session = setPunches(session, {});
+  session = punchOutAt(session, bar(3));
+  CHECK(session.punches == std::vector<Punch>{{std::nullopt, bar(3)}});
+}
+
+TEST_CASE("Pan and gain stay within what a mixer has") {
+  Session session = session240();
+  const TrackId id = session.tracks.front()->id;
+  session = setTrackMix(session, id, {99.0}, {3.0});
+  CHECK(session.track(id)->gain == Decibels{24.0});
+  CHECK(session.track(id)->pan == Pan{1.0});
+  session = setTrackMix(session, id, {-500.0}, {-3.0});
+  CHECK(session.track(id)->gain == Decibels{-120.0});
+  CHECK(session.track(id)->pan == Pan{-1.0});
+  session = setTrackMix(session, id, {-6.5}, {0.25});
+  CHECK(session.track(id)->gain == Decibels{-6.5});
+  CHECK(session.track(id)->pan == Pan{0.25});
+  session = setMicrophones(session, id, {{"Close", 255, 1, {99.0}, {-3.0}}});
+  CHECK(session.track(id)->microphones.front().gain == Decibels{24.0});
+  CHECK(session.track(id)->microphones.front().pan == Pan{-1.0});
+  session = setMicrophones(session, id, {{"Close", 0, 1, {-500.0}, {3.0}}});
+  CHECK(session.track(id)->microphones.front().gain == Decibels{-120.0});
+  CHECK(session.track(id)->microphones.front().pan == Pan{1.0});
+  CHECK_THROWS_WITH(setMicrophones(session, id, {{"Close", 256, 1, {}, {}}}), Catch::Contains("1 to 256"));
+  CHECK_THROWS_WITH(setMicrophones(session, id, {{"Close", -1, 1, {}, {}}}), Catch::Contains("1 to 256"));
+  CHECK_THROWS_WITH(setMicrophones(session, id, {{"Close", 0, 3, {}, {}}}), Catch::Contains("one channel"));
+  CHECK_THROWS_WITH(setMicrophones(session, id, {{"Close", 0, 0, {}, {}}}), Catch::Contains("one channel"));
+  CHECK_THROWS_WITH(setMicrophones(session, id, {}), Catch::Contains("at least one"));
+}

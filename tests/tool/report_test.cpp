@@ -109,3 +109,26 @@ TEST_CASE("tool: the commands of the help are those of the manual page, and each
   CHECK(inHelp.size() >= 35);
   CHECK(inHelp == inManual);
 }
+
+TEST_CASE("tool: check says what was recovered, once") {
+  const Desk desk;
+  tool(desk.at("add", "--track Viola " + desk.file("t1.wav")));
+  writeWave(desk.folder / "s" / "audio" / "cut.wav",
+            {Samples(desk.takes[1].begin(), desk.takes[1].begin() + 72000)});
+  {
+    const SessionFolder folder = SessionFolder::open(desk.folder / "s", SessionFolder::Access::Read);
+    RecordSetup setup;
+    setup.timeline.stopAt = Frames{96000};
+    RecordingNote(folder.disk())
+        .write(folder.session(), setup,
+               {{folder.session().tracks.front()->id, {{"audio/cut.wav", 1, {}}}, std::nullopt}});
+  }
+  const std::string first = tool(desk.at("check"));
+  CHECK_THAT(first,
+             Catch::Contains("A recording that was cut off was recovered: 0:01.500 of it are in new lanes."));
+  const json track = show(desk.folder / "s")["tracks"][0];
+  REQUIRE(track["lanes"].size() == 2);
+  CHECK(track["lanes"][1]["clips"][0]["windowEnd"] == 72000);
+  CHECK_THAT(tool(desk.at("check")), !Catch::Contains("recovered") && Catch::Contains("whole"));
+  CHECK(tool(desk.at("undo")) == "Undone: Recover recording\n");
+}

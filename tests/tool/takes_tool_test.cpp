@@ -193,34 +193,3 @@ TEST_CASE("tool: a take is lined up to another one, if that is sure enough") {
   tool("undo " + takes.s);
   CHECK(takes.lane(1)["clips"][0]["windowStart"] == 0);
 }
-
-TEST_CASE("tool: takes become tracks, tracks takes; microphones a set, and apart") {
-  const Takes takes({twoPhrases(0), twoPhrases(0), twoPhrases(0)});
-  tool("spread " + takes.s + " --track Voice --width 0.5");
-  json tracks = takes.show()["tracks"];
-  REQUIRE(tracks.size() == 4);
-  CHECK(tracks[0]["muted"] == true);
-  CHECK(tracks[1]["pan"] == -0.5);
-  CHECK(tracks[2]["pan"] == 0.0);
-  CHECK(tracks[3]["pan"] == 0.5);
-  CHECK(tracks[1]["lanes"][0]["name"] == "take1");
-  tool("absorb " + takes.s + " --track Voice --from 'Voice, take1' 'Voice, take3'");
-  tracks = takes.show()["tracks"];
-  REQUIRE(tracks.size() == 2);
-  CHECK(tracks[0]["lanes"].size() == 5);
-  takes.refuses("absorb " + takes.s + " --track Voice --from Nobody");
-  takes.refuses("absorb " + takes.s + " --track Voice", 2);
-  takes.refuses("set " + takes.s + " --track Voice --from 'Voice, take2'");
-  takes.refuses("unset " + takes.s + " --track Voice");
-  tool("absorb " + takes.s + " --track 'Voice, take2' --from Voice");
-  tool("spread " + takes.s + " --track 'Voice, take2' --width 0");
-  tracks = takes.show()["tracks"];
-  REQUIRE(tracks.size() == 7);
-  tool("set " + takes.s + " --track '" + tracks[1]["name"].get<std::string>() + "' --from '" +
-       tracks[2]["name"].get<std::string>() + "'");
-  tracks = takes.show()["tracks"];
-  REQUIRE(tracks.size() == 6);
-  CHECK(tracks[1]["microphones"].size() == 2);
-  tool("unset " + takes.s + " --track '" + tracks[1]["name"].get<std::string>() + "'");
-  CHECK(takes.show()["tracks"].size() == 7);
-}

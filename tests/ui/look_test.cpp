@@ -21,22 +21,6 @@ TEST_CASE("Takes differ in colour and mark: no two of the first eight share both
   CHECK(pictures.size() == 16);
 }
 
-TEST_CASE("Both themes paint, and waves come from the peaks") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary), false);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().desk().peaks().busy(); }));
-  for (const ThemeChoice choice : {ThemeChoice::Dark, ThemeChoice::Light}) {
-    rig.window->setTheme(choice);
-    rig.wait(30);
-    const QImage image = rig.lanes().viewport()->grab().toImage();
-    const QPoint inside = rig.inLane(0, {240000});
-    bool wave = false;
-    for (int dx = 0; dx < 8 && !wave; ++dx)
-      wave = QColor(image.pixel(inside + QPoint(dx, 0))) == takeColour(1);
-    CHECK(wave);
-  }
-}
-
 TEST_CASE("A rough waveform is an outline that is joined from column to column, filled between") {
   const QColor line(200, 0, 0);
   const QColor area(0, 0, 200, 100);

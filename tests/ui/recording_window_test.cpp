@@ -140,53 +140,6 @@ TEST_CASE("Back up and pick up, over and over with one key: the slip goes, the r
   CHECK(rig.track().lane({4})->clips.front().extent().end > rig.track().lane({4})->clips.front().window.end);
 }
 
-TEST_CASE("Options change the sentence at once, are remembered, and are no step to undo") {
-  const TemporaryFolder temporary;
-  const fs::path path = makeWindowSession(temporary);
-  {
-    RecordingRig rig(path);
-    rig.key(Qt::Key_F3);
-    auto* bench = rig.window->findChild<OptionsBench*>();
-    REQUIRE(bench->isVisible());
-    auto field = [&](auto* type, const QString& name) {
-      using Field = std::remove_pointer_t<decltype(type)>;
-      for (auto* each : bench->findChildren<Field*>())
-        if (each->accessibleName() == name) return each;
-      return static_cast<Field*>(nullptr);
-    };
-    auto* preRoll = field(static_cast<QDoubleSpinBox*>(nullptr), "Pre-roll");
-    REQUIRE(preRoll);
-    preRoll->setFocus();
-    preRoll->setValue(0.5);
-    auto* countIn = field(static_cast<QSpinBox*>(nullptr), "Count-in");
-    countIn->setValue(2);
-    CHECK(rig.studio().desk().options().countInBars == 2);
-    CHECK(rig.studio().recording().sentence().startsWith("Counts in 2 bars. Plays from 1 second before."));
-    for (auto* each : bench->findChildren<QCheckBox*>())
-      if (each->text() == "show bars") QTest::mouseClick(each, Qt::LeftButton, {}, {8, each->height() / 2});
-    CHECK_FALSE(rig.studio().desk().options().grid);
-    CHECK(rig.studio().recording().sentence().contains("0:02.000 to 0:04.000"));
-    CHECK_FALSE(rig.studio().desk().history().undoLabel());
-    rig.key(Qt::Key_Y);
-    CHECK(rig.studio().desk().options().click.playing);
-    rig.key(Qt::Key_Comma);
-    CHECK(rig.studio().desk().options().snap == Snap::Division);
-    rig.key(Qt::Key_Period);
-    rig.key(Qt::Key_Period);
-    CHECK(rig.studio().desk().options().snap == Snap::Bar);
-    CHECK(rig.studio().inHand().snapped({100000}) ==
-          Frames{100000});  // to bars that are not shown nobody snaps
-    rig.setOptions([](RecordingOptions& o) { o.grid = true; });
-    CHECK(rig.studio().inHand().snapped({100000}) == Frames{96000});
-    rig.setOptions([](RecordingOptions& o) { o.grid = false; });
-    CHECK(rig.window->close());
-  }
-  RecordingRig rig(path);
-  CHECK(rig.studio().desk().options().countInBars == 2);
-  CHECK_FALSE(rig.studio().desk().options().grid);
-  CHECK(rig.studio().desk().options().snap == Snap::Bar);
-}
-
 TEST_CASE("An input the device does not have is refused with a sentence, or the device is opened wider") {
   const TemporaryFolder temporary;
   RecordingRig rig(makeWindowSession(temporary));

@@ -87,31 +87,6 @@ TEST_CASE("An import shows how far it is, and its Cancel leaves nothing of it") 
   CHECK(files() == before);
 }
 
-TEST_CASE("An import does not hold up closing, and leaves nothing") {
-  const TemporaryFolder temporary;
-  const fs::path path = makeWindowSession(temporary);
-  writeWave(temporary / "long.wav", {noise(12'000'000, 4)}, 96000);
-  const auto files = [&] { return std::distance(fs::directory_iterator(path / "audio"), {}); };
-  const auto before = files();
-  const auto closing = [&] {
-    WindowRig rig(path);
-    rig.studio().files().importFiles({QString::fromStdString((temporary / "long.wav").string())}, false);
-    REQUIRE(rig.waitFor([&] { return cancelButton(rig)->isVisible(); }));
-    QElapsedTimer timer;
-    timer.start();
-    CHECK(rig.window->close());
-    rig.window.reset();
-    return timer.elapsed();
-  };
-  // A machine that is held up closes late, too, but not each time.
-  bool soon = false;
-  for (int attempt = 0; attempt < 3 && !soon; ++attempt) {
-    soon = closing() < 2000;
-    CHECK(files() == before);
-  }
-  CHECK(soon);
-}
-
 TEST_CASE("Audio in the folder that nobody needs becomes a take, in one step") {
   const TemporaryFolder temporary;
   const fs::path path = makeWindowSession(temporary);

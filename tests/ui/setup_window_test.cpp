@@ -273,39 +273,3 @@ TEST_CASE("A new session asks once for rate, format, tempo and meter, and refuse
   CHECK(fs::exists(temporary / "Ferry" / "session.json"));
   QSettings().remove("newSession");
 }
-
-TEST_CASE("Dropouts mark themselves, and can be selected and removed together") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary), false);
-  AudioChoice choice;
-  choice.dropoutEveryBlocks = 40;
-  rig.studio().device().open(choice);
-  RecordingOptions options = rig.studio().desk().options();
-  options.loop = false;
-  options.preRoll.amount = 0;
-  rig.studio().desk().setOptions(options);
-  rig.key(Qt::Key_H);
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.waitFor([&] { return rig.studio().transport().state().rollFrame.count > 80000; }));
-  rig.key(Qt::Key_Space);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
-  REQUIRE(rig.studio().desk().session().markers.size() > 3);
-  // Their count comes before the device's name, which is shortened where there is little room.
-  rig.turn();
-  const auto& markers = rig.studio().desk().session().markers;
-  const auto dropouts = std::ranges::count(markers, MarkerKind::Dropout, &Marker::kind);
-  REQUIRE(dropouts > 3);
-  CHECK(rig.window->message().contains(QString("the device lost what came in at %1 places").arg(dropouts)));
-  // What is lost while nothing is recorded harms no take, and is not counted.
-  rig.wait(500);
-  const auto labels = rig.window->findChildren<ElidedLabel*>();
-  CHECK(std::ranges::any_of(labels, [&](const ElidedLabel* label) {
-    return label->text() == QString("%1 dropouts  %2").arg(dropouts).arg(rig.studio().device().name());
-  }));
-  rig.key(Qt::Key_F5);
-  auto* bench = rig.window->findChild<MarkersBench*>();
-  QTest::mouseClick(buttonIn(bench, "Select dropouts"), Qt::LeftButton);
-  QTest::mouseClick(buttonIn(bench, "Remove selected"), Qt::LeftButton);
-  REQUIRE(rig.studio().desk().session().markers.size() == 1);
-  CHECK(rig.studio().desk().session().markers.front().kind == MarkerKind::Plain);
-}
