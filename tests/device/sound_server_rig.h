@@ -145,7 +145,7 @@ inline std::string differences(const std::vector<Samples>& lane, const std::vect
 /// there, or all up to a mark.
 template <typename CommandFor>
 std::string heldUp(const fs::path& folder, CommandFor commandFor, int playedAfter = 3) {
-  const std::vector<Samples> signal{noise(5 * 48000, 5, 0.4F), noise(5 * 48000, 6, 0.4F)};
+  const std::vector<Samples> signal{noise(240000, 5, 0.4F), noise(240000, 6, 0.4F)};
   const fs::path session = folder / "held-up";
   tool("new " + session.string() + " --format float");
   tool("track " + session.string() + " --track Voice --make --channels 2");
@@ -160,7 +160,7 @@ std::string heldUp(const fs::path& folder, CommandFor commandFor, int playedAfte
   const SessionFolder opened = SessionFolder::open(session, SessionFolder::Access::Read);
   const auto& markers = opened.session().markers;
   const std::vector<Samples> lane = laneOf(session, "Voice", 0);
-  REQUIRE(lane[0].size() == 10 * 48000);
+  REQUIRE(lane[0].size() == 480000);
   if (markers.empty()) {
     const std::string lost = differences(lane, signal);
     return lost.empty() ? lost : "nothing is marked, and yet " + lost;

@@ -148,13 +148,13 @@ TEST_CASE("Shown so many pixels farther on, everything in time is so many pixels
   REQUIRE(rig.waitFor([&] { return !rig.studio().jobs().busy(); }));
   // A whole number of frames a pixel, so that every pixel shows the same frames as before.
   const int wide = rig.view()->width() - rig.rows.headWidth;
-  rig.lanes().showSpan({{}, {500 * wide}});
+  rig.lanes().showSpan({{}, {std::int64_t{500} * wide}});
   const double scale = rig.lanes().scale().framesPerPixel;
   REQUIRE(scale == 530.0);
   const Frames from = rig.lanes().scale().origin;
   const QImage before = rig.shot();
   constexpr int pixels = 40;
-  rig.lanes().scrollTo(from + Frames{pixels * 530});
+  rig.lanes().scrollTo(from + Frames{std::int64_t{pixels} * 530});
   const QImage after = rig.shot();
   // Words, and the dotted lines of 0 dB, begin at the left edge of what is seen.
   const int left = rig.rows.headWidth + 200;
