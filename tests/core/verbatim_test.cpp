@@ -113,45 +113,6 @@ TEST_CASE("Whatever is done to a composite, what is found verbatim is what plays
   CHECK(found > 60);
 }
 
-TEST_CASE("Frames are copied from a file of the same kind, wherever its samples begin, and counted") {
-  const TemporaryFolder temporary;
-  const auto source = std::vector<Samples>{noise(9000, 1), noise(9000, 2)};
-  for (const SampleFormat format : {SampleFormat::Pcm16, SampleFormat::Pcm24, SampleFormat::Float32}) {
-    {
-      AudioWriter stamped(temporary / "from.wav", 2, SampleRate{48000}, format,
-                          TimeStamp{Frames{77}, "a description"});
-      std::vector<float> both;
-      for (std::size_t i = 0; i < 9000; ++i) both.insert(both.end(), {source[0][i], source[1][i]});
-      stamped.write(both.data(), 9000);
-      stamped.close();
-    }
-    const auto from = readWave(temporary / "from.wav");
-    const AudioReader reader(temporary / "from.wav");
-    AudioWriter writer(temporary / "to.wav", 2, SampleRate{48000}, format);
-    REQUIRE(writer.takesAsItIs(reader));
-    const std::vector<float> first{0.5F, -0.5F, 0.25F, -0.25F};
-    writer.write(first.data(), 2);
-    writer.copy(reader, Frames{100}, 3000);
-    writer.write(first.data(), 1);
-    writer.copy(reader, Frames{8999}, 1);
-    CHECK(writer.written() == Frames{3004});
-    CHECK_THROWS_AS(writer.copy(reader, Frames{8999}, 2), Error);
-    CHECK_THROWS_AS(writer.copy(reader, Frames{-1}, 1), Error);
-    CHECK(writer.written() == Frames{3004});
-    writer.close();
-    const auto held = readWave(temporary / "to.wav");
-    REQUIRE(held.front().size() == 3004);
-    for (std::size_t c = 0; c < 2; ++c) {
-      CHECK(held[c][0] == first[c]);
-      CHECK(held[c][1] == first[2 + c]);
-      CHECK(Samples(held[c].begin() + 2, held[c].begin() + 3002) ==
-            Samples(from[c].begin() + 100, from[c].begin() + 3100));
-      CHECK(held[c][3002] == first[c]);
-      CHECK(held[c][3003] == from[c][8999]);
-    }
-  }
-}
-
 TEST_CASE("What is beyond full scale is flattened to full scale where the format has no more") {
   const TemporaryFolder temporary;
   for (const SampleFormat format : {SampleFormat::Pcm16, SampleFormat::Pcm24, SampleFormat::Float32}) {

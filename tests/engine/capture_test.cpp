@@ -120,33 +120,3 @@ TEST_CASE("At every moment the files on disk tell of all but the last fifth of a
     CHECK(std::all_of(file[0].begin() + pushed + 480, file[0].end(), [](float s) { return s == 0.0F; }));
   }
 }
-
-TEST_CASE("What a stream has written so far can be looked at while it grows, file by file") {
-  const TemporaryFolder temporary;
-  CaptureStream stream({{{0}, temporary / "a.wav"}, {{1, 2}, temporary / "b.wav"}}, {48000},
-                       SampleFormat::Float32, 20000);
-  const std::vector<Samples> played{noise(9000, 1), noise(9000, 2), noise(9000, 3)};
-  std::vector<PeakPyramid> shown(2);
-  std::vector<PeakPyramid> grown(2);
-  for (std::ptrdiff_t done = 0; done < 9000; done += 900) {
-    const float* inputs[] = {played[0].data() + done, played[1].data() + done, played[2].data() + done};
-    stream.push(inputs, 3, 0, 900);
-    stream.drain();
-    for (std::size_t file = 0; file < 2; ++file) {
-      stream.updatePeaks(file, shown[file]);
-      grown[file].append(std::span(played[file]).subspan(static_cast<std::size_t>(done), 900));
-      REQUIRE(shown[file].levels() == grown[file].levels());
-    }
-  }
-  for (std::size_t file = 0; file < 2; ++file) {
-    PeakPyramid expected;
-    expected.append(played[file]);  // of its first channel
-    CHECK(shown[file].length() == 9000);
-    CHECK(shown[file].over(0, 9000).low == expected.over(0, 9000).low);
-    CHECK(shown[file].over(0, 9000).high == expected.over(0, 9000).high);
-    CHECK(shown[file].over(5000, 5300).rms == Approx(expected.over(5000, 5300).rms));
-  }
-  PeakPyramid none;
-  stream.updatePeaks(2, none);
-  CHECK(none.length() == 0);
-}

@@ -94,33 +94,6 @@ TEST_CASE("Whatever is heard soon is ahead, in rolls that loop and end, from whe
                                                                                {Frames{150}, Frames{160}}}));
 }
 
-TEST_CASE("What was heard stays at hand for two hundred turns of the reader, and is let go then") {
-  const TemporaryFolder temporary;
-  const Samples signal = noise(20 * 48000, 1);
-  SessionFolder folder = sessionWithLanes(temporary / "s", {signal});
-  Rig rig(folder, 256);
-  const auto heardAtStart = [&] {
-    rig.engine.play({{}, std::nullopt, 0, std::nullopt, {}});
-    rig.engine.settle();
-    const Samples out = rig.play(512);
-    rig.engine.stop();
-    for (int i = 0; i < 4; ++i) rig.device.runBlock();
-    return std::any_of(out.begin(), out.end(), [](float x) { return x != 0.0F; });
-  };
-  const auto awayFor = [&](int turns) {
-    rig.engine.locate(Frames{10 * 48000});
-    for (int turn = 0; turn < turns; ++turn) rig.engine.service();
-  };
-  rig.engine.locate({});
-  rig.engine.settle();
-  // On the disk there is silence from now on.
-  writeWave(audioPath(folder, folder.session().pool->front()), {Samples(signal.size(), 0.0F)});
-  awayFor(196);
-  CHECK(heardAtStart());
-  awayFor(230);
-  CHECK_FALSE(heardAtStart());
-}
-
 TEST_CASE("A file that the pool took in while it grew is heard to its end once the pool says so") {
   const TemporaryFolder temporary;
   const Samples signal = noise(48000, 1);

@@ -167,49 +167,6 @@ TEST_CASE("Split at a place and choose another take from there: click, split, ta
   }
 }
 
-TEST_CASE("Five phrases of three takes, 3-1-2-3-2: every word is heard whole, however long it is") {
-  const TemporaryFolder temporary;
-  const fs::path path = temporary / "spoken";
-  std::vector<Samples> takes;
-  std::vector<std::vector<Span>> words;
-  for (const int take : {0, 1, 2}) {
-    Samples voice = noise(480000, 40 + static_cast<unsigned>(take), 1e-5F);
-    const Samples sound = noise(480000, 50 + static_cast<unsigned>(take), 0.3F);
-    words.emplace_back();
-    for (int word = 0; word < 5; ++word) {
-      // Each take is longest in another phrase; the last words differ by half a second.
-      const std::int64_t from = 24000 + 90000 * word + 2400 * ((word + take) % 3);
-      const std::int64_t to = from + 48000 + 12000 * ((word + 2 * take) % 3);
-      words.back().push_back({{from}, {to}});
-      std::copy(sound.begin() + from, sound.begin() + to, voice.begin() + from);
-    }
-    takes.push_back(std::move(voice));
-  }
-  sessionWithLanes(path, takes);
-  ChoosingRig rig(path);
-  rig.setOptions([](RecordingOptions& o) { o.snap = Snap::Off; });
-  REQUIRE(rig.waitFor([&] { return rig.hand().phrases().size() == 5; }));
-  const std::array<int, 5> chosen{3, 1, 2, 3, 2};
-  for (const int take : chosen) {
-    rig.press(Qt::Key_G);
-    rig.press(static_cast<Qt::Key>(Qt::Key_0 + take));
-    rig.press(Qt::Key_F);
-  }
-  const Samples heard = rig.heard();
-  for (std::size_t word = 0; word < 5; ++word) {
-    const auto take = static_cast<std::size_t>(chosen[word] - 1);
-    const Span span = words[take][word];
-    INFO("phrase " << word + 1 << " of take " << take + 1);
-    CHECK(std::equal(heard.begin() + span.start.count, heard.begin() + span.end.count,
-                     takes[take].begin() + span.start.count));
-    // And nothing of another take's word around it.
-    const Frames next =
-        word < 4 ? words[static_cast<std::size_t>(chosen[word + 1] - 1)][word + 1].start : Frames{480000};
-    CHECK(std::all_of(heard.begin() + span.end.count, heard.begin() + next.count,
-                      [](float sample) { return std::abs(sample) < 1e-3F; }));
-  }
-}
-
 TEST_CASE("Drags are caught by edges that are there, leave no sliver, and say when they did nothing") {
   const TemporaryFolder temporary;
   ChoosingRig rig(makeWindowSession(temporary));

@@ -200,47 +200,6 @@ TEST_CASE("A boundary that is dragged is softly drawn to a good place; with Alt 
 }
 
 TEST_CASE(
-    "All joins get the shape of the one in hand, but for settled ones; the search goes as far as is set") {
-  const TemporaryFolder temporary;
-  BenchRig rig(makePhrases(temporary));
-  rig.studio().desk().apply("Pick", [id = rig.track().id](const Session& s) {
-    return settleJoin(pick(s, id, {{400000}, {450000}}, LaneNumber{2}), id, {400000}, true);
-  });
-  const JoinShape settled = rig.join(2).shape;
-  rig.type(rig.number("Crossfade before the boundary"), "7");
-  for (QToolButton* button : rig.window->joinBench().findChildren<QToolButton*>())
-    if (button->accessibleName() == "All joins like this one") QTest::mouseClick(button, Qt::LeftButton);
-  rig.turn();
-  CHECK(rig.join(1).shape == rig.join(0).shape);
-  CHECK(rig.join(0).shape.before == Frames{336});
-  CHECK(rig.join(1).set);
-  CHECK(rig.join(2).shape == settled);
-  CHECK(rig.join(3).shape.before == Frames{336});
-  CHECK(rig.window->message() == "3 joins have this length and curve now. A settled one stays as it is.");
-  rig.press(Qt::Key_Z, Qt::ControlModifier);
-  CHECK_FALSE(rig.join(1).set);
-  // Two whose piece is too short for it are not said to have it.
-  rig.studio().desk().apply("Pick", [id = rig.track().id](const Session& s) {
-    return pick(s, id, {{420000}, {420400}}, LaneNumber{3});
-  });
-  for (QToolButton* button : rig.window->joinBench().findChildren<QToolButton*>())
-    if (button->accessibleName() == "All joins like this one") QTest::mouseClick(button, Qt::LeftButton);
-  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("room for a shorter crossfade only"));
-  const auto alike =
-      std::ranges::count(rig.studio().inHand().composite(rig.track()).joins, rig.join(0).shape, &Join::shape);
-  CHECK(rig.window->message().startsWith(QString::number(alike) + " joins have this length and curve now."));
-  rig.press(Qt::Key_Z, Qt::ControlModifier, 2);
-
-  // The rest lies 2,000 frames off: 42 ms.
-  rig.studio().inHand().takeJoin(Frames{194000});
-  rig.type(rig.number("How far a better place is searched for"), "5");
-  REQUIRE(rig.listened());
-  for (const Frames place : rig.studio().joins().goodPlaces({194000}))
-    CHECK(std::abs((place - Frames{194000}).count) <= 240);
-  CHECK(QSettings().value("joins/within").toDouble() == 5.0);
-}
-
-TEST_CASE(
     "What is done with the joins in the selection is done with no others; where there is none it is said") {
   const TemporaryFolder temporary;
   BenchRig rig(makePhrases(temporary));
