@@ -118,34 +118,6 @@ TEST_CASE("An edge is moved, never past a neighbour, and both phrases keep ten m
   CHECK_THROWS_AS(movePhraseEdge(session, id, {}, {5}, {6}), Error);
 }
 
-TEST_CASE("Of a phrase one take is the one that was chosen blind; what else is noted of it stays") {
-  Session session = twoLanes();
-  const auto phrases = resolved(session, three);
-  const auto chosen = [&](LaneNumber lane, std::size_t phrase) {
-    const CellNote* const cell = cellOf(*session.track(id)->lane(lane), phrases[phrase]);
-    return cell && cell->chosenBlind;
-  };
-  session = changeCell(session, id, one, phrases[1], 4, std::string("lovely"));
-  session = noteChosenBlind(session, id, one, phrases[1]);
-  CHECK(chosen(one, 1));
-  CHECK_FALSE(chosen(two, 1));
-  CHECK_FALSE(chosen(one, 0));
-  CHECK(cellOf(*session.track(id)->lane(one), phrases[1])->note == "lovely");
-  CHECK(cellOf(*session.track(id)->lane(two), phrases[1]) == nullptr);
-  session = noteChosenBlind(session, id, one, phrases[2]);
-  // Another choice takes the place of the first, in that phrase only.
-  session = noteChosenBlind(session, id, two, phrases[1]);
-  CHECK(chosen(two, 1));
-  CHECK_FALSE(chosen(one, 1));
-  CHECK(chosen(one, 2));
-  CHECK(cellOf(*session.track(id)->lane(one), phrases[1])->rating == 4);
-  // A cell in which nothing else is noted goes with it.
-  session = noteChosenBlind(session, id, one, phrases[1]);
-  CHECK(cellOf(*session.track(id)->lane(two), phrases[1]) == nullptr);
-  checkInvariants(session);
-  CHECK_THROWS_AS(noteChosenBlind(session, id, LaneNumber{9}, phrases[1]), Error);
-}
-
 TEST_CASE(
     "A cell stays with its phrase when that is moved, and where two become one the nearer to the middle "
     "counts") {

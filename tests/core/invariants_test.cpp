@@ -194,49 +194,6 @@ TEST_CASE("Loop, punches, markers and options lie within what there can be") {
   option("The division", 2, 16, [](RecordingOptions& o, double v) { o.divisions = static_cast<int>(v); });
 }
 
-TEST_CASE("What is said of a take has limits, and an order") {
-  const auto lane = [](auto change) {
-    return [change](Session&, Track& track) { change(track.lanes[0].edit()); };
-  };
-  breaks("no readable text", lane([](Lane& l) { l.note = "\xfe"; }));
-  breaks("a rating of \"Viola\" is not 0 to 5", lane([](Lane& l) { l.rating = 6; }));
-  breaks("a rating of \"Viola\" is not 0 to 5", lane([](Lane& l) { l.rating = -1; }));
-  holds(lane([](Lane& l) { l.rating = 5; }));
-  breaks("a colour that is not 0 to 8", lane([](Lane& l) { l.palette = 9; }));
-  breaks("a colour that is not 0 to 8", lane([](Lane& l) { l.palette = -1; }));
-  holds(lane([](Lane& l) { l.palette = 8; }));
-  breaks("a gain of \"Viola\"", lane([](Lane& l) { l.gain = {60.1}; }));
-  breaks("a gain of \"Viola\"", lane([](Lane& l) { l.gain = {-200.1}; }));
-  breaks("a pitch of \"Viola\"", lane([](Lane& l) { l.pitch = {2400.1}; }));
-  breaks("a pitch of \"Viola\"", lane([](Lane& l) { l.pitch = {-2400.1}; }));
-  breaks("a pitch of \"Viola\"", lane([](Lane& l) { l.pitch = {std::nan("")}; }));
-  holds(lane([](Lane& l) { l.pitch = {-2400.0}; }));
-  breaks("points of a level of \"Viola\" are out of order", lane([](Lane& l) {
-           l.level = {{{5}, {0.0}}, {{5}, {1.0}}};
-         }));
-  holds(lane([](Lane& l) { l.level = {{{5}, {0.0}}, {{6}, {1.0}}}; }));
-  breaks("a gain of \"Viola\"", lane([](Lane& l) { l.level = {{{5}, {61.0}}}; }));
-  breaks("a point of a level", lane([](Lane& l) { l.level = {{beyond, {0.0}}}; }));
-  breaks("marks of \"Viola\" are out of order", lane([](Lane& l) { l.marks = {{{5}, ""}, {{4}, ""}}; }));
-  holds(lane([](Lane& l) { l.marks = {{{5}, ""}, {{5}, ""}}; }));
-  breaks("a mark of \"Viola\"", lane([](Lane& l) { l.marks = {{beyond, ""}}; }));
-  breaks("no readable text", lane([](Lane& l) { l.marks = {{{5}, "\xff"}}; }));
-  breaks("ratings of \"Viola\" are out of order", lane([](Lane& l) {
-           l.cells = {{{5}, 1, ""}, {{5}, 2, ""}};
-         }));
-  breaks("a rating of \"Viola\"", lane([](Lane& l) { l.cells = {{beyond, 1, ""}}; }));
-  breaks("a rating of \"Viola\" is not 0 to 5", lane([](Lane& l) { l.cells = {{{5}, 6, ""}}; }));
-  breaks("no readable text", lane([](Lane& l) { l.cells = {{{5}, 1, "\xff"}}; }));
-  breaks("names a file that is not in the pool", lane([](Lane& l) {
-           l.cutAway = {l.clips[0]};
-           l.cutAway[0].channels[0].file = 9;
-         }));
-  breaks("a gain of \"Viola\"", [](Session&, Track& t) { t.composite.level = {{{5}, {61.0}}}; });
-  breaks("out of order", [](Session&, Track& t) { t.composite.level = {{{5}, {0.0}}, {{4}, {0.0}}}; });
-  breaks("a pitch of \"Viola\"",
-         [](Session&, Track& t) { changePiece(t, 0, [](Piece& p) { p.pitch = {-2401.0}; }); });
-}
-
 TEST_CASE("Phrases that a person set lie in order") {
   holds([](Session&, Track& t) { t.phrases = {{{5}, {6}}, {{6}, {9}}}; });
   breaks("phrases of \"Viola\" overlap", [](Session&, Track& t) { t.phrases = {{{5}, {7}}, {{6}, {9}}}; });

@@ -207,36 +207,3 @@ TEST_CASE("No offset beyond what is allowed is found, and samples that are not n
   broken[60000] = INFINITY;
   CHECK(lineUp(played, broken, within, rate).offset == Frames{-700});
 }
-
-TEST_CASE("Onsets are lined up to the beats by their middle") {
-  const auto nearestBeat = [](Frames at) { return Frames{(at.count + 12000) / 24000 * 24000}; };
-  std::vector<Frames> onsets;
-  for (int i = 1; i < 20; ++i) onsets.push_back({i * 24000 + 900 + (i % 3 - 1) * 50});
-  const LineUp late = lineUpOnsets(onsets, nearestBeat, {6000});
-  CHECK(late.offset == Frames{-900});
-  CHECK(late.sureness > 0.9);
-  CHECK(lineUpOnsets({}, nearestBeat, {6000}).sureness == 0.0);
-  // Of four that agree it is sure, of fewer as much less; what lies further off than is asked counts against
-  // it.
-  const auto exact = [&](const std::vector<Frames>& at, Frames reach = {6000}) {
-    const LineUp found = lineUpOnsets(at, nearestBeat, reach);
-    return std::pair(found.offset.count, found.sureness);
-  };
-  using Found = std::pair<std::int64_t, double>;
-  CHECK(exact({{24100}, {48100}, {72100}, {96100}}) == Found{-100, 1.0});
-  CHECK(exact({{23900}, {47900}}) == Found{100, 0.5});
-  CHECK(exact({{23900}, {47900}, {60000}, {84000}}) == Found{100, 0.25});
-  CHECK(exact({{30000}, {54000}, {78000}, {102000}}) == Found{-6000, 1.0});
-  CHECK(exact({{18000}, {42000}, {66000}, {90000}}) == Found{6000, 1.0});
-  CHECK(exact({{30001}, {54001}, {78001}, {102001}}) == Found{0, 0.0});
-  CHECK(exact({{17999}, {41999}, {65999}, {89999}}) == Found{0, 0.0});
-  // A spread of a quarter of the reach is no agreement at all.
-  CHECK(exact({{24000}, {48000}, {75000}, {99000}}).second == 0.0);
-  CHECK(exact({{24000}, {48000}, {73500}, {97500}}).second == Approx(0.5));
-  // One alone proves little, and what lies anywhere proves nothing.
-  CHECK(lineUpOnsets(std::vector<Frames>{{24900}}, nearestBeat, {6000}).sureness < leastSureness);
-  std::mt19937 random(5);
-  onsets.clear();
-  for (int i = 0; i < 200; ++i) onsets.push_back({std::uniform_int_distribution(0, 5'000'000)(random)});
-  CHECK(lineUpOnsets(onsets, nearestBeat, {12000}).sureness < leastSureness);
-}

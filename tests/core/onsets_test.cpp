@@ -86,20 +86,6 @@ TEST_CASE("Planted onsets are found to a few milliseconds, at every rate, and no
   }
 }
 
-TEST_CASE("Onsets do not depend on how the signal is handed over") {
-  const SampleRate rate{48000};
-  const Planted planted = plucks(rate, 0.001F);
-  const auto whole = findOnsets(planted.samples, rate);
-  OnsetFinder finder(rate);
-  std::span<const float> left = planted.samples;
-  for (std::size_t block = 1; !left.empty(); block = block * 3 % 1000 + 1) {
-    const std::size_t n = std::min(block, left.size());
-    finder.add(left.first(n));
-    left = left.subspan(n);
-  }
-  CHECK((finder.finish() == whole));
-}
-
 TEST_CASE("Nothing begins in silence, in hum, or in a signal shorter than a window") {
   const SampleRate rate{48000};
   CHECK(findOnsets(Samples(96000, 0.0F), rate).empty());

@@ -228,35 +228,6 @@ TEST_CASE("Six tracks become one mic set by three gestures, and come back by one
   CHECK(rig.session().tracks[4]->id == rows[3]->track());
 }
 
-TEST_CASE("A take that broke off leaves the whole one in front, says so, and plays once it is picked") {
-  const TemporaryFolder temporary;
-  ChoosingRig rig(makeWindowSession(temporary));
-  rig.setOptions([](RecordingOptions& o) { o.loop = false; });
-  rig.studio().transport().locate({});
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.rollTo(200000));
-  rig.key(Qt::Key_Space);
-  REQUIRE(rig.settled());
-  REQUIRE(rig.track().lanes.size() == 4);
-  CHECK(rig.track().lane({4})->brokenOff);
-  CHECK(rig.plays() == "0:3 ");
-  CHECK_THAT(rig.window->message().toStdString(), Catch::Contains("broke off"));
-  rig.press(Qt::Key_4);
-  rig.press(Qt::Key_F, Qt::AltModifier | Qt::ShiftModifier);
-  CHECK(rig.plays().starts_with("0:4 "));
-  rig.press(Qt::Key_Z, Qt::ControlModifier);
-  // Or somebody says that it is whole after all.
-  CHECK(rig.chooseAt(rig.inLane(3, {100000}), "Count it as whole"));
-  CHECK(rig.plays().starts_with("0:4 "));
-  rig.setOptions([](RecordingOptions& o) { o.keepWhole = false; });
-  rig.studio().transport().locate({});
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.rollTo(200000));
-  rig.key(Qt::Key_Space);
-  REQUIRE(rig.settled());
-  CHECK_FALSE(rig.track().lane({5})->brokenOff);
-}
-
 TEST_CASE(
     "On rulers a drag draws, also inside a span; with Ctrl it moves the span; edges are dragged as ever") {
   const TemporaryFolder temporary;

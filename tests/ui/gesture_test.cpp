@@ -71,36 +71,6 @@ struct Shown {
 
 }  // namespace
 
-TEST_CASE("Rows lie between the rulers and the composite, and share what room there is") {
-  Shown shown;
-  LanesGeometry& view = shown.view;
-  CHECK(view.rulerRect().bottom() + 1 == view.punchRowRect().top());
-  CHECK(view.punchRowRect().bottom() + 1 == view.phraseRowRect().top());
-  CHECK(view.phraseRowRect().bottom() + 1 == view.lanesArea().top());
-  CHECK(view.compositeRect().bottom() + 1 == view.size.height());
-  CHECK(view.lanesArea().bottom() < view.compositeRect().top());
-  CHECK(view.rowRect(0).top() == view.lanesArea().top());
-  CHECK(view.rowRect(1).top() == view.rowRect(0).bottom() + 1);
-  CHECK(view.rowHeight() == 120);
-  CHECK(view.hiddenHeight() == 0);
-  view.growingRows = 20;
-  CHECK(view.rowHeight() == view.leastRowHeight);
-  CHECK(view.hiddenHeight() == 23 * view.leastRowHeight - view.lanesArea().height());
-  view.scrolled = 40;
-  CHECK(view.rowRect(0).top() == view.lanesArea().top() - 40);
-  view.setAside = true;
-  CHECK(view.lanesArea().top() == view.setAsideRect().bottom() + 1);
-  CHECK(view.setAsideRect().height() > 0);
-  // A larger font gets more room everywhere.
-  const LanesGeometry small = view;
-  view.fitTo(40, 20);
-  CHECK(view.headWidth > small.headWidth);
-  CHECK(view.rulerRect().height() >= 40);
-  CHECK(view.punchRowRect().height() >= 40);
-  CHECK(view.setAsideRect().height() >= 40);
-  CHECK(view.rowHeight() >= 40);
-}
-
 TEST_CASE("A take that is dragged gets the place of the row it is over, without those set aside") {
   Shown shown;
   LanesGeometry& view = shown.view;

@@ -81,30 +81,3 @@ TEST_CASE("The riskiest join is taken in hand, improved, heard and settled: by k
   CHECK(rig.joins() == std::vector{Frames{194000}, Frames{300000}});
   CHECK(!rig.join(0).found);
 }
-
-TEST_CASE(
-    "All joins find better places at once, but those a person set; also while something else is edited") {
-  const TemporaryFolder temporary;
-  JoinRig rig(makePhrases(temporary));
-  rig.studio().desk().apply("Pick", [id = rig.track().id](const Session& s) {
-    Session next = pick(s, id, {{338000}, {400000}}, LaneNumber{2});
-    return setJoin(next, id, {338000}, {{480}, {480}, Curve::EqualGain, 0.0});
-  });
-  const auto before = rig.joins();
-  REQUIRE(before == std::vector{Frames{194000}, Frames{300000}, Frames{338000}, Frames{400000}});
-  rig.press(Qt::Key_J, Qt::ControlModifier | Qt::ShiftModifier);
-  // Meanwhile the track gets another name: that stays.
-  rig.studio().desk().apply("Rename",
-                            [id = rig.track().id](const Session& s) { return renameTrack(s, id, "Other"); });
-  REQUIRE(rig.waitFor([&] { return !rig.studio().jobs().busy() && rig.join(0).found; }));
-  CHECK(rig.track().name == "Other");
-  CHECK(rig.join(0).at < Frames{192000});
-  const auto after = rig.joins();
-  REQUIRE(after.size() == 4);
-  CHECK(after[2] == Frames{338000});
-  CHECK(rig.join(2).set);
-  CHECK(rig.window->message().contains("better place now"));
-  rig.press(Qt::Key_Z, Qt::ControlModifier);
-  CHECK(rig.joins() == before);
-  CHECK(rig.track().name == "Other");
-}

@@ -20,54 +20,6 @@ TEST_CASE("An edit that cannot be made is said and changes nothing") {
   CHECK_FALSE(studio.desk().history().undoLabel());
 }
 
-TEST_CASE("What a hand holds shows at once and leaves one step, or none") {
-  const TemporaryFolder temporary;
-  Studio studio(makeWindowSession(temporary));
-  HeldEdit held(studio.desk());
-  held.begin("Pick");
-  CHECK(held.held());
-  CHECK(studio.desk().holding());
-  const Session before = studio.desk().session();
-  const TrackId id = before.tracks.front()->id;
-  for (std::int64_t end = 1000; end <= 50000; end += 1000) {
-    held.show([=](const Session& s) { return pick(s, id, {{500}, {end}}, LaneNumber{1}); });
-    REQUIRE(studio.desk().session().tracks.front()->composite.picks[0].span.end == Frames{end});
-  }
-  held.keep();
-  CHECK_FALSE(held.held());
-  CHECK(studio.desk().history().doneCount() == 1);
-  CHECK(studio.desk().history().undoLabel() == "Pick");
-  studio.desk().undo();
-  CHECK(studio.desk().session() == before);
-  held.begin("Pick");
-  held.show([=](const Session& s) { return pick(s, id, {{500}, {900}}, LaneNumber{2}); });
-  held.drop();
-  CHECK(studio.desk().session() == before);
-  // What ends where it began is no step, and what has ended shows nothing more.
-  held.begin("Pick");
-  held.show([](const Session& s) { return s; });
-  held.keep();
-  held.show([=](const Session& s) { return pick(s, id, {{500}, {900}}, LaneNumber{2}); });
-  CHECK(studio.desk().session() == before);
-  CHECK_FALSE(studio.desk().history().undoLabel());
-  {
-    HeldEdit forgotten(studio.desk());
-    forgotten.begin("Pick");
-    forgotten.show([=](const Session& s) { return pick(s, id, {{500}, {900}}, LaneNumber{2}); });
-    CHECK_FALSE(studio.desk().session() == before);
-  }
-  CHECK(studio.desk().session() == before);
-  // A hand may outlive its desk.
-  const TemporaryFolder elsewhere;
-  auto other = std::make_unique<Studio>(makeWindowSession(elsewhere), DeviceDesk::Mode::Absent);
-  HeldEdit left(other->desk());
-  left.begin("Pick");
-  other.reset();
-  CHECK_FALSE(left.held());
-  left.show([](const Session& s) { return s; });
-  left.keep();
-}
-
 TEST_CASE("A drag lies over the present: what is done meanwhile goes beneath it, and neither is lost") {
   const TemporaryFolder temporary;
   Studio studio(makeWindowSession(temporary));
