@@ -22,6 +22,13 @@ struct FluidDeleter {
   void operator()(fluid_synth_t* synth) const { delete_fluid_synth(synth); }
 };
 
+/// Makes the library ready. It sets up its modulators when the first synthesizer is made; a second one, made
+/// on another thread meanwhile, would play without them.
+void prepareLibrary() {
+  static const std::unique_ptr<fluid_settings_t, FluidDeleter> settings(new_fluid_settings());
+  static const std::unique_ptr<fluid_synth_t, FluidDeleter> first(new_fluid_synth(settings.get()));
+}
+
 std::string soundFont() {
   for (const char* path : {"/usr/share/sounds/sf2/TimGM6mb.sf2", "/usr/share/sounds/sf2/default-GM.sf2"})
     if (std::filesystem::exists(path)) return path;
@@ -51,6 +58,7 @@ std::size_t frameAt(double seconds) {
 }  // namespace
 
 Stereo playInstrument(int program, const std::vector<Note>& notes, double seconds, double reverb) {
+  prepareLibrary();
   const std::unique_ptr<fluid_settings_t, FluidDeleter> settings(new_fluid_settings());
   fluid_settings_setnum(settings.get(), "synth.sample-rate", demoRate);
   fluid_settings_setnum(settings.get(), "synth.gain", 0.8);
