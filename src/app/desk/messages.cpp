@@ -3,38 +3,30 @@
 
 namespace yewdrift::app {
 
-Messages::Messages() {
-  clock_.start();
-  passing_.setInterval(250);
-  connect(&passing_, &QTimer::timeout, this, &Messages::passTime);
-}
-
 void Messages::dropAnswer() {
-  queue_.dropAnswer(clock_.elapsed());
+  queue_.dropAnswer(now_);
   emit changed();
 }
 
 void Messages::put(const QString& named, Weight weight, const QString& about) {
   if (named.isEmpty()) return;
   const QString sentence = keyNames_.spelled(named);
-  queue_.say(sentence, weight, QDateTime::currentDateTime(), clock_.elapsed(), about);
-  passing_.start();
+  queue_.say(sentence, weight, QDateTime::currentDateTime(), now_, about);
   emit said(sentence);
   emit changed();
 }
 
 void Messages::putAway() {
-  queue_.putAway(clock_.elapsed());
+  queue_.putAway(now_);
   emit changed();
 }
 
-void Messages::passTime() {
+void Messages::passTime(int milliseconds) {
+  now_ += milliseconds;
   const auto* const before = queue_.shown();
   const int waiting = queue_.waiting();
-  queue_.passTime(clock_.elapsed());
-  const auto* const now = queue_.shown();
-  if (!now || now->weight == Weight::Urgent || now->weight == Weight::Alarm) passing_.stop();
-  if (now != before || queue_.waiting() != waiting) emit changed();
+  queue_.passTime(now_);
+  if (queue_.shown() != before || queue_.waiting() != waiting) emit changed();
 }
 
 }  // namespace yewdrift::app

@@ -1,9 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include <QElapsedTimer>
 #include <QObject>
-#include <QTimer>
 
 #include "app/desk/message_queue.h"
 #include "app/look/key_names.h"
@@ -15,7 +13,6 @@ namespace yewdrift::app {
 class Messages : public QObject {
   Q_OBJECT
  public:
-  Messages();
   /// In answer to what a person just did.
   void say(const QString& sentence) { put(sentence, Weight::Answer); }
   void say(const std::exception& error) { say(spoken(error)); }
@@ -33,6 +30,8 @@ class Messages : public QObject {
   void setKeyNames(const KeyNames& names) { keyNames_ = names; }
   void putAway();
   [[nodiscard]] const MessageQueue& queue() const { return queue_; }
+  /// So much time has passed. Whoever looked at the window could read meanwhile.
+  void passTime(int milliseconds);
 
  signals:
   void said(const QString& sentence);
@@ -40,12 +39,10 @@ class Messages : public QObject {
 
  private:
   void put(const QString& sentence, Weight weight, const QString& about = {});
-  void passTime();
 
   KeyNames keyNames_;
   MessageQueue queue_;
-  QElapsedTimer clock_;
-  QTimer passing_;
+  qint64 now_ = 0;  // milliseconds
 };
 
 }  // namespace yewdrift::app

@@ -27,7 +27,7 @@ Studio::Studio(const std::filesystem::path& sessionPath, DeviceDesk::Mode mode)
   desk_.setEditGuard([this](const Session&, const Session& next) { return recording_.whyNot(next); });
   connect(&device_, &DeviceDesk::changed, &transport_, &Transport::changed);
   connect(&timer_, &QTimer::timeout, this, &Studio::tick);
-  if (mode != DeviceDesk::Mode::Driven) timer_.start(33);
+  if (mode != DeviceDesk::Mode::Driven) timer_.start(tickMilliseconds);
 }
 
 Studio::~Studio() {
@@ -67,6 +67,7 @@ void Studio::waitForDisk(const std::function<bool()>& done) {
 }
 
 void Studio::tick() {
+  messages_.passTime(tickMilliseconds);
   recording_.takeEngineEvents();
   device_.tick();
   recording_.tick();

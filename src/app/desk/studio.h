@@ -41,6 +41,7 @@ class Studio : public QObject {
   void setBlockMaker(std::function<void()> makeBlock) { makeBlock_ = std::move(makeBlock); }
   /// What happens some thirty times a second by itself, unless a test drives the device.
   void tick();
+  static constexpr int tickMilliseconds = 33;
 
  private:
   void waitForDisk(const std::function<bool()>& done);

@@ -22,9 +22,10 @@ void LevelMeter::feed(float peak) {
   const double shownBefore = shown();
   const double heldBefore = held_;
   shown_ = std::max(level, shown_ - 1.4);  // falls some 40 dB a second at 30 pictures a second
-  if (level >= held_ || (holdTimer_.isValid() && holdTimer_.elapsed() > 2000)) {
+  constexpr int heldPictures = 60;         // two seconds
+  if (level >= held_ || ++heldFor_ > heldPictures) {
     held_ = level;
-    holdTimer_.start();
+    heldFor_ = 0;
   }
   const bool over = over_ || peak >= 1.0F;
   if (over != over_ || shownBefore != shown() || heldBefore != held_) update();

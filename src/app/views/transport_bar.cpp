@@ -154,6 +154,7 @@ TransportBar::TransportBar(SessionDesk& desk, Transport& transport, DeviceDesk& 
   deviceName_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   diskLeft_ = new QLabel;
   diskLeft_->setObjectName("faint");
+  diskLeft_->setAccessibleName(tr("Room on the disk"));
   diskLeft_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   diskLeft_->setToolTip(tr("How long the armed tracks can be recorded until the disk is full."));
   left_ = new LevelMeter(tr("Output left"));
