@@ -29,7 +29,7 @@ SOURCES = "/src/app/*/**/*.cpp" if APP else "/src/core/**/*.cpp"  # main program
 HEADERS = "/src/app/**/*.h" if APP else "/src/core/**/*.h"
 LIBRARY = "libyewdrift_ui.a" if APP else "libyewdrift_core.a"
 GROUPS = ("ui", "desk") if APP else ("core", "engine", "tool", "desk")
-PROGRAMS = ["ui_tests", "desk_tests"] if APP else [
+PROGRAMS = ["ui_tests", "desk_tests", "yewdrift-screenshots"] if APP else [
     "core_tests", "engine_tests", "tool_tests", "desk_tests", "yewdrift-tool", "jack_tests", "sound_server_tests"]
 RANDOM = {"YEWDRIFT_RANDOM_DESK": "30"}  # sequences for one fault
 SERVERS = "tool.servers_test"  # on real sound servers: slow, and not the same from once to the next

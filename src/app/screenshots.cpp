@@ -1,10 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 //
-// Makes the pictures of docs/screenshots from the demo session, by using the window as a person would.
+// Makes the pictures of docs/screenshots from the demo session, by using the window as a person would. The
+// program makes the time in which the simulated interface plays, so that the pictures are the same on every
+// machine.
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QEventLoop>
 #include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
 #include <QMouseEvent>
 #include <QSettings>
 #include <QTimer>
@@ -25,11 +29,62 @@ namespace {
 using namespace yewdrift;
 using namespace yewdrift::app;
 
-void wait(int milliseconds) {
+void takeTurns(int milliseconds) {
   QElapsedTimer timer;
   timer.start();
   while (timer.elapsed() < milliseconds) QApplication::processEvents(QEventLoop::AllEvents, 20);
 }
+
+/// The window, the time that its device makes, and the folder of the pictures.
+class Photographer {
+ public:
+  Photographer(MainWindow& window, QString folder, bool makesTime)
+      : window_(window), folder_(std::move(folder)), makesTime_(makesTime) {}
+  MainWindow& window() { return window_; }
+  Studio& studio() { return window_.studio(); }
+
+  /// Lets the device play for so long.
+  void play(int milliseconds) {
+    if (!makesTime_) return takeTurns(milliseconds);
+    constexpr int turn = 32;
+    for (int passed = 0; passed < milliseconds; passed += turn) {
+      for (int block = 0; block < 6; ++block) {
+        studio().transport().engine().service();
+        studio().device().runBlockForTest();
+      }
+      studio().tick();
+      QApplication::processEvents();
+    }
+  }
+  /// Waits until everything that goes on in the background has ended, and has been painted.
+  void settle() {
+    for (int quiet = 0; quiet < 10; ++quiet) {
+      takeTurns(30);
+      if (busy()) quiet = 0;
+    }
+    studio().tick();
+  }
+  void shoot(const QString& name, QWidget* of = nullptr) {
+    settle();
+    for (auto* label : window_.findChildren<QLabel*>())  // it depends on the machine
+      if (label->accessibleName() == TransportBar::tr("Room on the disk")) label->setText("room for 47 h");
+    QApplication::sendPostedEvents();
+    const bool good = (of ? of : &window_)->grab().save(folder_ + "/" + name + ".png");
+    std::printf("%s %s\n", good ? "made" : "FAILED", qPrintable(name));
+    while (studio().messages().queue().shown()) studio().messages().putAway();
+  }
+
+ private:
+  bool busy() {
+    return studio().jobs().busy() || studio().desk().samples().busy() || studio().desk().peaks().busy() ||
+           studio().pitch().busy() || studio().joins().looking() || studio().rough().looking() ||
+           studio().analysis().share() < 1.0;
+  }
+
+  MainWindow& window_;
+  QString folder_;
+  bool makesTime_;
+};
 
 void drag(QWidget* on, QPoint from, QPoint to) {
   auto send = [on](QEvent::Type type, QPoint at, Qt::MouseButtons held) {
@@ -41,20 +96,6 @@ void drag(QWidget* on, QPoint from, QPoint to) {
   for (int i = 1; i <= 8; ++i) send(QEvent::MouseMove, from + (to - from) * i / 8, Qt::LeftButton);
   send(QEvent::MouseButtonRelease, to, Qt::NoButton);
 }
-
-class Photographer {
- public:
-  Photographer(MainWindow& window, QString folder) : window_(window), folder_(std::move(folder)) {}
-  void shoot(const QString& name, QWidget* of = nullptr) {
-    wait(150);
-    const bool good = (of ? of : &window_)->grab().save(folder_ + "/" + name + ".png");
-    std::printf("%s %s\n", good ? "made" : "FAILED", qPrintable(name));
-  }
-
- private:
-  MainWindow& window_;
-  QString folder_;
-};
 
 Frames bar(Studio& studio, int number) {
   return studio.desk().ruler().tempo.frameOf({number, 1.0}, studio.desk().session().rate);
@@ -74,13 +115,14 @@ void drawPunch(MainWindow& window, int fromBar, int toBar) {
        {lanes.xOf(bar(window.studio(), toBar)), y});
 }
 
-void shootBench(MainWindow& window, Photographer& photos, MainWindow::BenchPage page, const QString& name) {
-  window.bench().setCurrentIndex(page);
+void shootBench(Photographer& photos, MainWindow::BenchPage page, const QString& name) {
+  photos.window().bench().setCurrentIndex(page);
   photos.shoot(name);
 }
 
 /// Spans, options and a recording in a loop with punches.
-void shootRecording(MainWindow& window, Photographer& photos) {
+void shootRecording(Photographer& photos) {
+  MainWindow& window = photos.window();
   Studio& studio = window.studio();
   drawPunch(window, 9, 10);
   drawPunch(window, 11, 13);
@@ -88,29 +130,31 @@ void shootRecording(MainWindow& window, Photographer& photos) {
   options.countInBars = 1;
   options.passes = 3;
   studio.desk().setOptions(options);
-  wait(100);
-  shootBench(window, photos, MainWindow::OptionsPage, "ready-to-record");
-  shootBench(window, photos, MainWindow::SpansPage, "spans");
+  photos.settle();
+  shootBench(photos, MainWindow::OptionsPage, "ready-to-record");
+  shootBench(photos, MainWindow::SpansPage, "spans");
   options.countInBars = 0;
   studio.desk().setOptions(options);
   studio.recording().toggleRecord();
-  wait(15300);  // in the second pass, a bar before it punches out
+  photos.play(15300);  // in the second pass, a bar before it punches out
   photos.shoot("recording");
   studio.transport().dropMarker();
   studio.transport().stop();
-  wait(900);
+  photos.play(900);
   photos.shoot("after-recording");
+  photos.play(3000);  // until the meters have fallen
   studio.inHand().letGoOfUnit();
   while (studio.desk().history().undoLabel()) studio.desk().undo();
 }
 
 /// The narrator's phrases: rated, noted, some decided, one in hand.
-void shootPhrases(MainWindow& window, Photographer& photos) {
+void shootPhrases(Photographer& photos) {
+  MainWindow& window = photos.window();
   Studio& studio = window.studio();
   const TrackId before = studio.inHand().trackId();
   studio.inHand().takeTrack(studio.desk().session().trackNamed("Narrator")->id);
   window.lanes().showSpan({{}, bar(studio, 23)});
-  wait(400);
+  photos.settle();
   const auto phrases = studio.inHand().phrases();
   const TrackId id = studio.inHand().trackId();
   const auto rate = [&](int lane, std::size_t phrase, int rating, const char* note) {
@@ -128,9 +172,8 @@ void shootPhrases(MainWindow& window, Photographer& photos) {
   studio.inHand().hear(LaneNumber{1});
   studio.inHand().takePhrase(phrases.at(1));
   window.bench().setCurrentIndex(MainWindow::TakesPage);
-  wait(3000);
+  photos.settle();
   window.lanes().setShowsMeasures(true);
-  wait(300);
   photos.shoot("phrases");
   window.lanes().setShowsMeasures(false);
   studio.inHand().hear(std::nullopt);
@@ -139,25 +182,24 @@ void shootPhrases(MainWindow& window, Photographer& photos) {
 }
 
 /// The same phrase with all takes equally loud, and blind; and how high the viola plays.
-void shootListening(MainWindow& window, Photographer& photos) {
+void shootListening(Photographer& photos) {
+  MainWindow& window = photos.window();
   Studio& studio = window.studio();
   const TrackId before = studio.inHand().trackId();
   studio.inHand().takeTrack(studio.desk().session().trackNamed("Narrator")->id);
   window.lanes().showSpan({{}, bar(studio, 23)});
-  wait(400);
+  photos.settle();
   studio.inHand().takePhrase(Phrase(studio.inHand().phrases().at(1)));
   studio.inHand().hear(LaneNumber{3});
   ListeningOptions options;
   options.matched = options.around = true;
   options.others = ListeningOptions::Others::Dimmed;
   studio.listening().setOptions(options);
-  wait(1500);
   photos.shoot("level-matched");
   studio.listening().setOptions({});
   studio.listening().setBlind(true);
   studio.inHand().hearNeighbour(1);
   studio.inHand().hearNeighbour(1);
-  wait(800);
   photos.shoot("blind");
   studio.listening().setBlind(false);
   studio.inHand().takeTrack(before);
@@ -168,15 +210,14 @@ void shootListening(MainWindow& window, Photographer& photos) {
   studio.inHand().hear(LaneNumber{2});
   window.lanes().showSpan({bar(studio, 4), bar(studio, 14)});
   window.bench().setCurrentIndex(MainWindow::TakePage);
-  for (int tries = 0; tries < 60 && studio.analysis().share() < 1.0; ++tries) wait(500);
-  wait(1000);
   photos.shoot("pitch");
   studio.inHand().hear(std::nullopt);
   window.bench().setCurrentIndex(MainWindow::JoinPage);
 }
 
 /// A join that is heard, with where it would be better; the same once it was improved.
-void shootJoins(MainWindow& window, Photographer& photos) {
+void shootJoins(Photographer& photos) {
+  MainWindow& window = photos.window();
   Studio& studio = window.studio();
   const TrackId id = studio.inHand().trackId();
   const Frames bad = bar(studio, 10) + framesFromSeconds(0.72, studio.desk().session().rate);
@@ -184,15 +225,14 @@ void shootJoins(MainWindow& window, Photographer& photos) {
     return pick(s, id, {bad, bar(studio, 13)}, LaneNumber{3});
   });
   studio.inHand().takeJoin(bad);
-  wait(2500);
   photos.shoot("join-risky");
   studio.joins().improveInHand();
-  wait(2500);
   photos.shoot("join");
 }
 
 /// The narrator's composite from the ratings, told phrase by phrase; and beside the one that was kept.
-void shootRough(MainWindow& window, Photographer& photos) {
+void shootRough(Photographer& photos) {
+  MainWindow& window = photos.window();
   Studio& studio = window.studio();
   const TrackId before = studio.inHand().trackId();
   studio.inHand().takeTrack(studio.desk().session().trackNamed("Narrator")->id);
@@ -200,15 +240,15 @@ void shootRough(MainWindow& window, Photographer& photos) {
   studio.desk().apply("Keep", [&](const Session& s) { return keepComposite(s, id, "First evening"); });
   studio.rough().make(false);
   window.bench().setCurrentIndex(MainWindow::PhrasesPage);
-  wait(4000);
   photos.shoot("rough-composite");
   studio.inHand().takeTrack(before);
 }
 
-void shootComposite(MainWindow& window, Photographer& photos) {
+void shootComposite(Photographer& photos) {
+  MainWindow& window = photos.window();
   Studio& studio = window.studio();
   window.lanes().showSpan({bar(studio, 4), bar(studio, 22)});
-  wait(100);
+  photos.settle();
   // So that all of them can be dragged over.
   window.lanes().setFitsAll(true);
   pickByDragging(window, 2, 5, 9);
@@ -217,18 +257,16 @@ void shootComposite(MainWindow& window, Photographer& photos) {
   pickByDragging(window, 5, 19, 25);
   window.lanes().setFitsAll(false);
   studio.inHand().hear(LaneNumber{5});
-  wait(200);
   photos.shoot("picking");
   studio.inHand().takePiece(bar(studio, 14));
   studio.inHand().hear(LaneNumber{3});
-  wait(200);
   photos.shoot("piece-in-hand");
   studio.inHand().hear(std::nullopt);
   studio.inHand().letGoOfUnit();
-  shootJoins(window, photos);
-  shootPhrases(window, photos);
-  shootRough(window, photos);
-  shootListening(window, photos);
+  shootJoins(photos);
+  shootPhrases(photos);
+  shootRough(photos);
+  shootListening(photos);
   window.setTheme(ThemeChoice::Dark);
   studio.inHand().select(std::nullopt);
   photos.shoot("dark");
@@ -237,49 +275,53 @@ void shootComposite(MainWindow& window, Photographer& photos) {
   for (const auto& track : studio.desk().session().tracks)
     if (track->microphones.size() > 1) studio.inHand().takeTrack(track->id);
   window.lanes().showSpan({{}, bar(studio, 26)});
-  shootBench(window, photos, MainWindow::TrackPage, "mic-set");
+  shootBench(photos, MainWindow::TrackPage, "mic-set");
 }
 
 /// Under a PipeWire server whose sink "cable" comes back as its source; see scripts/screenshots.sh.
-void shootDevice(MainWindow& window, Photographer& photos) {
+void shootDevice(Photographer& photos) {
+  MainWindow& window = photos.window();
   AudioChoice choice;
   choice.driver = "PipeWire";
   choice.sink = "cable";
   choice.blockFrames = 1024;
   window.studio().device().open(choice);
-  wait(2500);
+  photos.settle();
   window.showDevice();
   auto* dialog = window.findChild<DeviceDialog*>();
-  wait(1500);
+  photos.settle();
   window.studio().device().measureLatency(0);
-  wait(3600);
+  photos.play(3600);
   window.studio().transport().engine().setTestTone(true);
-  wait(500);
   photos.shoot("device", dialog);
 }
 
 /// What would be delivered.
-void shootFinish(MainWindow& window, Photographer& photos) {
+void shootFinish(Photographer& photos) {
+  MainWindow& window = photos.window();
   for (QAction* each : window.keyedActions())
     if (each->text() == MainWindow::tr("Deliver…")) each->trigger();
-  wait(1500);
+  photos.settle();
   auto* dialog = window.findChild<DeliverDialog*>();
   if (!dialog) return;
   for (auto* box : dialog->findChildren<QCheckBox*>())
     if (box->text() == DeliverDialog::tr("The mix")) box->setChecked(true);
-  wait(500);
+  for (auto* folder : dialog->findChildren<QLineEdit*>())  // the default depends on who runs this
+    if (folder->text().endsWith("delivery"))
+      folder->setText("/home/viola/Documents/The Lantern Ferry delivery");
   photos.shoot("deliver", dialog);
   dialog->close();
 }
 
-void shootDemo(MainWindow& window, Photographer& photos) {
-  shootRecording(window, photos);
-  shootComposite(window, photos);
-  shootFinish(window, photos);
+void shootDemo(Photographer& photos) {
+  shootRecording(photos);
+  shootComposite(photos);
+  shootFinish(photos);
 }
 
 /// Every page at one size, to be looked at; in docs/screenshots none of these are kept.
-void shootTour(MainWindow& window, Photographer& photos, const QString& prefix) {
+void shootTour(Photographer& photos, const QString& prefix) {
+  MainWindow& window = photos.window();
   Studio& studio = window.studio();
   studio.messages().warn(MainWindow::tr("Recording has stopped; make room, then go on from here."));
   window.lanes().showSpan({{}, bar(studio, 26)});
@@ -307,7 +349,7 @@ int shootStart(const QStringList& sessions, const QString& folder) {
   QObject::connect(&page.recent(), &RecentList::looked, &loop, &QEventLoop::quit);
   QTimer::singleShot(10'000, &loop, &QEventLoop::quit);
   loop.exec();
-  wait(200);
+  takeTurns(200);
   return page.grab().save(folder + "/start.png") ? 0 : 1;
 }
 
@@ -332,22 +374,25 @@ int main(int argc, char** argv) {
   applyTheme(more.contains("dark") ? ThemeChoice::Dark : ThemeChoice::Light);
   if (more.value(0) == "start") return shootStart(QStringList{argv[1]} + more.mid(1).filter("/"), argv[2]);
   try {
-    auto studio = std::make_unique<Studio>(argv[1]);
+    const bool makesTime = more.value(0) != "device";
+    auto studio =
+        std::make_unique<Studio>(argv[1], makesTime ? DeviceDesk::Mode::Driven : DeviceDesk::Mode::Normal);
+    studio->setBlockMaker([&device = studio->device()] { device.runBlockForTest(); });
     studio->device().open(AudioChoice{});
     MainWindow window(std::move(studio));
     if (more.value(0) == "tour") window.resize(more.value(1).toInt(), more.value(2).toInt());
     window.show();
-    wait(1500);
-    Photographer photos(window, argv[2]);
+    Photographer photos(window, argv[2], makesTime);
+    photos.settle();
     const std::string only = argc > 3 ? argv[3] : "";
     if (only == "tour")
-      shootTour(window, photos, more.join('-'));
+      shootTour(photos, more.join('-'));
     else if (only == "device")
-      shootDevice(window, photos);
+      shootDevice(photos);
     else if (!only.empty())
       photos.shoot(argv[3]);
     else
-      shootDemo(window, photos);
+      shootDemo(photos);
   } catch (const std::exception& e) {
     std::fprintf(stderr, "%s\n", e.what());
     return 1;
