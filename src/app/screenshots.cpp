@@ -23,6 +23,7 @@
 #include "core/edit/edit.h"
 #include "core/edit/edit_composites.h"
 #include "core/edit/edit_takes.h"
+#include "core/error.h"
 
 namespace {
 
@@ -69,8 +70,9 @@ class Photographer {
     for (auto* label : window_.findChildren<QLabel*>())  // it depends on the machine
       if (label->accessibleName() == TransportBar::tr("Room on the disk")) label->setText("room for 47 h");
     QApplication::sendPostedEvents();
-    const bool good = (of ? of : &window_)->grab().save(folder_ + "/" + name + ".png");
-    std::printf("%s %s\n", good ? "made" : "FAILED", qPrintable(name));
+    const QString path = folder_ + "/" + name + ".png";
+    if (!(of ? of : &window_)->grab().save(path)) throw Error("%1 cannot be written.", path.toStdString());
+    std::printf("made %s\n", qPrintable(name));
     while (studio().messages().queue().shown()) studio().messages().putAway();
   }
 

@@ -84,6 +84,9 @@ class Picker {
     const bool outermost = starts ? index_ == 0 : index_ + 1 == phrases_.size();
     const Piece* const neighbour = !found && outermost ? &picked_ : found;
     Edge edge{cellEdge};
+    // Before all material and after it there is no word that the edge could cut.
+    const Span all = materialOf(track_);
+    if (outermost && (starts ? cellEdge <= all.start : cellEdge >= all.end)) return edge;
     if (!neighbour || (neighbour != &picked_ && playTheSame(*neighbour, picked_)) ||
         !isKnown(*neighbour, {left.start, right.end}) || !isKnown(picked_, {left.start, right.end}))
       return edge;
