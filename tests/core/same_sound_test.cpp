@@ -12,7 +12,7 @@
 
 namespace {
 
-constexpr std::int64_t takeLength = 480'000;
+constexpr std::int64_t takeLength = 330'000;
 /// Everything is measured in steps that are divisors of this.
 constexpr std::int64_t wholeSteps = 122'880;
 
@@ -193,7 +193,7 @@ TEST_CASE("Takes that sound the same are judged the same, whichever way their fi
   const Samples sound = renderTrack(*asTheyAre.folder, asTheyAre.session, "Viola")[0];
   for (const FilesWay& way : {FilesWay{.name = "later", .later = wholeSteps},
                               FilesWay{.name = "out of longer files", .lead = wholeSteps},
-                              FilesWay{.name = "from two files", .anotherAt = 199'680},
+                              FilesWay{.name = "from two files", .anotherAt = 139'680},
                               FilesWay{.name = "recorded softly",
                               .softer = 6.0,
                               .marginDecibels = 0.05,

@@ -137,7 +137,8 @@ bool sameComposite(const Session& a, const Session& b, TrackId track);
 Session playAsIn(Session session, TrackId track, const Composite& before, Span span);
 /// What becomes of the other lanes when a composite is flattened.
 enum class OtherLanes { Keep, Archive, Remove };
-/// The composite plays `flattened` from its first to its last frame; earlier picks and joins go.
+/// The composite plays `flattened`, which was made of all of it and whose first frame lies at `origin`, as
+/// far as it played anything, silence too; earlier picks and joins go.
 Session takePlaceOfComposite(Session session, TrackId track, PoolFile flattened, Frames origin,
                              OtherLanes others = OtherLanes::Keep);
 /// Over `span` the composite plays `flattened`, which was made of it there and whose first frame lies at

@@ -260,7 +260,11 @@ Session playAsIn(Session session, TrackId id, const Composite& before, Span span
 
 Session takePlaceOfComposite(Session session, TrackId id, PoolFile flattened, Frames origin,
                              OtherLanes others) {
-  const Span span{origin, origin + flattened.length};
+  // Where the composite was silent at its ends no other take begins to play.
+  Span span{origin, origin + flattened.length};
+  const std::vector<Piece> before = resolve(requireTrack(session, id), session.rate).pieces;
+  if (!before.empty())
+    span = {std::min(span.start, before.front().span.start), std::max(span.end, before.back().span.end)};
   const LaneNumber lane = addFlattened(session, id, std::move(flattened), origin);
   Piece whole;
   whole.span = span;
