@@ -118,17 +118,18 @@ void InHand::takeTracksUpTo(TrackId track) {
   emit changed();
 }
 
-void InHand::takeNextTrackAlong(int direction) {
+bool InHand::takeNextTrackAlong(int direction) {
   const auto& tracks = desk_.session().tracks;
   const auto inHand = tracksInHand();
-  if (inHand.empty()) return;
+  if (inHand.empty()) return false;
   const TrackId edge = direction > 0 ? inHand.back() : inHand.front();
   for (std::size_t i = 0; i < tracks.size(); ++i) {
     if (tracks[i]->id != edge) continue;
-    if (direction > 0 ? i + 1 < tracks.size() : i > 0)
-      takeTrackAlong(tracks[direction > 0 ? i + 1 : i - 1]->id);
-    return;
+    if (direction > 0 ? i + 1 == tracks.size() : i == 0) return false;
+    takeTrackAlong(tracks[direction > 0 ? i + 1 : i - 1]->id);
+    return true;
   }
+  return false;
 }
 
 void InHand::takeTrack(TrackId track) {

@@ -36,7 +36,7 @@ class InHand : public QObject {
   /// Takes along every track from the one in hand to that one.
   void takeTracksUpTo(TrackId track);
   /// Takes along the next track after the last in hand, or before the first.
-  void takeNextTrackAlong(int direction);
+  bool takeNextTrackAlong(int direction);
   [[nodiscard]] std::optional<Span> selection() const { return selection_; }
   void select(std::optional<Span> span);
 

@@ -103,8 +103,11 @@ void MainWindow::moveTake(int by) {
       ++count;
       if (each->number == *lane) place = count;
     }
+  if (place == 0) return;
   const int to = std::clamp(place + by, 1, count);
-  if (place == 0 || to == place) return;
+  if (to == place)
+    return studio_->messages().say(by < 0 ? tr("It is the first take already.")
+                                          : tr("It is the last take already."));
   studio_->desk().apply(tr("Move a take"),
                         [=, id = track->id](const Session& s) { return placeLane(s, id, *lane, to); });
 }

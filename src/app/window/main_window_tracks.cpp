@@ -22,18 +22,21 @@ void MainWindow::moveTracks(int by) {
   auto tracks = studio_->inHand().tracksInHand();
   if (by > 0) std::reverse(tracks.begin(), tracks.end());
   if (tracks.empty()) return;
+  const auto placeOf = [](const Session& session, TrackId id) {
+    int place = 1;
+    for (const auto& track : session.tracks) {
+      if (track->id == id) break;
+      ++place;
+    }
+    return place;
+  };
+  const Session& now = studio_->desk().session();
+  const int to = placeOf(now, tracks.front()) + by;
+  if (to < 1) return studio_->messages().say(tr("It is the first track already."));
+  if (to > static_cast<int>(now.tracks.size()))
+    return studio_->messages().say(tr("It is the last track already."));
   studio_->desk().apply(tr("Move a track"), [&](Session session) {
-    const auto placeOf = [&session](TrackId id) {
-      int place = 1;
-      for (const auto& track : session.tracks) {
-        if (track->id == id) break;
-        ++place;
-      }
-      return place;
-    };
-    const int to = placeOf(tracks.front()) + by;
-    if (to < 1 || to > static_cast<int>(session.tracks.size())) return session;
-    for (const TrackId track : tracks) session = placeTrack(std::move(session), track, placeOf(track) + by);
+    for (const TrackId track : tracks) session = placeTrack(session, track, placeOf(session, track) + by);
     return session;
   });
 }
@@ -59,7 +62,11 @@ void MainWindow::makeTrackActions() {
     ruled(action(
               text, QKeySequence(Qt::SHIFT | key),
               tr("Takes one track more in hand, so that all are armed, moved, gathered or delivered at once"),
-              [this, by = by] { studio_->inHand().takeNextTrackAlong(by); }, Key::Held),
+              [this, by = by] {
+                if (!studio_->inHand().takeNextTrackAlong(by))
+                  studio_->messages().say(by < 0 ? tr("No track lies above.") : tr("No track lies below."));
+              },
+              Key::Held),
           Deed::StepTrack);
   do_.renameTrack = ruled(action(tr("Rename the track"), QKeySequence(Qt::SHIFT | Qt::Key_F2),
                                  tr("Type another name for the track in hand, right in the list"),
