@@ -128,21 +128,3 @@ TEST_CASE("A join is 10 ms, matched, centred, and shorter where a take has no ma
   CHECK(joins[2] == Join{{30000}, {{100}, {240}, Curve::Matched}, false});
   CHECK(joins[3] == Join{{40000}, {{240}, {100}, Curve::Matched}, false});
 }
-
-TEST_CASE("Impossible edits are refused with a sentence and change nothing") {
-  const Session s = withLane(withTrack(), {{0}, {1000}});
-  CHECK_THROWS_AS(pick(s, viola, {{0}, {10}}, LaneNumber{9}), Error);
-  CHECK_THROWS_AS(pick(s, viola, {{10}, {10}}, LaneNumber{1}), Error);
-  CHECK_THROWS_AS(pick(s, TrackId{9}, {{0}, {10}}, LaneNumber{1}), Error);
-  CHECK_THROWS_AS(setLoop(s, Span{{10}, {10}}), Error);
-  CHECK_THROWS_AS(setPunches(s, {{Frames{0}, Frames{100}}, {Frames{50}, Frames{200}}}), Error);
-  CHECK_THROWS_AS(addTrack(s, "Viola", microphonesFor(1)), Error);
-  CHECK_THROWS_AS(setJoin(s, viola, {500}, {}), Error);
-  CHECK(s.track(viola)->composite.picks.empty());
-  // As far as a session reaches, and not a frame farther.
-  const Frames most = maximumPosition;
-  CHECK_NOTHROW(pick(s, viola, {-most, {10}}, LaneNumber{1}));
-  CHECK_NOTHROW(pick(s, viola, {{0}, most}, LaneNumber{1}));
-  for (const Span span : {Span{-most - Frames{1}, {10}}, Span{{0}, most + Frames{1}}})
-    CHECK_THROWS_WITH(pick(s, viola, span, LaneNumber{1}), Catch::Contains("outside the session"));
-}

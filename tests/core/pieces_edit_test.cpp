@@ -144,17 +144,3 @@ TEST_CASE("What is known of a join goes with what it is known of") {
   CHECK_THROWS_AS(setEndFade(session, pieceTrack, CompositeEnd::Start, {{-1}}), Error);
   CHECK_THROWS_AS(setEndFade(session, pieceTrack, CompositeEnd::End, {{1}, Curve::S, -2.0}), Error);
 }
-
-TEST_CASE("A boundary that is moved to a place goes there, or is refused with how far it can go") {
-  const Session session = pick(twoLanes(), pieceTrack, {{2000}, {4000}}, LaneNumber{2});
-  CHECK(plays(moveBoundaryExactly(session, pieceTrack, {2000}, {2500})) ==
-        "0-2500:1 2500-4000:2 4000-10000:1 ");
-  CHECK(plays(moveBoundaryExactly(session, pieceTrack, {4000}, {5000})) ==
-        "0-2000:1 2000-5000:2 5000-10000:1 ");
-  CHECK_THROWS_WITH(moveBoundaryExactly(session, pieceTrack, {2000}, {4000}),
-                    Catch::Contains("The latest place"));
-  CHECK_THROWS_WITH(moveBoundaryExactly(session, pieceTrack, {4000}, {5001}),
-                    Catch::Contains("The latest place"));
-  CHECK_THROWS_WITH(moveBoundaryExactly(session, pieceTrack, {2000}, {1499}),
-                    Catch::Contains("The earliest place"));
-}

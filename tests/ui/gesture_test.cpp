@@ -71,29 +71,6 @@ struct Shown {
 
 }  // namespace
 
-TEST_CASE("A take that is dragged gets the place of the row it is over, without those set aside") {
-  Shown shown;
-  LanesGeometry& view = shown.view;
-  const auto middleOf = [&](int row) { return view.rowRect(row).center().y(); };
-  for (int row = 0; row < 3; ++row) CHECK(view.placeAt(middleOf(row)) == row + 1);
-  CHECK(view.placeAt(view.rowRect(1).top()) == 2);
-  CHECK(view.placeAt(view.rowRect(1).top() - 1) == 1);
-  // Beyond the rows the first and the last.
-  CHECK(view.placeAt(-500) == 1);
-  CHECK(view.placeAt(view.compositeRect().center().y()) == 3);
-  view.growingRows = 20;
-  view.scrolled = view.rowHeight();
-  CHECK(view.placeAt(view.lanesArea().top() + 3) == 2);
-  view.growingRows = 0;
-  view.scrolled = 0;
-  Lane aside = *view.lanes.front();
-  aside.setAside = true;
-  view.lanes.front() = &aside;
-  CHECK(view.placeAt(middleOf(0)) == 1);
-  CHECK(view.placeAt(middleOf(1)) == 1);
-  CHECK(view.placeAt(middleOf(2)) == 2);
-}
-
 TEST_CASE("Rows are as high as was chosen, or as low as it takes; folded takes are hints that all are seen") {
   Shown shown;
   LanesGeometry& view = shown.view;

@@ -4,23 +4,10 @@
 // the demo session, so that whatever is painted otherwise than before is seen here, and is looked at before
 // it is kept.
 #include <QImage>
-#include <QProcess>
 
 #include "ui/ui_tests.h"
 
 namespace {
-
-/// Runs a program of the build; its messages are shown where it fails.
-void runProgram(const char* program, const QStringList& arguments) {
-  QProcess process;
-  process.setProcessChannelMode(QProcess::MergedChannels);
-  process.start(QString(YEWDRIFT_PROGRAMS) + "/" + program, arguments);
-  const bool ended = process.waitForFinished(400'000);
-  INFO(process.readAll().toStdString());
-  REQUIRE(ended);
-  REQUIRE(process.exitStatus() == QProcess::NormalExit);
-  REQUIRE(process.exitCode() == 0);
-}
 
 /// How many pixels differ visibly. What processors reckon a little differently is not visible.
 int differingPixels(const QImage& a, const QImage& b) {
@@ -40,10 +27,13 @@ int differingPixels(const QImage& a, const QImage& b) {
 
 TEST_CASE("screenshots: the pictures of the documents show the window as it is") {
   const TemporaryFolder temporary;
-  const QString session = QString::fromStdString((temporary / "The Lantern Ferry").string());
+  const std::string programs = YEWDRIFT_PROGRAMS;
+  const std::string session = "'" + (temporary / "The Lantern Ferry").string() + "'";
+  const ToolResult result = shell(programs + "/yewdrift-demo-session " + session + " && " + programs +
+                                  "/yewdrift-screenshots " + session + " " + temporary.path().string());
+  INFO(result.out << result.err);
+  REQUIRE(result.status == 0);
   const QDir made(QString::fromStdString(temporary.path().string()));
-  runProgram("yewdrift-demo-session", {session});
-  runProgram("yewdrift-screenshots", {session, made.path()});
   const QStringList names = made.entryList({"*.png"});
   REQUIRE(names.size() == 16);
   for (const QString& name : names) {

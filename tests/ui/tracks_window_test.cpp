@@ -23,41 +23,9 @@ struct TracksRig : ImpatientRig {
     for (const auto& each : studio().desk().session().tracks) names << QString::fromStdString(each->name);
     return names;
   }
-  /// From the menu on that row.
-  bool choose(int index, const QString& text) {
-    wait(64);
-    return ImpatientRig::choose(&row(index), {20, 10}, text);
-  }
 };
 
 }  // namespace
-
-TEST_CASE("The track in hand is moved, doubled and removed by keys; Undo brings everything back") {
-  const TemporaryFolder temporary;
-  TracksRig rig(makeWindowSession(temporary));
-  const QStringList before = rig.names();
-  REQUIRE(before.size() == 2);
-  const TrackId first = rig.studio().inHand().trackId();
-  rig.press(Qt::Key_Down, Qt::ControlModifier | Qt::ShiftModifier);
-  CHECK(rig.names() == QStringList{before[1], before[0]});
-  CHECK(rig.studio().inHand().trackId() == first);
-  CHECK(rig.row(1).track() == first);
-  const std::size_t steps = rig.steps();
-  rig.press(Qt::Key_Down, Qt::ControlModifier | Qt::ShiftModifier);  // it is the last already
-  CHECK(rig.steps() == steps);
-  rig.press(Qt::Key_Up, Qt::ControlModifier | Qt::ShiftModifier);
-  CHECK(rig.names() == before);
-  rig.press(Qt::Key_D, Qt::ControlModifier | Qt::ShiftModifier);
-  REQUIRE(rig.names().size() == 3);
-  CHECK(rig.studio().desk().session().tracks[1]->lanes.size() == 3);
-  const Session whole = rig.studio().desk().session();
-  rig.press(Qt::Key_Delete, Qt::ControlModifier | Qt::ShiftModifier);
-  CHECK(rig.names().size() == 2);
-  CHECK_FALSE(rig.studio().desk().session().track(first));
-  CHECK(rig.studio().inHand().track());
-  rig.studio().desk().undo();
-  CHECK(rig.studio().desk().session() == whole);
-}
 
 TEST_CASE("A track is dragged to another place in the list; Escape takes it back, a click moves nothing") {
   const TemporaryFolder temporary;
