@@ -341,7 +341,6 @@ void shootTour(Photographer& photos, const QString& prefix) {
 
 /// The start page with these sessions as those of late.
 int shootStart(const QStringList& sessions, const QString& folder) {
-  QSettings().clear();
   QDateTime when({2026, 5, 3}, {20, 15});
   for (qsizetype i = sessions.size(); i-- > 0; when = when.addSecs(47'000)) recent::opened(sessions[i], when);
   StartPage page;
@@ -361,6 +360,7 @@ int main(int argc, char** argv) {
   QApplication app(argc, argv);
   QApplication::setApplicationName("yewdrift-screenshots");
   QApplication::setStyle("Fusion");
+  QSettings().clear();  // whatever an earlier run left
   if (argc < 3) {
     std::fputs(
         "usage: yewdrift-screenshots SESSION FOLDER [empty|device|start [SESSION...]|tour WIDTH HEIGHT "

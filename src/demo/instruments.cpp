@@ -189,7 +189,7 @@ void addAt(Signal& signal, const Signal& what, double seconds, float gain) {
     signal[start + i] += what[i] * gain;
 }
 
-void normalise(std::vector<Signal*> signals, float peak) {
+void normalise(const std::vector<Signal*>& signals, float peak) {
   float loudest = 1e-9F;
   for (const Signal* signal : signals)
     for (const float sample : *signal) loudest = std::max(loudest, std::abs(sample));

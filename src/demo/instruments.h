@@ -45,7 +45,7 @@ Signal speak(const std::string& text, int wordsPerMinute, int pitch);
 /// Adds `what` into `signal` from a time on.
 void addAt(Signal& signal, const Signal& what, double seconds, float gain = 1.0F);
 /// Scales so that the loudest sample is `peak`.
-void normalise(std::vector<Signal*> signals, float peak);
+void normalise(const std::vector<Signal*>& signals, float peak);
 /// Breath, cloth and room: quiet noise, and now and then something that has no business there.
 void addRoom(Signal& signal, float level, std::uint32_t seed);
 void addKnock(Signal& signal, double seconds, std::uint32_t seed);

@@ -20,7 +20,7 @@ inline Samples threePhrases(unsigned seed, float level = 0.3F) {
 
 /// The session of a window, with other takes in it.
 inline fs::path makeSessionOf(const TemporaryFolder& temporary, const std::vector<Samples>& takes) {
-  const fs::path path = makeWindowSession(temporary);
+  fs::path path = makeWindowSession(temporary);
   SessionFolder folder = sessionWithLanes(temporary / "takes", takes);
   fs::remove_all(path / "audio");
   fs::copy(temporary / "takes" / "audio", path / "audio");

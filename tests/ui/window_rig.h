@@ -21,7 +21,7 @@ using app::Studio;
 /// A session with three takes of viola and a performer who is ready, at 120 bpm in 4/4; loop over bar 2
 /// (frames 96000 to 192000).
 inline fs::path makeWindowSession(const TemporaryFolder& temporary) {
-  const fs::path path = temporary / "session";
+  fs::path path = temporary / "session";
   SessionFolder folder =
       sessionWithLanes(path, {noise(480000, 1, 0.3F), noise(480000, 2, 0.3F), noise(480000, 3, 0.3F)});
   Session session = setLoop(folder.session(), Span{{96000}, {192000}});
