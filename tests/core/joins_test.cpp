@@ -160,53 +160,6 @@ TEST_CASE("joins: what is heard of a crossfade costs what a listener would mind"
   CHECK(JoinJudge(leaks).cost(cutInto, {96, 8}).cut > 0.3);
 }
 
-TEST_CASE("joins: a boundary in a tone goes into the rest before it, and says so") {
-  std::vector<Samples> lanes{room(96000, 1), room(96000, 2)};
-  for (std::size_t take = 0; take < 2; ++take) {
-    const double higher = 1.0 + 0.03 * static_cast<double>(take);  // a quarter of a tone
-    addTone(lanes[take], 10000, 40000, 220.0 * higher, 0.5);
-    addTone(lanes[take], 46000, 80000, 330.0 * higher, 1.5);
-  }
-  const Desk desk(lanes, {48000});  // 40 ms into the second tone; the rest lies 42 to 165 ms before
-  const Improvement improvement = desk.improved({{7200}, {}});
-  CHECK(improvement.looked == 1);
-  REQUIRE(improvement.joins.size() == 1);
-  const ImprovedJoin& join = improvement.joins.front();
-  CHECK(join.was.at == Frames{48000});
-  const Frames at = join.now.at;
-  CHECK(at < Frames{46000});
-  CHECK(at > Frames{40800});
-  // The levels are those of 20 ms around, in dB of full scale; here some -67.
-  const auto level = [&](const Samples& take) {
-    double square = 0.0;
-    for (std::int64_t i = at.count - 480; i < at.count + 480; ++i)
-      square += static_cast<double>(take[static_cast<std::size_t>(i)]) * take[static_cast<std::size_t>(i)];
-    return 10.0 * std::log10(square / 960.0);
-  };
-  const std::string why = join.now.why.english();
-  INFO(why);
-  CHECK_THAT(why, Catch::Contains("In the rest before"));
-  std::smatch told;
-  REQUIRE(std::regex_search(why, told, std::regex("the takes are at (-\\d+) and (-\\d+) dB")));
-  CHECK(std::stod(told[1]) == Approx(level(lanes[0])).margin(0.6));
-  CHECK(std::stod(told[2]) == Approx(level(lanes[1])).margin(0.6));
-  CHECK(level(lanes[0]) == Approx(-66.7).margin(1.0));
-  CHECK(join.now.cost.total() < join.before.total());
-  // It is in the session, as found: with the pieces on either side, and the fade that was promised.
-  const ResolvedComposite composite = resolve(*improvement.session.track(desk.id), rate);
-  REQUIRE(composite.joins.size() == 1);
-  CHECK(composite.joins[0].at == at);
-  CHECK(composite.joins[0].found);
-  CHECK(!composite.joins[0].set);
-  CHECK(composite.joins[0].shape == join.now.shape);
-  CHECK(composite.pieces[0].lane == LaneNumber{1});
-  CHECK(composite.pieces[1].lane == LaneNumber{2});
-  // Measured anew there, it is what was promised.
-  CHECK(desk.view(improvement.session).cost.total() == Approx(join.now.cost.total()).margin(0.03));
-  CHECK_THAT(readingOf(desk.view(improvement.session)).english(), Catch::Contains("Clean: both takes rest."));
-  CHECK(riskOf(desk.view(improvement.session).cost) < riskOf(join.before));
-}
-
 TEST_CASE(
     "joins: no fade is laid over a stroke that only one take has, and one search finds what more would") {
   int moved = 0;
