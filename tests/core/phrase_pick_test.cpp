@@ -182,3 +182,15 @@ TEST_CASE("A take that a person drew on into the next word stays there when the 
   for (const double at : {2.26, 2.6, 2.89}) CHECK(composite.pieceAt(seconds(at))->lane == drawn);
   CHECK(composite.pieceAt(seconds(2.95))->lane == two);
 }
+
+TEST_CASE("A short overdub before a phrase stays when the take that plays both is picked") {
+  Takes takes(6.0);
+  const auto one = takes.add(words);
+  const auto stroke = takes.add(words);
+  takes.session = pick(takes.session, takes.id(), {{}, seconds(6.0)}, one);
+  takes.session = overdub(takes.session, takes.id(), {seconds(2.1), seconds(2.2)}, stroke);
+  const auto before = resolve(*takes.session.tracks[0], rate).pieces;
+  REQUIRE(before.size() == 3);
+  CHECK(before[1].overdubs == std::vector{stroke});
+  CHECK(pickIn(takes, 1, one).pieces() == before);
+}

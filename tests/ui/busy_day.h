@@ -82,25 +82,9 @@ class BusyDay {
       if (std::abs(is[i] - expected) <= (inFile ? 1.0F / (1 << 23) : 0.0F)) continue;
       FAIL("frame " << i / channels << " played " << was[i] << " and plays " << is[i] << "; flattened is "
                     << file.start.count << " to " << file.end.count << "; the composite was"
-                    << told(before, id) << " and is" << told(after, id));
+                    << told(*before.track(id), before.rate) << " and is"
+                    << told(*after.track(id), after.rate));
     }
-  }
-
-  /// The pieces of a composite, and the takes that they may play.
-  static std::string told(const Session& session, TrackId id) {
-    std::string text;
-    const auto span = [](Span of) {
-      return std::to_string(of.start.count) + "-" + std::to_string(of.end.count);
-    };
-    for (const Piece& piece : resolve(*session.track(id), session.rate).pieces)
-      text += " " + span(piece.span) + " " + std::to_string(piece.lane.value_or(LaneNumber{}).value) +
-              (piece.picked ? " picked," : ",");
-    for (const auto& lane : session.track(id)->lanes)
-      for (const Clip& clip : lane->clips)
-        text += " take " + std::to_string(lane->number.value) + " " + span(clip.window) +
-                (lane->muted ? " muted" : "") + (lane->setAside ? " set aside" : "") +
-                (lane->brokenOff ? " broken off" : "") + ";";
-    return text;
   }
 
   /// The place of a join, typed: there it lies then, or nothing has changed.

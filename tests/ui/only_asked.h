@@ -37,6 +37,23 @@ inline const Piece* playedAt(const ResolvedComposite& composite, Frames at) {
   return piece && (piece->lane || piece->picked) ? piece : nullptr;
 }
 
+/// The pieces of a composite, and the takes that they may play.
+inline std::string told(const Track& track, SampleRate rate) {
+  std::string text;
+  const auto span = [](Span of) {
+    return std::to_string(of.start.count) + "-" + std::to_string(of.end.count);
+  };
+  for (const Piece& piece : resolve(track, rate).pieces)
+    text += " " + span(piece.span) + " " + std::to_string(piece.lane.value_or(LaneNumber{}).value) +
+            (piece.overdubs.empty() ? "" : " with others") + (piece.picked ? " picked," : ",");
+  for (const auto& lane : track.lanes)
+    for (const Clip& clip : lane->clips)
+      text += " take " + std::to_string(lane->number.value) + " " + span(clip.window) +
+              (lane->muted ? " muted" : "") + (lane->setAside ? " set aside" : "") +
+              (lane->brokenOff ? " broken off" : "") + ";";
+  return text;
+}
+
 class OnlyAsked {
  public:
   OnlyAsked(const Track& was, const Track& is, SampleRate rate, const Asked& asked)
@@ -47,7 +64,7 @@ class OnlyAsked {
     std::string open;
     for (const Span& span : open_)
       open += std::to_string(span.start.count) + ".." + std::to_string(span.end.count) + " ";
-    INFO("may change: " << open);
+    INFO("may change: " << open << "; was" << told(was, rate) << "; is" << told(is, rate));
     if (!asked.inputs) CHECK(was.microphones == is.microphones);
     for (const ResolvedComposite* each : {&before_, &after_})
       for (const Piece& piece : each->pieces) checkPlaces(piece);

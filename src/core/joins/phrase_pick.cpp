@@ -142,7 +142,11 @@ class Picker {
       const Span left = before ? Span{neighbour->span.end, from} : Span{to, neighbour->span.start};
       const Span rest = before ? Span{phrases_[index_ - 1].span.end, phrases_[index_].span.start}
                                : Span{phrases_[index_].span.end, phrases_[index_ + 1].span.start};
-      if (left.empty()) continue;
+      // Overdubs that are left after `cleared` are none that a pick of this phrase made.
+      const bool doubled = std::ranges::any_of(now.pieces, [&](const Piece& piece) {
+        return !piece.overdubs.empty() && !piece.span.intersect(left).empty();
+      });
+      if (left.empty() || doubled) continue;
       // In the rest between them; or what this phrase played into the neighbour without cutting its word.
       const bool remains = left.intersect(rest) == left ||
                            (was && left.intersect(was->span) == left && leavesWordWhole(*neighbour, before));
@@ -165,6 +169,8 @@ class Picker {
     const auto clear = [&](std::size_t neighbour, Span near) {
       const Piece* const plays = composite_.pieceAt(middleOf(phrases_[neighbour].span));
       if (!was || !was->lane || !plays || !plays->lane || !plays->overdubs.empty()) return;
+      // Where one take plays both phrases, a second take that is heard with it is not the other phrase's.
+      if (*was->lane == *plays->lane) return;
       for (const Piece& piece : composite_.pieces)
         if (piece.overdubs.size() == 1 && piece.plays(*plays->lane) && piece.plays(*was->lane) &&
             piece.span.length() <= longest && near.contains(middleOf(piece.span)))
