@@ -48,7 +48,6 @@
 #include "core/store/audio_file.h"
 #include "core/store/file_uses.h"
 #include "core/store/import_audio.h"
-#include "core/store/json_delta.h"
 #include "core/store/json_values.h"
 #include "core/store/output_file.h"
 #include "core/store/peaks_cache.h"

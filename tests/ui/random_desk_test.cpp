@@ -166,7 +166,7 @@ class RandomDesk {
     desk_.close();
     checkNothingLeftOver(before);
     desk_.open();
-    INFO(jsonDelta(toJson(before), toJson(desk_.session())).dump());
+    INFO(nlohmann::json::diff(toJson(before), toJson(desk_.session())).dump());
     CHECK(desk_.session() == before);
     checkUndo();
     desk_.close();

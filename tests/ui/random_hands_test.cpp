@@ -336,14 +336,14 @@ TEST_CASE("Whatever random hands do in the window, it stays, and the session is 
       CHECK_NOTHROW(checkInvariants(end));
     }
     WindowRig again(path);
-    INFO(jsonDelta(toJson(end), toJson(again.studio().desk().session())).dump());
+    INFO(nlohmann::json::diff(toJson(end), toJson(again.studio().desk().session())).dump());
     CHECK(again.studio().desk().session() == end);
     app::SessionDesk& desk = again.studio().desk();
     for (int i = 0; i < 1000 && desk.history().undoLabel(); ++i) desk.undo();
     Session undone = desk.session();
     undone.recording = start.recording;
     undone.pool = start.pool;
-    INFO(jsonDelta(toJson(start), toJson(undone)).dump());
+    INFO(nlohmann::json::diff(toJson(start), toJson(undone)).dump());
     CHECK(undone == start);
   }
 }

@@ -34,7 +34,6 @@
 #include "core/edit/edit_gather.h"
 #include "core/edit/edit_takes.h"
 #include "core/error.h"
-#include "core/store/json_delta.h"
 #include "core/store/session_json.h"
 #include "engine/recording_support.h"
 #include "ui/window_rig.h"

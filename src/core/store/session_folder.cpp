@@ -10,7 +10,6 @@
 #include "core/store/json_values.h"
 #include "core/store/recording_note.h"
 #include "core/store/session_json.h"
-#include "core/store/version_1.h"
 
 namespace yewdrift {
 namespace {
@@ -37,21 +36,26 @@ Sentence historyDamaged() {
       "undone.");
 }
 
-/// Throws Error where it is none that this version reads.
-int versionOf(const json& document) {
+/// Throws Error where the document is no session of the format that this program reads.
+void requireReadable(const json& document) {
   if (!document.is_object() || document.value("format", json()) != formatName)
     throw Error("session.json is not a Yewdrift session.");
   const auto version = document.find("version");
   if (version == document.end() || !version->is_number_integer())
     throw Error("session.json does not say its version.");
-  if (wholeNumber(*version) > formatVersion)
+  const std::int64_t number = wholeNumber(*version);
+  if (number > formatVersion)
     throw Error(
-        "This session was made by a newer Yewdrift (format %1; this one reads up to %2). It was left as it "
+        "This session was made by a newer Yewdrift (format %1; this one reads format %2). It was left as it "
         "is.",
-        wholeNumber(*version), formatVersion);
-  if (wholeNumber(*version) < 1) throw Error("session.json names an impossible version.");
+        number, formatVersion);
+  if (number < 1) throw Error("session.json names an impossible version.");
+  if (number < formatVersion)
+    throw Error(
+        "This session was made by an older Yewdrift (format %1; this one reads format %2). It was left as it "
+        "is.",
+        number, formatVersion);
   if (!document.contains("session")) throw Error("session.json is damaged: it holds no session.");
-  return smallNumber(*version);
 }
 
 /// Marks damage that may be made good from the log, unlike a session of a newer version.
@@ -162,7 +166,7 @@ void SessionFolder::readDocument(const std::string& content) {
   } catch (const Error& e) {
     throw Damage(e.sentence());
   }
-  const int version = versionOf(document);
+  requireReadable(document);
   Session now;
   try {
     now = sessionFromJson(document["session"]);
@@ -170,17 +174,6 @@ void SessionFolder::readDocument(const std::string& content) {
     throw Damage(e.sentence());
   }
   unknown_ = unknownIn(document, {"format", "version", "session", "history"}).text();
-  if (version == 1) {
-    outdated_ = true;
-    CarriedHistory carried =
-        writable_ ? historyOfVersion1(disk_, document, now) : CarriedHistory{History(now)};
-    history_ = std::move(carried.history);
-    if (!carried.complete)
-      addSentence(
-          notices_,
-          "This session comes from an older Yewdrift; not all steps of its history could be carried over.");
-    return;
-  }
   readHistory(document, now);
 }
 
@@ -307,7 +300,6 @@ void SessionFolder::save() {
     setAside(disk_, "steps.log", "steps-unreadable-", ".log");
     log_ = std::make_unique<HistoryLog>(disk_);
   }
-  if (outdated_) disk_.replace("session-version-1.json", disk_.read(documentName, largestDocument));
   syncNewFiles();
   const json present = toJson(session());
   const std::string hash = stateHash(present);
@@ -323,7 +315,6 @@ void SessionFolder::save() {
                   {"state", hash}}}};
   addUnknown(document, Unknown(unknown_));
   disk_.replace(documentName, document.dump(1));
-  outdated_ = false;
   leaveOldStepsToDisk();
   log_->compact(history_);
 }

@@ -71,7 +71,6 @@ class SessionFolder {
 
   SessionDisk disk_;
   bool writable_ = false;
-  bool outdated_ = false;  // on disk it is of an older version
   History history_;
   std::unique_ptr<HistoryLog> log_;  // null where it could not be read
   std::string unknown_;              // members of session.json that this version does not know
