@@ -1,10 +1,10 @@
 #!/usr/bin/env bash
 # SPDX-License-Identifier: GPL-3.0-or-later
 # Prints which share of all lines of C++ (not blank) are tests, and fails where it is too large: tests are a quarter to a
-# third of the code. They are more than that still; the limit goes down with them, and is to be 33.
+# third of the code.
 set -euo pipefail
 cd "$(dirname "$0")/.."
-limit=33.3
+limit=33
 files() { if git rev-parse 2>/dev/null; then git ls-files -z -- "$1"; else find "$1" -path ./build -prune -o -type f -print0; fi; }
 lines() { files "$1" | grep -zE '\.(cpp|cc|h|hpp)$' | xargs -0 cat -- | grep -c '[^[:space:]]'; }
 tests=$(lines tests) all=$(lines .)

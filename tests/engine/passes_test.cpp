@@ -4,21 +4,6 @@
 // there.
 #include "engine/engine_tests.h"
 
-namespace {
-
-/// Everything but what lies within a join's reach of those places.
-void checkAwayFrom(const std::vector<std::int64_t>& places, const Samples& heard, const Samples& expected) {
-  REQUIRE(heard.size() == expected.size());
-  for (std::size_t i = 0; i < heard.size(); ++i) {
-    const bool near = std::any_of(places.begin(), places.end(), [i](std::int64_t place) {
-      return std::abs(static_cast<std::int64_t>(i) - place) <= 240;
-    });
-    if (!near) REQUIRE(heard[i] == Approx(expected[i]).margin(1e-6));
-  }
-}
-
-}  // namespace
-
 TEST_CASE("Every pass has handles: what was played before the loop's start and behind its end") {
   constexpr std::int64_t loop = 12000;
   constexpr std::int64_t roundTrip = 345;
@@ -152,38 +137,6 @@ TEST_CASE(
         Stretches{{{bar(3), bar(4)}, false}, {{bar(4), maximumPosition}, true}});
 }
 
-TEST_CASE("Replace and overdub round a loop: the last pass replaces, all of them are laid over") {
-  for (const PassResult result : {PassResult::Replace, PassResult::Overdub}) {
-    const TemporaryFolder temporary;
-    const Samples old = noise(40000, 1, 0.2F);
-    const std::vector<Samples> passes{noise(12000, 2, 0.2F), noise(12000, 3, 0.2F), noise(12000, 4, 0.2F)};
-    SessionFolder folder = sessionWithLanes(temporary / "s", {old});
-    const TrackId id = onlyTrack(folder);
-    folder.commit("Pick", pick(folder.session(), id, {{0}, {40000}}, LaneNumber{1}));
-    SimulatedInterface interface;
-    interface.roundTrip = {55};
-    interface.parts = {{0, {8000}, {played(passes[0]), played(passes[1]), played(passes[2])}, false, {}}};
-    Rig rig(folder, 128, interface);
-    RecordSetup setup;
-    setup.timeline = {{8000}, Span{{8000}, {20000}}, 3, std::nullopt, {}};
-    setup.recordFrom = {8000};
-    setup.roundTrip = {55};
-    setup.result = result;
-    const Session session = rig.record(setup, {id});
-    REQUIRE(session.track(id)->lanes.size() == 4);
-    Samples expected = old;
-    for (std::size_t i = 0; i < 12000; ++i)
-      expected[8000 + i] = result == PassResult::Replace
-                               ? passes[2][i]
-                               : old[8000 + i] + passes[0][i] + passes[1][i] + passes[2][i];
-    checkAwayFrom({8000, 20000}, renderTrack(folder, session, "Viola").front(), expected);
-    for (int lane = 2; lane <= 4; ++lane)
-      CHECK((laneSamples(folder, lane) == passes[static_cast<std::size_t>(lane) - 2]));
-    folder.editHistory().undo();
-    CHECK((renderTrack(folder, folder.session(), "Viola").front() == old));
-  }
-}
-
 TEST_CASE("One pass round the loop with a post-roll: what follows is played, captured and no pass") {
   const TemporaryFolder temporary;
   Session session = session240();
@@ -222,46 +175,6 @@ TEST_CASE("The first input that nobody records from, beside stereo microphones a
   CHECK(firstFreeInput(session) == 5);
   session = addTrack(session, "River", {{"River", 5, 2, {}, {}}}, true);
   CHECK(firstFreeInput(session) == 5);
-}
-
-TEST_CASE("Punched by hand, replace and overdub change what lies in the punches and nothing else") {
-  for (const PassResult result : {PassResult::NewLane, PassResult::Replace, PassResult::Overdub}) {
-    const TemporaryFolder temporary;
-    const Samples old = noise(60000, 1, 0.2F);
-    const Samples fresh = noise(60000, 2, 0.2F);
-    SessionFolder folder = sessionWithLanes(temporary / "s", {old});
-    const TrackId id = onlyTrack(folder);
-    folder.commit("Pick", pick(folder.session(), id, {{0}, {60000}}, LaneNumber{1}));
-    Session asked = folder.session();
-    asked.recording.result = result;
-    folder.editHistory().replacePresent(asked);
-    Rig rig(folder, 100, playerOf(fresh, 0, 200));
-    RollTimeline timeline;
-    timeline.stopAt = Frames{60000};
-    const RecordSetup setup = planStandby(timeline, folder.session(), {200});
-    CHECK(setup.result == result);
-    const std::vector<std::int64_t> wanted{10000, 20000, 30000, 45000};
-    std::size_t next = 0;
-    rig.roll(setup, {id}, [&](EngineState state) {
-      while (next < wanted.size() && state.rolling && state.position.count >= wanted[next]) {
-        rig.engine.punch();
-        ++next;
-      }
-    });
-    const auto& clips = folder.session().track(id)->lane({2})->clips;
-    REQUIRE(clips.size() == 2);
-    Samples expected = old;
-    std::vector<std::int64_t> edges;
-    for (const Clip& clip : clips) {
-      edges.insert(edges.end(), {clip.window.start.count, clip.window.end.count});
-      for (auto i = static_cast<std::size_t>(clip.window.start.count);
-           i < static_cast<std::size_t>(clip.window.end.count); ++i) {
-        if (result == PassResult::Replace) expected[i] = fresh[i];
-        if (result == PassResult::Overdub) expected[i] += fresh[i];
-      }
-    }
-    checkAwayFrom(edges, renderTrack(folder, folder.session(), "Viola").front(), expected);
-  }
 }
 
 TEST_CASE("A punch-in alone lasts until the next punch, a punch-out alone begins where the last one ended") {

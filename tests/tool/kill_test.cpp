@@ -24,13 +24,6 @@ std::size_t placeOf(const std::vector<std::string>& calls, const std::string& wh
   return 0;
 }
 
-std::string firstLike(const std::vector<std::string>& calls, const std::string& start) {
-  for (const std::string& call : calls)
-    if (call.rfind(start, 0) == 0) return call;
-  FAIL("nothing like \"" << start << "\" was done");
-  return {};
-}
-
 }  // namespace
 
 TEST_CASE("Killed at any call of a step, the session is as before it or as after it, and can be worked on") {
@@ -162,39 +155,13 @@ TEST_CASE(
   CHECK(died > kills / 2);
 }
 
-TEST_CASE("What a session names is on the disk before it is named, and all in that order") {
+TEST_CASE(
+    "A recording is noted on the disk before its first frame, until the disk has its last and its name") {
   const Sessions sessions;
   const std::string s = sessions.copied();
-  // A step: the log of it, then the session beside the old one, then in its place, then the folder's entry.
-  std::vector<std::string> calls = sessions.calls("pick " + s + " --track Drum --span 5000f..7000f --lane 1");
-  std::size_t at = placeOf(calls, "write /steps.log");
-  at = placeOf(calls, "sync /steps.log", at);
-  at = placeOf(calls, "write /session.json.new", at);
-  at = placeOf(calls, "sync /session.json.new", at);
-  at = placeOf(calls, "exchange /session.json", at);
-  at = placeOf(calls, "sync ", at);  // the folder itself
-  at = placeOf(calls, "remove /session.json.new", at);
-  CHECK(std::count(calls.begin(), calls.end(), "exchange /session.json") == 1);
-  CHECK(std::count(calls.begin(), calls.end(), "write /session.json") == 0);
-
-  // Audio is safe, its name too, before the session that plays it.
-  for (const std::string& command :
-       {"add " + s + " --track Drum " + sessions.files[2],
-        "flatten " + s + " --track Drum --out " + (sessions.folder / "f.wav").string()}) {
-    INFO(command);
-    calls = sessions.calls(command);
-    at = placeOf(calls, "write /audio/file.new");
-    at = placeOf(calls, "sync /audio/file.new", at);
-    const std::string named = firstLike(calls, "rename /audio/");
-    at = placeOf(calls, named, at);
-    at = placeOf(calls, "sync /audio", at);
-    placeOf(calls, "exchange /session.json", at);
-  }
-
-  // A recording: its note before its first frame, and until the disk has its last.
-  calls = sessions.calls("record " + s + " --track Drum --performance " + sessions.files[0] +
-                         " --from 0f --to 9600f");
-  at = placeOf(calls, "write /file.new");
+  const std::vector<std::string> calls = sessions.calls("record " + s + " --track Drum --performance " +
+                                                        sessions.files[0] + " --from 0f --to 9600f");
+  std::size_t at = placeOf(calls, "write /file.new");
   at = placeOf(calls, "sync /file.new", at);
   const std::size_t noted = placeOf(calls, "rename /recording-001.json", at);
   placeOf(calls, "sync ", noted);

@@ -147,29 +147,6 @@ TEST_CASE("The device dialog opens devices and measures the round trip, or refus
   QSettings().remove("device");
 }
 
-TEST_CASE("A device that stops answering ends the recording, and what was recorded is kept") {
-  const TemporaryFolder temporary;
-  WindowRig rig(makeWindowSession(temporary));
-  rig.studio().transport().locate({96000});
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  REQUIRE(rig.waitFor([&] {
-    return !rig.studio().recording().growing().empty() &&
-           rig.studio().recording().growing().back().pass.window.length() > Frames{9600};
-  }));
-  rig.studio().device().unplugForTest(true);
-  REQUIRE(rig.waitFor([&] { return !rig.studio().recording().recording(); }));
-  CHECK(rig.track().lanes.size() == 4);
-  CHECK_FALSE(rig.track().lane({4})->setAside);  // nobody broke it off
-  CHECK(rig.window->message().contains("kept"));
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  CHECK(rig.window->message().contains("No audio device"));
-  // Chosen anew, it goes on.
-  rig.studio().device().open(AudioChoice{});
-  rig.key(Qt::Key_N, Qt::ShiftModifier);
-  CHECK(rig.studio().recording().recording());
-  rig.key(Qt::Key_Space);
-}
-
 TEST_CASE("While a server does not answer, another device can be used, and the window can be closed") {
   const TemporaryFolder temporary;
   const TemporaryFolder runtime;
