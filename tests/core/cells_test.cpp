@@ -211,4 +211,7 @@ TEST_CASE("A track's phrases are those of its takes that are not set aside, thro
   for (const int lane : {1, 2, 3}) session = setLaneAside(session, drum, {lane}, lane == 1);
   CHECK(found().size() == 3);
   CHECK(files_(false) == Names{"audio/1.wav", "audio/2.wav", "audio/3.wav"});
+  // Wherever their windows begin, also within a step of the levels.
+  for (const int lane : {2, 3}) session = pullWindow(session, drum, {lane}, {{1001}, {480000}});
+  CHECK(found().size() == 3);
 }
