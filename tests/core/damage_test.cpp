@@ -125,6 +125,16 @@ void forEachDamage(const json& whole, Check check) {
 
 }  // namespace
 
+TEST_CASE("What is written is what the JSON Schema in docs/ describes, member by member") {
+  const TemporaryFolder temporary;
+  SessionFolder::create(temporary / "s", rich());
+  const ToolResult checked =
+      shell("/usr/bin/python3 -W ignore -m jsonschema -i " + (temporary / "s" / "session.json").string() +
+            " " YEWDRIFT_TEST_DATA "/../../docs/session.schema.json");
+  INFO(checked.err);
+  CHECK(checked.status == 0);
+}
+
 TEST_CASE("Any value of a document that is another is refused with a sentence, or taken as it is") {
   forEachDamage(toJson(rich()), [](const json& damaged) {
     const Session taken = sessionFromJson(damaged);
